@@ -1,0 +1,1 @@
+"""Break-even, net return and what they rest on."""

@@ -1,0 +1,103 @@
+"""Refusals as data: a code with parameters, worded in one place.
+
+A refusal names the rule, the value that was got and the remedy. The wording lives in ``WORDING``;
+callers raise ``Refusal(code, field=..., value=..., ...)`` and never build sentences themselves, so
+that screen, command line and test speak of the same thing.
+"""
+
+from __future__ import annotations
+
+WORDING: dict[str, str] = {
+    "not_a_number": "{label} must be a number; got “{value}”. Write digits only, such as {example}.",
+    "ambiguous_number": (
+        "{label} “{value}” can be read two ways. Write it without a thousands separator, "
+        "and the decimals after a point."
+    ),
+    "not_a_count": "{label} must be a whole number, 0 or more; got “{value}”. Count again or leave it empty.",
+    "missing": "{label} is missing. {remedy}",
+    "not_finite": "{label} must be an ordinary number; got “{value}”. Type the value again.",
+    "too_small": "{label} must be at least {limit}{unit}; got {value}{unit}. {remedy}",
+    "too_large": "{label} must be at most {limit}{unit}; got {value}{unit}. {remedy}",
+    "not_positive": "{label} must be more than 0; got {value}{unit}. Check the sign and the unit.",
+    "unknown_unit": "{label} cannot be given in “{value}”. Use one of: {limit}.",
+    "needs_bushel": (
+        "{label} in “{value}” needs the weight of a bushel, and this crop has none set. "
+        "Use kg/ha, t/ha or lb/ac."
+    ),
+    "needs_seed_weight": (
+        "A rate in “{value}” needs the thousand-seed weight of the lot. Enter it, or give the rate in seeds per area."
+    ),
+    "unknown_choice": "{label} “{value}” is not known. Use one of: {limit}.",
+    "too_few_blocks": (
+        "Blocks must be at least 2 to estimate the strip-to-strip variation; got {value}. "
+        "Add a block, or keep this as an unreplicated look."
+    ),
+    "too_few_treatments": "A comparison needs at least 2 treatments; got {value}. Add the treatment you want to try.",
+    "tare_over_gross": "Tare ({limit}{unit}) is more than gross ({value}{unit}), so nothing is left. Were they swapped?",
+    "price_not_above_cost": (
+        "Price ({value}) must be above the cost per unit of yield ({limit}); otherwise more yield never pays. "
+        "Check both."
+    ),
+    "lengths_differ": "{label} must have {limit} entries, one for each row; got {value}.",
+    "no_response": "No strip has a response yet. Enter at least one harvested strip.",
+    "not_estimable": (
+        "The comparison of {value} cannot be made: no chain of shared blocks links the two. "
+        "Harvest a strip that links them, or compare within blocks only."
+    ),
+    "does_not_fit": "{label} {value}{unit} does not fit into {limit}{unit}. {remedy}",
+    "duplicate": "{label} “{value}” appears twice. {remedy}",
+}
+
+
+class Refusal(ValueError):
+    """Input that a calculation cannot take.
+
+    Attributes
+    ----------
+    code : key of ``WORDING``.
+    field : name of the offending input, for placing the message.
+    params : values that fill the wording (label, value, limit, unit, remedy, example).
+    """
+
+    def __init__(self, code: str, *, field: str, **params: object) -> None:
+        self.code = code
+        self.field = field
+        self.params: dict[str, object] = {
+            "label": field.replace("_", " ").capitalize(),
+            "value": "",
+            "limit": "",
+            "unit": "",
+            "remedy": "",
+            "example": "12.5",
+        } | params
+        super().__init__(self.message)
+
+    @property
+    def message(self) -> str:
+        """The sentence shown to a person."""
+        return WORDING[self.code].format(**self.params).strip()
+
+
+def require_positive(value: float, field: str, **params: object) -> float:
+    """Return ``value`` when it is finite and above 0, else refuse with ``not_positive``."""
+    require_finite(value, field, **params)
+    if value <= 0:
+        raise Refusal("not_positive", field=field, value=f"{value:g}", **params)
+    return value
+
+
+def require_finite(value: float, field: str, **params: object) -> float:
+    """Return ``value`` when it is an ordinary number, else refuse."""
+    if value != value or value in (float("inf"), float("-inf")):
+        raise Refusal("not_finite", field=field, value=value, **params)
+    return value
+
+
+def require_between(value: float, low: float, high: float, field: str, **params: object) -> float:
+    """Return ``value`` when low ≤ value ≤ high, else refuse with the limit that was passed."""
+    require_finite(value, field, **params)
+    if value < low:
+        raise Refusal("too_small", field=field, value=f"{value:g}", limit=f"{low:g}", **params)
+    if value > high:
+        raise Refusal("too_large", field=field, value=f"{value:g}", limit=f"{high:g}", **params)
+    return value

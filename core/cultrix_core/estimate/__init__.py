@@ -1,0 +1,1 @@
+"""Yield before harvest, from its components."""

@@ -1,0 +1,134 @@
+"""Yield of a strip from its load, at standard moisture, and the questions an odd load raises.
+
+Definitions. net = gross − tare; wet yield = net ÷ (swath width × length); yield at standard moisture =
+wet × (100 − moisture) / (100 − standard): the dry matter is kept, handling shrink is not taken.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from cultrix_core.crops import CropProfile
+from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.showing import Shower
+from cultrix_core.units import HA_M2
+from cultrix_core.working import Step, Working
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripYield:
+    """Yield of a strip; moisture fields are None for a crop weighed as it comes."""
+
+    net_kg: float
+    area_m2: float
+    wet_kg_per_ha: float
+    moisture_pct: float | None
+    standard_moisture_pct: float | None
+    yield_kg_per_ha: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Question:
+    """Something asked about, never blocked: a code, the field it concerns, and the question in words."""
+
+    code: str
+    field: str
+    text: str
+
+
+def net_mass(*, gross_kg: float, tare_kg: float) -> float:
+    """Gross less tare; refuses ``tare_over_gross`` and values that are not positive."""
+    require_positive(gross_kg, "gross", unit=" kg")
+    require_between(tare_kg, 0, float("1e9"), "tare", unit=" kg")
+    if tare_kg >= gross_kg:
+        raise Refusal("tare_over_gross", field="tare", value=f"{gross_kg:g}", limit=f"{tare_kg:g}", unit=" kg")
+    return gross_kg - tare_kg
+
+
+def to_standard_moisture(mass: float, *, moisture_pct: float, standard_pct: float) -> float:
+    """Mass at standard moisture: mass × (100 − m)/(100 − m_std), any unit of mass.
+
+    Raises
+    ------
+    Refusal : moisture outside 0–99 %, standard outside 0–90 %.
+    """
+    require_between(moisture_pct, 0, 99, "moisture", unit=" %", remedy="Moisture is a percent of the wet weight.")
+    require_between(standard_pct, 0, 90, "standard_moisture", unit=" %")
+    return mass * (100 - moisture_pct) / (100 - standard_pct)
+
+
+def strip_yield(*, net_kg: float, swath_width_m: float, length_m: float, moisture_pct: float | None,
+                standard_moisture_pct: float | None) -> StripYield:
+    """Yield of one strip from one load.
+
+    Raises
+    ------
+    Refusal : ``not_positive``; ``missing`` moisture where the crop has a standard moisture.
+    """
+    require_positive(net_kg, "net", label="Net weight", unit=" kg")
+    require_positive(swath_width_m, "swath_width", unit=" m")
+    require_positive(length_m, "length", unit=" m")
+    if standard_moisture_pct is not None and moisture_pct is None:
+        raise Refusal("missing", field="moisture", remedy="Yield at standard moisture needs it; take a sample.")
+    area = swath_width_m * length_m
+    wet = net_kg / area * HA_M2
+    dry = wet
+    if standard_moisture_pct is not None and moisture_pct is not None:
+        dry = to_standard_moisture(wet, moisture_pct=moisture_pct, standard_pct=standard_moisture_pct)
+    return StripYield(net_kg=net_kg, area_m2=area, wet_kg_per_ha=wet, moisture_pct=moisture_pct,
+                      standard_moisture_pct=standard_moisture_pct, yield_kg_per_ha=dry)
+
+
+def questions_on_load(*, profile: CropProfile, yield_kg_per_ha: float, moisture_pct: float | None,
+                      swath_width_m: float | None, strip_width_m: float | None, tare_given: bool | None,
+                      other_yields_kg_per_ha: Sequence[float], show: Shower) -> tuple[Question, ...]:
+    """What a careful colleague would ask about this load. ``tare_given`` None: not weighed that way."""
+    questions: list[Question] = []
+    low, high = profile.usual_moisture_pct
+    if moisture_pct is not None and not low <= moisture_pct <= high:
+        questions.append(Question(code="odd_moisture", field="moisture",
+                                  text=f"Moisture of {moisture_pct:g} % is outside the usual {low:g}–{high:g} % "
+                                       f"for {profile.name.lower()}. Is it right?"))
+    if yield_kg_per_ha > profile.believable_yield_kg_per_ha:
+        questions.append(Question(code="too_good", field="net",
+                                  text=f"{show.text(yield_kg_per_ha, 'yield')} is more than {profile.name.lower()} is "
+                                       "believed to make. Was the tare taken, and is the area right?"))
+    if swath_width_m is not None and strip_width_m is not None and swath_width_m > strip_width_m * 1.001:
+        questions.append(Question(code="wide_swath", field="swath_width",
+                                  text=f"The swath ({show.text(swath_width_m, 'strip_width')}) is wider than the strip "
+                                       f"({show.text(strip_width_m, 'strip_width')}). Was a neighbour cut as well?"))
+    if tare_given is False:
+        questions.append(Question(code="no_tare", field="tare", text="No tare was entered. Was the scale zeroed?"))
+    if len(other_yields_kg_per_ha) >= 3:
+        usual = float(np.median(other_yields_kg_per_ha))
+        if usual > 0 and not 0.6 <= yield_kg_per_ha / usual <= 1.6:
+            questions.append(Question(code="far_from_others", field="net",
+                                      text=f"{show.text(yield_kg_per_ha, 'yield')} stands far from the other strips "
+                                           f"(median {show.text(usual, 'yield')}). Is it the right strip and the right unit?"))
+    return tuple(questions)
+
+
+def yield_working(result: StripYield, show: Shower, *, gross_kg: float | None, tare_kg: float | None,
+                  swath_width_m: float, length_m: float) -> Working:
+    """The working of ``strip_yield``."""
+    net, area = show.text(result.net_kg, "mass"), show.text(result.area_m2, "area", decimals=4)
+    steps = []
+    if gross_kg is not None:
+        steps.append(Step(label="Net weight", formula="gross − tare",
+                          numbers=f"{show.text(gross_kg, 'mass')} − {show.text(tare_kg or 0.0, 'mass')}", outcome=net))
+    steps.append(Step(label="Area cut", formula="swath width × length",
+                      numbers=f"{show.text(swath_width_m, 'strip_width')} × {show.text(length_m, 'strip_length')}",
+                      outcome=area))
+    wet = show.text(result.wet_kg_per_ha, "yield")
+    steps.append(Step(label="Yield as weighed", formula="net weight ÷ area", numbers=f"{net} ÷ {area}", outcome=wet))
+    outcome = show.text(result.yield_kg_per_ha, "yield")
+    if result.standard_moisture_pct is not None:
+        m, standard = f"{result.moisture_pct:g}", f"{result.standard_moisture_pct:g}"
+        steps.append(Step(label=f"Yield at {standard} % moisture", formula="wet × (100 − moisture) ÷ (100 − standard)",
+                          numbers=f"{wet} × (100 − {m}) ÷ (100 − {standard})", outcome=outcome,
+                          source="dry matter is kept: definition; standard moisture from the crop profile, from memory"))
+    return Working(title="Yield of the strip", outcome=outcome, steps=tuple(steps),
+                   assumption="The width really cut: a header 10 cm too wide in the sum is 10 cm of crop that was never there.")

@@ -1,0 +1,114 @@
+"""How quantities are shown: which unit in which system, with how many decimals.
+
+One table (``KINDS``) decides for every kind of quantity; screens, workings and reports all ask
+``Shower``. Values stay canonical; showing is the last step and is never stored.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from cultrix_core.units import System, find_unit, from_canonical
+
+NARROW = "\u202f"
+
+# kind: (dimension, metric unit, metric decimals, US unit, US decimals)
+KINDS: dict[str, tuple[str, str, int, str, int]] = {
+    "row_spacing": ("length", "cm", 1, "in", 2),
+    "depth": ("length", "cm", 1, "in", 2),
+    "in_row_spacing": ("length", "cm", 2, "in", 3),
+    "strip_length": ("length", "m", 1, "ft", 1),
+    "strip_width": ("length", "m", 2, "ft", 2),
+    "tape_length": ("length", "m", 3, "ft", 3),
+    "sample_area": ("area", "m2", 3, "ft2", 3),
+    "area": ("area", "ha", 3, "ac", 3),
+    "mass": ("mass", "kg", 1, "lb", 1),
+    "density_dense": ("areal_density", "/m2", 1, "/ft2", 2),
+    "density_sparse": ("areal_density", "k/ha", 1, "k/ac", 2),
+    "linear_density": ("linear_density", "/m", 2, "/ft", 2),
+    "seed_rate_mass": ("mass_per_area", "kg/ha", 1, "lb/ac", 1),
+    "yield": ("mass_per_area", "t/ha", 2, "bu/ac", 1),
+    "yield_by_weight": ("mass_per_area", "t/ha", 2, "lb/ac", 0),
+    "money_per_area": ("money_per_area", "money/ha", 2, "money/ac", 2),
+    "price": ("price", "money/t", 2, "money/bu", 2),
+    "price_by_weight": ("price", "money/t", 2, "money/cwt", 2),
+    "seed_mass": ("seed_mass", "g/1000", 1, "seeds/lb", 0),
+    "percent": ("percent", "%", 1, "%", 1),
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shown:
+    """A canonical value with its number and text in the reader's units."""
+
+    canonical: float
+    value: float
+    unit: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shower:
+    """Shows canonical values in one unit system for one crop.
+
+    ``bushel_kg`` is the crop's legal bushel weight, or None where the crop has none (yields and prices
+    are then shown by weight). ``currency`` is written before money.
+    """
+
+    system: System
+    bushel_kg: float | None = None
+    currency: str = ""
+    sparse: bool = False
+
+    def kind_of(self, kind: str) -> str:
+        """Resolve the kinds that depend on the crop: ``yield``, ``price`` and ``density``."""
+        if kind == "density":
+            return "density_sparse" if self.sparse else "density_dense"
+        if kind in ("yield", "price") and self.bushel_kg is None:
+            return f"{kind}_by_weight"
+        return kind
+
+    def unit_code(self, kind: str) -> str:
+        """Code of the unit used for ``kind`` in this system."""
+        row = KINDS[self.kind_of(kind)]
+        return row[1] if self.system == "metric" else row[3]
+
+    def unit(self, kind: str) -> str:
+        """Label of the unit used for ``kind``, money with its currency."""
+        dimension = KINDS[self.kind_of(kind)][0]
+        label = find_unit(dimension, self.unit_code(kind)).label
+        return f"{self.currency}{label}" if dimension in ("money_per_area", "price") else label
+
+    def show(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> Shown:
+        """Value, unit and text of a canonical value."""
+        resolved = self.kind_of(kind)
+        dimension = KINDS[resolved][0]
+        places = decimals if decimals is not None else KINDS[resolved][2 if self.system == "metric" else 4]
+        value = from_canonical(canonical, dimension, self.unit_code(kind), bushel_kg=self.bushel_kg)
+        unit = self.unit(kind)
+        number = format_number(value, places, signed=signed)
+        gap = "" if unit == "%" else " "
+        return Shown(canonical=canonical, value=value, unit=unit, text=f"{number}{gap}{unit}")
+
+    def text(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> str:
+        """Text of a canonical value with its unit."""
+        return self.show(canonical, kind, decimals=decimals, signed=signed).text
+
+    def number(self, canonical: float, kind: str, *, decimals: int | None = None) -> str:
+        """Text of a canonical value without its unit."""
+        shown = self.show(canonical, kind)
+        places = decimals if decimals is not None else KINDS[self.kind_of(kind)][2 if self.system == "metric" else 4]
+        return format_number(shown.value, places)
+
+
+def format_number(value: float, decimals: int, *, signed: bool = False) -> str:
+    """Fixed decimals, a true minus sign, narrow spaces between thousands from 10 000 on, never “-0”."""
+    if not math.isfinite(value):
+        return "–"
+    rounded = round(value, decimals)
+    body = f"{abs(rounded):,.{decimals}f}"
+    body = body.replace(",", NARROW if abs(rounded) >= 10_000 else "")
+    if rounded == 0:
+        return body
+    return ("\u2212" if rounded < 0 else "+" if signed else "") + body

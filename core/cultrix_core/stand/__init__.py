@@ -1,0 +1,1 @@
+"""Counting plants: row lengths, areas, running precision."""

@@ -1,0 +1,1 @@
+"""Models, means, comparisons, letters and the call."""

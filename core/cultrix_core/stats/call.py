@@ -1,0 +1,113 @@
+"""The call: gain, loss, no difference that matters, cannot tell yet – from one interval.
+
+Rule. With the two-sided 1 − alpha interval [lower, upper], adjusted for its family, and m ≥ 0 the
+difference that matters, in this order:
+1. m > 0 and −m ≤ lower, upper ≤ m → no difference that matters (two one-sided tests at alpha/2 a side [1]);
+2. lower > 0 → gain (beyond what pays when lower > m);
+3. upper < 0 → loss (likewise);
+4. otherwise cannot tell yet, with the number of blocks that would settle it.
+Unreplicated: no call.
+
+References: [1] Schuirmann (1987) J. Pharmacokinet. Biopharm. 15:657–680 (from memory).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+from scipy import special, stats
+
+from cultrix_core.errors import require_between, require_finite
+from cultrix_core.stats.multiplicity import balanced_correlation, dunnett_critical
+
+CallName = Literal["gain", "loss", "no_difference_that_matters", "cannot_tell_yet"]
+MOST_BLOCKS = 40
+WANTED_CHANCE = 0.80
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Call:
+    """A call with what it rests on. ``beyond_margin``: the whole interval lies beyond m."""
+
+    name: CallName
+    beyond_margin: bool
+    excludes_zero: bool
+    margin: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Settling:
+    """Blocks for an 80 % chance of the right call; None when more than ``MOST_BLOCKS`` are needed."""
+
+    blocks_if_margin: int | None
+    blocks_if_zero: int | None
+    margin: float
+
+
+def make_call(lower: float, upper: float, margin: float | None) -> Call:
+    """Decide from an interval, in the unit of the response. ``margin`` None or 0: rule 1 is not available."""
+    require_finite(lower, "lower")
+    require_finite(upper, "upper")
+    if margin is not None:
+        require_between(margin, 0, float(np.finfo(float).max), "margin")
+    excludes_zero = lower > 0 or upper < 0
+    m = margin or 0.0
+    name: CallName
+    if m > 0 and -m <= lower and upper <= m:
+        name = "no_difference_that_matters"
+    elif lower > 0:
+        name = "gain"
+    elif upper < 0:
+        name = "loss"
+    else:
+        name = "cannot_tell_yet"
+    beyond = (name == "gain" and lower > m) or (name == "loss" and upper < -m)
+    return Call(name=name, beyond_margin=beyond and m > 0, excludes_zero=excludes_zero, margin=margin)
+
+
+def probability_above(estimate: float, se: float, df: float, threshold: float = 0.0) -> float:
+    """P(true difference > threshold): the estimate's t distribution, flat prior, unadjusted."""
+    return float(stats.t.sf((threshold - estimate) / se, df))
+
+
+def settle(*, margin: float, sigma: float, treatments: int, alpha: float, comparisons: int) -> Settling:
+    """Blocks that would settle a comparison in complete blocks.
+
+    Parameters
+    ----------
+    margin, sigma : difference that matters and strip-to-strip standard deviation, unit of the response.
+    comparisons : comparisons with the control in the family (1: plain t).
+    """
+    at_margin = at_zero = None
+    for blocks in range(2, MOST_BLOCKS + 1):
+        df = (blocks - 1) * (treatments - 1)
+        se = sigma * float(np.sqrt(2 / blocks))
+        critical = _critical(round(alpha, 12), comparisons, df)
+        if at_margin is None and stats.nct.sf(critical, df, margin / se) >= WANTED_CHANCE:
+            at_margin = blocks
+        if at_zero is None and chance_of_no_difference(margin / se, critical, df) >= WANTED_CHANCE:
+            at_zero = blocks
+        if at_margin and at_zero:
+            break
+    return Settling(blocks_if_margin=at_margin, blocks_if_zero=at_zero, margin=margin)
+
+
+@lru_cache(maxsize=1024)
+def _critical(alpha: float, comparisons: int, df: float) -> float:
+    return dunnett_critical(alpha, balanced_correlation(comparisons), df)
+
+
+def chance_of_no_difference(margin_in_se: float, critical: float, df: float) -> float:
+    """P(interval inside ±m | true difference 0), averaged over the error estimate s.
+
+    Given s, |d| ≤ m − c·s·SE; the scale s = √(χ²_ν/ν) is integrated out numerically.
+    """
+    nodes, weights = np.polynomial.legendre.leggauss(120)
+    low, high = np.sqrt(stats.chi2.ppf([1e-12, 1 - 1e-12], df) / df)
+    scale = (high - low) / 2 * nodes + (high + low) / 2
+    density = 2 * df * scale * stats.chi2.pdf(df * scale**2, df) * weights * (high - low) / 2
+    room = np.maximum(margin_in_se - critical * scale, 0.0)
+    return float(density @ (2 * special.ndtr(room) - 1))

@@ -1,0 +1,248 @@
+"""Treatments compared in strips: means, differences, letters, intervals.
+
+Model. Complete blocks: response = block + treatment + error, blocks fixed. Completely randomised:
+response = treatment + error. Means are marginal means with equal weight on blocks, so a lost strip
+shifts nobody's mean by its block. An unreplicated trial has no error term and gets a description only.
+
+Notation follows ``linear_model`` and ``multiplicity``; a difference is left − right.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import stats
+
+from cultrix_core.errors import Refusal, require_between
+from cultrix_core.stats import multiplicity
+from cultrix_core.stats.checks import Checks, check
+from cultrix_core.stats.letters import compact_letters
+from cultrix_core.stats.linear_model import Factor, FixedFit, TermTest, fit_fixed, term_tests
+from cultrix_core.stats.multiplicity import Adjust
+
+Design = Literal["rcbd", "crd"]
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripResponse:
+    """One strip: its block (ignored in a completely randomised design), treatment and response."""
+
+    treatment: str
+    response: float
+    block: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mean:
+    """Marginal mean of a treatment, in the unit of the response."""
+
+    level: str
+    n: int
+    mean: float
+    se: float | None
+    df: float | None
+    lower: float | None
+    upper: float | None
+    letters: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Difference:
+    """left − right. ``p`` unadjusted; ``p_adjusted``, ``lower``, ``upper`` follow the family."""
+
+    left: str
+    right: str
+    estimate: float
+    se: float | None
+    df: float | None
+    t: float | None
+    p: float | None
+    p_adjusted: float | None
+    lower: float | None
+    upper: float | None
+    critical: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Comparison:
+    """Everything the data say about the treatments of one trial."""
+
+    design: Design
+    method: str
+    n: int
+    alpha: float
+    replicated: bool
+    anova: tuple[TermTest, ...]
+    residual_ss: float
+    residual_df: int
+    mse: float | None
+    means: tuple[Mean, ...]
+    pairs: tuple[Difference, ...]
+    to_control: tuple[Difference, ...]
+    pairs_adjust: Adjust
+    control_adjust: Adjust
+    cv_percent: float | None
+    sed: float | None
+    lsd: float | None
+    checks: Checks | None
+    warnings: tuple[str, ...]
+
+
+def compare(strips: Sequence[StripResponse], *, design: Design = "rcbd", alpha: float = 0.10,
+            control: str | None = None, levels: Sequence[str] | None = None,
+            pairs_adjust: Adjust = "tukey", control_adjust: Adjust = "dunnett") -> Comparison:
+    """Compare treatments over strips.
+
+    Parameters
+    ----------
+    strips : one row a strip that has a response; lost strips are simply absent.
+    alpha : two-sided level of intervals and letters, 0 < alpha < 0.5.
+    control : level that ``to_control`` compares with; None leaves it empty.
+
+    Raises
+    ------
+    Refusal : ``no_response``, ``too_few_treatments``, ``not_finite``, ``unknown_choice`` (control),
+        ``not_estimable`` when no blocks link two treatments.
+    """
+    require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
+    treatment = Factor.of("treatment", [strip.treatment for strip in strips], levels)
+    if not strips:
+        raise Refusal("no_response", field="response")
+    if len(treatment.levels) < 2:
+        raise Refusal("too_few_treatments", field="treatment", value=len(treatment.levels))
+    if control is not None and control not in treatment.levels:
+        raise Refusal("unknown_choice", field="control", label="Control", value=control,
+                      limit=", ".join(treatment.levels))
+    factors, terms, warnings = _model(strips, design, treatment)
+    fit = fit_fixed([strip.response for strip in strips], factors, terms)
+    replicated = fit.df_error > 0 and len(strips) > len(treatment.levels)
+    if not replicated:
+        warnings.append("One strip a treatment leaves nothing to measure the field's own variation with: "
+                        "the means are described, no probability is attached.")
+    elif fit.mse == 0:
+        warnings.append("The strips agree exactly within blocks, so there is no variation to judge by: check the records.")
+    _require_linked(fit, treatment)
+    pairs = _differences(fit, list(combinations(treatment.levels, 2)), alpha, pairs_adjust, replicated)
+    others = [level for level in treatment.levels if level != control]
+    to_control = (_differences(fit, [(level, control) for level in others], alpha, control_adjust, replicated)
+                  if control is not None else ())
+    means = _means(fit, treatment, alpha, pairs, replicated)
+    grand = float(np.mean(fit.y))
+    sed = _typical_sed(pairs)
+    t_limit = multiplicity.t_critical(alpha, fit.df_error) if replicated else None
+    return Comparison(
+        design=design, method=_method(design, pairs_adjust, control_adjust if control else None, replicated),
+        n=len(strips), alpha=alpha, replicated=replicated, anova=term_tests(fit), residual_ss=fit.sse,
+        residual_df=fit.df_error, mse=fit.mse, means=means, pairs=pairs, to_control=to_control,
+        pairs_adjust=pairs_adjust, control_adjust=control_adjust,
+        cv_percent=100 * float(np.sqrt(fit.mse)) / abs(grand) if fit.mse and grand else None,
+        sed=sed, lsd=sed * t_limit if sed is not None and t_limit is not None else None,
+        checks=check(fit, "treatment") if replicated else None, warnings=tuple(warnings))
+
+
+def _model(strips: Sequence[StripResponse], design: Design, treatment: Factor
+           ) -> tuple[list[Factor], list[tuple[str, ...]], list[str]]:
+    warnings: list[str] = []
+    if design == "crd":
+        return [treatment], [("treatment",)], warnings
+    block = Factor.of("block", [strip.block for strip in strips])
+    if len({(strip.block, strip.treatment) for strip in strips}) < len(strips):
+        warnings.append("A treatment stands more than once in a block; each row is taken as a strip of its own.")
+    if len(block.levels) == 2 and len(treatment.levels) == 2:
+        warnings.append("Two blocks of two strips leave one degree of freedom: intervals are very wide.")
+    if len(block.levels) < 2:
+        return [treatment], [("treatment",)], warnings
+    return [block, treatment], [("block",), ("treatment",)], warnings
+
+
+def _require_linked(fit: FixedFit, treatment: Factor) -> None:
+    rows = fit.mean_rows("treatment")
+    contrasts = rows[1:] - rows[0]
+    linked = fit.estimable(contrasts)
+    if not bool(np.all(linked)):
+        first = int(np.argmin(linked)) + 1
+        raise Refusal("not_estimable", field="treatment",
+                      value=f"{treatment.levels[0]} and {treatment.levels[first]}")
+
+
+def _means(fit: FixedFit, treatment: Factor, alpha: float, pairs: tuple[Difference, ...],
+           replicated: bool) -> tuple[Mean, ...]:
+    rows = fit.mean_rows("treatment")
+    estimates = rows @ fit.beta
+    codes = treatment.codes()
+    judged = bool(replicated and fit.mse)
+    letters: dict[str, str] = {}
+    if judged:
+        order = [treatment.levels[place] for place in np.argsort(-estimates, kind="stable")]
+        letters = compact_letters(order, [(pair.left, pair.right) for pair in pairs
+                                          if pair.p_adjusted is not None and pair.p_adjusted < alpha])
+    means = []
+    for place, level in enumerate(treatment.levels):
+        se = reach = None
+        if judged:
+            se = float(np.sqrt((fit.mse or 0.0) * rows[place] @ fit.cov_unscaled @ rows[place]))
+            reach = multiplicity.t_critical(alpha, fit.df_error) * se
+        mean = float(estimates[place])
+        means.append(Mean(level=level, n=int(np.sum(codes == place)), mean=mean, se=se,
+                          df=fit.df_error if judged else None, lower=None if reach is None else mean - reach,
+                          upper=None if reach is None else mean + reach, letters=letters.get(level)))
+    return tuple(means)
+
+
+def _differences(fit: FixedFit, which: list[tuple[str, str]], alpha: float, adjust: Adjust,
+                 replicated: bool) -> tuple[Difference, ...]:
+    levels = fit.factor("treatment").levels
+    mean_rows = fit.mean_rows("treatment")
+    rows = np.array([mean_rows[levels.index(left)] - mean_rows[levels.index(right)] for left, right in which])
+    estimates = rows @ fit.beta
+    if not replicated or not fit.mse:
+        return tuple(Difference(left=left, right=right, estimate=float(estimate), se=None, df=None, t=None, p=None,
+                                p_adjusted=None, lower=None, upper=None, critical=None)
+                     for (left, right), estimate in zip(which, estimates, strict=True))
+    covariance = fit.mse * rows @ fit.cov_unscaled @ rows.T
+    errors = np.sqrt(np.diag(covariance))
+    t_values = estimates / errors
+    p = 2 * stats.t.sf(np.abs(t_values), fit.df_error)
+    critical, adjusted = _family(t_values, p, covariance / np.outer(errors, errors), fit.df_error, alpha, adjust,
+                                 len(levels))
+    return tuple(Difference(left=left, right=right, estimate=float(estimates[i]), se=float(errors[i]),
+                            df=fit.df_error, t=float(t_values[i]), p=float(p[i]), p_adjusted=float(adjusted[i]),
+                            lower=float(estimates[i] - critical * errors[i]),
+                            upper=float(estimates[i] + critical * errors[i]), critical=critical)
+                 for i, (left, right) in enumerate(which))
+
+
+def _family(t_values: Array, p: Array, correlation: Array, df: int, alpha: float, adjust: Adjust,
+            groups: int) -> tuple[float, Array]:
+    """Critical value and adjusted p of a family."""
+    if adjust == "tukey":
+        return (multiplicity.tukey_critical(alpha, groups, df),
+                np.array([multiplicity.tukey_p(t, groups, df) for t in t_values]))
+    if adjust == "dunnett":
+        return (multiplicity.dunnett_critical(alpha, correlation, df),
+                np.array([multiplicity.dunnett_p(t, correlation, df) for t in t_values]))
+    if adjust == "holm":
+        return multiplicity.t_critical(alpha / len(p), df), multiplicity.holm(p)
+    return multiplicity.t_critical(alpha, df), p
+
+
+def _typical_sed(pairs: tuple[Difference, ...]) -> float | None:
+    errors = [pair.se for pair in pairs if pair.se is not None]
+    return float(np.sqrt(np.mean(np.square(errors)))) if errors else None
+
+
+_ADJUST_WORDS = {"none": "unadjusted", "tukey": "Tukey", "dunnett": "Dunnett", "holm": "Holm"}
+
+
+def _method(design: Design, pairs: Adjust, control: Adjust | None, replicated: bool) -> str:
+    if not replicated:
+        return "Description only: one strip a treatment."
+    model = "response = block + treatment, blocks fixed" if design == "rcbd" else "response = treatment"
+    text = f"{model}; least squares; all pairs {_ADJUST_WORDS[pairs]}"
+    return text + (f"; differences to the control {_ADJUST_WORDS[control]}" if control else "")

@@ -1,0 +1,130 @@
+"""Critical values and adjusted p for families of comparisons: none, Tukey, Dunnett, Holm.
+
+Tukey uses the studentised range. Dunnett with a product correlation (balanced blocks: 0.5 throughout)
+is integrated in two dimensions [1]; any other correlation (lost strips) goes to the multivariate t by
+quasi-Monte Carlo with a fixed seed, accurate to about four digits. Holm adjusts p; the intervals that go
+with it are Bonferroni's, since Holm's step-down has none of its own.
+
+References
+----------
+[1] Dunnett (1955) A multiple comparison procedure for comparing several treatments with a control,
+    JASA 50:1096–1121; [2] Genz & Bretz (2009) Computation of Multivariate Normal and t Probabilities;
+[3] Holm (1979) Scand. J. Stat. 6:65–70; [4] Tukey (1953), Kramer (1956) Biometrics 12:307–310
+(all from memory).
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import optimize, special, stats
+
+Adjust = Literal["none", "tukey", "dunnett", "holm"]
+Array = NDArray[np.float64]
+QMC_SEED = 20250
+_NODES_Z = np.linspace(-8.5, 8.5, 341)
+_NODES_U, _WEIGHTS_U = np.polynomial.legendre.leggauss(160)
+
+
+def t_critical(alpha: float, df: float) -> float:
+    """Two-sided t quantile: P(|T| > t) = alpha."""
+    return float(stats.t.isf(alpha / 2, df))
+
+
+def tukey_critical(alpha: float, groups: int, df: float) -> float:
+    """q/√2, to be multiplied with the standard error of a difference. [4]"""
+    return _tukey_critical(round(alpha, 12), groups, float(df))
+
+
+@lru_cache(maxsize=512)
+def _tukey_critical(alpha: float, groups: int, df: float) -> float:
+    return float(stats.studentized_range.isf(alpha, groups, df)) / np.sqrt(2)
+
+
+def tukey_p(t: float, groups: int, df: float) -> float:
+    """P(studentised range ≥ |t|√2)."""
+    return float(np.clip(stats.studentized_range.sf(abs(t) * np.sqrt(2), groups, df), 0.0, 1.0))
+
+
+def product_loadings(correlation: Array) -> Array | None:
+    """Loadings b with r_ij = b_i b_j off the diagonal, or None when the matrix has no such form."""
+    size = correlation.shape[0]
+    if size == 1:
+        return np.zeros(1)
+    off = correlation[~np.eye(size, dtype=bool)]
+    if np.any(off <= 0):
+        return None
+    if size == 2:
+        return np.sqrt(np.array([off[0], off[0]]))
+    logs = np.log(np.where(np.eye(size, dtype=bool), 1.0, correlation))
+    sums = logs.sum(axis=1)
+    loadings = np.exp((sums - sums.sum() / (2 * (size - 1))) / (size - 2))
+    rebuilt = np.outer(loadings, loadings)[~np.eye(size, dtype=bool)]
+    if np.max(np.abs(rebuilt - off)) > 1e-9 or np.any(loadings >= 1):
+        return None
+    return loadings
+
+
+def dunnett_inside(limit: float, correlation: Array, df: float) -> float:
+    """P(max|T_i| ≤ limit) for correlated t variables sharing one error estimate."""
+    loadings = product_loadings(correlation)
+    if loadings is None:
+        size = correlation.shape[0]
+        law = stats.multivariate_t(loc=np.zeros(size), shape=correlation, df=df)
+        return float(law.cdf(np.full(size, limit), lower_limit=np.full(size, -limit),
+                             random_state=np.random.default_rng(QMC_SEED), maxpts=200_000))
+    return _inside_product(limit, tuple(loadings), df)
+
+
+def _inside_product(limit: float, loadings: tuple[float, ...], df: float) -> float:
+    """[1] eq. for equal or product correlation: ∫∫ Π[Φ(a) − Φ(b)] φ(z) dz dF(s)."""
+    low, high = np.sqrt(stats.chi2.ppf([1e-13, 1 - 1e-13], df) / df)
+    scale = (high - low) / 2 * _NODES_U + (high + low) / 2
+    density = 2 * df * scale * stats.chi2.pdf(df * scale**2, df) * _WEIGHTS_U * (high - low) / 2
+    inside = np.ones((scale.size, _NODES_Z.size))
+    for loading in loadings:
+        spread = np.sqrt(1 - loading**2)
+        shift = loading * _NODES_Z[None, :]
+        reach = limit * scale[:, None]
+        inside *= special.ndtr((shift + reach) / spread) - special.ndtr((shift - reach) / spread)
+    step = _NODES_Z[1] - _NODES_Z[0]
+    weights_z = stats.norm.pdf(_NODES_Z) * step
+    return float(min(1.0, density @ inside @ weights_z))
+
+
+def dunnett_p(t: float, correlation: Array, df: float) -> float:
+    """Two-sided adjusted p of one comparison with the control."""
+    return max(0.0, 1.0 - dunnett_inside(abs(t), correlation, df))
+
+
+def dunnett_critical(alpha: float, correlation: Array, df: float) -> float:
+    """c with P(max|T_i| ≤ c) = 1 − alpha."""
+    if correlation.shape[0] == 1:
+        return t_critical(alpha, df)
+    return _dunnett_critical(round(alpha, 12), tuple(np.round(correlation, 12).ravel()), float(df))
+
+
+@lru_cache(maxsize=512)
+def _dunnett_critical(alpha: float, flat: tuple[float, ...], df: float) -> float:
+    size = int(np.sqrt(len(flat)))
+    correlation = np.array(flat).reshape(size, size)
+    low = t_critical(alpha, df)
+    high = t_critical(alpha / size, df) * 1.0001  # Bonferroni is never smaller
+    return float(optimize.brentq(lambda c: dunnett_inside(c, correlation, df) - (1 - alpha), low, high, xtol=1e-10))
+
+
+def balanced_correlation(comparisons: int) -> Array:
+    """Correlation of differences to one control with equal replication: 0.5."""
+    return np.full((comparisons, comparisons), 0.5) + 0.5 * np.eye(comparisons)
+
+
+def holm(p_values: Array) -> Array:
+    """Holm's step-down adjusted p, in the order given. [3]"""
+    order = np.argsort(p_values, kind="stable")
+    steps = (len(p_values) - np.arange(len(p_values))) * p_values[order]
+    adjusted = np.empty_like(p_values)
+    adjusted[order] = np.minimum(1.0, np.maximum.accumulate(steps))
+    return adjusted

@@ -1,0 +1,188 @@
+"""Units of the trade: parsing what was typed, converting to one canonical unit, showing in either system.
+
+Model. Every quantity belongs to a dimension with one canonical unit (``CANONICAL``). A unit is a factor
+to it, or the factor of its reciprocal (seeds per pound ↔ grams per thousand). Bushels are volumes that
+the trade treats as weights; their factor comes from the crop's legal bushel weight.
+
+Definitions (exact): 1 lb = 0.45359237 kg; 1 in = 0.0254 m; 1 ac = 43 560 ft² = 4046.8564224 m²
+(international foot). Source: international yard and pound agreement of 1959.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from cultrix_core.errors import Refusal
+
+System = Literal["metric", "us"]
+
+LB_KG = 0.45359237
+IN_M = 0.0254
+FT_M = 12 * IN_M
+ACRE_FT2 = 43_560
+ACRE_M2 = ACRE_FT2 * FT_M**2
+HA_M2 = 10_000.0
+
+CANONICAL: dict[str, str] = {
+    "length": "m",
+    "area": "m2",
+    "mass": "kg",
+    "areal_density": "/m2",
+    "linear_density": "/m",
+    "mass_per_area": "kg/ha",
+    "money_per_area": "/ha",
+    "price": "/t",
+    "seed_mass": "g/1000",
+    "percent": "%",
+    "count": "",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Unit:
+    """One unit: ``canonical = value × factor``, or ``factor ÷ value`` when ``reciprocal``."""
+
+    code: str
+    label: str
+    dimension: str
+    factor: float
+    system: Literal["metric", "us", "both"]
+    reciprocal: bool = False
+    bushel: bool = False
+
+
+def _unit(code: str, label: str, dimension: str, factor: float, system: Literal["metric", "us", "both"],
+          *, reciprocal: bool = False, bushel: bool = False) -> Unit:
+    return Unit(code=code, label=label, dimension=dimension, factor=factor, system=system,
+                reciprocal=reciprocal, bushel=bushel)
+
+
+_LB_AC = LB_KG * HA_M2 / ACRE_M2
+
+UNITS: tuple[Unit, ...] = (
+    _unit("m", "m", "length", 1.0, "metric"),
+    _unit("cm", "cm", "length", 0.01, "metric"),
+    _unit("mm", "mm", "length", 0.001, "metric"),
+    _unit("ft", "ft", "length", FT_M, "us"),
+    _unit("in", "in", "length", IN_M, "us"),
+    _unit("m2", "m²", "area", 1.0, "metric"),
+    _unit("ha", "ha", "area", HA_M2, "metric"),
+    _unit("ft2", "ft²", "area", FT_M**2, "us"),
+    _unit("ac", "ac", "area", ACRE_M2, "us"),
+    _unit("kg", "kg", "mass", 1.0, "metric"),
+    _unit("g", "g", "mass", 0.001, "metric"),
+    _unit("t", "t", "mass", 1000.0, "metric"),
+    _unit("lb", "lb", "mass", LB_KG, "us"),
+    _unit("/m2", "/m²", "areal_density", 1.0, "metric"),
+    _unit("/ha", "/ha", "areal_density", 1 / HA_M2, "metric"),
+    _unit("k/ha", "thousand/ha", "areal_density", 1000 / HA_M2, "metric"),
+    _unit("/ft2", "/ft²", "areal_density", 1 / FT_M**2, "us"),
+    _unit("/ac", "/ac", "areal_density", 1 / ACRE_M2, "us"),
+    _unit("k/ac", "thousand/ac", "areal_density", 1000 / ACRE_M2, "us"),
+    _unit("/m", "/m of row", "linear_density", 1.0, "metric"),
+    _unit("/ft", "/ft of row", "linear_density", 1 / FT_M, "us"),
+    _unit("kg/ha", "kg/ha", "mass_per_area", 1.0, "metric"),
+    _unit("t/ha", "t/ha", "mass_per_area", 1000.0, "metric"),
+    _unit("lb/ac", "lb/ac", "mass_per_area", _LB_AC, "us"),
+    _unit("bu/ac", "bu/ac", "mass_per_area", HA_M2 / ACRE_M2, "us", bushel=True),
+    _unit("money/ha", "/ha", "money_per_area", 1.0, "metric"),
+    _unit("money/ac", "/ac", "money_per_area", HA_M2 / ACRE_M2, "us"),
+    _unit("money/t", "/t", "price", 1.0, "metric"),
+    _unit("money/kg", "/kg", "price", 1000.0, "metric"),
+    _unit("money/lb", "/lb", "price", 1000.0 / LB_KG, "us"),
+    _unit("money/cwt", "/cwt", "price", 10.0 / LB_KG, "us"),
+    _unit("money/bu", "/bu", "price", 1000.0, "us", reciprocal=False, bushel=True),
+    _unit("g/1000", "g per 1000", "seed_mass", 1.0, "metric"),
+    _unit("seeds/lb", "seeds/lb", "seed_mass", 1000.0 * LB_KG * 1000.0, "us", reciprocal=True),
+    _unit("%", "%", "percent", 1.0, "both"),
+)
+_BY_KEY = {(unit.dimension, unit.code): unit for unit in UNITS}
+
+
+def units_of(dimension: str) -> tuple[Unit, ...]:
+    """All units of a dimension, metric first."""
+    return tuple(unit for unit in UNITS if unit.dimension == dimension)
+
+
+def find_unit(dimension: str, code: str, *, field: str = "unit") -> Unit:
+    """The unit named ``code`` in ``dimension``; refuses ``unknown_unit``."""
+    unit = _BY_KEY.get((dimension, code))
+    if unit is None:
+        limit = ", ".join(other.code for other in units_of(dimension))
+        raise Refusal("unknown_unit", field=field, value=code, limit=limit)
+    return unit
+
+
+def _factor(unit: Unit, bushel_kg: float | None, field: str) -> float:
+    if not unit.bushel:
+        return unit.factor
+    if bushel_kg is None:
+        raise Refusal("needs_bushel", field=field, value=unit.label)
+    return unit.factor / bushel_kg if unit.dimension == "price" else unit.factor * bushel_kg
+
+
+def to_canonical(value: float, dimension: str, code: str, *, bushel_kg: float | None = None,
+                 field: str = "value") -> float:
+    """Convert ``value`` in unit ``code`` to the canonical unit of ``dimension``."""
+    unit = find_unit(dimension, code, field=field)
+    factor = _factor(unit, bushel_kg, field)
+    if unit.reciprocal:
+        if value == 0:
+            raise Refusal("not_positive", field=field, value=0)
+        return factor / value
+    return value * factor
+
+
+def from_canonical(value: float, dimension: str, code: str, *, bushel_kg: float | None = None) -> float:
+    """Convert a canonical ``value`` of ``dimension`` into unit ``code``."""
+    unit = find_unit(dimension, code)
+    factor = _factor(unit, bushel_kg, "value")
+    return factor / value if unit.reciprocal else value / factor
+
+
+_PLAIN = re.compile(r"^[+-]?(\d+(\.\d*)?|\.\d+)$")
+_DECIMAL_COMMA = re.compile(r"^[+-]?\d*,\d+$")
+_THOUSANDS = re.compile(r"^[+-]?[1-9]\d{0,2}(,\d{3})+(\.\d*)?$")
+
+
+def parse_number(text: str, *, field: str, label: str | None = None) -> float:
+    """Read a number as people type it.
+
+    Spaces between digits are ignored; a comma is read as a decimal comma unless it could be a thousands
+    separator ("1,250"), which is refused as ambiguous rather than guessed.
+
+    Raises
+    ------
+    Refusal : ``missing``, ``not_a_number``, ``ambiguous_number``.
+    """
+    names = {"label": label} if label else {}
+    cleaned = re.sub(r"[\s\u00a0\u202f]", "", text).replace("\u2212", "-")
+    if not cleaned:
+        raise Refusal("missing", field=field, remedy="Type a value.", **names)
+    if _THOUSANDS.match(cleaned):
+        raise Refusal("ambiguous_number", field=field, value=text.strip(), **names)
+    if _DECIMAL_COMMA.match(cleaned):
+        cleaned = cleaned.replace(",", ".")
+    if not _PLAIN.match(cleaned) or len(cleaned) > 24:
+        raise Refusal("not_a_number", field=field, value=text.strip()[:40], **names)
+    return float(cleaned)
+
+
+def parse_count(text: str, *, field: str, label: str | None = None) -> int:
+    """Read a whole number ≥ 0 of things counted; refuses letters, fractions and negatives."""
+    names = {"label": label} if label else {}
+    cleaned = text.strip()
+    if not cleaned:
+        raise Refusal("missing", field=field, remedy="Type the count.", **names)
+    if not re.fullmatch(r"\d{1,9}", cleaned):
+        raise Refusal("not_a_count", field=field, value=cleaned[:40], **names)
+    return int(cleaned)
+
+
+def parse_quantity(text: str, dimension: str, code: str, *, field: str, label: str | None = None,
+                   bushel_kg: float | None = None) -> float:
+    """Parse typed ``text`` in unit ``code`` and return the canonical value of ``dimension``."""
+    return to_canonical(parse_number(text, field=field, label=label), dimension, code,
+                        bushel_kg=bushel_kg, field=field)

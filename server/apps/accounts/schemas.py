@@ -1,0 +1,47 @@
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+
+
+class SignInIn(Schema):
+    username: str
+    password: str
+
+
+class PreferencesIn(Schema):
+    unit_system: Literal["metric", "us"] | None = None
+    theme: Literal["day", "night", "sun"] | None = None
+    single_keys: bool | None = None
+
+
+class WorkspaceOut(Schema):
+    id: UUID
+    name: str
+    currency: str
+    role: Literal["lead", "scout", "viewer"]
+
+
+class PersonOut(Schema):
+    username: str
+    name: str
+    unit_system: Literal["metric", "us"]
+    theme: Literal["day", "night", "sun"]
+    single_keys: bool
+    workspaces: list[WorkspaceOut]
+
+
+class SessionOut(Schema):
+    person: PersonOut | None
+
+
+class MemberOut(Schema):
+    username: str
+    name: str
+    role: Literal["lead", "scout", "viewer"]
+
+
+class FaultOut(Schema):
+    code: str
+    message: str
+    field: str | None

@@ -1,0 +1,64 @@
+"""The API object: routers of the apps, one shape for every error."""
+
+from cultrix_core.errors import Refusal
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.security import django_auth
+
+from apps.accounts.api import router as accounts
+from apps.accounts.faults import Conflict, Forbidden, NotHere
+from apps.bench.api import router as bench
+from apps.exchange.api import router as exchange
+from apps.farms.api import router as farms
+from apps.records.api import router as records
+from apps.trials.api import router as trials
+from apps.verdicts.api import router as verdicts
+
+api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
+for prefix, router in (("", accounts), ("", farms), ("", trials), ("", records), ("", verdicts), ("", exchange), ("", bench)):
+    api.add_router(prefix, router)
+
+
+def _error(request: HttpRequest, status: int, code: str, message: str, field: str | None = None,
+           **more: object) -> HttpResponse:
+    return api.create_response(request, {"code": code, "message": message, "field": field, **more}, status=status)
+
+
+@api.exception_handler(Refusal)
+def refusal(request: HttpRequest, error: Refusal) -> HttpResponse:
+    return _error(request, 422, error.code, error.message, error.field)
+
+
+@api.exception_handler(ValidationError)
+def malformed(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    first = error.errors[0]
+    field = str(first["loc"][-1])
+    return _error(request, 422, "malformed", f"{field}: {first['msg']}.", field)
+
+
+@api.exception_handler(Conflict)
+def conflict(request: HttpRequest, error: Conflict) -> HttpResponse:
+    return _error(request, 409, error.code, error.message, None, current=error.current)
+
+
+@api.exception_handler(NotHere)
+@api.exception_handler(Http404)
+def not_here(request: HttpRequest, _error_: Exception) -> HttpResponse:
+    return _error(request, 404, "not_here", "There is nothing here that you can see. It may have been removed, or belong to others.")
+
+
+@api.exception_handler(Forbidden)
+def forbidden(request: HttpRequest, error: Forbidden) -> HttpResponse:
+    return _error(request, 403, "forbidden", error.message)
+
+
+@api.exception_handler(AuthenticationError)
+def signed_out(request: HttpRequest, _error_: AuthenticationError) -> HttpResponse:
+    return _error(request, 401, "signed_out", "You are signed out. Sign in again; what you typed is kept.")
+
+
+@api.exception_handler(HttpError)
+def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
+    code = "csrf" if error.status_code == 403 else "http"
+    return _error(request, error.status_code, code, str(error))
