@@ -56,22 +56,34 @@ def _analyse(arguments: argparse.Namespace) -> dict[str, object]:
     adjust: Adjust = arguments.adjust
     if adjust == "dunnett" and arguments.control is None:
         raise Refusal("missing", field="control", remedy="Dunnett compares with a control: name it with --control.")
-    strips = [StripResponse(treatment=row.treatment, block=row.block, response=row.response)
-              for row in rows if row.response is not None]
+    strips = [
+        StripResponse(treatment=row.treatment, block=row.block, response=row.response)
+        for row in rows
+        if row.response is not None
+    ]
     levels = tuple(dict.fromkeys(row.treatment for row in rows))
-    result = compare(strips, design=arguments.design, alpha=arguments.alpha, control=arguments.control, levels=levels,
-                     pairs_adjust="none" if adjust == "dunnett" else adjust)
+    result = compare(
+        strips,
+        design=arguments.design,
+        alpha=arguments.alpha,
+        control=arguments.control,
+        levels=levels,
+        pairs_adjust="none" if adjust == "dunnett" else adjust,
+    )
     return _as_json(result, arguments, warnings)
 
 
 def _read(arguments: argparse.Namespace) -> tuple[tuple[MappedRow, ...], list[str]]:
     if arguments.file.stat().st_size > MOST_BYTES:
-        raise Refusal("too_large", field="file", label="The file", value=arguments.file.stat().st_size, limit=MOST_BYTES, unit=" bytes")
+        raise Refusal(
+            "too_large", field="file", label="The file", value=arguments.file.stat().st_size, limit=MOST_BYTES, unit=" bytes"
+        )
     table = read_table(arguments.file.read_text(encoding="utf-8"))
     if arguments.design == "rcbd" and not arguments.block:
         raise Refusal("missing", field="block", label="The block column", remedy="Complete blocks need --block.")
-    block = arguments.block or next((name for name in table.columns
-                                     if name not in (arguments.treatment, arguments.response)), arguments.treatment)
+    block = arguments.block or next(
+        (name for name in table.columns if name not in (arguments.treatment, arguments.response)), arguments.treatment
+    )
     rows, problems = map_strips(table, block=block, treatment=arguments.treatment, response=arguments.response)
     if problems:
         more = f" (and {len(problems) - 1} more problems)" if len(problems) > 1 else ""
@@ -87,32 +99,65 @@ def _as_json(result: Comparison, arguments: argparse.Namespace, warnings: list[s
     differences = result.to_control if dunnett else result.pairs
     comparison = f"two {arguments.treatment} means"
     return {
-        "design": result.design, "response": arguments.response, "n": result.n, "alpha": result.alpha, "method": result.method,
-        "anova": [{"term": names[test.term], "num_df": test.num_df, "den_df": test.den_df, "f": test.f, "p": test.p}
-                  for test in result.anova],
+        "design": result.design,
+        "response": arguments.response,
+        "n": result.n,
+        "alpha": result.alpha,
+        "method": result.method,
+        "anova": [
+            {"term": names[test.term], "num_df": test.num_df, "den_df": test.den_df, "f": test.f, "p": test.p}
+            for test in result.anova
+        ],
         "strata": [],
         "variance_components": [{"group": "Residual", "variance": result.mse}],
-        "means": [{"levels": {arguments.treatment: mean.level}, "factors": [arguments.treatment], "within": {}, "mean": mean.mean,
-                   "se": mean.se, "df": mean.df, "lower": mean.lower, "upper": mean.upper,
-                   "letters": None if dunnett else mean.letters} for mean in result.means],
+        "means": [
+            {
+                "levels": {arguments.treatment: mean.level},
+                "factors": [arguments.treatment],
+                "within": {},
+                "mean": mean.mean,
+                "se": mean.se,
+                "df": mean.df,
+                "lower": mean.lower,
+                "upper": mean.upper,
+                "letters": None if dunnett else mean.letters,
+            }
+            for mean in result.means
+        ],
         "differences": [_difference_json(row, arguments) for row in differences],
         "cv_percent": result.cv_percent,
         "sed": [{"comparison": comparison, "value": result.sed}],
         "lsd": [{"comparison": comparison, "value": result.lsd}],
-        "checks": {} if result.checks is None else {
+        "checks": {}
+        if result.checks is None
+        else {
             "shapiro": {"w": result.checks.shapiro_w, "p": result.checks.shapiro_p},
             "brown_forsythe": {"f": result.checks.brown_forsythe_f, "p": result.checks.brown_forsythe_p},
-            "outlier": {"row": result.checks.outlier_row, "rstudent": result.checks.outlier_rstudent,
-                        "p_bonferroni": result.checks.outlier_p_bonferroni}},
+            "outlier": {
+                "row": result.checks.outlier_row,
+                "rstudent": result.checks.outlier_rstudent,
+                "p_bonferroni": result.checks.outlier_p_bonferroni,
+            },
+        },
         "warnings": [*result.warnings, *warnings],
     }
 
 
 def _difference_json(row: Difference, arguments: argparse.Namespace) -> dict[str, object]:
     entry: dict[str, object] = {
-        "left": {arguments.treatment: row.left}, "right": {arguments.treatment: row.right}, "factors": [arguments.treatment],
-        "within": {}, "estimate": row.estimate, "se": row.se, "df": row.df, "t": row.t, "p": row.p,
-        "p_adjusted": row.p_adjusted, "lower": row.lower, "upper": row.upper}
+        "left": {arguments.treatment: row.left},
+        "right": {arguments.treatment: row.right},
+        "factors": [arguments.treatment],
+        "within": {},
+        "estimate": row.estimate,
+        "se": row.se,
+        "df": row.df,
+        "t": row.t,
+        "p": row.p,
+        "p_adjusted": row.p_adjusted,
+        "lower": row.lower,
+        "upper": row.upper,
+    }
     if arguments.margin is not None:
         entry["tost_p"] = entry["call"] = None
         if row.lower is not None and row.upper is not None and row.se is not None and row.df is not None:

@@ -33,11 +33,29 @@ class CropProfile:
         return None if self.bushel_lb is None else self.bushel_lb * LB_KG
 
 
-def _crop(key: str, name: str, bushel: float | None, moisture: float | None, usual: tuple[float, float],
-          top: float, stand: tuple[float, float], cv: float = 8.0, *, sparse: bool = False) -> CropProfile:
-    return CropProfile(key=key, name=name, bushel_lb=bushel, standard_moisture_pct=moisture,
-                       usual_moisture_pct=usual, believable_yield_kg_per_ha=top, usual_stand_per_m2=stand,
-                       planning_cv_pct=cv, sparse_stand=sparse)
+def _crop(
+    key: str,
+    name: str,
+    bushel: float | None,
+    moisture: float | None,
+    usual: tuple[float, float],
+    top: float,
+    stand: tuple[float, float],
+    cv: float = 8.0,
+    *,
+    sparse: bool = False,
+) -> CropProfile:
+    return CropProfile(
+        key=key,
+        name=name,
+        bushel_lb=bushel,
+        standard_moisture_pct=moisture,
+        usual_moisture_pct=usual,
+        believable_yield_kg_per_ha=top,
+        usual_stand_per_m2=stand,
+        planning_cv_pct=cv,
+        sparse_stand=sparse,
+    )
 
 
 PROFILES: tuple[CropProfile, ...] = (

@@ -10,8 +10,7 @@ from __future__ import annotations
 WORDING: dict[str, str] = {
     "not_a_number": "{label} must be a number; got “{value}”. Write digits only, such as {example}.",
     "ambiguous_number": (
-        "{label} “{value}” can be read two ways. Write it without a thousands separator, "
-        "and the decimals after a point."
+        "{label} “{value}” can be read two ways. Write it without a thousands separator, and the decimals after a point."
     ),
     "not_a_count": "{label} must be a whole number, 0 or more; got “{value}”. Count again or leave it empty.",
     "missing": "{label} is missing. {remedy}",
@@ -21,8 +20,7 @@ WORDING: dict[str, str] = {
     "not_positive": "{label} must be more than 0; got {value}{unit}. Check the sign and the unit.",
     "unknown_unit": "{label} cannot be given in “{value}”. Use one of: {limit}.",
     "needs_bushel": (
-        "{label} in “{value}” needs the weight of a bushel, and this crop has none set. "
-        "Use kg/ha, t/ha or lb/ac."
+        "{label} in “{value}” needs the weight of a bushel, and this crop has none set. Use kg/ha, t/ha or lb/ac."
     ),
     "needs_seed_weight": (
         "A rate in “{value}” needs the thousand-seed weight of the lot. Enter it, or give the rate in seeds per area."
@@ -35,8 +33,7 @@ WORDING: dict[str, str] = {
     "too_few_treatments": "A comparison needs at least 2 treatments; got {value}. Add the treatment you want to try.",
     "tare_over_gross": "Tare ({limit}{unit}) is more than gross ({value}{unit}), so nothing is left. Were they swapped?",
     "price_not_above_cost": (
-        "Price ({value}) must be above the cost per unit of yield ({limit}); otherwise more yield never pays. "
-        "Check both."
+        "Price ({value}) must be above the cost per unit of yield ({limit}); otherwise more yield never pays. Check both."
     ),
     "lengths_differ": "{label} must have {limit} entries, one for each row; got {value}.",
     "no_response": "No strip has a response yet. Enter at least one harvested strip.",

@@ -80,11 +80,15 @@ class Shower:
         label = find_unit(dimension, self.unit_code(kind)).label
         return f"{self.currency}{label}" if dimension in ("money_per_area", "price") else label
 
+    def decimals(self, kind: str) -> int:
+        """Decimals usual for ``kind`` in this system."""
+        row = KINDS[self.kind_of(kind)]
+        return row[2] if self.system == "metric" else row[4]
+
     def show(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> Shown:
         """Value, unit and text of a canonical value."""
-        resolved = self.kind_of(kind)
-        dimension = KINDS[resolved][0]
-        places = decimals if decimals is not None else KINDS[resolved][2 if self.system == "metric" else 4]
+        dimension = KINDS[self.kind_of(kind)][0]
+        places = decimals if decimals is not None else self.decimals(kind)
         value = from_canonical(canonical, dimension, self.unit_code(kind), bushel_kg=self.bushel_kg)
         unit = self.unit(kind)
         number = format_number(value, places, signed=signed)
@@ -97,9 +101,7 @@ class Shower:
 
     def number(self, canonical: float, kind: str, *, decimals: int | None = None) -> str:
         """Text of a canonical value without its unit."""
-        shown = self.show(canonical, kind)
-        places = decimals if decimals is not None else KINDS[self.kind_of(kind)][2 if self.system == "metric" else 4]
-        return format_number(shown.value, places)
+        return format_number(self.show(canonical, kind).value, self.decimals(kind) if decimals is None else decimals)
 
 
 def format_number(value: float, decimals: int, *, signed: bool = False) -> str:

@@ -66,8 +66,9 @@ def read_table(text: str) -> Table:
         raise Refusal("missing", field="file", label="A readable table", remedy=f"The file is not CSV: {error}.") from error
     lines = [row for row in lines if any(row)]
     if len(lines) < 2:
-        raise Refusal("missing", field="file", label="A header line and at least one row",
-                      remedy="The first line must name the columns.")
+        raise Refusal(
+            "missing", field="file", label="A header line and at least one row", remedy="The first line must name the columns."
+        )
     header = lines[0]
     if len(lines) - 1 > MOST_ROWS:
         raise Refusal("too_large", field="file", label="Rows", value=len(lines) - 1, limit=MOST_ROWS)
@@ -80,15 +81,21 @@ def read_table(text: str) -> Table:
     return Table(columns=tuple(header), rows=tuple(tuple((row + [""] * width)[:width]) for row in lines[1:]))
 
 
-def map_strips(table: Table, *, block: str, treatment: str, response: str
-               ) -> tuple[tuple[MappedRow, ...], tuple[RowProblem, ...]]:
+def map_strips(
+    table: Table, *, block: str, treatment: str, response: str
+) -> tuple[tuple[MappedRow, ...], tuple[RowProblem, ...]]:
     """Rows as strips, and the problems by row. The caller imports nothing while problems remain."""
     problems: list[RowProblem] = []
     places: dict[str, int] = {}
     for role, name in (("block", block), ("treatment", treatment), ("response", response)):
         if name not in table.columns:
-            problems.append(RowProblem(line=0, column=name, text=f"The column for the {role}, “{name}”, is not in the file. "
-                                       f"It has: {', '.join(table.columns)}."))
+            problems.append(
+                RowProblem(
+                    line=0,
+                    column=name,
+                    text=f"The column for the {role}, “{name}”, is not in the file. It has: {', '.join(table.columns)}.",
+                )
+            )
         else:
             places[role] = table.columns.index(name)
     if problems:
@@ -104,8 +111,9 @@ def map_strips(table: Table, *, block: str, treatment: str, response: str
     return tuple(rows), tuple(problems)
 
 
-def _map_row(line: int, cells: Sequence[str], places: dict[str, int], names: tuple[str, str, str]
-             ) -> tuple[MappedRow | None, list[RowProblem]]:
+def _map_row(
+    line: int, cells: Sequence[str], places: dict[str, int], names: tuple[str, str, str]
+) -> tuple[MappedRow | None, list[RowProblem]]:
     problems = []
     for role, name in zip(("block", "treatment"), names, strict=False):
         if not cells[places[role]]:
@@ -124,5 +132,6 @@ def _map_row(line: int, cells: Sequence[str], places: dict[str, int], names: tup
                 problems.append(RowProblem(line=line, column=names[2], text=f"Row {line}: {names[2]} is negative ({text})."))
     if problems:
         return None, problems
-    return MappedRow(line=line, block=cells[places["block"]], treatment=cells[places["treatment"]],
-                     response_text=text, response=value), []
+    return MappedRow(
+        line=line, block=cells[places["block"]], treatment=cells[places["treatment"]], response_text=text, response=value
+    ), []

@@ -53,10 +53,17 @@ class Unit:
     bushel: bool = False
 
 
-def _unit(code: str, label: str, dimension: str, factor: float, system: Literal["metric", "us", "both"],
-          *, reciprocal: bool = False, bushel: bool = False) -> Unit:
-    return Unit(code=code, label=label, dimension=dimension, factor=factor, system=system,
-                reciprocal=reciprocal, bushel=bushel)
+def _unit(
+    code: str,
+    label: str,
+    dimension: str,
+    factor: float,
+    system: Literal["metric", "us", "both"],
+    *,
+    reciprocal: bool = False,
+    bushel: bool = False,
+) -> Unit:
+    return Unit(code=code, label=label, dimension=dimension, factor=factor, system=system, reciprocal=reciprocal, bushel=bushel)
 
 
 _LB_AC = LB_KG * HA_M2 / ACRE_M2
@@ -123,8 +130,7 @@ def _factor(unit: Unit, bushel_kg: float | None, field: str) -> float:
     return unit.factor / bushel_kg if unit.dimension == "price" else unit.factor * bushel_kg
 
 
-def to_canonical(value: float, dimension: str, code: str, *, bushel_kg: float | None = None,
-                 field: str = "value") -> float:
+def to_canonical(value: float, dimension: str, code: str, *, bushel_kg: float | None = None, field: str = "value") -> float:
     """Convert ``value`` in unit ``code`` to the canonical unit of ``dimension``."""
     unit = find_unit(dimension, code, field=field)
     factor = _factor(unit, bushel_kg, field)
@@ -181,8 +187,8 @@ def parse_count(text: str, *, field: str, label: str | None = None) -> int:
     return int(cleaned)
 
 
-def parse_quantity(text: str, dimension: str, code: str, *, field: str, label: str | None = None,
-                   bushel_kg: float | None = None) -> float:
+def parse_quantity(
+    text: str, dimension: str, code: str, *, field: str, label: str | None = None, bushel_kg: float | None = None
+) -> float:
     """Parse typed ``text`` in unit ``code`` and return the canonical value of ``dimension``."""
-    return to_canonical(parse_number(text, field=field, label=label), dimension, code,
-                        bushel_kg=bushel_kg, field=field)
+    return to_canonical(parse_number(text, field=field, label=label), dimension, code, bushel_kg=bushel_kg, field=field)

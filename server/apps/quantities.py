@@ -67,12 +67,19 @@ def parse(quantity: Quantity, typed: TypedIn | None, *, bushel_kg: float | None 
         return None
     if len(typed.text.strip()) > 24:
         raise Refusal("not_a_number", field=quantity.name, label=quantity.label, value=typed.text.strip()[:30] + "…")
-    return parse_quantity(typed.text, quantity.dimension, typed.unit, field=quantity.name, label=quantity.label,
-                          bushel_kg=bushel_kg)
+    return parse_quantity(
+        typed.text, quantity.dimension, typed.unit, field=quantity.name, label=quantity.label, bushel_kg=bushel_kg
+    )
 
 
-def fill(record: models.Model, quantity: Quantity, typed: TypedIn | None, *, bushel_kg: float | None = None,
-         value: float | None = None) -> None:
+def fill(
+    record: models.Model,
+    quantity: Quantity,
+    typed: TypedIn | None,
+    *,
+    bushel_kg: float | None = None,
+    value: float | None = None,
+) -> None:
     """Set the three columns. ``value`` overrides the conversion for units that need more than a factor."""
     computed = value if value is not None else parse(quantity, typed, bushel_kg=bushel_kg)
     empty = computed is None or typed is None
@@ -84,8 +91,11 @@ def fill(record: models.Model, quantity: Quantity, typed: TypedIn | None, *, bus
 def out(record: models.Model, quantity: Quantity, show: Shower) -> TypedOut:
     """The quantity for an answer."""
     value = getattr(record, quantity.value_column)
-    return TypedOut(text=getattr(record, f"{quantity.name}_typed"), unit=getattr(record, f"{quantity.name}_unit"),
-                    shown=None if value is None else show.text(value, quantity.kind))
+    return TypedOut(
+        text=getattr(record, f"{quantity.name}_typed"),
+        unit=getattr(record, f"{quantity.name}_unit"),
+        shown=None if value is None else show.text(value, quantity.kind),
+    )
 
 
 def typed(record: models.Model, quantity: Quantity) -> TypedIn:

@@ -37,7 +37,9 @@ class QuestionOut(Schema):
     text: str
 
 
-def shown(value: float | None, kind: str, show: Shower, *, signed: bool = False, decimals: int | None = None) -> ShownOut | None:
+def shown(
+    value: float | None, kind: str, show: Shower, *, signed: bool = False, decimals: int | None = None
+) -> ShownOut | None:
     """A canonical value for an answer, None stays None."""
     if value is None:
         return None
@@ -47,6 +49,12 @@ def shown(value: float | None, kind: str, show: Shower, *, signed: bool = False,
 
 def working_out(working: Working) -> WorkingOut:
     """A working for an answer."""
-    return WorkingOut(title=working.title, outcome=working.outcome, assumption=working.assumption,
-                      steps=[StepOut(label=step.label, formula=step.formula, numbers=step.numbers, outcome=step.outcome,
-                                     source=step.source) for step in working.steps])
+    return WorkingOut(
+        title=working.title,
+        outcome=working.outcome,
+        assumption=working.assumption,
+        steps=[
+            StepOut(label=step.label, formula=step.formula, numbers=step.numbers, outcome=step.outcome, source=step.source)
+            for step in working.steps
+        ],
+    )

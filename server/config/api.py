@@ -1,27 +1,27 @@
 """The API object: routers of the apps, one shape for every error."""
 
-from cultrix_core.errors import Refusal
-from django.http import Http404, HttpRequest, HttpResponse
-from ninja import NinjaAPI
-from ninja.errors import AuthenticationError, HttpError, ValidationError
-from ninja.security import django_auth
-
 from apps.accounts.api import router as accounts
-from apps.accounts.faults import Conflict, Forbidden, NotHere
+from apps.accounts.faults import Conflict, Forbidden, NotHere, RowProblems
 from apps.bench.api import router as bench
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
 from apps.records.api import router as records
 from apps.trials.api import router as trials
 from apps.verdicts.api import router as verdicts
+from cultrix_core.errors import Refusal
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.security import django_auth
 
 api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
 for prefix, router in (("", accounts), ("", farms), ("", trials), ("", records), ("", verdicts), ("", exchange), ("", bench)):
     api.add_router(prefix, router)
 
 
-def _error(request: HttpRequest, status: int, code: str, message: str, field: str | None = None,
-           **more: object) -> HttpResponse:
+def _error(
+    request: HttpRequest, status: int, code: str, message: str, field: str | None = None, **more: object
+) -> HttpResponse:
     return api.create_response(request, {"code": code, "message": message, "field": field, **more}, status=status)
 
 
@@ -42,10 +42,19 @@ def conflict(request: HttpRequest, error: Conflict) -> HttpResponse:
     return _error(request, 409, error.code, error.message, None, current=error.current)
 
 
+@api.exception_handler(RowProblems)
+def row_problems(request: HttpRequest, error: RowProblems) -> HttpResponse:
+    count = len(error.problems)
+    message = f"Nothing was taken in: {count} {'entries need' if count != 1 else 'entry needs'} mending first."
+    return _error(request, 422, "rows", message, None, problems=error.problems)
+
+
 @api.exception_handler(NotHere)
 @api.exception_handler(Http404)
-def not_here(request: HttpRequest, _error_: Exception) -> HttpResponse:
-    return _error(request, 404, "not_here", "There is nothing here that you can see. It may have been removed, or belong to others.")
+def not_here(request: HttpRequest, _: Exception) -> HttpResponse:
+    return _error(
+        request, 404, "not_here", "There is nothing here that you can see. It may have been removed, or belong to others."
+    )
 
 
 @api.exception_handler(Forbidden)
@@ -54,7 +63,7 @@ def forbidden(request: HttpRequest, error: Forbidden) -> HttpResponse:
 
 
 @api.exception_handler(AuthenticationError)
-def signed_out(request: HttpRequest, _error_: AuthenticationError) -> HttpResponse:
+def signed_out(request: HttpRequest, _: AuthenticationError) -> HttpResponse:
     return _error(request, 401, "signed_out", "You are signed out. Sign in again; what you typed is kept.")
 
 

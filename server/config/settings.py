@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "apps.trials",
     "apps.records",
     "apps.verdicts",
+    "apps.demo",
 ]
 MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",

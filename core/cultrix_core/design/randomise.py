@@ -88,8 +88,9 @@ def _check_treatments(treatments: Sequence[str]) -> None:
     require_between(len(treatments), 2, MOST_TREATMENTS, "treatments")
     for name in treatments:
         if list(treatments).count(name) > 1:
-            raise Refusal("duplicate", field="treatments", label="Treatment", value=name,
-                          remedy="Give each treatment its own level.")
+            raise Refusal(
+                "duplicate", field="treatments", label="Treatment", value=name, remedy="Give each treatment its own level."
+            )
 
 
 def _checked_seed(seed: int) -> int:

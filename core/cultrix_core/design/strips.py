@@ -21,8 +21,9 @@ class StripFit:
     length_m: float
 
 
-def fit_strips(*, strips: int, strip_width_m: float, strip_length_m: float, field_width_m: float,
-               field_length_m: float) -> StripFit:
+def fit_strips(
+    *, strips: int, strip_width_m: float, strip_length_m: float, field_width_m: float, field_length_m: float
+) -> StripFit:
     """Check that the strips fit the rectangle.
 
     Raises
@@ -36,11 +37,23 @@ def fit_strips(*, strips: int, strip_width_m: float, strip_length_m: float, fiel
     taken = strips * strip_width_m
     if taken > field_width_m * (1 + 1e-9):
         most = int(field_width_m / strip_width_m * (1 + 1e-12))
-        raise Refusal("does_not_fit", field="strip_width", label=f"{strips} strips, together", value=f"{taken:g}",
-                      limit=f"the field's width of {field_width_m:g} m", unit=" m",
-                      remedy=f"At this width {most} strips fit: take fewer blocks or narrower strips.")
+        raise Refusal(
+            "does_not_fit",
+            field="strip_width",
+            label=f"{strips} strips, together",
+            value=f"{taken:g}",
+            limit=f"the field's width of {field_width_m:g} m",
+            unit=" m",
+            remedy=f"At this width {most} strips fit: take fewer blocks or narrower strips.",
+        )
     if strip_length_m > field_length_m * (1 + 1e-9):
-        raise Refusal("does_not_fit", field="strip_length", label="Strip length", value=f"{strip_length_m:g}",
-                      limit=f"the field's length of {field_length_m:g} m", unit=" m",
-                      remedy="Shorten the strips; headlands are cut off at both ends.")
+        raise Refusal(
+            "does_not_fit",
+            field="strip_length",
+            label="Strip length",
+            value=f"{strip_length_m:g}",
+            limit=f"the field's length of {field_length_m:g} m",
+            unit=" m",
+            remedy="Shorten the strips; headlands are cut off at both ends.",
+        )
     return StripFit(strips=strips, taken_m=taken, left_over_m=field_width_m - taken, length_m=strip_length_m)

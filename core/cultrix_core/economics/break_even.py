@@ -44,16 +44,24 @@ def break_even(*, extra_cost_per_ha: float, price_per_t: float, unit_cost_per_t:
     if worth <= 0:
         raise Refusal("price_not_above_cost", field="unit_cost", value=f"{price_per_t:g}", limit=f"{unit_cost_per_t:g}")
     gain = abs(extra_cost_per_ha) / worth * 1000 if extra_cost_per_ha else None
-    return BreakEven(extra_cost_per_ha=extra_cost_per_ha, price_per_t=price_per_t, unit_cost_per_t=unit_cost_per_t,
-                     gain_kg_per_ha=gain)
+    return BreakEven(
+        extra_cost_per_ha=extra_cost_per_ha, price_per_t=price_per_t, unit_cost_per_t=unit_cost_per_t, gain_kg_per_ha=gain
+    )
 
 
 def break_even_working(result: BreakEven, show: Shower) -> Working:
     """The working of ``break_even`` in the reader's units."""
     price, unit_cost = show.text(result.price_per_t, "price"), show.text(result.unit_cost_per_t, "price")
     worth = show.text(result.worth_per_t, "price")
-    steps = [Step(label="Worth of one more unit", formula="price − cost per unit of yield",
-                  numbers=f"{price} − {unit_cost}", outcome=worth, source="definition")]
+    steps = [
+        Step(
+            label="Worth of one more unit",
+            formula="price − cost per unit of yield",
+            numbers=f"{price} − {unit_cost}",
+            outcome=worth,
+            source="definition",
+        )
+    ]
     if result.gain_kg_per_ha is None:
         outcome = "no extra cost: any gain pays"
         assumption = "Set a practical margin, else “no difference that matters” cannot be called."
@@ -62,6 +70,13 @@ def break_even_working(result: BreakEven, show: Shower) -> Working:
         assumption = "The price: it is tomorrow's, and the gain that pays moves against it in proportion."
         cost = show.text(abs(result.extra_cost_per_ha), "money_per_area")
         label = "Gain that pays" if result.extra_cost_per_ha > 0 else "Loss the saving covers"
-        steps.append(Step(label=label, formula="|extra cost| ÷ worth of one more unit", numbers=f"{cost} ÷ {worth}",
-                          outcome=outcome, source="definition"))
+        steps.append(
+            Step(
+                label=label,
+                formula="|extra cost| ÷ worth of one more unit",
+                numbers=f"{cost} ÷ {worth}",
+                outcome=outcome,
+                source="definition",
+            )
+        )
     return Working(title="Difference that matters", outcome=outcome, steps=tuple(steps), assumption=assumption)

@@ -25,16 +25,27 @@ def net_return_working(yield_kg_per_ha: float, money: BreakEven, show: Shower, *
     gross = yield_kg_per_ha / 1000 * money.worth_per_t
     outcome = show.text(gross - money.extra_cost_per_ha, "money_per_area")
     return Working(
-        title=f"Net return of {treatment}", outcome=outcome,
+        title=f"Net return of {treatment}",
+        outcome=outcome,
         steps=(
-            Step(label="Worth of one more unit", formula="price − cost per unit of yield",
-                 numbers=f"{show.text(money.price_per_t, 'price')} − {show.text(money.unit_cost_per_t, 'price')}",
-                 outcome=worth),
-            Step(label="Worth of the yield", formula="yield × worth of one more unit",
-                 numbers=f"{show.text(yield_kg_per_ha, 'yield')} × {worth}", outcome=show.text(gross, "money_per_area")),
-            Step(label="Net return", formula="worth of the yield − extra cost of the treatment",
-                 numbers=f"{show.text(gross, 'money_per_area')} − {show.text(money.extra_cost_per_ha, 'money_per_area')}",
-                 outcome=outcome),
+            Step(
+                label="Worth of one more unit",
+                formula="price − cost per unit of yield",
+                numbers=f"{show.text(money.price_per_t, 'price')} − {show.text(money.unit_cost_per_t, 'price')}",
+                outcome=worth,
+            ),
+            Step(
+                label="Worth of the yield",
+                formula="yield × worth of one more unit",
+                numbers=f"{show.text(yield_kg_per_ha, 'yield')} × {worth}",
+                outcome=show.text(gross, "money_per_area"),
+            ),
+            Step(
+                label="Net return",
+                formula="worth of the yield − extra cost of the treatment",
+                numbers=f"{show.text(gross, 'money_per_area')} − {show.text(money.extra_cost_per_ha, 'money_per_area')}",
+                outcome=outcome,
+            ),
         ),
         assumption="Costs that every strip carries alike are left out: they cancel in each comparison.",
     )

@@ -60,6 +60,12 @@ def disc_seeds(*, diameter_cm: float, empty_centre_cm: float, filled_per_cm2: fl
     require_between(empty_centre_cm, 0, 1e3, "empty_centre", unit=" cm")
     require_positive(filled_per_cm2, "filled_per_cm2")
     if empty_centre_cm >= diameter_cm:
-        raise Refusal("too_large", field="empty_centre", value=f"{empty_centre_cm:g}", limit=f"{diameter_cm:g}",
-                      unit=" cm", remedy="The empty centre must be smaller than the disc.")
+        raise Refusal(
+            "too_large",
+            field="empty_centre",
+            value=f"{empty_centre_cm:g}",
+            limit=f"{diameter_cm:g}",
+            unit=" cm",
+            remedy="The empty centre must be smaller than the disc.",
+        )
     return math.pi / 4 * (diameter_cm**2 - empty_centre_cm**2) * filled_per_cm2

@@ -60,8 +60,9 @@ def to_standard_moisture(mass: float, *, moisture_pct: float, standard_pct: floa
     return mass * (100 - moisture_pct) / (100 - standard_pct)
 
 
-def strip_yield(*, net_kg: float, swath_width_m: float, length_m: float, moisture_pct: float | None,
-                standard_moisture_pct: float | None) -> StripYield:
+def strip_yield(
+    *, net_kg: float, swath_width_m: float, length_m: float, moisture_pct: float | None, standard_moisture_pct: float | None
+) -> StripYield:
     """Yield of one strip from one load.
 
     Raises
@@ -78,57 +79,113 @@ def strip_yield(*, net_kg: float, swath_width_m: float, length_m: float, moistur
     dry = wet
     if standard_moisture_pct is not None and moisture_pct is not None:
         dry = to_standard_moisture(wet, moisture_pct=moisture_pct, standard_pct=standard_moisture_pct)
-    return StripYield(net_kg=net_kg, area_m2=area, wet_kg_per_ha=wet, moisture_pct=moisture_pct,
-                      standard_moisture_pct=standard_moisture_pct, yield_kg_per_ha=dry)
+    return StripYield(
+        net_kg=net_kg,
+        area_m2=area,
+        wet_kg_per_ha=wet,
+        moisture_pct=moisture_pct,
+        standard_moisture_pct=standard_moisture_pct,
+        yield_kg_per_ha=dry,
+    )
 
 
-def questions_on_load(*, profile: CropProfile, yield_kg_per_ha: float, moisture_pct: float | None,
-                      swath_width_m: float | None, strip_width_m: float | None, tare_given: bool | None,
-                      other_yields_kg_per_ha: Sequence[float], show: Shower) -> tuple[Question, ...]:
+def questions_on_load(
+    *,
+    profile: CropProfile,
+    yield_kg_per_ha: float,
+    moisture_pct: float | None,
+    swath_width_m: float | None,
+    strip_width_m: float | None,
+    tare_given: bool | None,
+    other_yields_kg_per_ha: Sequence[float],
+    show: Shower,
+) -> tuple[Question, ...]:
     """What a careful colleague would ask about this load. ``tare_given`` None: not weighed that way."""
     questions: list[Question] = []
     low, high = profile.usual_moisture_pct
     if moisture_pct is not None and not low <= moisture_pct <= high:
-        questions.append(Question(code="odd_moisture", field="moisture",
-                                  text=f"Moisture of {moisture_pct:g} % is outside the usual {low:g}–{high:g} % "
-                                       f"for {profile.name.lower()}. Is it right?"))
+        questions.append(
+            Question(
+                code="odd_moisture",
+                field="moisture",
+                text=f"Moisture of {moisture_pct:g} % is outside the usual {low:g}–{high:g} % "
+                f"for {profile.name.lower()}. Is it right?",
+            )
+        )
     if yield_kg_per_ha > profile.believable_yield_kg_per_ha:
-        questions.append(Question(code="too_good", field="net",
-                                  text=f"{show.text(yield_kg_per_ha, 'yield')} is more than {profile.name.lower()} is "
-                                       "believed to make. Was the tare taken, and is the area right?"))
+        questions.append(
+            Question(
+                code="too_good",
+                field="net",
+                text=f"{show.text(yield_kg_per_ha, 'yield')} is more than {profile.name.lower()} is "
+                "believed to make. Was the tare taken, and is the area right?",
+            )
+        )
     if swath_width_m is not None and strip_width_m is not None and swath_width_m > strip_width_m * 1.001:
-        questions.append(Question(code="wide_swath", field="swath_width",
-                                  text=f"The swath ({show.text(swath_width_m, 'strip_width')}) is wider than the strip "
-                                       f"({show.text(strip_width_m, 'strip_width')}). Was a neighbour cut as well?"))
+        questions.append(
+            Question(
+                code="wide_swath",
+                field="swath_width",
+                text=f"The swath ({show.text(swath_width_m, 'strip_width')}) is wider than the strip "
+                f"({show.text(strip_width_m, 'strip_width')}). Was a neighbour cut as well?",
+            )
+        )
     if tare_given is False:
         questions.append(Question(code="no_tare", field="tare", text="No tare was entered. Was the scale zeroed?"))
     if len(other_yields_kg_per_ha) >= 3:
         usual = float(np.median(other_yields_kg_per_ha))
         if usual > 0 and not 0.6 <= yield_kg_per_ha / usual <= 1.6:
-            questions.append(Question(code="far_from_others", field="net",
-                                      text=f"{show.text(yield_kg_per_ha, 'yield')} stands far from the other strips "
-                                           f"(median {show.text(usual, 'yield')}). Is it the right strip and the right unit?"))
+            questions.append(
+                Question(
+                    code="far_from_others",
+                    field="net",
+                    text=f"{show.text(yield_kg_per_ha, 'yield')} stands far from the other strips "
+                    f"(median {show.text(usual, 'yield')}). Is it the right strip and the right unit?",
+                )
+            )
     return tuple(questions)
 
 
-def yield_working(result: StripYield, show: Shower, *, gross_kg: float | None, tare_kg: float | None,
-                  swath_width_m: float, length_m: float) -> Working:
+def yield_working(
+    result: StripYield, show: Shower, *, gross_kg: float | None, tare_kg: float | None, swath_width_m: float, length_m: float
+) -> Working:
     """The working of ``strip_yield``."""
     net, area = show.text(result.net_kg, "mass"), show.text(result.area_m2, "area", decimals=4)
     steps = []
     if gross_kg is not None:
-        steps.append(Step(label="Net weight", formula="gross − tare",
-                          numbers=f"{show.text(gross_kg, 'mass')} − {show.text(tare_kg or 0.0, 'mass')}", outcome=net))
-    steps.append(Step(label="Area cut", formula="swath width × length",
-                      numbers=f"{show.text(swath_width_m, 'strip_width')} × {show.text(length_m, 'strip_length')}",
-                      outcome=area))
+        steps.append(
+            Step(
+                label="Net weight",
+                formula="gross − tare",
+                numbers=f"{show.text(gross_kg, 'mass')} − {show.text(tare_kg or 0.0, 'mass')}",
+                outcome=net,
+            )
+        )
+    steps.append(
+        Step(
+            label="Area cut",
+            formula="swath width × length",
+            numbers=f"{show.text(swath_width_m, 'strip_width')} × {show.text(length_m, 'strip_length')}",
+            outcome=area,
+        )
+    )
     wet = show.text(result.wet_kg_per_ha, "yield")
     steps.append(Step(label="Yield as weighed", formula="net weight ÷ area", numbers=f"{net} ÷ {area}", outcome=wet))
     outcome = show.text(result.yield_kg_per_ha, "yield")
     if result.standard_moisture_pct is not None:
         m, standard = f"{result.moisture_pct:g}", f"{result.standard_moisture_pct:g}"
-        steps.append(Step(label=f"Yield at {standard} % moisture", formula="wet × (100 − moisture) ÷ (100 − standard)",
-                          numbers=f"{wet} × (100 − {m}) ÷ (100 − {standard})", outcome=outcome,
-                          source="dry matter is kept: definition; standard moisture from the crop profile, from memory"))
-    return Working(title="Yield of the strip", outcome=outcome, steps=tuple(steps),
-                   assumption="The width really cut: a header 10 cm too wide in the sum is 10 cm of crop that was never there.")
+        steps.append(
+            Step(
+                label=f"Yield at {standard} % moisture",
+                formula="wet × (100 − moisture) ÷ (100 − standard)",
+                numbers=f"{wet} × (100 − {m}) ÷ (100 − {standard})",
+                outcome=outcome,
+                source="dry matter is kept: definition; standard moisture from the crop profile, from memory",
+            )
+        )
+    return Working(
+        title="Yield of the strip",
+        outcome=outcome,
+        steps=tuple(steps),
+        assumption="The width really cut: a header 10 cm too wide in the sum is 10 cm of crop that was never there.",
+    )

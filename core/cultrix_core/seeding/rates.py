@@ -59,8 +59,13 @@ def row_geometry(*, seeds_per_m2: float, row_spacing_m: float) -> RowGeometry:
     require_positive(seeds_per_m2, "seeding_rate")
     require_positive(row_spacing_m, "row_spacing")
     per_m = seeds_per_m2 * row_spacing_m
-    return RowGeometry(seeds_per_m2=seeds_per_m2, row_spacing_m=row_spacing_m, seeds_per_m_row=per_m,
-                       in_row_spacing_m=1 / per_m, squareness=1 / per_m / row_spacing_m)
+    return RowGeometry(
+        seeds_per_m2=seeds_per_m2,
+        row_spacing_m=row_spacing_m,
+        seeds_per_m_row=per_m,
+        in_row_spacing_m=1 / per_m,
+        squareness=1 / per_m / row_spacing_m,
+    )
 
 
 def row_geometry_working(geometry: RowGeometry, show: Shower) -> Working:
@@ -70,15 +75,28 @@ def row_geometry_working(geometry: RowGeometry, show: Shower) -> Working:
         title="Seeds along the row",
         outcome=f"{per_row}, one every {show.text(geometry.in_row_spacing_m, 'in_row_spacing')}",
         steps=(
-            Step(label="Seeds per length of row", formula="seeds per area × row spacing",
-                 numbers=f"{show.text(geometry.seeds_per_m2, 'density')} × {show.text(geometry.row_spacing_m, 'row_spacing')}",
-                 outcome=per_row, source="definition"),
-            Step(label="Spacing in the row", formula="1 ÷ seeds per length of row", numbers=f"1 ÷ {per_row}",
-                 outcome=show.text(geometry.in_row_spacing_m, "in_row_spacing"), source="definition"),
-            Step(label="Shape of the space per seed", formula="spacing in the row ÷ row spacing",
-                 numbers=f"{show.text(geometry.in_row_spacing_m, 'in_row_spacing')} ÷ "
-                         f"{show.text(geometry.row_spacing_m, 'row_spacing')}",
-                 outcome=f"1 : {1 / geometry.squareness:.1f}", source="definition"),
+            Step(
+                label="Seeds per length of row",
+                formula="seeds per area × row spacing",
+                numbers=f"{show.text(geometry.seeds_per_m2, 'density')} × {show.text(geometry.row_spacing_m, 'row_spacing')}",
+                outcome=per_row,
+                source="definition",
+            ),
+            Step(
+                label="Spacing in the row",
+                formula="1 ÷ seeds per length of row",
+                numbers=f"1 ÷ {per_row}",
+                outcome=show.text(geometry.in_row_spacing_m, "in_row_spacing"),
+                source="definition",
+            ),
+            Step(
+                label="Shape of the space per seed",
+                formula="spacing in the row ÷ row spacing",
+                numbers=f"{show.text(geometry.in_row_spacing_m, 'in_row_spacing')} ÷ "
+                f"{show.text(geometry.row_spacing_m, 'row_spacing')}",
+                outcome=f"1 : {1 / geometry.squareness:.1f}",
+                source="definition",
+            ),
         ),
         assumption="Every seed falls singly and the rate is what the drill really delivered.",
     )

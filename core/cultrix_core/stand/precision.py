@@ -43,8 +43,9 @@ class RunningPrecision:
     wanted_share: float
 
 
-def running_precision(values: Sequence[float], *, alpha: float = LEVEL_ALPHA,
-                      wanted_share: float = WANTED_SHARE) -> RunningPrecision:
+def running_precision(
+    values: Sequence[float], *, alpha: float = LEVEL_ALPHA, wanted_share: float = WANTED_SHARE
+) -> RunningPrecision:
     """Mean, interval and number still needed from counts per area (any unit).
 
     Raises
@@ -60,16 +61,43 @@ def running_precision(values: Sequence[float], *, alpha: float = LEVEL_ALPHA,
     n = len(values)
     mean = float(np.mean(values))
     if n < 2:
-        return RunningPrecision(n=n, mean=mean, sd=None, half_width=None, half_width_share=None, needed=None,
-                                more=None, alpha=alpha, wanted_share=wanted_share)
+        return RunningPrecision(
+            n=n,
+            mean=mean,
+            sd=None,
+            half_width=None,
+            half_width_share=None,
+            needed=None,
+            more=None,
+            alpha=alpha,
+            wanted_share=wanted_share,
+        )
     sd = float(np.std(values, ddof=1))
     half = t_critical(alpha, n - 1) * sd / n**0.5
     if mean <= 0:
-        return RunningPrecision(n=n, mean=mean, sd=sd, half_width=half, half_width_share=None, needed=None,
-                                more=None, alpha=alpha, wanted_share=wanted_share)
+        return RunningPrecision(
+            n=n,
+            mean=mean,
+            sd=sd,
+            half_width=half,
+            half_width_share=None,
+            needed=None,
+            more=None,
+            alpha=alpha,
+            wanted_share=wanted_share,
+        )
     needed = _needed(sd / mean, alpha, wanted_share)
-    return RunningPrecision(n=n, mean=mean, sd=sd, half_width=half, half_width_share=half / mean, needed=needed,
-                            more=max(needed - n, 0), alpha=alpha, wanted_share=wanted_share)
+    return RunningPrecision(
+        n=n,
+        mean=mean,
+        sd=sd,
+        half_width=half,
+        half_width_share=half / mean,
+        needed=needed,
+        more=max(needed - n, 0),
+        alpha=alpha,
+        wanted_share=wanted_share,
+    )
 
 
 def _needed(variation: float, alpha: float, share: float) -> int:
@@ -84,23 +112,42 @@ def precision_working(precision: RunningPrecision, show: Shower) -> Working:
     """The working of ``running_precision``."""
     mean = show.text(precision.mean, "density")
     if precision.sd is None or precision.half_width is None:
-        return Working(title="Stand so far", outcome=mean, assumption="One count says nothing about its precision.",
-                       steps=(Step(label="Mean", formula="the only count", numbers=mean, outcome=mean),))
+        return Working(
+            title="Stand so far",
+            outcome=mean,
+            assumption="One count says nothing about its precision.",
+            steps=(Step(label="Mean", formula="the only count", numbers=mean, outcome=mean),),
+        )
     sd, half = show.text(precision.sd, "density"), show.text(precision.half_width, "density")
     t = t_critical(precision.alpha, precision.n - 1)
     steps = [
         Step(label="Mean", formula="sum ÷ n", numbers=f"n = {precision.n}", outcome=mean),
         Step(label="Spread", formula="standard deviation, n − 1", numbers=f"n = {precision.n}", outcome=sd),
-        Step(label=f"Half of the {100 * (1 - precision.alpha):g} % interval", formula="t × spread ÷ √n",
-             numbers=f"{t:.3f} × {sd} ÷ √{precision.n}", outcome=half, source="Student 1908, from memory"),
+        Step(
+            label=f"Half of the {100 * (1 - precision.alpha):g} % interval",
+            formula="t × spread ÷ √n",
+            numbers=f"{t:.3f} × {sd} ÷ √{precision.n}",
+            outcome=half,
+            source="Student 1908, from memory",
+        ),
     ]
     if precision.needed is not None:
         wanted = f"±{100 * precision.wanted_share:g} %"
-        steps.append(Step(label=f"Counts wanted for {wanted}", formula="least n with t × spread ÷ √n ≤ share × mean",
-                          numbers=f"spread is {format_number(100 * precision.sd / precision.mean, 1)} % of the mean",
-                          outcome=_needed_text(precision.needed), source="Stein 1945, from memory"))
-    return Working(title="Stand so far", outcome=f"{mean} ± {half}", steps=tuple(steps),
-                   assumption="The spread seen so far stays as it is; a few early counts can misjudge it.")
+        steps.append(
+            Step(
+                label=f"Counts wanted for {wanted}",
+                formula="least n with t × spread ÷ √n ≤ share × mean",
+                numbers=f"spread is {format_number(100 * precision.sd / precision.mean, 1)} % of the mean",
+                outcome=_needed_text(precision.needed),
+                source="Stein 1945, from memory",
+            )
+        )
+    return Working(
+        title="Stand so far",
+        outcome=f"{mean} ± {half}",
+        steps=tuple(steps),
+        assumption="The spread seen so far stays as it is; a few early counts can misjudge it.",
+    )
 
 
 def _needed_text(needed: int) -> str:

@@ -52,8 +52,14 @@ def thousandth_length(row_spacing_m: float, *, system: System, rows: int = 1, sh
     exact = share * unit_area / row_spacing_m / rows
     grid = IN_M if system == "us" else 0.01
     tape = max(round(exact / grid), 1) * grid
-    return TapeLength(exact_m=exact, tape_m=tape, tape_text=_tape_text(tape, system), bias_frac=tape / exact - 1,
-                      rows=rows, share_text=f"1/{round(1 / share):,} {'ac' if system == 'us' else 'ha'}".replace(",", " "))
+    return TapeLength(
+        exact_m=exact,
+        tape_m=tape,
+        tape_text=_tape_text(tape, system),
+        bias_frac=tape / exact - 1,
+        rows=rows,
+        share_text=f"1/{round(1 / share):,} {'ac' if system == 'us' else 'ha'}".replace(",", " "),
+    )
 
 
 def _tape_text(length_m: float, system: System) -> str:
@@ -97,13 +103,23 @@ def tape_working(tape: TapeLength, row_spacing_m: float, show: Shower) -> Workin
     rows_text = f" ÷ {tape.rows} rows" if tape.rows > 1 else ""
     exact = show.text(tape.exact_m, "tape_length")
     return Working(
-        title=f"Row length that holds {tape.share_text}", outcome=f"{exact}; on the tape {tape.tape_text}",
+        title=f"Row length that holds {tape.share_text}",
+        outcome=f"{exact}; on the tape {tape.tape_text}",
         steps=(
-            Step(label="Exact length", formula="share of the area unit ÷ row spacing ÷ rows",
-                 numbers=f"{area_text} ÷ {spacing_text}{rows_text}", outcome=exact, source="definition"),
-            Step(label="On the tape", formula="exact length, rounded to the tape's marks", numbers=exact,
-                 outcome=f"{tape.tape_text} ({format_number(100 * tape.bias_frac, 2, signed=True)} %)",
-                 source="common practice, no source"),
+            Step(
+                label="Exact length",
+                formula="share of the area unit ÷ row spacing ÷ rows",
+                numbers=f"{area_text} ÷ {spacing_text}{rows_text}",
+                outcome=exact,
+                source="definition",
+            ),
+            Step(
+                label="On the tape",
+                formula="exact length, rounded to the tape's marks",
+                numbers=exact,
+                outcome=f"{tape.tape_text} ({format_number(100 * tape.bias_frac, 2, signed=True)} %)",
+                source="common practice, no source",
+            ),
         ),
         assumption="The row spacing: the count is divided by it, so 1 % off in the spacing is 1 % off in the stand.",
     )
@@ -114,15 +130,28 @@ def count_working(count: AreaCount, how: str, show: Shower, *, seeds_per_m2: flo
     density = show.text(count.plants_per_m2, "density")
     area = show.text(count.area_m2, "sample_area")
     steps = [
-        Step(label="Area counted", formula="length × rows × row spacing, or the frame's area", numbers=how,
-             outcome=area, source="definition"),
-        Step(label="Stand", formula="plants ÷ area", numbers=f"{count.plants} ÷ {area}", outcome=density,
-             source="definition"),
+        Step(
+            label="Area counted",
+            formula="length × rows × row spacing, or the frame's area",
+            numbers=how,
+            outcome=area,
+            source="definition",
+        ),
+        Step(label="Stand", formula="plants ÷ area", numbers=f"{count.plants} ÷ {area}", outcome=density, source="definition"),
     ]
     if seeds_per_m2:
-        steps.append(Step(label="Share of the seed sown", formula="plants per area ÷ seeds per area × 100",
-                          numbers=f"{density} ÷ {show.text(seeds_per_m2, 'density')}",
-                          outcome=show.text(share_of_seed_pct(count.plants_per_m2, seeds_per_m2), "percent"),
-                          source="definition"))
-    return Working(title="Stand from a count", outcome=density, steps=tuple(steps),
-                   assumption="The place was not chosen for its looks, and gaps were counted through.")
+        steps.append(
+            Step(
+                label="Share of the seed sown",
+                formula="plants per area ÷ seeds per area × 100",
+                numbers=f"{density} ÷ {show.text(seeds_per_m2, 'density')}",
+                outcome=show.text(share_of_seed_pct(count.plants_per_m2, seeds_per_m2), "percent"),
+                source="definition",
+            )
+        )
+    return Working(
+        title="Stand from a count",
+        outcome=density,
+        steps=tuple(steps),
+        assumption="The place was not chosen for its looks, and gaps were counted through.",
+    )

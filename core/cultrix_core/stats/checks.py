@@ -33,9 +33,16 @@ class Checks:
 def check(fit: FixedFit, treatment: str) -> Checks:
     """Run the checks on residuals of ``fit``, spread by the factor named ``treatment``."""
     if not fit.mse or fit.df_error < 3:
-        return Checks(shapiro_w=None, shapiro_p=None, outlier_row=None, outlier_rstudent=None,
-                      outlier_p_bonferroni=None, brown_forsythe_f=None, brown_forsythe_p=None,
-                      words=("Too few strips to check the model.",))
+        return Checks(
+            shapiro_w=None,
+            shapiro_p=None,
+            outlier_row=None,
+            outlier_rstudent=None,
+            outlier_p_bonferroni=None,
+            brown_forsythe_f=None,
+            brown_forsythe_p=None,
+            words=("Too few strips to check the model.",),
+        )
     residuals = fit.residuals
     w, p_normal = stats.shapiro(residuals)
     row, rstudent, p_outlier = _largest_outlier(fit)
@@ -47,9 +54,16 @@ def check(fit: FixedFit, treatment: str) -> Checks:
         words.append("The residuals are not shaped like a bell: look at the strips before trusting small p values.")
     if p_spread is not None and p_spread < 0.05:
         words.append("Some treatments scatter more than others: intervals are too wide for one and too narrow for another.")
-    return Checks(shapiro_w=float(w), shapiro_p=float(p_normal), outlier_row=row, outlier_rstudent=rstudent,
-                  outlier_p_bonferroni=p_outlier, brown_forsythe_f=f, brown_forsythe_p=p_spread,
-                  words=tuple(words) or ("Nothing in the residuals speaks against the model.",))
+    return Checks(
+        shapiro_w=float(w),
+        shapiro_p=float(p_normal),
+        outlier_row=row,
+        outlier_rstudent=rstudent,
+        outlier_p_bonferroni=p_outlier,
+        brown_forsythe_f=f,
+        brown_forsythe_p=p_spread,
+        words=tuple(words) or ("Nothing in the residuals speaks against the model.",),
+    )
 
 
 def _largest_outlier(fit: FixedFit) -> tuple[int, float, float | None]:

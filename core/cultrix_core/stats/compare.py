@@ -94,9 +94,16 @@ class Comparison:
     warnings: tuple[str, ...]
 
 
-def compare(strips: Sequence[StripResponse], *, design: Design = "rcbd", alpha: float = 0.10,
-            control: str | None = None, levels: Sequence[str] | None = None,
-            pairs_adjust: Adjust = "tukey", control_adjust: Adjust = "dunnett") -> Comparison:
+def compare(
+    strips: Sequence[StripResponse],
+    *,
+    design: Design = "rcbd",
+    alpha: float = 0.10,
+    control: str | None = None,
+    levels: Sequence[str] | None = None,
+    pairs_adjust: Adjust = "tukey",
+    control_adjust: Adjust = "dunnett",
+) -> Comparison:
     """Compare treatments over strips.
 
     Parameters
@@ -117,37 +124,55 @@ def compare(strips: Sequence[StripResponse], *, design: Design = "rcbd", alpha: 
     if len(treatment.levels) < 2:
         raise Refusal("too_few_treatments", field="treatment", value=len(treatment.levels))
     if control is not None and control not in treatment.levels:
-        raise Refusal("unknown_choice", field="control", label="Control", value=control,
-                      limit=", ".join(treatment.levels))
+        raise Refusal("unknown_choice", field="control", label="Control", value=control, limit=", ".join(treatment.levels))
     factors, terms, warnings = _model(strips, design, treatment)
     fit = fit_fixed([strip.response for strip in strips], factors, terms)
     replicated = fit.df_error > 0 and len(strips) > len(treatment.levels)
     if not replicated:
-        warnings.append("One strip a treatment leaves nothing to measure the field's own variation with: "
-                        "the means are described, no probability is attached.")
+        warnings.append(
+            "One strip a treatment leaves nothing to measure the field's own variation with: "
+            "the means are described, no probability is attached."
+        )
     elif fit.mse == 0:
         warnings.append("The strips agree exactly within blocks, so there is no variation to judge by: check the records.")
     _require_linked(fit, treatment)
     pairs = _differences(fit, list(combinations(treatment.levels, 2)), alpha, pairs_adjust, replicated)
     others = [level for level in treatment.levels if level != control]
-    to_control = (_differences(fit, [(level, control) for level in others], alpha, control_adjust, replicated)
-                  if control is not None else ())
+    to_control = (
+        _differences(fit, [(level, control) for level in others], alpha, control_adjust, replicated)
+        if control is not None
+        else ()
+    )
     means = _means(fit, treatment, alpha, pairs, replicated)
     grand = float(np.mean(fit.y))
     sed = _typical_sed(pairs)
     t_limit = multiplicity.t_critical(alpha, fit.df_error) if replicated else None
     return Comparison(
-        design=design, method=_method(design, pairs_adjust, control_adjust if control else None, replicated),
-        n=len(strips), alpha=alpha, replicated=replicated, anova=term_tests(fit), residual_ss=fit.sse,
-        residual_df=fit.df_error, mse=fit.mse, means=means, pairs=pairs, to_control=to_control,
-        pairs_adjust=pairs_adjust, control_adjust=control_adjust,
+        design=design,
+        method=_method(design, pairs_adjust, control_adjust if control else None, replicated),
+        n=len(strips),
+        alpha=alpha,
+        replicated=replicated,
+        anova=term_tests(fit),
+        residual_ss=fit.sse,
+        residual_df=fit.df_error,
+        mse=fit.mse,
+        means=means,
+        pairs=pairs,
+        to_control=to_control,
+        pairs_adjust=pairs_adjust,
+        control_adjust=control_adjust,
         cv_percent=100 * float(np.sqrt(fit.mse)) / abs(grand) if fit.mse and grand else None,
-        sed=sed, lsd=sed * t_limit if sed is not None and t_limit is not None else None,
-        checks=check(fit, "treatment") if replicated else None, warnings=tuple(warnings))
+        sed=sed,
+        lsd=sed * t_limit if sed is not None and t_limit is not None else None,
+        checks=check(fit, "treatment") if replicated else None,
+        warnings=tuple(warnings),
+    )
 
 
-def _model(strips: Sequence[StripResponse], design: Design, treatment: Factor
-           ) -> tuple[list[Factor], list[tuple[str, ...]], list[str]]:
+def _model(
+    strips: Sequence[StripResponse], design: Design, treatment: Factor
+) -> tuple[list[Factor], list[tuple[str, ...]], list[str]]:
     warnings: list[str] = []
     if design == "crd":
         return [treatment], [("treatment",)], warnings
@@ -157,6 +182,8 @@ def _model(strips: Sequence[StripResponse], design: Design, treatment: Factor
     if len(block.levels) == 2 and len(treatment.levels) == 2:
         warnings.append("Two blocks of two strips leave one degree of freedom: intervals are very wide.")
     if len(block.levels) < 2:
+        if len(strips) > len(treatment.levels):
+            warnings.append("There is one block only, so the strips are compared as if completely randomised.")
         return [treatment], [("treatment",)], warnings
     return [block, treatment], [("block",), ("treatment",)], warnings
 
@@ -167,12 +194,10 @@ def _require_linked(fit: FixedFit, treatment: Factor) -> None:
     linked = fit.estimable(contrasts)
     if not bool(np.all(linked)):
         first = int(np.argmin(linked)) + 1
-        raise Refusal("not_estimable", field="treatment",
-                      value=f"{treatment.levels[0]} and {treatment.levels[first]}")
+        raise Refusal("not_estimable", field="treatment", value=f"{treatment.levels[0]} and {treatment.levels[first]}")
 
 
-def _means(fit: FixedFit, treatment: Factor, alpha: float, pairs: tuple[Difference, ...],
-           replicated: bool) -> tuple[Mean, ...]:
+def _means(fit: FixedFit, treatment: Factor, alpha: float, pairs: tuple[Difference, ...], replicated: bool) -> tuple[Mean, ...]:
     rows = fit.mean_rows("treatment")
     estimates = rows @ fit.beta
     codes = treatment.codes()
@@ -180,8 +205,9 @@ def _means(fit: FixedFit, treatment: Factor, alpha: float, pairs: tuple[Differen
     letters: dict[str, str] = {}
     if judged:
         order = [treatment.levels[place] for place in np.argsort(-estimates, kind="stable")]
-        letters = compact_letters(order, [(pair.left, pair.right) for pair in pairs
-                                          if pair.p_adjusted is not None and pair.p_adjusted < alpha])
+        letters = compact_letters(
+            order, [(pair.left, pair.right) for pair in pairs if pair.p_adjusted is not None and pair.p_adjusted < alpha]
+        )
     means = []
     for place, level in enumerate(treatment.levels):
         se = reach = None
@@ -189,44 +215,82 @@ def _means(fit: FixedFit, treatment: Factor, alpha: float, pairs: tuple[Differen
             se = float(np.sqrt((fit.mse or 0.0) * rows[place] @ fit.cov_unscaled @ rows[place]))
             reach = multiplicity.t_critical(alpha, fit.df_error) * se
         mean = float(estimates[place])
-        means.append(Mean(level=level, n=int(np.sum(codes == place)), mean=mean, se=se,
-                          df=fit.df_error if judged else None, lower=None if reach is None else mean - reach,
-                          upper=None if reach is None else mean + reach, letters=letters.get(level)))
+        means.append(
+            Mean(
+                level=level,
+                n=int(np.sum(codes == place)),
+                mean=mean,
+                se=se,
+                df=fit.df_error if judged else None,
+                lower=None if reach is None else mean - reach,
+                upper=None if reach is None else mean + reach,
+                letters=letters.get(level),
+            )
+        )
     return tuple(means)
 
 
-def _differences(fit: FixedFit, which: list[tuple[str, str]], alpha: float, adjust: Adjust,
-                 replicated: bool) -> tuple[Difference, ...]:
+def _differences(
+    fit: FixedFit, which: list[tuple[str, str]], alpha: float, adjust: Adjust, replicated: bool
+) -> tuple[Difference, ...]:
     levels = fit.factor("treatment").levels
     mean_rows = fit.mean_rows("treatment")
     rows = np.array([mean_rows[levels.index(left)] - mean_rows[levels.index(right)] for left, right in which])
     estimates = rows @ fit.beta
     if not replicated or not fit.mse:
-        return tuple(Difference(left=left, right=right, estimate=float(estimate), se=None, df=None, t=None, p=None,
-                                p_adjusted=None, lower=None, upper=None, critical=None)
-                     for (left, right), estimate in zip(which, estimates, strict=True))
+        return tuple(
+            Difference(
+                left=left,
+                right=right,
+                estimate=float(estimate),
+                se=None,
+                df=None,
+                t=None,
+                p=None,
+                p_adjusted=None,
+                lower=None,
+                upper=None,
+                critical=None,
+            )
+            for (left, right), estimate in zip(which, estimates, strict=True)
+        )
     covariance = fit.mse * rows @ fit.cov_unscaled @ rows.T
     errors = np.sqrt(np.diag(covariance))
     t_values = estimates / errors
     p = 2 * stats.t.sf(np.abs(t_values), fit.df_error)
-    critical, adjusted = _family(t_values, p, covariance / np.outer(errors, errors), fit.df_error, alpha, adjust,
-                                 len(levels))
-    return tuple(Difference(left=left, right=right, estimate=float(estimates[i]), se=float(errors[i]),
-                            df=fit.df_error, t=float(t_values[i]), p=float(p[i]), p_adjusted=float(adjusted[i]),
-                            lower=float(estimates[i] - critical * errors[i]),
-                            upper=float(estimates[i] + critical * errors[i]), critical=critical)
-                 for i, (left, right) in enumerate(which))
+    critical, adjusted = _family(t_values, p, covariance / np.outer(errors, errors), fit.df_error, alpha, adjust, len(levels))
+    return tuple(
+        Difference(
+            left=left,
+            right=right,
+            estimate=float(estimates[i]),
+            se=float(errors[i]),
+            df=fit.df_error,
+            t=float(t_values[i]),
+            p=float(p[i]),
+            p_adjusted=float(adjusted[i]),
+            lower=float(estimates[i] - critical * errors[i]),
+            upper=float(estimates[i] + critical * errors[i]),
+            critical=critical,
+        )
+        for i, (left, right) in enumerate(which)
+    )
 
 
-def _family(t_values: Array, p: Array, correlation: Array, df: int, alpha: float, adjust: Adjust,
-            groups: int) -> tuple[float, Array]:
+def _family(
+    t_values: Array, p: Array, correlation: Array, df: int, alpha: float, adjust: Adjust, groups: int
+) -> tuple[float, Array]:
     """Critical value and adjusted p of a family."""
     if adjust == "tukey":
-        return (multiplicity.tukey_critical(alpha, groups, df),
-                np.array([multiplicity.tukey_p(t, groups, df) for t in t_values]))
+        return (
+            multiplicity.tukey_critical(alpha, groups, df),
+            np.array([multiplicity.tukey_p(t, groups, df) for t in t_values]),
+        )
     if adjust == "dunnett":
-        return (multiplicity.dunnett_critical(alpha, correlation, df),
-                np.array([multiplicity.dunnett_p(t, correlation, df) for t in t_values]))
+        return (
+            multiplicity.dunnett_critical(alpha, correlation, df),
+            np.array([multiplicity.dunnett_p(t, correlation, df) for t in t_values]),
+        )
     if adjust == "holm":
         return multiplicity.t_critical(alpha / len(p), df), multiplicity.holm(p)
     return multiplicity.t_critical(alpha, df), p

@@ -142,9 +142,19 @@ def fit_fixed(response: Sequence[float], factors: Sequence[Factor], terms: Seque
     sse = float(np.sum((y - fitted) ** 2))
     if sse <= (centre * 1e-12) ** 2 * y.size:  # rounding of an exact fit is not variation
         sse = 0.0
-    return FixedFit(y=y, x=x, beta=beta, cov_unscaled=cov, fitted=fitted,
-                    leverage=np.einsum("ij,jk,ik->i", x, cov, x), sse=sse, df_error=y.size - rank,
-                    factors=tuple(factors), columns=columns, row_space=row_space)
+    return FixedFit(
+        y=y,
+        x=x,
+        beta=beta,
+        cov_unscaled=cov,
+        fitted=fitted,
+        leverage=np.einsum("ij,jk,ik->i", x, cov, x),
+        sse=sse,
+        df_error=y.size - rank,
+        factors=tuple(factors),
+        columns=columns,
+        row_space=row_space,
+    )
 
 
 def _design_matrix(n: int, factors: Sequence[Factor], terms: Sequence[Term]) -> tuple[Array, dict[Term, slice]]:

@@ -41,7 +41,7 @@ def tukey_critical(alpha: float, groups: int, df: float) -> float:
 
 @lru_cache(maxsize=512)
 def _tukey_critical(alpha: float, groups: int, df: float) -> float:
-    return float(stats.studentized_range.isf(alpha, groups, df)) / np.sqrt(2)
+    return float(stats.studentized_range.isf(alpha, groups, df) / np.sqrt(2))
 
 
 def tukey_p(t: float, groups: int, df: float) -> float:
@@ -58,10 +58,10 @@ def product_loadings(correlation: Array) -> Array | None:
     if np.any(off <= 0):
         return None
     if size == 2:
-        return np.sqrt(np.array([off[0], off[0]]))
+        return np.full(2, float(np.sqrt(off[0])))
     logs = np.log(np.where(np.eye(size, dtype=bool), 1.0, correlation))
     sums = logs.sum(axis=1)
-    loadings = np.exp((sums - sums.sum() / (2 * (size - 1))) / (size - 2))
+    loadings: Array = np.exp((sums - sums.sum() / (2 * (size - 1))) / (size - 2))
     rebuilt = np.outer(loadings, loadings)[~np.eye(size, dtype=bool)]
     if np.max(np.abs(rebuilt - off)) > 1e-9 or np.any(loadings >= 1):
         return None
@@ -73,9 +73,15 @@ def dunnett_inside(limit: float, correlation: Array, df: float) -> float:
     loadings = product_loadings(correlation)
     if loadings is None:
         size = correlation.shape[0]
-        law = stats.multivariate_t(loc=np.zeros(size), shape=correlation, df=df)
-        return float(law.cdf(np.full(size, limit), lower_limit=np.full(size, -limit),
-                             random_state=np.random.default_rng(QMC_SEED), maxpts=200_000))
+        law = stats.multivariate_t(loc=np.zeros(size), shape=correlation, df=int(df))
+        return float(
+            law.cdf(
+                np.full(size, limit),
+                lower_limit=np.full(size, -limit),
+                random_state=np.random.default_rng(QMC_SEED),
+                maxpts=200_000,
+            )
+        )
     return _inside_product(limit, tuple(loadings), df)
 
 

@@ -21,3 +21,11 @@ class Conflict(Exception):
     def __init__(self, code: str, message: str, current: object = None) -> None:
         self.code, self.message, self.current = code, message, current
         super().__init__(message)
+
+
+class RowProblems(Exception):
+    """A bulk write that was refused whole; one entry for each row and field that was wrong."""
+
+    def __init__(self, problems: list[dict[str, object]]) -> None:
+        self.problems = problems
+        super().__init__(f"{len(problems)} rows could not be taken")

@@ -8,7 +8,9 @@ class User(AbstractUser):
     """A person with an account, and how they like to read numbers."""
 
     unit_system = models.CharField(max_length=6, choices=[("metric", "Metric"), ("us", "US customary")], default="metric")
-    theme = models.CharField(max_length=10, choices=[("day", "Day"), ("night", "Cab at night"), ("sun", "Full sun")], default="day")
+    theme = models.CharField(
+        max_length=10, choices=[("day", "Day"), ("night", "Cab at night"), ("sun", "Full sun")], default="day"
+    )
     single_keys = models.BooleanField(default=True)
 
 

@@ -45,5 +45,9 @@ def role_in(user: User, workspace: Workspace) -> Role:
 
 def shower_for(user: User, workspace: Workspace, profile: CropProfile | None = None) -> Shower:
     """How this person reads numbers of this workspace and crop."""
-    return Shower(system=cast(System, user.unit_system), currency=workspace.currency,
-                  bushel_kg=profile.bushel_kg if profile else None, sparse=profile.sparse_stand if profile else False)
+    return Shower(
+        system=cast(System, user.unit_system),
+        currency=workspace.currency,
+        bushel_kg=profile.bushel_kg if profile else None,
+        sparse=profile.sparse_stand if profile else False,
+    )

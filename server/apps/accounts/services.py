@@ -11,6 +11,8 @@ from apps.accounts.faults import Forbidden
 from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import role_in
 
+CHOICES = {"unit_system": ("metric", "us"), "theme": ("day", "night", "sun")}
+
 
 def require_writer(user: User, workspace: Workspace) -> None:
     """Let leads and scouts pass; viewers are refused, strangers find nothing."""
@@ -37,9 +39,8 @@ def set_preferences(user: User, *, unit_system: str | None, theme: str | None, s
     for field, value in (("unit_system", unit_system), ("theme", theme)):
         if value is None:
             continue
-        choices = [choice for choice, _ in User._meta.get_field(field).choices or []]
-        if value not in choices:
-            raise Refusal("unknown_choice", field=field, value=value, limit=", ".join(map(str, choices)))
+        if value not in CHOICES[field]:
+            raise Refusal("unknown_choice", field=field, value=value, limit=", ".join(CHOICES[field]))
         setattr(user, field, value)
     if single_keys is not None:
         user.single_keys = single_keys

@@ -31,7 +31,9 @@ class FieldOut(Schema):
 
 def field_out(field: Field, show: Shower) -> FieldOut:
     """A field for an answer."""
-    return FieldOut(id=field.id, name=field.name, farm=field.farm, width=out(field, WIDTH, show), length=out(field, LENGTH, show))
+    return FieldOut(
+        id=field.id, name=field.name, farm=field.farm, width=out(field, WIDTH, show), length=out(field, LENGTH, show)
+    )
 
 
 @router.get("/workspaces/{workspace_id}/fields", response=list[FieldOut], operation_id="fields")
@@ -43,5 +45,7 @@ def fields(request: HttpRequest, workspace_id: UUID):
 
 @router.post("/workspaces/{workspace_id}/fields", response={201: FieldOut}, operation_id="add_field")
 def add_field(request: HttpRequest, workspace_id: UUID, body: FieldIn):
-    field = services.add_field(actor(request), workspace_id, name=body.name, farm=body.farm, width=body.width, length=body.length)
+    field = services.add_field(
+        actor(request), workspace_id, name=body.name, farm=body.farm, width=body.width, length=body.length
+    )
     return Status(201, field_out(field, shower_for(actor(request), field.workspace)))

@@ -29,6 +29,12 @@ def add_field(user: User, workspace_id: UUID, *, name: str, farm: str, width: Ty
         require_positive(value, quantity.name, label=quantity.label, unit=" m")
     with transaction.atomic():
         if Field.objects.filter(workspace=workspace, name=field.name, farm=field.farm).exists():
-            raise Refusal("duplicate", field="name", label="Field", value=str(field), remedy="Choose another name, or use the one there is.")
+            raise Refusal(
+                "duplicate",
+                field="name",
+                label="Field",
+                value=str(field),
+                remedy="Choose another name, or use the one there is.",
+            )
         save_as(field, user, "added")
     return field

@@ -1,0 +1,111 @@
+"""The working of a comparison: from means to the call, in the reader's units."""
+
+from __future__ import annotations
+
+from cultrix_core.showing import Shower, format_number
+from cultrix_core.stats.call import Call
+from cultrix_core.stats.compare import Comparison, Difference
+from cultrix_core.working import Step, Working
+
+CALL_WORDS = {
+    "gain": "gain",
+    "loss": "loss",
+    "no_difference_that_matters": "no difference that matters",
+    "cannot_tell_yet": "cannot tell yet",
+}
+ADJUST_SOURCE = {
+    "none": "Student's t, this comparison alone",
+    "tukey": "Tukey, all pairs",
+    "dunnett": "Dunnett 1955, all comparisons with the control",
+    "holm": "Bonferroni interval beside Holm's p",
+}
+
+
+def difference_working(
+    result: Comparison,
+    difference: Difference,
+    show: Shower,
+    kind: str,
+    *,
+    left: str,
+    right: str,
+    call: Call | None,
+    probability: float | None,
+) -> Working:
+    """Arithmetic of one difference; ``kind`` is "yield" or "money_per_area"."""
+    means = {mean.level: mean for mean in result.means}
+    estimate = show.text(difference.estimate, kind, signed=True)
+    steps = [
+        Step(
+            label="Difference",
+            formula=f"mean of {left} − mean of {right}, both with equal weight on blocks",
+            numbers=f"{show.text(means[difference.left].mean, kind)} − {show.text(means[difference.right].mean, kind)}",
+            outcome=estimate,
+            source="marginal means; Searle, Speed & Milliken 1980, from memory",
+        )
+    ]
+    if (
+        difference.se is None
+        or result.mse is None
+        or difference.critical is None
+        or difference.lower is None
+        or difference.upper is None
+    ):
+        return Working(
+            title=f"{left} against {right}",
+            outcome=estimate,
+            steps=tuple(steps),
+            assumption="One strip a treatment: there is nothing to judge this difference with.",
+        )
+    spread = result.mse**0.5
+    factor = difference.se / spread
+    interval = f"{show.text(difference.lower, kind, signed=True)} to {show.text(difference.upper, kind, signed=True)}"
+    level = format_number(100 * (1 - result.alpha), 0)
+    steps += [
+        Step(
+            label="Strip-to-strip variation",
+            formula="√(residual sum of squares ÷ degrees of freedom)",
+            numbers=f"{result.residual_df} degrees of freedom left after blocks and treatments",
+            outcome=show.text(spread, kind),
+            source="analysis of variance, blocks fixed",
+        ),
+        Step(
+            label="Standard error of the difference",
+            formula="variation × √(2 ÷ blocks) when no strip is missing; else × the design's own factor",
+            numbers=f"{show.text(spread, kind)} × {factor:.4f}",
+            outcome=show.text(difference.se, kind),
+        ),
+        Step(
+            label=f"{level} % interval",
+            formula="difference ± critical value × standard error",
+            numbers=f"{estimate} ± {difference.critical:.3f} × {show.text(difference.se, kind)}",
+            outcome=interval,
+            source=ADJUST_SOURCE[result.control_adjust],
+        ),
+    ]
+    if probability is not None:
+        steps.append(
+            Step(
+                label="Chance that the true difference is above 0",
+                formula="Student's t of difference ÷ standard error",
+                numbers=f"t = {difference.estimate / difference.se:.2f}, {result.residual_df} degrees of freedom",
+                outcome=f"{format_number(100 * probability, 0)} %",
+                source="flat prior, not adjusted for the family",
+            )
+        )
+    if call is not None:
+        margin = "not set" if not call.margin else f"±{show.text(call.margin, kind)}"
+        steps.append(
+            Step(
+                label="Call",
+                formula="interval against 0 and against the difference that matters",
+                numbers=f"{interval}; difference that matters {margin}",
+                outcome=CALL_WORDS[call.name],
+            )
+        )
+    return Working(
+        title=f"{left} against {right}",
+        outcome=estimate,
+        steps=tuple(steps),
+        assumption="Each block holds like ground: a gradient inside blocks adds to the variation and hides differences.",
+    )

@@ -1,0 +1,490 @@
+"""The demo: a made-up circle of four farms with trials at different stages of the season.
+
+Everything is written through the services, as a person would, with numbers drawn from fixed seeds.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+from typing import Any, cast
+
+import numpy as np
+from cultrix_core.crops import crop
+from django.db import transaction
+
+from apps.accounts.models import Membership, User, Workspace
+from apps.demo.ground import Ground
+from apps.farms.models import Field
+from apps.farms.services import add_field
+from apps.quantities import TypedIn
+from apps.records.schemas import FieldEventIn, HarvestLoadIn, StandCountIn
+from apps.records.services import put_field_event, put_harvest_load, put_stand_count
+from apps.trials.models import Strip, Trial
+from apps.trials.schemas import LayoutIn, StripPatchIn, TreatmentIn, TreatmentsIn, TrialPatchIn
+from apps.trials.selectors import trial_for
+from apps.trials.services import add_trial, draw_layout, edit_trial, mark_strip, set_treatments
+
+NAME = "Tamsin Vale Growers' Circle"
+PASSWORD = "terrace-demo-2026"
+LEAD = "ilse"
+NAMESPACE = uuid.UUID("6f3d0c1e-8a51-4b0e-9a57-0d6f3f1b2c77")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plan:
+    """A trial of the demo."""
+
+    key: str
+    title: str
+    crop: str
+    season: int
+    field: str
+    question: str
+    guess: str
+    factor: str
+    levels: Sequence[tuple[str, str, str]]  # level, unit, extra cost per ha
+    control: int
+    blocks: int
+    seed: int
+    strip_width: str = "6"
+    strip_length: str = "320"
+    design: str = "rcbd"
+    price: str = "205"
+    unit_cost: str = "11"
+    practical: str = "150"
+    series: str = ""
+    row_spacing: str = ""
+    rate: tuple[str, str] = ("", "")
+    seed_weight: str = ""
+    planted: date | None = None
+
+
+def _t(text: str, unit: str) -> TypedIn:
+    return TypedIn(text=text, unit=unit)
+
+
+def load() -> Workspace:
+    """Write the demo; returns its workspace."""
+    with transaction.atomic():
+        workspace, people = _people()
+        lead = people[LEAD]
+        fields = {field.name: field for field in _fields(lead, workspace)}
+        for year, effects, seed in ((2024, (260, 120, 0), 11), (2025, (210, 60, 0), 12), (2026, (340, 170, 0), 13)):
+            _wheat_width(lead, workspace, fields, year, effects, seed)
+        _sorghum(people, workspace, fields)
+        _sunflower(lead, workspace, fields)
+        _maize_rate(people, workspace, fields)
+        _wheat_rate(people, workspace, fields)
+        _maize_tillage(lead, workspace, fields)
+        _pea(lead, workspace)
+    return workspace
+
+
+def _people() -> tuple[Workspace, dict[str, User]]:
+    workspace = Workspace.objects.create(name=NAME, currency="€")
+    people = {}
+    for username, first, last, role in (
+        (LEAD, "Ilse", "Varnholt", "lead"),
+        ("tobin", "Tobin", "Esker", "scout"),
+        ("odette", "Odette", "Quill", "viewer"),
+    ):
+        person = User.objects.create_user(username, password=PASSWORD, first_name=first, last_name=last)
+        Membership.objects.create(user=person, workspace=workspace, role=role)
+        people[username] = person
+    return workspace, people
+
+
+def _fields(lead: User, workspace: Workspace) -> list[Field]:
+    rows = (
+        ("Aldermere", "Long Terrace", "160", "420"),
+        ("Aldermere", "Mill Reach", "150", "380"),
+        ("Harrowfold", "Kiln Bank", "140", "400"),
+        ("Harrowfold", "Upper Step", "180", "450"),
+        ("Quillbrook", "Ferry Ground", "130", "350"),
+        ("Sallowbank", "Stone Row", "120", "360"),
+    )
+    return [
+        add_field(lead, workspace.id, farm=farm, name=name, width=_t(width, "m"), length=_t(length, "m"))
+        for farm, name, width, length in rows
+    ]
+
+
+def _begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan) -> Trial:
+    """Question, treatments and layout of a plan."""
+    trial = add_trial(lead, workspace.id, title=plan.title, crop_key=plan.crop, season=plan.season)
+    patch = TrialPatchIn(
+        version=trial.version,
+        field_id=fields[plan.field].id,
+        question=plan.question,
+        guess=plan.guess,
+        series=plan.series,
+        price=_t(plan.price, "money/t"),
+        unit_cost=_t(plan.unit_cost, "money/t"),
+        practical_margin=_t(plan.practical, "kg/ha"),
+        net_margin=_t("25", "money/ha"),
+        row_spacing=_t(plan.row_spacing, "cm"),
+        thousand_seed_weight=_t(plan.seed_weight, "g/1000"),
+        seeding_rate=_t(*plan.rate),
+        planted_on=plan.planted,
+    )
+    trial = edit_trial(lead, trial.id, patch)
+    rows = [
+        TreatmentIn(level=_t(level, unit), is_control=place == plan.control, extra_cost=_t(cost, "money/ha"))
+        for place, (level, unit, cost) in enumerate(plan.levels)
+    ]
+    trial = set_treatments(
+        lead, trial.id, TreatmentsIn(version=trial.version, factor_kind=cast(Any, plan.factor), treatments=rows)
+    )
+    return draw_layout(
+        lead,
+        trial.id,
+        LayoutIn(
+            version=trial.version,
+            design=cast(Any, plan.design),
+            blocks=plan.blocks,
+            strip_width=_t(plan.strip_width, "m"),
+            strip_length=_t(plan.strip_length, "m"),
+            seed=plan.seed,
+        ),
+    )
+
+
+def _strips(trial: Trial) -> list[Strip]:
+    return list(trial.strips.select_related("treatment__level", "sown_treatment__level"))
+
+
+def _harvest(
+    user: User,
+    trial: Trial,
+    ground: Ground,
+    effects: Sequence[float],
+    on: date,
+    *,
+    swath: str,
+    moisture: float,
+    only: int | None = None,
+    tared: bool = True,
+) -> None:
+    """Weigh every strip that stands, at field moisture."""
+    strips = _strips(trial)
+    draw = np.random.default_rng(ground.seed + 500)
+    standard = crop(trial.crop).standard_moisture_pct or 0.0
+    truth = ground.yields([effects[strip.received.position] for strip in strips])
+    for strip, kg_per_ha in zip(strips, truth, strict=True):
+        wet_pct = round(float(draw.normal(moisture, 0.35)), 1)
+        if strip.lost or (only is not None and strip.order > only):
+            continue
+        area = float(swath) * (strip.length_m or 0) / 1e4
+        net = kg_per_ha * area * (100 - standard) / (100 - wet_pct)
+        tare = 5620 if tared else 0
+        put_harvest_load(
+            user,
+            trial.id,
+            _id(trial, "load", strip.order),
+            HarvestLoadIn(
+                strip_id=strip.id,
+                method="weighed",
+                recorded_at=_at(on, strip.order),
+                gross=_t(f"{round((net + tare) / 5) * 5}", "kg"),
+                tare=_t(str(tare), "kg") if tared else TypedIn(),
+                moisture=_t(f"{wet_pct}", "%"),
+                swath_width=_t(swath, "m"),
+                length=_t(strip.length_typed, "m"),
+            ),
+        )
+
+
+def _count(
+    user: User,
+    trial: Trial,
+    ground: Ground,
+    on: date,
+    *,
+    counts: int,
+    length_m: float,
+    rows: int,
+    emergence: float,
+    only: int | None = None,
+) -> None:
+    """Count every strip at several places."""
+    for strip in _strips(trial):
+        if strip.lost or (only is not None and strip.order > only):
+            continue
+        level = strip.received.level
+        kind = level.factor.kind
+        seeds = level.amount_canonical if kind == "seeding_rate" else trial.seeding_rate_per_m2
+        spacing = (
+            (level.amount_typed, level.amount_canonical)
+            if kind == "row_spacing"
+            else (trial.row_spacing_typed, trial.row_spacing_m)
+        )
+        area = length_m * rows * (spacing[1] or 0)
+        for place, plants in enumerate(ground.plants(seeds or 0, area, counts, strip.order, emergence)):
+            put_stand_count(
+                user,
+                trial.id,
+                _id(trial, "count", strip.order * 100 + place),
+                StandCountIn(
+                    strip_id=strip.id,
+                    method="rows",
+                    plants=str(plants),
+                    rows=str(rows),
+                    length=_t(f"{length_m:g}", "m"),
+                    row_spacing=_t(spacing[0], "cm"),
+                    recorded_at=_at(on, strip.order * 10 + place),
+                ),
+            )
+
+
+def _event(user: User, trial: Trial, kind: str, on: date, text: str, orders: Sequence[int] = ()) -> None:
+    strips = [strip.id for strip in _strips(trial) if strip.order in orders]
+    put_field_event(
+        user,
+        trial.id,
+        _id(trial, "event", on.toordinal()),
+        FieldEventIn(kind=cast(Any, kind), happened_on=on, text=text, strip_ids=strips, recorded_at=_at(on, 0)),
+    )
+
+
+def _id(trial: Trial, kind: str, number: int) -> uuid.UUID:
+    return uuid.uuid5(NAMESPACE, f"{trial.id}/{kind}/{number}")
+
+
+def _at(on: date, minutes: int) -> datetime:
+    return datetime(on.year, on.month, on.day, 8, tzinfo=UTC) + timedelta(minutes=minutes)
+
+
+def _wheat_width(
+    lead: User, workspace: Workspace, fields: dict[str, Field], year: int, effects: tuple[int, int, int], seed: int
+) -> None:
+    trial = _begin(
+        lead,
+        workspace,
+        fields,
+        Plan(
+            key=f"width{year}",
+            title=f"Row width in winter wheat {year}",
+            crop="winter_wheat",
+            season=year,
+            field="Long Terrace",
+            series="Wheat row width",
+            seed=4100 + seed,
+            blocks=5,
+            control=2,
+            factor="row_spacing",
+            question="Do narrower rows than our 25 cm yield more wheat on the terrace, enough to pay for the second pass of openers?",
+            guess="Narrow rows give 0.2 t/ha more; the tyre marks eat some of it.",
+            levels=(("12.5", "cm", "22"), ("18", "cm", "12"), ("25", "cm", "0")),
+            rate=("320", "/m2"),
+            seed_weight="44",
+            planted=date(year - 1, 10, 9),
+        ),
+    )
+    ground = Ground(mean_kg_per_ha=6900 + 140 * (year - 2024), cv=0.030, slope=0.10, seed=seed)
+    _count(lead, trial, ground, date(year - 1, 11, 3), counts=4, length_m=1, rows=4, emergence=0.78)
+    _event(lead, trial, "frost", date(year, 3, 2), "Minus nine at ground level for two nights, no snow on it.")
+    _event(lead, trial, "spray", date(year, 4, 18), "Same herbicide and date on all strips; tramlines every 24 m.")
+    _harvest(lead, trial, ground, effects, date(year, 7, 24), swath="5.4", moisture=13.9)
+
+
+def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
+    trial = _begin(
+        people[LEAD],
+        workspace,
+        fields,
+        Plan(
+            key="sorghum",
+            title="Sorghum seeding rate",
+            crop="sorghum",
+            season=2026,
+            field="Kiln Bank",
+            seed=7021,
+            blocks=5,
+            control=2,
+            question="Can we sow fewer sorghum seeds on the gravel terrace without losing yield?",
+            guess="18 seeds/m² is enough; 30 only costs seed.",
+            factor="seeding_rate",
+            levels=(("18", "/m2", "-14"), ("24", "/m2", "-7"), ("30", "/m2", "0"), ("36", "/m2", "7")),
+            row_spacing="50",
+            seed_weight="31",
+            price="188",
+            unit_cost="16",
+            practical="150",
+            strip_length="340",
+            planted=date(2026, 5, 14),
+        ),
+    )
+    by_order = {strip.order: strip for strip in _strips(trial)}
+    wrong, gone = by_order[7], by_order[14]
+    other = next(one for one in trial.treatments.all() if one.id not in (wrong.treatment_id,) and not one.is_control)
+    mark_strip(
+        people[LEAD],
+        wrong.id,
+        StripPatchIn(lost=False, sown_treatment_id=other.id, reason="drill left at the setting of the strip before"),
+    )
+    trial = trial_for(people[LEAD], trial.id)
+    ground = Ground(mean_kg_per_ha=6350, cv=0.042, slope=0.14, seed=31)
+    _count(people["tobin"], trial, ground, date(2026, 6, 2), counts=5, length_m=5, rows=2, emergence=0.72)
+    mark_strip(people[LEAD], gone.id, StripPatchIn(lost=True, sown_treatment_id=None, reason="washed out by the June storm"))
+    _event(
+        people["tobin"],
+        trial,
+        "rain",
+        date(2026, 6, 19),
+        "Cloudburst, 62 mm in an hour; water ran across the low end.",
+        (13, 14, 15),
+    )
+    _event(people["tobin"], trial, "weeds", date(2026, 7, 6), "Millet between rows where the stand is thin.", (3, 9))
+    _harvest(people["tobin"], trial, ground, (-250, -20, 0, 30), date(2026, 10, 6), swath="5.0", moisture=15.6)
+
+
+def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field]) -> None:
+    trial = _begin(
+        lead,
+        workspace,
+        fields,
+        Plan(
+            key="sunflower",
+            title="Sunflower at half the row width",
+            crop="sunflower",
+            season=2026,
+            field="Ferry Ground",
+            seed=311,
+            blocks=1,
+            design="unreplicated",
+            control=1,
+            question="How do sunflowers look at 37.5 cm rows drilled with the cereal drill?",
+            guess="Even ground cover, smaller heads, about the same yield.",
+            factor="row_spacing",
+            levels=(("37.5", "cm", "-18"), ("75", "cm", "0")),
+            rate=("60", "k/ha"),
+            seed_weight="62",
+            price="430",
+            unit_cost="20",
+            practical="120",
+            strip_width="12",
+            strip_length="330",
+            planted=date(2026, 4, 22),
+        ),
+    )
+    ground = Ground(mean_kg_per_ha=2850, cv=0.05, slope=0.08, seed=41)
+    _count(lead, trial, ground, date(2026, 5, 20), counts=5, length_m=10, rows=2, emergence=0.86)
+    _event(lead, trial, "note", date(2026, 7, 1), "Rows closed nine days earlier at 37.5 cm.")
+    _harvest(lead, trial, ground, (60, 0), date(2026, 9, 15), swath="9", moisture=8.4)
+
+
+def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
+    trial = _begin(
+        people[LEAD],
+        workspace,
+        fields,
+        Plan(
+            key="maize",
+            title="Maize seeding rate on Upper Step",
+            crop="maize",
+            season=2026,
+            field="Upper Step",
+            seed=9902,
+            blocks=4,
+            control=1,
+            question="Does 90 thousand pay over the 78 thousand we sow now?",
+            guess="It does in a wet year, and this one was not.",
+            factor="seeding_rate",
+            levels=(("66", "k/ha", "-31"), ("78", "k/ha", "0"), ("90", "k/ha", "31")),
+            row_spacing="75",
+            seed_weight="290",
+            price="192",
+            unit_cost="24",
+            practical="200",
+            strip_length="400",
+            planted=date(2026, 4, 28),
+        ),
+    )
+    ground = Ground(mean_kg_per_ha=10400, cv=0.035, slope=-0.09, seed=51)
+    _count(people["tobin"], trial, ground, date(2026, 5, 25), counts=5, length_m=13.33, rows=1, emergence=0.93)
+    _event(
+        people["tobin"],
+        trial,
+        "lodging",
+        date(2026, 10, 21),
+        "A few broken stalks at the headland end of the thick strips.",
+        (2, 5),
+    )
+    _harvest(people["tobin"], trial, ground, (-520, 0, 160), date(2026, 11, 23), swath="4.5", moisture=21.4, only=7)
+
+
+def _wheat_rate(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
+    trial = _begin(
+        people[LEAD],
+        workspace,
+        fields,
+        Plan(
+            key="wheatrate",
+            title="Wheat seeding rate after peas",
+            crop="winter_wheat",
+            season=2027,
+            field="Mill Reach",
+            seed=5150,
+            blocks=4,
+            control=1,
+            question="Sown early after peas, can we go down to 220 seeds/m²?",
+            guess="Yes, if the slugs let us.",
+            factor="seeding_rate",
+            levels=(("220", "/m2", "-24"), ("300", "/m2", "0"), ("380", "/m2", "24")),
+            row_spacing="15",
+            seed_weight="46",
+            planted=date(2026, 10, 2),
+        ),
+    )
+    ground = Ground(mean_kg_per_ha=7200, cv=0.03, slope=0.07, seed=61)
+    _count(people["tobin"], trial, ground, date(2026, 11, 4), counts=6, length_m=1, rows=4, emergence=0.74, only=7)
+    _event(
+        people["tobin"], trial, "pests", date(2026, 10, 28), "Slug grazing on the low side; bait by the label on all strips."
+    )
+
+
+def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field]) -> None:
+    _begin(
+        lead,
+        workspace,
+        fields,
+        Plan(
+            key="tillage",
+            title="Strip tillage before maize",
+            crop="maize",
+            season=2027,
+            field="Stone Row",
+            seed=808,
+            blocks=4,
+            control=0,
+            question="Does strip tillage hold maize yield against ploughing, at fewer passes?",
+            guess="Same yield, two passes saved.",
+            factor="tillage",
+            levels=(("Plough and harrow", "", "0"), ("Strip tillage", "", "-62")),
+            row_spacing="75",
+            rate=("80", "k/ha"),
+            seed_weight="290",
+            price="192",
+            unit_cost="24",
+            practical="200",
+            strip_width="9",
+            strip_length="330",
+        ),
+    )
+
+
+def _pea(lead: User, workspace: Workspace) -> None:
+    trial = add_trial(lead, workspace.id, title="How deep for field peas?", crop_key="field_pea", season=2027)
+    edit_trial(
+        lead,
+        trial.id,
+        TrialPatchIn(
+            version=trial.version,
+            question="Is 7 cm worth the slower drilling on the light terrace, against our 5 cm?",
+            price=_t("265", "money/t"),
+            unit_cost=_t("14", "money/t"),
+        ),
+    )

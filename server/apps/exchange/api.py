@@ -1,0 +1,57 @@
+"""Finished trials from files."""
+
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import File, Form, Router, Schema, Status
+from ninja.files import UploadedFile
+
+from apps.accounts.selectors import actor, workspace_for
+from apps.exchange import services
+from apps.trials.answers import trial_out
+from apps.trials.schemas import TrialOut
+from apps.trials.selectors import trial_for, view
+
+router = Router(tags=["exchange"])
+PREVIEW_ROWS = 8
+
+
+class PreviewOut(Schema):
+    """What the file holds, before anything is taken in."""
+
+    columns: list[str]
+    rows: list[list[str]]
+    row_count: int
+    values: dict[str, list[str]]
+
+
+class MappingIn(Schema):
+    block: str
+    treatment: str
+    response: str
+    unit: str
+    title: str
+    crop: str
+    season: int
+    control: str = ""
+    factor_name: str = ""
+
+
+@router.post("/workspaces/{workspace_id}/import-preview", response=PreviewOut, operation_id="preview_import")
+def preview_import(request: HttpRequest, workspace_id: UUID, file: File[UploadedFile]):
+    workspace_for(actor(request), workspace_id)
+    table = services.read_upload(file)
+    values = {name: list(dict.fromkeys(row[place] for row in table.rows))[:40] for place, name in enumerate(table.columns)}
+    return PreviewOut(
+        columns=list(table.columns),
+        rows=[list(row) for row in table.rows[:PREVIEW_ROWS]],
+        row_count=len(table.rows),
+        values=values,
+    )
+
+
+@router.post("/workspaces/{workspace_id}/import", response={201: TrialOut}, operation_id="import_trial")
+def import_trial(request: HttpRequest, workspace_id: UUID, mapping: Form[MappingIn], file: File[UploadedFile]):
+    user = actor(request)
+    trial = services.import_trial(user, workspace_id, file, services.Mapping(**mapping.dict()))
+    return Status(201, trial_out(view(user, trial_for(user, trial.id)), user))

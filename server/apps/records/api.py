@@ -1,0 +1,96 @@
+"""Records from the field. Ids are made by the client; a repeated post is the same record."""
+
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Status
+
+from apps.accounts.selectors import actor
+from apps.records import answers, keeping, services
+from apps.records.models import HarvestLoad, StandCount
+from apps.records.schemas import (
+    FieldEventIn,
+    FieldEventOut,
+    HarvestLoadIn,
+    HarvestLoadOut,
+    HarvestOut,
+    HarvestSheetIn,
+    RecordKind,
+    StandCountIn,
+    StandCountOut,
+    StandOut,
+    StrikeIn,
+    StruckOut,
+)
+from apps.records.selectors import events_of
+from apps.trials.selectors import TrialView, trial_for, view
+
+router = Router(tags=["records"])
+
+
+def _view(request: HttpRequest, trial_id: UUID) -> TrialView:
+    return view(actor(request), trial_for(actor(request), trial_id))
+
+
+def _strip(view: TrialView, record: StandCount | HarvestLoad):
+    return next(strip for strip in view.strips if strip.id == record.strip_id)
+
+
+@router.get("/trials/{trial_id}/stand", response=StandOut, operation_id="stand")
+def stand(request: HttpRequest, trial_id: UUID):
+    return answers.stand_out(_view(request, trial_id))
+
+
+@router.put(
+    "/trials/{trial_id}/stand-counts/{count_id}",
+    response={200: StandCountOut, 201: StandCountOut},
+    operation_id="put_stand_count",
+)
+def put_stand_count(request: HttpRequest, trial_id: UUID, count_id: UUID, body: StandCountIn):
+    count, changed = services.put_stand_count(actor(request), trial_id, count_id, body)
+    trial_view = _view(request, trial_id)
+    seeds = trial_view.seeds_per_m2(_strip(trial_view, count).received)
+    return Status(201 if changed and count.version == 1 else 200, answers.count_out(trial_view, count, seeds))
+
+
+@router.get("/trials/{trial_id}/harvest", response=HarvestOut, operation_id="harvest")
+def harvest(request: HttpRequest, trial_id: UUID):
+    return answers.harvest_out(_view(request, trial_id))
+
+
+@router.put(
+    "/trials/{trial_id}/harvest-loads/{load_id}",
+    response={200: HarvestLoadOut, 201: HarvestLoadOut},
+    operation_id="put_harvest_load",
+)
+def put_harvest_load(request: HttpRequest, trial_id: UUID, load_id: UUID, body: HarvestLoadIn):
+    load, changed = services.put_harvest_load(actor(request), trial_id, load_id, body)
+    trial_view = _view(request, trial_id)
+    return Status(201 if changed and load.version == 1 else 200, answers.load_out(trial_view, _strip(trial_view, load), load))
+
+
+@router.post("/trials/{trial_id}/harvest-sheet", response=HarvestOut, operation_id="put_harvest_sheet")
+def put_harvest_sheet(request: HttpRequest, trial_id: UUID, body: HarvestSheetIn):
+    services.put_harvest_sheet(actor(request), trial_id, body)
+    return answers.harvest_out(_view(request, trial_id))
+
+
+@router.get("/trials/{trial_id}/field-events", response=list[FieldEventOut], operation_id="field_events")
+def field_events(request: HttpRequest, trial_id: UUID):
+    return [answers.event_out(event) for event in events_of(trial_for(actor(request), trial_id))]
+
+
+@router.put(
+    "/trials/{trial_id}/field-events/{event_id}",
+    response={200: FieldEventOut, 201: FieldEventOut},
+    operation_id="put_field_event",
+)
+def put_field_event(request: HttpRequest, trial_id: UUID, event_id: UUID, body: FieldEventIn):
+    event, changed = services.put_field_event(actor(request), trial_id, event_id, body)
+    return Status(201 if changed and event.version == 1 else 200, answers.event_out(event))
+
+
+@router.post("/records/{kind}/{record_id}/strike", response=StruckOut, operation_id="strike")
+def strike(request: HttpRequest, kind: RecordKind, record_id: UUID, body: StrikeIn):
+    record = keeping.strike(actor(request), kind, record_id, struck=body.struck, reason=body.reason, version=body.version)
+    return StruckOut(id=record.pk, version=record.version, struck=record.struck)

@@ -1,0 +1,93 @@
+"""Reading records: per strip and per trial."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from uuid import UUID
+
+from apps.records.models import FieldEvent, HarvestLoad, StandCount
+from apps.trials.models import Strip, Trial
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripRecords:
+    """What stands on one strip; means are None without records."""
+
+    counts: int
+    plants_per_m2: float | None
+    loads: int
+    yield_kg_per_ha: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordTally:
+    """How many records hang on something."""
+
+    counts: int
+    loads: int
+
+    def __bool__(self) -> bool:
+        return bool(self.counts or self.loads)
+
+    @property
+    def words(self) -> str:
+        """Such as “12 stand counts and 3 loads”."""
+        parts = [
+            f"{number} {name}{'s' if number != 1 else ''}"
+            for number, name in ((self.counts, "stand count"), (self.loads, "load"))
+            if number
+        ]
+        return " and ".join(parts)
+
+
+def counts_of(trial: Trial) -> list[StandCount]:
+    """Standing counts of a trial in the order they were made."""
+    return list(StandCount.objects.filter(strip__trial=trial, struck=False).select_related("strip", "recorded_by"))
+
+
+def loads_of(trial: Trial) -> list[HarvestLoad]:
+    """Standing loads of a trial."""
+    return list(HarvestLoad.objects.filter(strip__trial=trial, struck=False).select_related("strip", "recorded_by"))
+
+
+def events_of(trial: Trial) -> list[FieldEvent]:
+    """The season's log of a trial, earliest first."""
+    return list(trial.field_events.filter(struck=False).prefetch_related("strips").select_related("recorded_by"))
+
+
+def tally(strips: Iterable[Strip]) -> RecordTally:
+    """Records on these strips, struck ones included: they are history that must not lose its strip."""
+    ids = [strip.id for strip in strips]
+    return RecordTally(
+        counts=StandCount.objects.filter(strip_id__in=ids).count(), loads=HarvestLoad.objects.filter(strip_id__in=ids).count()
+    )
+
+
+def strip_records(trial: Trial) -> dict[UUID, StripRecords]:
+    """Means by strip."""
+    counts: dict[UUID, list[float]] = {}
+    for count in counts_of(trial):
+        counts.setdefault(count.strip_id, []).append(count.plants_per_m2)
+    loads: dict[UUID, list[HarvestLoad]] = {}
+    for load in loads_of(trial):
+        loads.setdefault(load.strip_id, []).append(load)
+    return {
+        strip.id: StripRecords(
+            counts=len(counts.get(strip.id, [])),
+            plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
+            loads=len(loads.get(strip.id, [])),
+            yield_kg_per_ha=strip_yield_of(loads.get(strip.id, [])),
+        )
+        for strip in trial.strips.all()
+    }
+
+
+def strip_yield_of(loads: list[HarvestLoad]) -> float | None:
+    """Yield of a strip from its loads: weighted by the area each was cut from, stated yields equally."""
+    if not loads:
+        return None
+    weights = [(load.swath_width_m or 0) * (load.length_m or 0) if load.method == "weighed" else 0.0 for load in loads]
+    if not all(weights):
+        weights = [1.0] * len(loads)
+    return sum(load.yield_kg_per_ha * weight for load, weight in zip(loads, weights, strict=True)) / sum(weights)

@@ -1,0 +1,193 @@
+"""Writing records: stand counts, loads, the season's log."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+from uuid import UUID
+
+from cultrix_core.crops import crop
+from cultrix_core.errors import Refusal, require_between
+from cultrix_core.harvest.loads import net_mass, strip_yield
+from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
+from cultrix_core.units import parse_count
+from django.db import transaction
+from django.utils import timezone
+
+from apps.accounts.faults import Conflict, NotHere, RowProblems
+from apps.accounts.models import User
+from apps.accounts.services import require_writer
+from apps.quantities import fill
+from apps.records import models
+from apps.records.keeping import keep
+from apps.records.models import FieldEvent, HarvestLoad, StandCount
+from apps.records.schemas import FieldEventIn, HarvestLoadIn, HarvestSheetIn, StandCountIn
+from apps.trials.models import Strip, Trial
+from apps.trials.selectors import trial_for
+
+MOST_SHEET_ROWS = 1_000
+
+
+def put_stand_count(user: User, trial_id: UUID, count_id: UUID, body: StandCountIn) -> tuple[StandCount, bool]:
+    """Store a count under the client's id. Refuses letters, fractions, sizes that are not positive."""
+    with transaction.atomic():
+        trial, strip = _strip_of(user, trial_id, body.strip_id)
+        count = StandCount(
+            id=count_id, strip=strip, method=body.method, by_eye=body.by_eye, recorded_at=_when(body.recorded_at)
+        )
+        count.plants = parse_count(body.plants, field="plants", label="Plants")
+        if body.method == "rows":
+            _fill_rows(count, body)
+        else:
+            fill(count, models.COUNT_AREA, body.area)
+            count.plants_per_m2 = count_in_quadrat(count.plants, area_m2=_given(count, models.COUNT_AREA)).plants_per_m2
+        return keep(user, trial, count, body.version)
+
+
+def _fill_rows(count: StandCount, body: StandCountIn) -> None:
+    fill(count, models.COUNT_LENGTH, body.length)
+    fill(count, models.COUNT_ROW_SPACING, body.row_spacing)
+    count.rows = parse_count(body.rows or "1", field="rows", label="Rows counted")
+    result = count_on_rows(
+        count.plants,
+        length_m=_given(count, models.COUNT_LENGTH),
+        rows=count.rows,
+        row_spacing_m=_given(count, models.COUNT_ROW_SPACING),
+    )
+    count.plants_per_m2 = result.plants_per_m2
+
+
+def put_harvest_load(user: User, trial_id: UUID, load_id: UUID, body: HarvestLoadIn) -> tuple[HarvestLoad, bool]:
+    """Store a load under the client's id and reckon its yield at the crop's standard moisture."""
+    with transaction.atomic():
+        trial, strip = _strip_of(user, trial_id, body.strip_id)
+        return keep(user, trial, build_load(trial, strip, load_id, body), body.version)
+
+
+def put_harvest_sheet(user: User, trial_id: UUID, body: HarvestSheetIn) -> list[HarvestLoad]:
+    """Store many loads, all or none; problems and conflicts are listed by row."""
+    if len(body.rows) > MOST_SHEET_ROWS:
+        raise Refusal("too_large", field="rows", value=len(body.rows), limit=MOST_SHEET_ROWS)
+    problems: list[dict[str, object]] = []
+    kept = []
+    with transaction.atomic():
+        for number, row in enumerate(body.rows, start=1):
+            try:
+                trial, strip = _strip_of(user, trial_id, row.strip_id)
+                kept.append(keep(user, trial, build_load(trial, strip, row.id, row), row.version)[0])
+            except Refusal as refusal:
+                problems.append({"row": number, "id": str(row.id), "field": refusal.field, "message": refusal.message})
+            except Conflict as conflict:
+                problems.append({"row": number, "id": str(row.id), "field": None, "message": conflict.message})
+        if problems:
+            raise RowProblems(problems)
+    return kept
+
+
+def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -> HarvestLoad:
+    """A load with its yield, not yet stored."""
+    profile = crop(trial.crop)
+    load = HarvestLoad(
+        id=load_id,
+        strip=strip,
+        method=body.method,
+        recorded_at=_when(body.recorded_at),
+        standard_moisture_pct=profile.standard_moisture_pct,
+    )
+    if body.method == "stated":
+        fill(load, models.STATED_YIELD, body.stated_yield, bushel_kg=profile.bushel_kg)
+        load.yield_kg_per_ha = require_between(_given(load, models.STATED_YIELD), 0, 1e6, "stated_yield", label="Yield")
+        return load
+    for quantity, typed in (
+        (models.GROSS, body.gross),
+        (models.TARE, body.tare),
+        (models.NET, body.net),
+        (models.MOISTURE, body.moisture),
+        (models.SWATH_WIDTH, body.swath_width),
+        (models.CUT_LENGTH, body.length),
+    ):
+        fill(load, quantity, typed)
+    result = strip_yield(
+        net_kg=_net(load),
+        swath_width_m=_given(load, models.SWATH_WIDTH),
+        length_m=_given(load, models.CUT_LENGTH),
+        moisture_pct=load.moisture_pct,
+        standard_moisture_pct=profile.standard_moisture_pct,
+    )
+    load.yield_kg_per_ha = result.yield_kg_per_ha
+    return load
+
+
+def _net(load: HarvestLoad) -> float:
+    """Net weight: as typed, or gross less tare. Both given must agree."""
+    if load.gross_kg is None:
+        return _given(load, models.NET)
+    net = net_mass(gross_kg=load.gross_kg, tare_kg=load.tare_kg or 0.0)
+    if load.net_kg is not None and abs(load.net_kg - net) > max(0.5, 0.001 * net):
+        raise Refusal(
+            "unknown_choice",
+            field="net",
+            label="Net weight",
+            value=f"{load.net_kg:g} kg",
+            limit=f"gross less tare, which is {net:g} kg; leave one of them empty",
+        )
+    return net
+
+
+def put_field_event(user: User, trial_id: UUID, event_id: UUID, body: FieldEventIn) -> tuple[FieldEvent, bool]:
+    """Store a line of the season's log, for all strips or the ones named."""
+    with transaction.atomic():
+        trial = trial_for(user, trial_id)
+        require_writer(user, trial.workspace)
+        if not body.text.strip():
+            raise Refusal("missing", field="text", label="What happened", remedy="A few words are enough.")
+        if body.happened_on > timezone.now().date() + timedelta(days=1):
+            raise Refusal("unknown_choice", field="happened_on", label="Date", value=body.happened_on, limit="days up to today")
+        strips = list(trial.strips.filter(id__in=body.strip_ids))
+        if len(strips) != len(set(body.strip_ids)):
+            raise NotHere
+        event = FieldEvent(
+            id=event_id,
+            trial=trial,
+            kind=body.kind,
+            happened_on=body.happened_on,
+            text=body.text.strip()[:400],
+            recorded_at=_when(body.recorded_at),
+        )
+        kept, changed = keep(user, trial, event, body.version)
+        if changed:
+            kept.strips.set(strips)
+        return kept, changed
+
+
+def _strip_of(user: User, trial_id: UUID, strip_id: UUID) -> tuple[Trial, Strip]:
+    trial = trial_for(user, trial_id)
+    require_writer(user, trial.workspace)
+    strip = trial.strips.filter(id=strip_id).first()
+    if strip is None:
+        raise NotHere
+    return trial, strip
+
+
+def _given(record: Any, quantity: models.Quantity) -> float:
+    value: float | None = getattr(record, quantity.value_column)
+    if value is None:
+        raise Refusal(
+            "missing", field=quantity.name, label=quantity.label, remedy="It is needed to reckon the area or the weight."
+        )
+    return value
+
+
+def _when(recorded_at: Any) -> Any:
+    """The device's clock, refused when it runs more than a day ahead."""
+    if timezone.is_naive(recorded_at):
+        recorded_at = timezone.make_aware(recorded_at)
+    if recorded_at > timezone.now() + timedelta(days=1):
+        raise Refusal(
+            "unknown_choice",
+            field="recorded_at",
+            label="The device's clock",
+            value=f"{recorded_at:%Y-%m-%d}",
+            limit="days up to today; set the clock right",
+        )
+    return recorded_at

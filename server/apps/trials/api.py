@@ -1,0 +1,117 @@
+"""Trials: shelf, stages, strips, and the catalogue of choices."""
+
+from uuid import UUID
+
+from cultrix_core.crops import PROFILES
+from cultrix_core.showing import KINDS
+from cultrix_core.units import CANONICAL, units_of
+from django.http import HttpRequest
+from ninja import Router, Status
+
+from apps.accounts.selectors import actor, workspace_for
+from apps.records.models import FieldEvent
+from apps.trials import answers, selectors, services
+from apps.trials.models import Factor
+from apps.trials.schemas import (
+    CatalogueOut,
+    CropOut,
+    DueOut,
+    LayoutIn,
+    NewTrialIn,
+    StripPatchIn,
+    TreatmentsIn,
+    TrialOut,
+    TrialPatchIn,
+    TrialRowOut,
+    UnitOut,
+)
+
+router = Router(tags=["trials"])
+
+
+def _answer(request: HttpRequest, trial_id: UUID) -> TrialOut:
+    user = actor(request)
+    return answers.trial_out(selectors.view(user, selectors.trial_for(user, trial_id)), user)
+
+
+@router.get("/catalogue", response=CatalogueOut, operation_id="catalogue")
+def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
+    units = {
+        dimension: [
+            UnitOut(
+                code=unit.code,
+                label=unit.label,
+                system=unit.system,
+                factor=None if unit.bushel or unit.reciprocal else unit.factor,
+            )
+            for unit in units_of(dimension)
+        ]
+        for dimension in CANONICAL
+    }
+    units["seeding_rate"] = [
+        unit for unit in units["areal_density"] + units["mass_per_area"] if unit.code in services.rate_units()
+    ]
+    return CatalogueOut(
+        crops=[
+            CropOut(
+                key=profile.key,
+                name=profile.name,
+                bushel_lb=profile.bushel_lb,
+                standard_moisture_pct=profile.standard_moisture_pct,
+                planning_cv_pct=profile.planning_cv_pct,
+            )
+            for profile in PROFILES
+        ],
+        units=units,
+        usual_units={kind: {"metric": row[1], "us": row[3]} for kind, row in KINDS.items()},
+        factor_kinds=list(Factor.KINDS),
+        event_kinds=list(FieldEvent.KINDS),
+    )
+
+
+@router.get("/workspaces/{workspace_id}/trials", response=list[TrialRowOut], operation_id="trials")
+def trials(request: HttpRequest, workspace_id: UUID):
+    user = actor(request)
+    return [answers.trial_row_out(view) for view in selectors.trials_of(user, workspace_for(user, workspace_id))]
+
+
+@router.post("/workspaces/{workspace_id}/trials", response={201: TrialOut}, operation_id="add_trial")
+def add_trial(request: HttpRequest, workspace_id: UUID, body: NewTrialIn):
+    trial = services.add_trial(actor(request), workspace_id, title=body.title, crop_key=body.crop, season=body.season)
+    return Status(201, _answer(request, trial.id))
+
+
+@router.get("/workspaces/{workspace_id}/today", response=list[DueOut], operation_id="today")
+def today(request: HttpRequest, workspace_id: UUID):
+    user = actor(request)
+    dues = [due for view in selectors.trials_of(user, workspace_for(user, workspace_id)) for due in answers.dues_of(view)]
+    return sorted(dues, key=lambda due: due.urgency)
+
+
+@router.get("/trials/{trial_id}", response=TrialOut, operation_id="trial")
+def trial(request: HttpRequest, trial_id: UUID):
+    return _answer(request, trial_id)
+
+
+@router.patch("/trials/{trial_id}", response=TrialOut, operation_id="edit_trial")
+def edit_trial(request: HttpRequest, trial_id: UUID, body: TrialPatchIn):
+    services.edit_trial(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.put("/trials/{trial_id}/treatments", response=TrialOut, operation_id="set_treatments")
+def set_treatments(request: HttpRequest, trial_id: UUID, body: TreatmentsIn):
+    services.set_treatments(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.post("/trials/{trial_id}/layout", response=TrialOut, operation_id="draw_layout")
+def draw_layout(request: HttpRequest, trial_id: UUID, body: LayoutIn):
+    services.draw_layout(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.patch("/strips/{strip_id}", response=TrialOut, operation_id="mark_strip")
+def mark_strip(request: HttpRequest, strip_id: UUID, body: StripPatchIn):
+    strip = services.mark_strip(actor(request), strip_id, body)
+    return _answer(request, strip.trial_id)

@@ -1,0 +1,39 @@
+"""Names of levels and treatments in the reader's units."""
+
+from __future__ import annotations
+
+from cultrix_core.seeding.rates import MASS_UNITS
+from cultrix_core.showing import Shower
+from cultrix_core.units import find_unit
+
+from apps.trials.models import Level, Treatment
+
+# kind of factor: (dimension of its levels, kind of quantity for showing)
+FACTOR_DIMENSION = {
+    "row_spacing": ("length", "row_spacing"),
+    "seeding_rate": ("areal_density", "density"),
+    "seeding_depth": ("length", "depth"),
+}
+
+
+def level_dimension(kind: str, unit: str) -> str:
+    """Dimension of a typed level; a seeding rate may be counted or weighed."""
+    if kind == "seeding_rate" and unit in MASS_UNITS:
+        return "mass_per_area"
+    return FACTOR_DIMENSION[kind][0]
+
+
+def level_name(level: Level, show: Shower) -> str:
+    """A level as its reader says it: as typed when the unit is theirs, else converted."""
+    kind = level.factor.kind
+    if level.amount_canonical is None or kind not in FACTOR_DIMENSION:
+        return level.name
+    unit = find_unit(level_dimension(kind, level.amount_unit), level.amount_unit)
+    if unit.system in (show.system, "both"):
+        return f"{level.amount_typed} {unit.label}"
+    return show.text(level.amount_canonical, FACTOR_DIMENSION[kind][1])
+
+
+def treatment_name(treatment: Treatment, show: Shower) -> str:
+    """A treatment's name without its letter."""
+    return level_name(treatment.level, show)

@@ -1,0 +1,128 @@
+"""The season line: what is done, due and missing at each stage of a trial."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+from uuid import UUID
+
+from apps.records.selectors import StripRecords
+from apps.trials.models import Factor, Strip, Treatment, Trial
+
+State = Literal["done", "partly", "due", "ahead"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stage:
+    """One stage: its state and, in a few words, why."""
+
+    key: str
+    label: str
+    state: State
+    note: str
+
+
+def season_line(
+    trial: Trial,
+    *,
+    factor: Factor | None,
+    treatments: Sequence[Treatment],
+    strips: Sequence[Strip],
+    records: Mapping[UUID, StripRecords],
+    events: int,
+) -> tuple[Stage, ...]:
+    """The ten stages in the order people work."""
+    standing = [strip for strip in strips if not strip.lost]
+    counted = sum(1 for strip in standing if records[strip.id].counts)
+    harvested = sum(1 for strip in standing if records[strip.id].loads)
+    line = [
+        _question(trial),
+        _treatments(trial, treatments),
+        _layout(trial, strips),
+        _seed(trial, factor, bool(strips)),
+        _planting(trial, strips),
+        _progress("stand", "Stand", counted, len(standing), "counted", bool(trial.planted_on)),
+        ("season", "Season", "done" if events else "ahead", f"{events} noted" if events else "nothing noted"),
+        ("estimate", "Estimate", "ahead", "on the bench"),
+        _progress("harvest", "Harvest", harvested, len(standing), "harvested", bool(counted)),
+        _verdict(trial, harvested, len(standing)),
+    ]
+    return tuple(Stage(key=key, label=label, state=state, note=note) for key, label, state, note in line)
+
+
+Row = tuple[str, str, State, str]
+
+
+def _question(trial: Trial) -> Row:
+    missing = [
+        name
+        for name, value in (
+            ("the question", trial.question),
+            ("a guess", trial.guess),
+            ("the field", trial.field_id),
+            ("the price", trial.price_per_t),
+        )
+        if not value
+    ]
+    state: State = "done" if not missing else "partly" if len(missing) < 4 else "due"
+    return "question", "Question", state, f"missing: {', '.join(missing)}" if missing else "asked"
+
+
+def _treatments(trial: Trial, treatments: Sequence[Treatment]) -> Row:
+    if len(treatments) < 2:
+        return "treatments", "Treatments", "due", "at least two are needed"
+    if not any(treatment.is_control for treatment in treatments):
+        return "treatments", "Treatments", "partly", "no control chosen"
+    if trial.primary_response == "yield" and trial.price_per_t is None:
+        return "treatments", "Treatments", "partly", "no price, so no gain that pays"
+    return "treatments", "Treatments", "done", f"{len(treatments)} treatments"
+
+
+def _layout(trial: Trial, strips: Sequence[Strip]) -> Row:
+    if not strips:
+        return "layout", "Layout", "due", "not drawn"
+    if trial.design == "unreplicated":
+        return "layout", "Layout", "partly", "one strip a treatment: a look"
+    blocks = len({strip.block_id for strip in strips})
+    return "layout", "Layout", "done", f"{blocks} blocks, {len(strips)} strips"
+
+
+def _seed(trial: Trial, factor: Factor | None, drawn: bool) -> Row:
+    kind = factor.kind if factor else ""
+    missing = [
+        name
+        for name, known in (
+            ("row spacing", trial.row_spacing_m or kind == "row_spacing"),
+            ("seeding rate", trial.seeding_rate_per_m2 or kind == "seeding_rate"),
+        )
+        if not known
+    ]
+    if missing:
+        return "seed", "Seed", "due" if drawn else "ahead", f"missing: {', '.join(missing)}"
+    return "seed", "Seed", "done", "rate and spacing known"
+
+
+def _planting(trial: Trial, strips: Sequence[Strip]) -> Row:
+    lost = sum(1 for strip in strips if strip.lost)
+    wrong = sum(1 for strip in strips if strip.sown_treatment_id)
+    odd = ", ".join(part for part in (f"{lost} lost" if lost else "", f"{wrong} sown otherwise" if wrong else "") if part)
+    if not trial.planted_on:
+        return "planting", "Planting", "due" if strips else "ahead", odd or "not sown yet"
+    return "planting", "Planting", "partly" if odd else "done", odd or f"sown {trial.planted_on:%d %b %Y}"
+
+
+def _progress(key: str, label: str, got: int, wanted: int, verb: str, ready: bool) -> Row:
+    if not wanted:
+        return key, label, "ahead", "no strips yet"
+    if not got:
+        return key, label, "due" if ready else "ahead", f"no strip {verb}"
+    return key, label, "done" if got >= wanted else "partly", f"{got} of {wanted} strips {verb}"
+
+
+def _verdict(trial: Trial, harvested: int, wanted: int) -> Row:
+    if not harvested:
+        return "verdict", "Verdict", "ahead", "after harvest"
+    if harvested < wanted:
+        return "verdict", "Verdict", "partly", f"from {harvested} of {wanted} strips"
+    return "verdict", "Verdict", "done", "description only" if trial.design == "unreplicated" else "called"

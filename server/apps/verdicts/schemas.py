@@ -1,0 +1,104 @@
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+
+from apps.shown import ShownOut, WorkingOut
+
+CallName = Literal["gain", "loss", "no_difference_that_matters", "cannot_tell_yet"]
+
+
+class RawOut(Schema):
+    strip_id: UUID
+    order: int
+    block: int
+    value: ShownOut
+
+
+class MeanOut(Schema):
+    treatment_id: UUID
+    letter: str
+    name: str
+    is_control: bool
+    n: int
+    mean: ShownOut
+    se: ShownOut | None
+    lower: ShownOut | None
+    upper: ShownOut | None
+    letters: str | None
+    raw: list[RawOut]
+
+
+class DifferenceOut(Schema):
+    treatment_id: UUID
+    letter: str
+    name: str
+    against: str
+    estimate: ShownOut
+    se: ShownOut | None
+    lower: ShownOut | None
+    upper: ShownOut | None
+    p: str | None
+    p_adjusted: str | None
+    margin: ShownOut | None
+    call: CallName | None
+    call_words: str
+    sentence: str
+    chance_above_zero_pct: float | None
+    chance_beyond_margin_pct: float | None
+    settle: str
+    working: WorkingOut
+
+
+class AnovaRowOut(Schema):
+    source: str
+    df: int
+    ss: str
+    ms: str
+    f: str | None
+    p: str | None
+
+
+class AnalysisOut(Schema):
+    """One response compared, from the sentence down to the method."""
+
+    response: str
+    unit: str
+    sentence: str
+    means: list[MeanOut]
+    differences: list[DifferenceOut]
+    anova: list[AnovaRowOut]
+    anova_unit: str
+    method: str
+    letters_note: str
+    checks: list[str]
+    warnings: list[str]
+    cv_pct: str | None
+    sed: ShownOut | None
+    lsd: ShownOut | None
+    level_pct: float
+
+
+class AlternateOut(Schema):
+    label: str
+    lines: list[str]
+
+
+class LeftOutOut(Schema):
+    strip: int
+    why: str
+
+
+class VerdictOut(Schema):
+    state: Literal["none", "description", "judged"]
+    headline: str
+    money: str
+    primary: Literal["yield", "net_return"]
+    problem: str
+    yield_: AnalysisOut | None
+    net_return: AnalysisOut | None
+    alternates: list[AlternateOut]
+    left_out: list[LeftOutOut]
+    deviations: list[LeftOutOut]
+    remarks: list[str]
+    fingerprint: str

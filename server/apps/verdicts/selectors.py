@@ -1,0 +1,156 @@
+"""The verdict of a trial: computed by the core, kept with the fingerprint of its inputs."""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from cultrix_core.economics.net_return import net_return_per_ha
+from cultrix_core.errors import Refusal
+from cultrix_core.stats.compare import Comparison, StripResponse, compare
+from pydantic import TypeAdapter
+
+from apps.trials.models import Strip, Treatment
+from apps.trials.selectors import TrialView
+from apps.verdicts.models import Verdict
+
+ENGINE = "fixed-blocks-1"
+READ = TypeAdapter(Comparison)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Alternate:
+    """The same comparison with deviating strips handled otherwise."""
+
+    label: str
+    yield_: Comparison
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Computed:
+    """Comparisons of a trial, levels being treatment ids. ``problem`` says why there is none."""
+
+    yield_: Comparison | None
+    net: Comparison | None
+    alternates: tuple[Alternate, ...]
+    problem: str
+    fingerprint: str
+
+
+def computed(view: TrialView) -> Computed:
+    """The comparisons, from the store when nothing they rest on has changed."""
+    fingerprint = _fingerprint(view)
+    stored = Verdict.objects.filter(trial=view.trial).first()
+    if stored is not None and stored.inputs_hash == fingerprint:
+        return _read(stored.numbers, fingerprint)
+    result = _compute(view, fingerprint)
+    Verdict.objects.update_or_create(trial=view.trial, defaults={"inputs_hash": fingerprint, "numbers": _numbers(result)})
+    return result
+
+
+def _compute(view: TrialView, fingerprint: str) -> Computed:
+    try:
+        yields = _compare(view, _received, _yield)
+        net = _compare(view, _received, _net) if view.trial.price_per_t is not None and view.control else None
+        return Computed(
+            yield_=yields,
+            net=net,
+            alternates=_alternates(view) if yields.replicated else (),
+            problem="",
+            fingerprint=fingerprint,
+        )
+    except Refusal as refusal:
+        return Computed(yield_=None, net=None, alternates=(), problem=refusal.message, fingerprint=fingerprint)
+
+
+def _received(strip: Strip) -> Treatment | None:
+    return strip.received
+
+
+def _yield(view: TrialView, strip: Strip) -> float | None:
+    return view.records[strip.id].yield_kg_per_ha
+
+
+def _net(view: TrialView, strip: Strip) -> float | None:
+    yield_, money = _yield(view, strip), view.money(strip.received)
+    return None if yield_ is None or money is None else net_return_per_ha(yield_, money)
+
+
+def _compare(
+    view: TrialView, treated: Callable[[Strip], Treatment | None], response: Callable[[TrialView, Strip], float | None]
+) -> Comparison:
+    rows = []
+    for strip in view.strips:
+        treatment, value = treated(strip), response(view, strip)
+        if strip.lost or treatment is None or value is None:
+            continue
+        rows.append(StripResponse(treatment=str(treatment.id), block=str(strip.block.number), response=value))
+    present = {row.treatment for row in rows}
+    control = str(view.control.id) if view.control and str(view.control.id) in present else None
+    return compare(rows, alpha=view.trial.alpha, control=control, levels=[str(treatment.id) for treatment in view.treatments])
+
+
+def _alternates(view: TrialView) -> tuple[Alternate, ...]:
+    wrong = [strip for strip in view.strips if strip.sown_treatment_id and not strip.lost]
+    if not wrong:
+        return ()
+    ways: tuple[tuple[str, Callable[[Strip], Treatment | None]], ...] = (
+        ("as planned, the deviation ignored", lambda strip: strip.treatment),
+        ("the strips sown otherwise left out", lambda strip: None if strip.sown_treatment_id else strip.treatment),
+    )
+    found = []
+    for label, treated in ways:
+        try:
+            found.append(Alternate(label=label, yield_=_compare(view, treated, _yield)))
+        except Refusal:
+            continue
+    return tuple(found)
+
+
+def _fingerprint(view: TrialView) -> str:
+    trial = view.trial
+    inputs = {
+        "engine": ENGINE,
+        "design": trial.design,
+        "alpha": trial.alpha,
+        "price": trial.price_per_t,
+        "cost": trial.unit_cost_per_t,
+        "treatments": [[str(one.id), one.is_control, one.extra_cost_per_ha] for one in view.treatments],
+        "strips": [
+            [
+                strip.order,
+                strip.block.number,
+                str(strip.treatment_id),
+                str(strip.received.id),
+                strip.lost,
+                view.records[strip.id].yield_kg_per_ha,
+            ]
+            for strip in view.strips
+        ],
+    }
+    return hashlib.sha256(json.dumps(inputs, sort_keys=True).encode()).hexdigest()
+
+
+def _numbers(result: Computed) -> dict[str, object]:
+    return {
+        "yield": result.yield_ and dataclasses.asdict(result.yield_),
+        "net": result.net and dataclasses.asdict(result.net),
+        "alternates": [{"label": one.label, "yield": dataclasses.asdict(one.yield_)} for one in result.alternates],
+        "problem": result.problem,
+    }
+
+
+def _read(numbers: dict[str, Any], fingerprint: str) -> Computed:
+    return Computed(
+        yield_=READ.validate_python(numbers["yield"]) if numbers["yield"] else None,
+        net=READ.validate_python(numbers["net"]) if numbers["net"] else None,
+        alternates=tuple(
+            Alternate(label=one["label"], yield_=READ.validate_python(one["yield"])) for one in numbers["alternates"]
+        ),
+        problem=numbers["problem"],
+        fingerprint=fingerprint,
+    )
