@@ -1,0 +1,59 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Trial = Schemas["TrialOut"];
+export type Strip = Schemas["StripOut"];
+export type Treatment = Schemas["TreatmentOut"];
+export type Typed = Schemas["TypedIn"];
+export type Working = Schemas["WorkingOut"];
+export type Catalogue = Schemas["CatalogueOut"];
+export type Person = Schemas["PersonOut"];
+
+export type RowProblem = { row: number; id?: string; field: string | null; message: string };
+
+/** What the server answered instead of a result. `status` 0: it could not be reached. */
+export class Fault extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly field: string | null = null,
+    readonly problems: RowProblem[] = [],
+  ) {
+    super(message);
+  }
+}
+
+function csrfToken(): string {
+  return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
+}
+
+export const client = createClient<paths>({ baseUrl: "/", credentials: "same-origin" });
+client.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrfToken());
+    return request;
+  },
+});
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Unwrap an answer, or throw a `Fault` that says what was wrong. */
+export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new Fault(0, "unreachable", "The server cannot be reached. What you typed is kept; it is tried again.");
+  }
+  if (answer.response.ok) return answer.data as T;
+  const body = (answer.error ?? {}) as { code?: string; message?: string; field?: string | null; problems?: RowProblem[] };
+  throw new Fault(
+    answer.response.status,
+    body.code ?? "http",
+    body.message ?? `The server answered ${answer.response.status}. Try again; if it stays, tell whoever runs it.`,
+    body.field ?? null,
+    body.problems ?? [],
+  );
+}

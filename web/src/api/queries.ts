@@ -1,0 +1,87 @@
+import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type Schemas, type Trial, ask, client } from "./client";
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: { networkMode: "always", staleTime: 15_000, retry: false, refetchOnWindowFocus: true },
+    mutations: { networkMode: "always" },
+  },
+});
+
+export const useSession = () =>
+  useQuery({ queryKey: ["session"], queryFn: () => ask(client.GET("/api/session")), staleTime: 60_000 });
+
+export const useCatalogue = () =>
+  useQuery({ queryKey: ["catalogue"], queryFn: () => ask(client.GET("/api/catalogue")), staleTime: Number.POSITIVE_INFINITY });
+
+export const useTrials = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["trials", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/trials", { params: { path: { workspace_id: workspaceId } } })),
+  });
+
+export const useFields = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["fields", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/fields", { params: { path: { workspace_id: workspaceId } } })),
+  });
+
+export const useToday = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["today", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/today", { params: { path: { workspace_id: workspaceId } } })),
+  });
+
+const path = (trialId: string) => ({ params: { path: { trial_id: trialId } } });
+
+export const useTrial = (trialId: string) =>
+  useQuery({ queryKey: ["trial", trialId], queryFn: () => ask(client.GET("/api/trials/{trial_id}", path(trialId))) });
+
+export const useStand = (trialId: string) =>
+  useQuery({
+    queryKey: ["stand", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/stand", path(trialId))),
+  });
+
+export const useHarvest = (trialId: string) =>
+  useQuery({
+    queryKey: ["harvest", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/harvest", path(trialId))),
+  });
+
+export const useVerdict = (trialId: string) =>
+  useQuery({
+    queryKey: ["verdict", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/verdict", path(trialId))),
+  });
+
+export const useFieldEvents = (trialId: string) =>
+  useQuery({
+    queryKey: ["events", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/field-events", path(trialId))),
+  });
+
+/** After any write to a trial: keep the fresh trial, let everything computed from it be asked for again. */
+export function useTrialChanged(trialId: string) {
+  const cache = useQueryClient();
+  return (fresh?: Trial) => {
+    if (fresh) cache.setQueryData(["trial", trialId], fresh);
+    else void cache.invalidateQueries({ queryKey: ["trial", trialId] });
+    for (const key of ["stand", "harvest", "verdict", "events"]) void cache.invalidateQueries({ queryKey: [key, trialId] });
+    for (const key of ["trials", "today"]) void cache.invalidateQueries({ queryKey: [key] });
+  };
+}
+
+export function usePreferences() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["PreferencesIn"]) => ask(client.PATCH("/api/session", { body })),
+    onSuccess: (session) => {
+      cache.setQueryData(["session"], session);
+      void cache.invalidateQueries({ predicate: (query) => !["session", "catalogue"].includes(String(query.queryKey[0])) });
+    },
+  });
+}

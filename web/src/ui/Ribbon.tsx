@@ -1,0 +1,127 @@
+import { type KeyboardEvent, useRef } from "react";
+import type { Strip, Treatment } from "../api/client";
+import { hatchClass } from "./inks";
+
+export type Layer = "plan" | "stand" | "yield_" | "net_return";
+export const LAYERS: [Layer, string][] = [
+  ["plan", "Plan"],
+  ["stand", "Stand"],
+  ["yield_", "Yield"],
+  ["net_return", "Net return"],
+];
+
+type Props = {
+  strips: Strip[];
+  treatments: Pick<Treatment, "id" | "letter" | "position" | "name">[];
+  layer?: Layer;
+  selected?: string | null;
+  onSelect?: (strip: Strip) => void;
+  small?: boolean;
+  blind?: boolean;
+};
+
+const valueOf = (strip: Strip, layer: Layer) => (layer === "plan" ? null : (strip[layer]?.value ?? null));
+
+/** Share of the scale that a strip's value fills: the lowest stands at a fifth, so that differences show. */
+function heights(strips: Strip[], layer: Layer): Map<string, number> {
+  const values = strips.map((strip) => valueOf(strip, layer)).filter((value): value is number => value !== null);
+  const low = Math.min(...values);
+  const span = Math.max(...values) - low || 1;
+  const shares = new Map<string, number>();
+  for (const strip of strips) {
+    const value = valueOf(strip, layer);
+    if (value !== null) shares.set(strip.id, 0.2 + (0.75 * (value - low)) / span);
+  }
+  return shares;
+}
+
+function words(strip: Strip, treatment: Props["treatments"][number] | undefined, layer: Layer, blind: boolean): string {
+  const parts = [`Strip ${strip.order}`, strip.block_name];
+  if (!blind && treatment) parts.push(`${treatment.letter}, ${treatment.name}`);
+  if (strip.lost) parts.push(`lost: ${strip.reason}`);
+  if (strip.received_id !== strip.treatment_id && !blind) parts.push(`sown otherwise: ${strip.reason}`);
+  const shown = layer === "plan" ? null : strip[layer];
+  if (layer !== "plan") parts.push(shown ? shown.text : "nothing yet");
+  return parts.join(", ");
+}
+
+/** The trial's strips in field order: blocks bracketed, treatment by letter, hatch and ink, a data layer over it. */
+export function Ribbon({ strips, treatments, layer = "plan", selected, onSelect, small, blind = false }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const byId = new Map(treatments.map((treatment) => [treatment.id, treatment]));
+  const shares = heights(strips, layer);
+  const blocks = [...new Set(strips.map((strip) => strip.block))].map((block) => strips.filter((strip) => strip.block === block));
+  const current = strips.some((strip) => strip.id === selected) ? selected : strips[0]?.id;
+
+  function onKey(event: KeyboardEvent, strip: Strip) {
+    const step = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    const next = step && strips.find((other) => other.order === strip.order + step);
+    if (!next) return;
+    event.preventDefault();
+    onSelect?.(next);
+    box.current?.querySelector<HTMLElement>(`[data-strip="${next.id}"]`)?.focus();
+  }
+
+  if (!strips.length) return <p className="muted py-2">No strips yet. Draw the layout, and the ribbon shows them here.</p>;
+  const tall = small ? "h-11" : "h-[4.5rem]";
+  return (
+    <div ref={box} role="group" aria-label="Strips in field order" className="flex gap-1 overflow-x-auto pb-0.5">
+      {blocks.map((members) => (
+        <div key={members[0]?.block} className="min-w-0" style={{ flex: members.length }}>
+          {!small && (
+            <div className="muted mb-0.5 truncate border-x-2 border-t-2 border-current px-1 text-center text-xs leading-4">
+              {members[0]?.block_name}
+            </div>
+          )}
+          <div className="flex">
+            {members.map((strip) => {
+              const treatment = byId.get(strip.received_id);
+              const share = shares.get(strip.id);
+              const inner = (
+                <>
+                  {share !== undefined && (
+                    <span
+                      className={`absolute inset-x-0 bottom-0 border-t-2 ${blind ? "bg-base-300" : `${hatchClass(treatment?.position ?? 0)} border-(--ink)`}`}
+                      style={{ height: `${share * 100}%` }}
+                    />
+                  )}
+                  {!small && <span className="muted absolute left-0.5 top-0 text-[0.7rem] leading-none">{strip.order}</span>}
+                  {!blind && treatment && (
+                    <span className={`stake relative ${small ? "text-xs" : "text-sm"} ink-${(treatment.position % 8) + 1}`}>
+                      {treatment.letter}
+                      {strip.received_id !== strip.treatment_id ? "!" : ""}
+                    </span>
+                  )}
+                  {strip.lost && (
+                    <svg className="absolute inset-0 h-full w-full" viewBox="0 0 10 10" preserveAspectRatio="none" aria-hidden="true">
+                      <path d="M0 0L10 10M10 0L0 10" stroke="currentColor" strokeWidth="0.6" />
+                    </svg>
+                  )}
+                </>
+              );
+              const plan = layer === "plan" && !blind ? hatchClass(treatment?.position ?? 0) : "bg-(--paper)";
+              const look = `relative grid min-w-6 flex-1 place-items-center border border-base-content/60 ${tall} ${plan} ${strip.lost ? "opacity-60" : ""}`;
+              if (!onSelect) return <div key={strip.id} className={look}>{inner}</div>;
+              return (
+                <button
+                  key={strip.id}
+                  type="button"
+                  data-strip={strip.id}
+                  tabIndex={strip.id === current ? 0 : -1}
+                  aria-pressed={strip.id === selected}
+                  aria-label={words(strip, treatment, layer, blind)}
+                  title={words(strip, treatment, layer, blind)}
+                  className={`${look} cursor-pointer ${strip.id === selected ? "z-10 outline-4 outline-accent" : ""}`}
+                  onClick={() => onSelect(strip)}
+                  onKeyDown={(event) => onKey(event, strip)}
+                >
+                  {inner}
+                </button>
+              );
+            })}
+          </div>
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,158 @@
+import { type ReactNode, useEffect, useId, useState } from "react";
+import type { Typed } from "../api/client";
+import { useCatalogue } from "../api/queries";
+
+type Common = { label: string; hint?: ReactNode; error?: string | null; disabled?: boolean };
+
+function Frame({ id, label, hint, error, children }: Common & { id: string; children: ReactNode }) {
+  return (
+    <div>
+      <label htmlFor={id}>{label}</label>
+      {children}
+      {error && (
+        <p id={`${id}-error`} role="alert" className="font-medium text-error">
+          {error}
+        </p>
+      )}
+      {hint && !error && <p className="muted text-sm">{hint}</p>}
+    </div>
+  );
+}
+
+type TextProps = Common & {
+  value: string;
+  onCommit: (value: string) => void;
+  multiline?: boolean;
+  type?: "text" | "date" | "password";
+  autoFocus?: boolean;
+  inputMode?: "numeric" | "decimal";
+};
+
+/** A text that commits when it is left (or on Enter) and keeps what was typed when the commit is refused. */
+export function TextField({ value, onCommit, multiline, type = "text", inputMode, ...common }: TextProps) {
+  const id = useId();
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  const commit = () => text !== value && onCommit(text);
+  const shared = {
+    id,
+    className: "entry",
+    value: text,
+    disabled: common.disabled,
+    "aria-invalid": Boolean(common.error),
+    "aria-describedby": common.error ? `${id}-error` : undefined,
+    onBlur: commit,
+  };
+  return (
+    <Frame id={id} {...common}>
+      {multiline ? (
+        <textarea {...shared} rows={2} onChange={(event) => setText(event.target.value)} />
+      ) : (
+        <input
+          {...shared}
+          type={type}
+          inputMode={inputMode}
+          onChange={(event) => setText(event.target.value)}
+          onKeyDown={(event) => event.key === "Enter" && commit()}
+        />
+      )}
+    </Frame>
+  );
+}
+
+export function ChoiceField({
+  value,
+  onCommit,
+  options,
+  ...common
+}: Common & { value: string; onCommit: (value: string) => void; options: [string, string][] }) {
+  const id = useId();
+  return (
+    <Frame id={id} {...common}>
+      <select
+        id={id}
+        className="entry"
+        value={value}
+        disabled={common.disabled}
+        onChange={(event) => onCommit(event.target.value)}
+      >
+        {options.map(([key, name]) => (
+          <option key={key} value={key}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </Frame>
+  );
+}
+
+/** Units of a dimension, the reader's own system first. */
+export function useUnits(dimension: string, system: "metric" | "us"): [string, string][] {
+  const catalogue = useCatalogue();
+  const units = catalogue.data?.units[dimension] ?? [];
+  const own = (unit: { system: string }) => unit.system === system || unit.system === "both";
+  return [...units.filter(own), ...units.filter((unit) => !own(unit))].map((unit) => [unit.code, unit.label]);
+}
+
+type QuantityProps = Common & {
+  value: Typed & { shown?: string | null };
+  dimension: string;
+  system: "metric" | "us";
+  usual?: string;
+  currency?: string;
+  onCommit: (value: Typed) => void;
+};
+
+/** A number with its unit, kept exactly as typed; the same in the reader's units stands beside it when it differs. */
+export function QuantityField({ value, dimension, system, usual, currency, onCommit, ...common }: QuantityProps) {
+  const id = useId();
+  const units = useUnits(dimension, system);
+  const fallback = usual ?? units[0]?.[0] ?? "";
+  const [text, setText] = useState(value.text);
+  const [unit, setUnit] = useState(value.unit || fallback);
+  useEffect(() => {
+    setText(value.text);
+    setUnit(value.unit || fallback);
+  }, [value.text, value.unit, fallback]);
+  const commit = (nextUnit = unit) => {
+    if (text !== value.text || (text && nextUnit !== value.unit)) onCommit({ text, unit: nextUnit });
+  };
+  const ownUnit = units.findIndex(([code]) => code === value.unit);
+  const catalogue = useCatalogue();
+  const typedSystem = catalogue.data?.units[dimension]?.find((entry) => entry.code === value.unit)?.system;
+  const foreign = value.text && ownUnit >= 0 && typedSystem !== system && typedSystem !== "both" ? value.shown : null;
+  return (
+    <Frame id={id} {...common} hint={foreign ? `typed as ${value.text} ${units[ownUnit]?.[1]}; that is ${foreign}` : common.hint}>
+      <div className="flex">
+        <input
+          id={id}
+          className="entry text-right"
+          inputMode="decimal"
+          value={text}
+          disabled={common.disabled}
+          aria-invalid={Boolean(common.error)}
+          aria-describedby={common.error ? `${id}-error` : undefined}
+          onChange={(event) => setText(event.target.value)}
+          onBlur={() => commit()}
+          onKeyDown={(event) => event.key === "Enter" && commit()}
+        />
+        <select
+          aria-label={`Unit of ${common.label.toLowerCase()}`}
+          className="entry max-w-32 border-l-0"
+          value={unit}
+          disabled={common.disabled}
+          onChange={(event) => {
+            setUnit(event.target.value);
+            commit(event.target.value);
+          }}
+        >
+          {units.map(([code, label]) => (
+            <option key={code} value={code}>
+              {currency && label.startsWith("/") ? currency + label : label}
+            </option>
+          ))}
+        </select>
+      </div>
+    </Frame>
+  );
+}

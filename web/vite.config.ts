@@ -1,0 +1,11 @@
+import tailwindcss from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  plugins: [react(), tailwindcss()],
+  base: "/",
+  build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 700 },
+  server: { proxy: { "/api": "http://127.0.0.1:8470" } },
+  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
+});
