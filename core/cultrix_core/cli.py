@@ -1,7 +1,8 @@
 """The command ``cultrix``: a thin face of the core that reads a CSV and prints JSON.
 
 ``analyse`` takes completely randomised trials and complete blocks with fixed blocks; designs with random
-terms are refused with the reason. Bad input: exit 2 and one line on standard error.
+terms are refused with the reason. ``device`` prints the table the field book reckons with. Bad input:
+exit 2 and one line on standard error.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ from pathlib import Path
 from scipy import stats
 
 from cultrix_core.errors import Refusal
+from cultrix_core.stand.device import device_table
 from cultrix_core.stats.call import make_call
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
 from cultrix_core.stats.multiplicity import Adjust
@@ -26,7 +28,8 @@ def main(argv: list[str] | None = None) -> int:
     """Run the command; returns the exit code."""
     arguments = _parser().parse_args(argv)
     try:
-        print(json.dumps(_analyse(arguments), indent=None if arguments.json else 2))
+        answer = device_table() if arguments.command == "device" else _analyse(arguments)
+        print(json.dumps(answer, indent=None if arguments.json else 2))
     except (Refusal, OSError, UnicodeDecodeError) as error:
         print(f"cultrix: {' '.join(str(error).split())}", file=sys.stderr)
         return 2
@@ -48,6 +51,8 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--adjust", choices=["none", "tukey", "dunnett", "holm"], default="none")
     analyse.add_argument("--margin", type=float)
     analyse.add_argument("--json", action="store_true")
+    device = commands.add_parser("device", help="the field book's t table and fixtures")
+    device.add_argument("--json", action="store_true")
     return parser
 
 

@@ -2,7 +2,8 @@
 
 Legal test weights (lb/bu) and base moistures are from memory of United States customary values and are
 editable per farm. Believable yields and stands only raise questions; they are common practice, no source.
-Planning CV: common practice, no source; replaced by the farm's own.
+Planning CV: common practice, no source; replaced by the farm's own. Days from sowing to the earliest
+harvest only decide when a reminder appears: common practice, no source.
 """
 
 from __future__ import annotations
@@ -25,6 +26,7 @@ class CropProfile:
     believable_yield_kg_per_ha: float
     usual_stand_per_m2: tuple[float, float]
     planning_cv_pct: float
+    days_to_harvest: int
     sparse_stand: bool = False
 
     @property
@@ -43,6 +45,7 @@ def _crop(
     stand: tuple[float, float],
     cv: float = 8.0,
     *,
+    days: int,
     sparse: bool = False,
 ) -> CropProfile:
     return CropProfile(
@@ -54,21 +57,22 @@ def _crop(
         believable_yield_kg_per_ha=top,
         usual_stand_per_m2=stand,
         planning_cv_pct=cv,
+        days_to_harvest=days,
         sparse_stand=sparse,
     )
 
 
 PROFILES: tuple[CropProfile, ...] = (
-    _crop("winter_wheat", "Winter wheat", 60, 13.5, (8, 25), 13_000, (80, 500)),
-    _crop("maize", "Maize", 56, 15.5, (10, 35), 19_000, (3, 12), sparse=True),
-    _crop("sorghum", "Grain sorghum", 56, 14.0, (8, 28), 13_000, (5, 40), 10.0, sparse=True),
-    _crop("sunflower", "Sunflower", None, 10.0, (5, 22), 6_000, (2, 10), 10.0, sparse=True),
-    _crop("field_pea", "Field pea", 60, 16.0, (8, 25), 7_500, (40, 140)),
-    _crop("soybean", "Soybean", 60, 13.0, (7, 22), 7_500, (10, 60)),
-    _crop("barley", "Barley", 48, 13.5, (8, 25), 11_000, (80, 450)),
-    _crop("oats", "Oats", 32, 14.0, (8, 25), 10_000, (80, 450)),
-    _crop("oilseed_rape", "Oilseed rape", 50, 10.0, (5, 18), 6_500, (15, 120)),
-    _crop("other", "Other crop", None, None, (0, 60), 40_000, (0.5, 1_000), 12.0),
+    _crop("winter_wheat", "Winter wheat", 60, 13.5, (8, 25), 13_000, (80, 500), days=240),
+    _crop("maize", "Maize", 56, 15.5, (10, 35), 19_000, (3, 12), days=110, sparse=True),
+    _crop("sorghum", "Grain sorghum", 56, 14.0, (8, 28), 13_000, (5, 40), 10.0, days=100, sparse=True),
+    _crop("sunflower", "Sunflower", None, 10.0, (5, 22), 6_000, (2, 10), 10.0, days=100, sparse=True),
+    _crop("field_pea", "Field pea", 60, 16.0, (8, 25), 7_500, (40, 140), days=85),
+    _crop("soybean", "Soybean", 60, 13.0, (7, 22), 7_500, (10, 60), days=100),
+    _crop("barley", "Barley", 48, 13.5, (8, 25), 11_000, (80, 450), days=90),
+    _crop("oats", "Oats", 32, 14.0, (8, 25), 10_000, (80, 450), days=95),
+    _crop("oilseed_rape", "Oilseed rape", 50, 10.0, (5, 18), 6_500, (15, 120), days=270),
+    _crop("other", "Other crop", None, None, (0, 60), 40_000, (0.5, 1_000), 12.0, days=80),
 )
 _BY_KEY = {profile.key: profile for profile in PROFILES}
 

@@ -31,6 +31,7 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "yield": ("mass_per_area", "t/ha", 2, "bu/ac", 1),
     "yield_by_weight": ("mass_per_area", "t/ha", 2, "lb/ac", 0),
     "money_per_area": ("money_per_area", "money/ha", 2, "money/ac", 2),
+    "net_return": ("money_per_area", "money/ha", 0, "money/ac", 0),
     "price": ("price", "money/t", 2, "money/bu", 2),
     "price_by_weight": ("price", "money/t", 2, "money/cwt", 2),
     "seed_mass": ("seed_mass", "g/1000", 1, "seeds/lb", 0),

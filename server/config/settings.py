@@ -116,6 +116,7 @@ TIME_ZONE = "UTC"
 USE_TZ = True
 STATIC_URL = "/static/"
 STATIC_ROOT = VAR / "static"
+STATIC_ROOT.mkdir(exist_ok=True)
 WHITENOISE_ROOT = WEB_BUILD if WEB_BUILD.exists() else None
 WHITENOISE_INDEX_FILE = False
 WHITENOISE_ALLOW_ALL_ORIGINS = False

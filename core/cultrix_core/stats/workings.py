@@ -32,7 +32,7 @@ def difference_working(
     call: Call | None,
     probability: float | None,
 ) -> Working:
-    """Arithmetic of one difference; ``kind`` is "yield" or "money_per_area"."""
+    """Arithmetic of one difference; ``kind`` is "yield" or "net_return"."""
     means = {mean.level: mean for mean in result.means}
     estimate = show.text(difference.estimate, kind, signed=True)
     steps = [

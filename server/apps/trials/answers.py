@@ -7,6 +7,7 @@ from typing import Any, cast
 from cultrix_core.economics.break_even import break_even_working
 from cultrix_core.economics.net_return import net_return_per_ha
 from cultrix_core.seeding.rates import kg_per_ha, row_geometry, row_geometry_working
+from django.utils import timezone
 
 from apps.accounts.models import User
 from apps.accounts.selectors import role_in
@@ -130,7 +131,7 @@ def strip_out(view: TrialView, strip: Strip) -> StripOut:
         stand=shown(records.plants_per_m2, "density", show),
         loads=records.loads,
         yield_=shown(records.yield_kg_per_ha, "yield", show),
-        net_return=shown(net, "money_per_area", show),
+        net_return=shown(net, "net_return", show),
     )
 
 
@@ -180,6 +181,7 @@ def trial_row_out(view: TrialView) -> TrialRowOut:
 
 
 URGENCY = {"planting": 1, "harvest": 1, "stand": 2, "verdict": 3, "layout": 4, "treatments": 5, "question": 5, "seed": 6}
+LATER = 10  # a trial harvested next year can wait for what this year's trials need
 WHAT = {
     "planting": ("Record the planting", "Deviations are remembered best on the day."),
     "harvest": ("Enter the loads", "A missing strip weakens every comparison."),
@@ -202,7 +204,7 @@ def dues_of(view: TrialView) -> list[DueOut]:
             stage_label=stage.label,
             what=f"{WHAT[stage.key][0]}: {stage.note}",
             why=WHAT[stage.key][1],
-            urgency=URGENCY[stage.key],
+            urgency=URGENCY[stage.key] + (LATER if view.trial.season > timezone.localdate().year else 0),
         )
         for stage in view.stages
         if stage.key in WHAT and _is_due(view, stage.key, stage.state)

@@ -10,6 +10,7 @@ from cultrix_core.economics.break_even import BreakEven, break_even
 from cultrix_core.errors import Refusal
 from cultrix_core.showing import Shower
 from django.db.models import QuerySet
+from django.utils import timezone
 
 from apps.accounts.faults import NotHere
 from apps.accounts.models import User, Workspace
@@ -105,7 +106,13 @@ def view(user: User, trial: Trial) -> TrialView:
     strips = tuple(trial.strips.select_related("block", "treatment__level__factor", "sown_treatment__level__factor"))
     records = strip_records(trial)
     stages = season_line(
-        trial, factor=factor, treatments=treatments, strips=strips, records=records, events=len(events_of(trial))
+        trial,
+        factor=factor,
+        treatments=treatments,
+        strips=strips,
+        records=records,
+        events=len(events_of(trial)),
+        today=timezone.localdate(),
     )
     return TrialView(
         trial=trial,

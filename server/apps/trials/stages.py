@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date, timedelta
 from typing import Literal
 from uuid import UUID
+
+from cultrix_core.crops import crop
 
 from apps.records.selectors import StripRecords
 from apps.trials.models import Factor, Strip, Treatment, Trial
@@ -31,11 +34,13 @@ def season_line(
     strips: Sequence[Strip],
     records: Mapping[UUID, StripRecords],
     events: int,
+    today: date,
 ) -> tuple[Stage, ...]:
     """The ten stages in the order people work."""
     standing = [strip for strip in strips if not strip.lost]
     counted = sum(1 for strip in standing if records[strip.id].counts)
     harvested = sum(1 for strip in standing if records[strip.id].loads)
+    ripe = trial.planted_on is not None and today >= trial.planted_on + timedelta(days=crop(trial.crop).days_to_harvest)
     line = [
         _question(trial),
         _treatments(trial, treatments),
@@ -45,7 +50,7 @@ def season_line(
         _progress("stand", "Stand", counted, len(standing), "counted", bool(trial.planted_on)),
         ("season", "Season", "done" if events else "ahead", f"{events} noted" if events else "nothing noted"),
         ("estimate", "Estimate", "ahead", "on the bench"),
-        _progress("harvest", "Harvest", harvested, len(standing), "harvested", bool(counted)),
+        _progress("harvest", "Harvest", harvested, len(standing), "harvested", ripe or trial.season < today.year),
         _verdict(trial, harvested, len(standing)),
     ]
     return tuple(Stage(key=key, label=label, state=state, note=note) for key, label, state, note in line)

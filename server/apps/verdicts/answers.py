@@ -17,7 +17,7 @@ from apps.verdicts import wording
 from apps.verdicts.schemas import AlternateOut, AnalysisOut, AnovaRowOut, DifferenceOut, LeftOutOut, MeanOut, RawOut, VerdictOut
 from apps.verdicts.selectors import Computed, computed
 
-KIND = {"yield": "yield", "net_return": "money_per_area"}
+KIND = {"yield": "yield", "net_return": "net_return"}
 
 
 def verdict_out(view: TrialView) -> VerdictOut:

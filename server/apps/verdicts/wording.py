@@ -114,7 +114,7 @@ def money_sentence(
 ) -> str:
     """Does it pay: the best in money, its chance, and the classic trap when it is one."""
     label, best, call, chance = max(rows, key=lambda row: row[1].estimate)
-    size = show.text(abs(best.estimate), "money_per_area")
+    size = show.text(abs(best.estimate), "net_return")
     if chance is None:
         way = "more" if best.estimate >= 0 else "less"
         return f"In money {label} showed {size} {way} than {control}, from one strip each."

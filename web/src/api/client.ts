@@ -48,7 +48,12 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
     throw new Fault(0, "unreachable", "The server cannot be reached. What you typed is kept; it is tried again.");
   }
   if (answer.response.ok) return answer.data as T;
-  const body = (answer.error ?? {}) as { code?: string; message?: string; field?: string | null; problems?: RowProblem[] };
+  const body = (answer.error ?? {}) as {
+    code?: string;
+    message?: string;
+    field?: string | null;
+    problems?: RowProblem[];
+  };
   throw new Fault(
     answer.response.status,
     body.code ?? "http",

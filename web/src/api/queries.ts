@@ -1,5 +1,5 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Schemas, type Trial, ask, client } from "./client";
+import { ask, client, type Schemas, type Trial } from "./client";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -12,7 +12,11 @@ export const useSession = () =>
   useQuery({ queryKey: ["session"], queryFn: () => ask(client.GET("/api/session")), staleTime: 60_000 });
 
 export const useCatalogue = () =>
-  useQuery({ queryKey: ["catalogue"], queryFn: () => ask(client.GET("/api/catalogue")), staleTime: Number.POSITIVE_INFINITY });
+  useQuery({
+    queryKey: ["catalogue"],
+    queryFn: () => ask(client.GET("/api/catalogue")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
 
 export const useTrials = (workspaceId: string) =>
   useQuery({
@@ -70,7 +74,8 @@ export function useTrialChanged(trialId: string) {
   return (fresh?: Trial) => {
     if (fresh) cache.setQueryData(["trial", trialId], fresh);
     else void cache.invalidateQueries({ queryKey: ["trial", trialId] });
-    for (const key of ["stand", "harvest", "verdict", "events"]) void cache.invalidateQueries({ queryKey: [key, trialId] });
+    for (const key of ["stand", "harvest", "verdict", "events"])
+      void cache.invalidateQueries({ queryKey: [key, trialId] });
     for (const key of ["trials", "today"]) void cache.invalidateQueries({ queryKey: [key] });
   };
 }
@@ -81,7 +86,9 @@ export function usePreferences() {
     mutationFn: (body: Schemas["PreferencesIn"]) => ask(client.PATCH("/api/session", { body })),
     onSuccess: (session) => {
       cache.setQueryData(["session"], session);
-      void cache.invalidateQueries({ predicate: (query) => !["session", "catalogue"].includes(String(query.queryKey[0])) });
+      void cache.invalidateQueries({
+        predicate: (query) => !["session", "catalogue"].includes(String(query.queryKey[0])),
+      });
     },
   });
 }

@@ -1,4 +1,4 @@
-import { type ReactNode, createContext, useCallback, useContext, useMemo, useRef, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from "react";
 import { Fault } from "../api/client";
 
 type State = "idle" | "saving" | "saved" | "failed";

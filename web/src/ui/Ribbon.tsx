@@ -20,16 +20,16 @@ type Props = {
   blind?: boolean;
 };
 
-const valueOf = (strip: Strip, layer: Layer) => (layer === "plan" ? null : (strip[layer]?.value ?? null));
+const readingOf = (strip: Strip, layer: Layer) => (layer === "plan" ? null : (strip[layer]?.value ?? null));
 
 /** Share of the scale that a strip's value fills: the lowest stands at a fifth, so that differences show. */
 function heights(strips: Strip[], layer: Layer): Map<string, number> {
-  const values = strips.map((strip) => valueOf(strip, layer)).filter((value): value is number => value !== null);
+  const values = strips.map((strip) => readingOf(strip, layer)).filter((value): value is number => value !== null);
   const low = Math.min(...values);
   const span = Math.max(...values) - low || 1;
   const shares = new Map<string, number>();
   for (const strip of strips) {
-    const value = valueOf(strip, layer);
+    const value = readingOf(strip, layer);
     if (value !== null) shares.set(strip.id, 0.2 + (0.75 * (value - low)) / span);
   }
   return shares;
@@ -50,7 +50,9 @@ export function Ribbon({ strips, treatments, layer = "plan", selected, onSelect,
   const box = useRef<HTMLDivElement>(null);
   const byId = new Map(treatments.map((treatment) => [treatment.id, treatment]));
   const shares = heights(strips, layer);
-  const blocks = [...new Set(strips.map((strip) => strip.block))].map((block) => strips.filter((strip) => strip.block === block));
+  const blocks = [...new Set(strips.map((strip) => strip.block))].map((block) =>
+    strips.filter((strip) => strip.block === block),
+  );
   const current = strips.some((strip) => strip.id === selected) ? selected : strips[0]?.id;
 
   function onKey(event: KeyboardEvent, strip: Strip) {
@@ -62,7 +64,8 @@ export function Ribbon({ strips, treatments, layer = "plan", selected, onSelect,
     box.current?.querySelector<HTMLElement>(`[data-strip="${next.id}"]`)?.focus();
   }
 
-  if (!strips.length) return <p className="muted py-2">No strips yet. Draw the layout, and the ribbon shows them here.</p>;
+  if (!strips.length)
+    return <p className="muted py-2">No strips yet. Draw the layout, and the ribbon shows them here.</p>;
   const tall = small ? "h-11" : "h-[4.5rem]";
   return (
     <div ref={box} role="group" aria-label="Strips in field order" className="flex gap-1 overflow-x-auto pb-0.5">
@@ -85,15 +88,26 @@ export function Ribbon({ strips, treatments, layer = "plan", selected, onSelect,
                       style={{ height: `${share * 100}%` }}
                     />
                   )}
-                  {!small && <span className="muted absolute left-0.5 top-0 text-[0.7rem] leading-none">{strip.order}</span>}
+                  {!small && (
+                    <span className="absolute left-0 top-0 z-[1] bg-(--paper) px-0.5 text-[0.75rem] leading-tight">
+                      {strip.order}
+                    </span>
+                  )}
                   {!blind && treatment && (
-                    <span className={`stake relative ${small ? "text-xs" : "text-sm"} ink-${(treatment.position % 8) + 1}`}>
+                    <span
+                      className={`stake relative ${small ? "text-xs" : "text-sm"} ink-${(treatment.position % 8) + 1}`}
+                    >
                       {treatment.letter}
                       {strip.received_id !== strip.treatment_id ? "!" : ""}
                     </span>
                   )}
                   {strip.lost && (
-                    <svg className="absolute inset-0 h-full w-full" viewBox="0 0 10 10" preserveAspectRatio="none" aria-hidden="true">
+                    <svg
+                      className="absolute inset-0 h-full w-full"
+                      viewBox="0 0 10 10"
+                      preserveAspectRatio="none"
+                      aria-hidden="true"
+                    >
                       <path d="M0 0L10 10M10 0L0 10" stroke="currentColor" strokeWidth="0.6" />
                     </svg>
                   )}
@@ -101,7 +115,12 @@ export function Ribbon({ strips, treatments, layer = "plan", selected, onSelect,
               );
               const plan = layer === "plan" && !blind ? hatchClass(treatment?.position ?? 0) : "bg-(--paper)";
               const look = `relative grid min-w-6 flex-1 place-items-center border border-base-content/60 ${tall} ${plan} ${strip.lost ? "opacity-60" : ""}`;
-              if (!onSelect) return <div key={strip.id} className={look}>{inner}</div>;
+              if (!onSelect)
+                return (
+                  <div key={strip.id} className={look}>
+                    {inner}
+                  </div>
+                );
               return (
                 <button
                   key={strip.id}

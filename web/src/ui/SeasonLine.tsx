@@ -14,7 +14,15 @@ function Peg({ state }: { state: Schemas["StageOut"]["state"] }) {
         </>
       ) : (
         <>
-          <rect x="2" y="2" width="10" height="10" fill={state === "done" ? "currentColor" : "none"} stroke="currentColor" strokeWidth="1.6" />
+          <rect
+            x="2"
+            y="2"
+            width="10"
+            height="10"
+            fill={state === "done" ? "currentColor" : "none"}
+            stroke="currentColor"
+            strokeWidth="1.6"
+          />
           {state === "partly" && <path d="M2 12L12 2V12z" fill="currentColor" />}
         </>
       )}

@@ -122,7 +122,11 @@ export function QuantityField({ value, dimension, system, usual, currency, onCom
   const typedSystem = catalogue.data?.units[dimension]?.find((entry) => entry.code === value.unit)?.system;
   const foreign = value.text && ownUnit >= 0 && typedSystem !== system && typedSystem !== "both" ? value.shown : null;
   return (
-    <Frame id={id} {...common} hint={foreign ? `typed as ${value.text} ${units[ownUnit]?.[1]}; that is ${foreign}` : common.hint}>
+    <Frame
+      id={id}
+      {...common}
+      hint={foreign ? `typed as ${value.text} ${units[ownUnit]?.[1]}; that is ${foreign}` : common.hint}
+    >
       <div className="flex">
         <input
           id={id}

@@ -1,4 +1,4 @@
-import { type ReactNode, createContext, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from "react";
 import type { Working } from "../api/client";
 
 type Drawer = { working: Working | null; open: (working: Working) => void; close: () => void };
@@ -35,7 +35,13 @@ export function Worked({ working, children }: { working: Working | null | undefi
   const drawer = useWorking();
   if (!working) return <>{children}</>;
   return (
-    <button type="button" className="worked" data-worked title="Show the working (w)" onClick={() => drawer.open(working)}>
+    <button
+      type="button"
+      className="worked"
+      data-worked
+      title="Show the working (w)"
+      onClick={() => drawer.open(working)}
+    >
       {children}
     </button>
   );

@@ -5,7 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 
 from apps.accounts.models import Workspace
-from apps.demo.scenario import NAME, load
+from apps.demo.scenario import LEAD, NAME, PASSWORD, load
 
 
 class Command(BaseCommand):
@@ -14,6 +14,8 @@ class Command(BaseCommand):
     def handle(self, *_args: Any, **_options: Any) -> None:
         if Workspace.objects.filter(name=NAME).exists():
             self.stdout.write("The demo is there already.")
-            return
-        load()
-        self.stdout.write("The demo is loaded.")
+        else:
+            self.stdout.write("Loading the demo, about ten seconds …")
+            self.stdout.flush()
+            load()
+        self.stdout.write(f"Sign in as {LEAD} (lead), tobin (scout) or odette (viewer), password {PASSWORD}")

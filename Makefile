@@ -1,0 +1,68 @@
+# Two commands: `make demo` runs the application with made-up data, `make test` checks everything.
+# `make setup` installs and builds only. All may be run again at any time and skip what is done.
+
+PYTHON ?= python3
+VENV := .venv
+PY := $(VENV)/bin/python
+WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
+export DJANGO_SETTINGS_MODULE := config.settings
+export PYTHONPATH := core:server
+
+.PHONY: setup demo test bench check types clean
+
+setup: .setup-python .setup-web .setup-build
+
+.setup-python: requirements/base.lock pyproject.toml
+	test -x $(PY) || $(PYTHON) -m venv $(VENV)
+	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/base.lock
+	$(PY) -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $@
+
+.setup-dev: .setup-python requirements/dev.lock
+	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.lock
+	touch $@
+
+.setup-web: web/package-lock.json
+	cd web && npm ci --no-audit --no-fund
+	touch $@
+
+.setup-build: .setup-web $(WEB_SOURCES)
+	cd web && npm run -s build
+	touch $@
+
+# Browser tests use Debian's Chromium; anything at /usr/bin/chromium will do.
+.setup-chromium:
+	test -x /usr/bin/chromium || { \
+	  run=; test "$$(id -u)" = 0 || run=sudo; \
+	  $$run apt-get update -q && $$run env DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends chromium; }
+	touch $@
+
+demo: setup
+	$(PY) server/serve.py --demo
+
+test: setup .setup-dev .setup-chromium check
+	$(PY) -m pytest
+
+# Everything that reads the code rather than runs it.
+check: setup .setup-dev
+	$(VENV)/bin/ruff format --check core server tests
+	$(VENV)/bin/ruff check core server tests
+	$(VENV)/bin/lint-imports
+	$(VENV)/bin/mypy --strict -p cultrix_core
+	$(VENV)/bin/mypy core server
+	$(PY) server/manage.py makemigrations --check --dry-run
+	cd web && npm run -s lint
+	cd web && npm run -s check
+	cd web && npm run -s test
+
+# After a change of the API: the OpenAPI document, the types made from it, the field book's table.
+types: .setup-web .setup-dev
+	$(PY) server/manage.py export_openapi_schema --api config.api.api --indent 1 --sorted > docs/openapi.json
+	cd web && npm run -s types
+	$(VENV)/bin/cultrix device --json > web/src/features/fieldbook/device.json
+
+bench: setup .setup-dev
+	$(PY) -m tests.bench
+
+clean:
+	rm -rf $(VENV) web/node_modules web/dist .setup-*

@@ -1,0 +1,66 @@
+"""What the field book needs to reckon without a signal: a t table, and fixtures that hold both sides together.
+
+The device computes the running mean, its interval and the number still needed from this table alone; the
+fixtures are results of ``running_precision`` that the device's own code must reproduce.
+"""
+
+from __future__ import annotations
+
+from cultrix_core.stand.precision import LEVEL_ALPHA, MOST_COUNTS, WANTED_SHARE, running_precision
+from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
+from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.units import units_of
+
+FIXTURE_COUNTS: tuple[tuple[float, ...], ...] = (
+    (212.0,),
+    (212.0, 198.0),
+    (212.0, 198.0, 230.5),
+    (7.9, 8.1, 8.0, 8.05, 7.95),
+    (0.0, 0.0, 0.0),
+    (12.0, 0.0, 31.0, 4.0, 18.0),
+    (5.25, 5.25, 5.25),
+    (148.0, 163.0, 155.5, 171.0, 139.0, 160.25, 158.0, 152.75),
+)
+FIXTURE_ROWS: tuple[tuple[int, float, int, float], ...] = ((43, 5.33, 2, 0.125), (0, 1.0, 1, 0.75), (31, 5.334, 1, 0.762))
+FIXTURE_QUADRATS: tuple[tuple[int, float], ...] = ((52, 0.25), (9, 1.0))
+
+
+def device_table() -> dict[str, object]:
+    """The table and fixtures as plain data, ready for JSON."""
+    fixtures = []
+    for values in FIXTURE_COUNTS:
+        precision = running_precision(values)
+        fixtures.append(
+            {
+                "values": list(values),
+                "n": precision.n,
+                "mean": precision.mean,
+                "half_width": precision.half_width,
+                "share": precision.half_width_share,
+                "needed": precision.needed,
+                "more": precision.more,
+            }
+        )
+    return {
+        "alpha": LEVEL_ALPHA,
+        "wanted_share": WANTED_SHARE,
+        "most": MOST_COUNTS,
+        "t": [t_critical(LEVEL_ALPHA, df) for df in range(1, MOST_COUNTS)],
+        "length_m": {unit.code: unit.factor for unit in units_of("length")},
+        "area_m2": {unit.code: unit.factor for unit in units_of("area")},
+        "fixtures": fixtures,
+        "row_fixtures": [
+            {
+                "plants": plants,
+                "length_m": length,
+                "rows": rows,
+                "row_spacing_m": spacing,
+                "plants_per_m2": count_on_rows(plants, length_m=length, rows=rows, row_spacing_m=spacing).plants_per_m2,
+            }
+            for plants, length, rows, spacing in FIXTURE_ROWS
+        ],
+        "quadrat_fixtures": [
+            {"plants": plants, "area_m2": area, "plants_per_m2": count_in_quadrat(plants, area_m2=area).plants_per_m2}
+            for plants, area in FIXTURE_QUADRATS
+        ],
+    }

@@ -1,0 +1,43 @@
+"""Serve the application on this machine: ``python server/serve.py``. Listens on localhost unless told otherwise."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+DEFAULT_PORT = 8470
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description="Serve Cultrix.")
+    parser.add_argument("--host", default="127.0.0.1", help="address to listen on; others can reach 0.0.0.0, see README")
+    parser.add_argument("--port", type=int, default=DEFAULT_PORT)
+    parser.add_argument("--demo", action="store_true", help="load the demo into an empty database and print its login")
+    arguments = parser.parse_args()
+    sys.path[:0] = [str(ROOT / "server"), str(ROOT / "core")]
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
+    import django
+    from django.core.management import call_command
+
+    django.setup()
+    call_command("migrate", verbosity=0)
+    if arguments.demo:
+        call_command("load_demo")
+    from config.wsgi import application
+    from waitress.server import create_server
+
+    server = create_server(application, host=arguments.host, port=arguments.port, threads=8)
+    print(f"\nCultrix is at http://localhost:{arguments.port}/", flush=True)
+    print("Stop it with Ctrl-C.\n", flush=True)
+    try:
+        server.run()
+    except KeyboardInterrupt:
+        print("Stopped.")
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

@@ -1,0 +1,139 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
+import { ask, client } from "../api/client";
+import { usePreferences } from "../api/queries";
+import { Flag } from "../ui/marks";
+import { WorkingDrawer } from "../ui/working";
+import { useHere } from "./Gate";
+import { Help } from "./Help";
+import { Jump } from "./Jump";
+import { useSaving } from "./saving";
+import { useShortcuts } from "./shortcuts";
+
+const PLACES: [string, string][] = [
+  ["/", "Today"],
+  ["/trials", "Trials"],
+  ["/bench", "Bench"],
+  ["/setup", "Setup"],
+];
+
+/** The slim bar and the place under it. */
+export function Shell() {
+  const here = useHere();
+  const [open, setOpen] = useState<"jump" | "help" | null>(null);
+  useShortcuts(here.person.single_keys, { jump: () => setOpen("jump"), help: () => setOpen("help") });
+  return (
+    <div className="flex min-h-screen flex-col">
+      <a href="#place" className="sr-only focus:not-sr-only">
+        Skip to the page
+      </a>
+      <header className="no-print flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-b-2 border-base-content bg-(--paper) px-3">
+        <span className="tag flex items-center gap-1 text-xl">
+          <Flag className="h-5 w-5" /> Cultrix
+        </span>
+        <nav aria-label="Places" className="flex">
+          {PLACES.map(([to, name]) => (
+            <NavLink
+              key={to}
+              to={to}
+              end={to === "/"}
+              className={({ isActive }) =>
+                `border-b-4 px-2.5 py-2 font-medium ${isActive ? "border-accent" : "border-transparent hover:bg-base-200"}`
+              }
+            >
+              {name}
+            </NavLink>
+          ))}
+        </nav>
+        <button type="button" className="plain" onClick={() => setOpen("jump")}>
+          Jump to … <kbd className="muted">j</kbd>
+        </button>
+        <SaveState />
+        <span className="ml-auto" />
+        <Switches />
+        <button type="button" className="plain" aria-label="Shortcuts of this place" onClick={() => setOpen("help")}>
+          ?
+        </button>
+        <Account />
+      </header>
+      <main id="place" className="flex-1 px-3 pb-6 pt-2">
+        <Outlet context={here} />
+      </main>
+      <WorkingDrawer />
+      {open === "jump" && <Jump workspaceId={here.workspace.id} onClose={() => setOpen(null)} />}
+      {open === "help" && <Help singleKeys={here.person.single_keys} onClose={() => setOpen(null)} />}
+    </div>
+  );
+}
+
+function SaveState() {
+  const { state, message, undo, takeBack } = useSaving();
+  const words = { idle: "", saving: "Saving …", saved: "Saved", failed: message }[state];
+  return (
+    <div className="flex min-w-0 items-center gap-2">
+      <span
+        role="status"
+        className={`max-w-md truncate ${state === "failed" ? "font-medium text-error" : "muted"}`}
+        title={words}
+      >
+        {words}
+      </span>
+      {undo && (
+        <button type="button" className="plain" onClick={takeBack}>
+          Undo: {undo.label}
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Switches() {
+  const { person } = useHere();
+  const preferences = usePreferences();
+  return (
+    <>
+      <label className="flex items-center gap-1">
+        Units
+        <select
+          className="entry w-auto"
+          value={person.unit_system}
+          onChange={(event) => preferences.mutate({ unit_system: event.target.value === "us" ? "us" : "metric" })}
+        >
+          <option value="metric">metric</option>
+          <option value="us">US customary</option>
+        </select>
+      </label>
+      <label className="flex items-center gap-1">
+        Theme
+        <select
+          className="entry w-auto"
+          value={person.theme}
+          onChange={(event) => preferences.mutate({ theme: event.target.value as typeof person.theme })}
+        >
+          <option value="day">day</option>
+          <option value="night">cab at night</option>
+          <option value="sun">full sun</option>
+        </select>
+      </label>
+    </>
+  );
+}
+
+function Account() {
+  const { person } = useHere();
+  const cache = useQueryClient();
+  const navigate = useNavigate();
+  const place = useLocation();
+  async function signOut() {
+    await ask(client.DELETE("/api/session")).catch(() => undefined);
+    cache.clear();
+    if (place.pathname !== "/") await navigate("/");
+    window.location.reload();
+  }
+  return (
+    <button type="button" className="plain" title={`Signed in as ${person.name}`} onClick={signOut}>
+      Sign out {person.username}
+    </button>
+  );
+}

@@ -1,0 +1,65 @@
+import { createBrowserRouter, Navigate } from "react-router";
+import { Bench } from "../features/bench/Bench";
+import { FieldBook } from "../features/fieldbook/FieldBook";
+import { Look } from "../features/setup/Look";
+import { Setup } from "../features/setup/Setup";
+import { Today } from "../features/today/Today";
+import { Estimate } from "../features/trial/Estimate";
+import { Harvest } from "../features/trial/Harvest";
+import { Layout } from "../features/trial/Layout";
+import { Planting } from "../features/trial/Planting";
+import { Question } from "../features/trial/Question";
+import { Season } from "../features/trial/Season";
+import { Seed } from "../features/trial/Seed";
+import { Stand } from "../features/trial/Stand";
+import { Treatments } from "../features/trial/Treatments";
+import { TrialFrame } from "../features/trial/TrialFrame";
+import { Verdict } from "../features/trial/Verdict";
+import { ImportTrial } from "../features/trials/ImportTrial";
+import { NewTrial } from "../features/trials/NewTrial";
+import { Shelf } from "../features/trials/Shelf";
+import { Gate } from "./Gate";
+import { Shell } from "./Shell";
+import { Unexpected } from "./Unexpected";
+
+export const STAGES = [
+  { path: "question", element: <Question /> },
+  { path: "treatments", element: <Treatments /> },
+  { path: "layout", element: <Layout /> },
+  { path: "seed", element: <Seed /> },
+  { path: "planting", element: <Planting /> },
+  { path: "stand", element: <Stand /> },
+  { path: "season", element: <Season /> },
+  { path: "estimate", element: <Estimate /> },
+  { path: "harvest", element: <Harvest /> },
+  { path: "verdict", element: <Verdict /> },
+];
+
+export const router = createBrowserRouter([
+  {
+    element: <Gate />,
+    errorElement: <Unexpected />,
+    children: [
+      { path: "/trials/:trialId/fieldbook", element: <FieldBook /> },
+      {
+        element: <Shell />,
+        errorElement: <Unexpected />,
+        children: [
+          { path: "/", element: <Today /> },
+          { path: "/trials", element: <Shelf /> },
+          { path: "/trials/new", element: <NewTrial /> },
+          { path: "/trials/import", element: <ImportTrial /> },
+          {
+            path: "/trials/:trialId",
+            element: <TrialFrame />,
+            children: [{ index: true, element: <Navigate to="question" replace /> }, ...STAGES],
+          },
+          { path: "/bench", element: <Bench /> },
+          { path: "/setup", element: <Setup /> },
+          { path: "/setup/look", element: <Look /> },
+          { path: "*", element: <Unexpected /> },
+        ],
+      },
+    ],
+  },
+]);

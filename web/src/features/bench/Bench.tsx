@@ -1,0 +1,49 @@
+import { useQuery } from "@tanstack/react-query";
+import { useSearchParams } from "react-router";
+import { ask, client } from "../../api/client";
+import { useHere } from "../../app/Gate";
+import { Calculator } from "../../ui/Calculator";
+import { Waiting } from "../../ui/Waiting";
+
+/** Every calculator without a trial. */
+export function Bench() {
+  const { person } = useHere();
+  const bench = useQuery({ queryKey: ["bench", person.unit_system], queryFn: () => ask(client.GET("/api/bench")) });
+  const [search, setSearch] = useSearchParams();
+  const entry = bench.data?.find((one) => one.key === search.get("of")) ?? bench.data?.[0];
+  return (
+    <div className="grid gap-6 md:grid-cols-[15rem_1fr]">
+      <nav aria-label="Calculators">
+        <h1 className="mb-2">Bench</h1>
+        <Waiting query={bench} />
+        <ul>
+          {bench.data?.map((one) => (
+            <li key={one.key}>
+              <button
+                type="button"
+                aria-current={one.key === entry?.key}
+                className={`block w-full border-l-4 px-2 py-1 text-left ${one.key === entry?.key ? "border-accent bg-(--paper) font-semibold" : "border-transparent hover:bg-base-200"}`}
+                onClick={() => setSearch({ of: one.key })}
+              >
+                {one.title}
+              </button>
+            </li>
+          ))}
+        </ul>
+      </nav>
+      {entry && (
+        <section aria-labelledby="calculator">
+          <h2 id="calculator" className="mb-2">
+            {entry.title}
+          </h2>
+          <Calculator
+            key={`${entry.key} ${person.unit_system}`}
+            entry={entry}
+            crop="winter_wheat"
+            system={person.unit_system}
+          />
+        </section>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,48 @@
+import type { Schemas } from "../../api/client";
+
+export type Listed = {
+  id: string;
+  plants: string;
+  plantsPerM2: number;
+  version: number;
+  waiting: boolean;
+  refused: string | null;
+  questions: string[];
+};
+
+type Props = { listed: Listed[]; unit: Schemas["DensityUnitOut"]; onForget: (id: string) => void };
+
+/** The counts of this strip, newest first, each with where it lies: on this device or on the server. */
+export function CountList({ listed, unit, onForget }: Props) {
+  return (
+    <ul aria-label="Counts of this strip" className="min-h-14 flex-1 overflow-y-auto">
+      {[...listed].reverse().map((one, place) => (
+        <li key={one.id} className="border-b border-base-300 px-1">
+          <span className="flex justify-between gap-2">
+            <span>
+              {listed.length - place}. <span className="font-semibold">{one.plants}</span>,{" "}
+              {(one.plantsPerM2 / unit.factor).toFixed(unit.decimals)}
+              {unit.label}
+            </span>
+            <span className={one.waiting ? "font-semibold" : "muted"}>
+              {one.refused ? "refused" : one.waiting ? "this device" : "server"}
+            </span>
+          </span>
+          {one.refused && (
+            <span className="block text-error">
+              {one.refused}{" "}
+              <button type="button" className="min-h-11 underline" onClick={() => onForget(one.id)}>
+                Forget it
+              </button>
+            </span>
+          )}
+          {one.questions.map((question) => (
+            <span key={question} className="block text-sm font-medium">
+              ? {question}
+            </span>
+          ))}
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,114 @@
+import type { Schemas, Trial, Typed } from "../../api/client";
+import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
+
+export type Method = {
+  method: "rows" | "quadrat";
+  length: Typed;
+  rows: string;
+  row_spacing: Typed;
+  ownSpacing: boolean;
+  area: Typed;
+  by_eye: boolean;
+  blind: boolean;
+};
+
+const place = (trialId: string) => `count:${trialId}`;
+
+/** As it was last counted in this trial, else the tape value for the strip's row spacing. */
+export function methodFor(
+  trial: Trial,
+  stand: Schemas["StandOut"],
+  spacing: { text: string; unit: string; shown?: string | null } | undefined,
+  system: "metric" | "us",
+): Method {
+  try {
+    const stored = localStorage.getItem(place(trial.id));
+    if (stored) return JSON.parse(stored) as Method;
+  } catch {
+    // an unreadable note of the last method is no reason to stop counting
+  }
+  const tape = stand.tapes.find((one) => one.row_spacing === spacing?.shown) ?? stand.tapes[0];
+  const length =
+    system === "us"
+      ? { text: tape ? (tape.tape_m / 0.0254).toFixed(0) : "", unit: "in" }
+      : { text: tape ? tape.tape_m.toFixed(2) : "1", unit: "m" };
+  return {
+    method: "rows",
+    length,
+    rows: String(tape?.rows ?? 1),
+    row_spacing: { text: spacing?.text ?? "", unit: spacing?.unit || (system === "us" ? "in" : "cm") },
+    ownSpacing: false,
+    area: system === "us" ? { text: "2.5", unit: "ft2" } : { text: "0.25", unit: "m2" },
+    by_eye: false,
+    blind: false,
+  };
+}
+
+export const storeMethod = (trialId: string, method: Method) =>
+  localStorage.setItem(place(trialId), JSON.stringify(method));
+
+type Props = { method: Method; spacing: Typed; system: "metric" | "us"; onChange: (method: Method) => void };
+
+/** One line that says how plants are counted; it opens to change it. */
+export function HowCounted({ method, spacing, system, onChange }: Props) {
+  const put = (part: Partial<Method>) => onChange({ ...method, ...part });
+  const words =
+    method.method === "rows"
+      ? `${method.rows} × ${method.length.text} ${method.length.unit} of row at ${spacing.text || "?"} ${spacing.unit}`
+      : `frame of ${method.area.text} ${method.area.unit}`;
+  return (
+    <details className="sheet mt-1 px-2">
+      <summary className="min-h-11 cursor-pointer content-center">
+        {words}
+        {method.by_eye && ", place chosen by eye"}
+        {method.blind && ", blind"}
+      </summary>
+      <div className="grid grid-cols-2 gap-2 pb-2">
+        <ChoiceField
+          label="Counted"
+          value={method.method}
+          options={[
+            ["rows", "along rows"],
+            ["quadrat", "in a frame"],
+          ]}
+          onCommit={(value) => put({ method: value as Method["method"] })}
+        />
+        {method.method === "rows" ? (
+          <>
+            <TextField label="Rows" inputMode="numeric" value={method.rows} onCommit={(rows) => put({ rows })} />
+            <QuantityField
+              label="Length of row"
+              dimension="length"
+              system={system}
+              value={method.length}
+              onCommit={(length) => put({ length })}
+            />
+            <QuantityField
+              label="Row spacing"
+              dimension="length"
+              system={system}
+              value={spacing}
+              onCommit={(row_spacing) => put({ row_spacing, ownSpacing: true })}
+            />
+          </>
+        ) : (
+          <QuantityField
+            label="Area of the frame"
+            dimension="area"
+            system={system}
+            value={method.area}
+            onCommit={(area) => put({ area })}
+          />
+        )}
+        <label className="flex min-h-11 items-center gap-2">
+          <input type="checkbox" checked={method.by_eye} onChange={(event) => put({ by_eye: event.target.checked })} />
+          Place chosen by eye
+        </label>
+        <label className="flex min-h-11 items-center gap-2">
+          <input type="checkbox" checked={method.blind} onChange={(event) => put({ blind: event.target.checked })} />
+          Blind: strip numbers only
+        </label>
+      </div>
+    </details>
+  );
+}

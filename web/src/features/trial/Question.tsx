@@ -1,0 +1,197 @@
+import { useCatalogue, useFields } from "../../api/queries";
+import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
+import { Worked } from "../../ui/working";
+import { Caution, Columns } from "./Columns";
+import { type Stage, useStage } from "./TrialFrame";
+
+const LEVELS = [
+  [0.05, "0.05: one false alarm in twenty"],
+  [0.1, "0.10: one in ten, usual for farm decisions"],
+  [0.2, "0.20: one in five"],
+] as const;
+
+export function Question() {
+  const stage = useStage();
+  const { trial, edit, problems, writable } = stage;
+  const shared = { disabled: !writable };
+  return (
+    <Columns why={<Why {...stage} />}>
+      <TheDifference {...stage} />
+      <div className="mt-4 grid gap-x-5 gap-y-3 md:grid-cols-2">
+        <div className="space-y-3">
+          <TextField
+            {...shared}
+            label="The question"
+            multiline
+            value={trial.question}
+            error={problems.question}
+            hint="One thing changed, one answer wanted."
+            onCommit={(question) => void edit({ question }, "question")}
+          />
+          <TextField
+            {...shared}
+            label="Your guess, before any result"
+            multiline
+            value={trial.guess}
+            error={problems.guess}
+            onCommit={(guess) => void edit({ guess }, "guess")}
+          />
+          <Place {...stage} />
+        </div>
+        <Money {...stage} />
+      </div>
+    </Columns>
+  );
+}
+
+/** The answer of this stage: how much more each treatment must yield to pay. */
+function TheDifference({ trial }: Stage) {
+  const others = trial.treatments.filter((one) => !one.is_control);
+  const margins = others.filter((one) => one.margin);
+  return (
+    <section aria-label="The difference that matters" className="border-l-4 border-base-content pl-3">
+      <h2>The difference that matters</h2>
+      {margins.length ? (
+        <ul className="mt-1 flex flex-wrap gap-x-6 gap-y-1 text-lg">
+          {margins.map((one) => (
+            <li key={one.id}>
+              {one.name} must gain <Worked working={one.margin_working}>{one.margin?.text}</Worked>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="muted mt-1">
+          {others.length
+            ? "Give the price here and the extra cost of each treatment under Treatments, and the gain that pays shows here."
+            : "It follows from the price and the extra cost of each treatment; there are no treatments yet."}
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Place({ trial, edit, problems, writable }: Stage) {
+  const fields = useFields(trial.workspace_id);
+  const catalogue = useCatalogue();
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <ChoiceField
+        label="Field"
+        value={trial.field?.id ?? ""}
+        disabled={!writable}
+        error={problems.field_id}
+        hint={fields.data?.length ? undefined : "Fields are added in Setup."}
+        options={[
+          ["", "not chosen"],
+          ...(fields.data ?? []).map((one): [string, string] => [one.id, `${one.name} (${one.farm})`]),
+        ]}
+        onCommit={(field) => void edit({ field_id: field || null }, "field")}
+      />
+      <ChoiceField
+        label="Crop"
+        value={trial.crop}
+        disabled={!writable || !trial.crop_bound.open}
+        error={problems.crop}
+        hint={trial.crop_bound.open ? undefined : trial.crop_bound.reason}
+        options={(catalogue.data?.crops ?? []).map((one) => [one.key, one.name])}
+        onCommit={(crop) => void edit({ crop }, "crop")}
+      />
+      <TextField
+        label="Season, year of harvest"
+        value={String(trial.season)}
+        inputMode="numeric"
+        disabled={!writable}
+        error={problems.season}
+        onCommit={(text) => void edit({ season: Number(text) }, "season")}
+      />
+      <TextField
+        label="Series, if repeated over years"
+        value={trial.series}
+        disabled={!writable}
+        error={problems.series}
+        onCommit={(series) => void edit({ series }, "series")}
+      />
+    </div>
+  );
+}
+
+function Money({ trial, edit, problems, writable, system, currency }: Stage) {
+  const money = { disabled: !writable, system, currency };
+  return (
+    <div className="space-y-3">
+      <div className="grid grid-cols-2 gap-3">
+        <ChoiceField
+          label="Judged by"
+          value={trial.primary_response}
+          disabled={!writable}
+          options={[
+            ["yield", "yield"],
+            ["net_return", "net return"],
+          ]}
+          onCommit={(value) => void edit({ primary_response: value as "yield" | "net_return" }, "judged by")}
+        />
+        <ChoiceField
+          label="Significance level"
+          value={String(trial.alpha)}
+          disabled={!writable}
+          error={problems.alpha}
+          options={LEVELS.map(([value, words]) => [String(value), words])}
+          onCommit={(value) => void edit({ alpha: Number(value) }, "level")}
+        />
+        <QuantityField
+          {...money}
+          label="Price of the crop"
+          dimension="price"
+          value={trial.price}
+          error={problems.price}
+          onCommit={(price) => void edit({ price }, "price")}
+        />
+        <QuantityField
+          {...money}
+          label="Cost that comes with yield"
+          dimension="price"
+          value={trial.unit_cost}
+          error={problems.unit_cost}
+          hint="Drying, hauling, storage."
+          onCommit={(unit_cost) => void edit({ unit_cost }, "cost")}
+        />
+        <QuantityField
+          {...money}
+          label="Practical margin of yield"
+          dimension="mass_per_area"
+          value={trial.practical_margin}
+          error={problems.practical_margin}
+          hint="Used where no extra cost sets one."
+          onCommit={(practical_margin) => void edit({ practical_margin }, "margin")}
+        />
+        <QuantityField
+          {...money}
+          label="Margin of net return"
+          dimension="money_per_area"
+          value={trial.net_margin}
+          error={problems.net_margin}
+          hint="Less money than this is not worth a change."
+          onCommit={(net_margin) => void edit({ net_margin }, "margin of net return")}
+        />
+      </div>
+    </div>
+  );
+}
+
+function Why({ trial }: Stage) {
+  return (
+    <>
+      <p>
+        A gain is worth having when it pays for what it costs: extra cost divided by the price left after drying and
+        hauling. Below that, two treatments may differ and it does not matter.
+      </p>
+      <p>
+        The significance level is the share of trials without any true difference that would still be called a gain or a
+        loss. It is settled before the harvest, not after.
+      </p>
+      {trial.notes.map((note) => (
+        <Caution key={note}>{note}</Caution>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,32 @@
+import type { Strip, Trial } from "../../api/client";
+import { Stake } from "../../ui/marks";
+
+/** One line on the selected strip, wherever it was selected. */
+export function StripCard({ strip, trial }: { strip: Strip; trial: Trial }) {
+  const planned = trial.treatments.find((one) => one.id === strip.treatment_id);
+  const received = trial.treatments.find((one) => one.id === strip.received_id);
+  return (
+    <p
+      className="mt-1 flex flex-wrap items-center gap-x-3 border-l-4 border-accent bg-(--paper) px-2 py-0.5"
+      role="status"
+    >
+      <span className="font-semibold">
+        Strip {strip.order}, {strip.block_name}
+      </span>
+      {received && (
+        <span>
+          <Stake letter={received.letter} position={received.position} /> {received.name}
+        </span>
+      )}
+      {planned && planned.id !== received?.id && (
+        <span>
+          planned was {planned.letter}: {strip.reason}
+        </span>
+      )}
+      {strip.lost && <span>lost: {strip.reason}</span>}
+      <span>{strip.stand ? `stand ${strip.stand.text} from ${strip.counts} counts` : "no count yet"}</span>
+      <span>{strip.yield_ ? `yield ${strip.yield_.text}` : "not harvested"}</span>
+      {strip.net_return && <span>net return {strip.net_return.text}</span>}
+    </p>
+  );
+}

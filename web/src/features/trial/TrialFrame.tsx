@@ -1,0 +1,117 @@
+import { useEffect, useState } from "react";
+import { Link, Outlet, useLocation, useOutletContext, useParams, useSearchParams } from "react-router";
+import type { Strip, Trial } from "../../api/client";
+import { useTrial } from "../../api/queries";
+import { useHere } from "../../app/Gate";
+import { LAYERS, type Layer, Ribbon } from "../../ui/Ribbon";
+import { SeasonLine } from "../../ui/SeasonLine";
+import { Waiting } from "../../ui/Waiting";
+import { StripCard } from "./StripCard";
+import { useTrialWrites, type Writes } from "./writes";
+
+const LAYER_OF_STAGE: Record<string, Layer> = {
+  stand: "stand",
+  season: "stand",
+  estimate: "stand",
+  harvest: "yield_",
+  verdict: "yield_",
+};
+
+export type Stage = Writes & {
+  trial: Trial;
+  system: "metric" | "us";
+  currency: string;
+  writable: boolean;
+  selected: Strip | null;
+  select: (strip: Strip) => void;
+};
+export const useStage = () => useOutletContext<Stage>();
+
+/** A trial's head: title, ribbon and season line, above whichever stage is open. */
+export function TrialFrame() {
+  const { trialId = "" } = useParams();
+  const trial = useTrial(trialId);
+  if (!trial.data) return <Waiting query={trial} />;
+  return <Framed key={trialId} trial={trial.data} />;
+}
+
+function Framed({ trial }: { trial: Trial }) {
+  const { person, workspace } = useHere();
+  const writes = useTrialWrites(trial);
+  const [search, setSearch] = useSearchParams();
+  const stage = useLocation().pathname.split("/").at(-1) ?? "";
+  const [layer, setLayer] = useState<Layer>(LAYER_OF_STAGE[stage] ?? "plan");
+  useEffect(() => setLayer(LAYER_OF_STAGE[stage] ?? "plan"), [stage]);
+  useEffect(() => {
+    document.title = `${trial.title} · Cultrix`;
+    return () => {
+      document.title = "Cultrix";
+    };
+  }, [trial.title]);
+  const currency = workspace.currency;
+  const selected = trial.strips.find((strip) => strip.order === Number(search.get("strip"))) ?? null;
+  const select = (strip: Strip) =>
+    setSearch(
+      (now) => {
+        now.set("strip", String(strip.order));
+        return now;
+      },
+      { replace: true },
+    );
+  return (
+    <div>
+      <div className="mb-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <h1 className="text-2xl">{trial.title}</h1>
+        <span className="muted">
+          {trial.crop_name}, harvest {trial.season}
+          {trial.field ? `, ${trial.field.name}` : ""}
+        </span>
+        <label className="no-print ml-auto flex items-center gap-1 whitespace-nowrap">
+          Ribbon shows
+          <select className="entry w-auto" value={layer} onChange={(event) => setLayer(event.target.value as Layer)}>
+            {LAYERS.map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        {trial.strips.length > 0 && (
+          <Link
+            className="plain no-print"
+            to={`/trials/${trial.id}/fieldbook${selected ? `?strip=${selected.order}` : ""}`}
+          >
+            Field book
+          </Link>
+        )}
+      </div>
+      <Ribbon
+        strips={trial.strips}
+        treatments={trial.treatments}
+        layer={layer}
+        selected={selected?.id}
+        onSelect={select}
+      />
+      {selected && <StripCard strip={selected} trial={trial} />}
+      <div className="mt-1.5">
+        <SeasonLine trialId={trial.id} stages={trial.stages} />
+      </div>
+      {!trial.writable && <p className="muted mt-1">You look on here; the lead or a scout enters and changes.</p>}
+      <div className="pt-3">
+        <Outlet
+          context={
+            {
+              trial,
+              system: person.unit_system,
+              currency,
+              writable: trial.writable,
+              selected,
+              select,
+              ...writes,
+            } satisfies Stage
+          }
+        />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,141 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useVerdict } from "../../api/queries";
+import { DifferencePlot } from "../../ui/charts/DifferencePlot";
+import { MeansPlot } from "../../ui/charts/MeansPlot";
+import { Waiting } from "../../ui/Waiting";
+import { Caution, Columns } from "./Columns";
+import { useStage } from "./TrialFrame";
+import { AnovaTable, DifferenceTable, MeansTable } from "./VerdictTables";
+
+type Verdicts = Schemas["VerdictOut"];
+
+export function Verdict() {
+  const { trial } = useStage();
+  const verdict = useVerdict(trial.id);
+  const [money, setMoney] = useState<boolean | null>(null);
+  if (!verdict.data) return <Waiting query={verdict} />;
+  const found = verdict.data;
+  const shown = (money ?? found.primary === "net_return") ? found.net_return : found.yield_;
+  const analysis = shown ?? found.yield_;
+  return (
+    <Columns why={<Why verdict={found} />}>
+      <section aria-label="The verdict" className="border-l-8 border-accent pl-3">
+        <p className="tag text-[1.6rem] leading-tight" data-headline>
+          {found.headline}
+        </p>
+        {found.money && <p className="mt-1 text-lg">{found.money}</p>}
+        {found.problem && (
+          <p role="alert" className="mt-1 font-medium text-error">
+            {found.problem}
+          </p>
+        )}
+      </section>
+      {analysis && (
+        <>
+          {found.net_return && (
+            <fieldset className="no-print mt-3 flex items-center gap-4">
+              <legend className="sr-only">What is shown</legend>
+              {[
+                [false, "Yield"],
+                [true, "Net return"],
+              ].map(([value, label]) => (
+                <label key={String(value)} className="flex items-center gap-1.5">
+                  <input
+                    type="radio"
+                    name="shown"
+                    checked={(shown === found.net_return) === value}
+                    onChange={() => setMoney(Boolean(value))}
+                  />
+                  {label}
+                </label>
+              ))}
+            </fieldset>
+          )}
+          <Analysis analysis={analysis} replicated={found.state === "judged"} />
+        </>
+      )}
+    </Columns>
+  );
+}
+
+function Analysis({ analysis, replicated }: { analysis: Schemas["AnalysisOut"]; replicated: boolean }) {
+  const { trial } = useStage();
+  const positions = new Map(trial.treatments.map((one) => [one.id, one.position]));
+  return (
+    <>
+      <div className="mt-2 grid gap-x-4 gap-y-2 2xl:grid-cols-2">
+        <figure>
+          <figcaption className="font-semibold">
+            {replicated
+              ? `Means with ${analysis.level_pct.toFixed(0)} % intervals; rings are the strips`
+              : "What the strips gave, one each"}
+          </figcaption>
+          <MeansPlot analysis={analysis} positions={positions} />
+        </figure>
+        {replicated && analysis.differences.length > 0 && (
+          <figure>
+            <figcaption className="font-semibold">
+              Differences with {analysis.level_pct.toFixed(0)} % intervals
+            </figcaption>
+            <DifferencePlot analysis={analysis} />
+          </figure>
+        )}
+      </div>
+      <MeansTable analysis={analysis} trial={trial} replicated={replicated} />
+      <DifferenceTable analysis={analysis} />
+      {replicated && (
+        <>
+          <AnovaTable analysis={analysis} />
+          <p className="mt-2">{analysis.method}</p>
+        </>
+      )}
+    </>
+  );
+}
+
+function Why({ verdict }: { verdict: Verdicts }) {
+  const analysis = verdict.yield_;
+  return (
+    <>
+      {verdict.left_out.map((one) => (
+        <Caution key={one.strip}>
+          Strip {one.strip} is not in it: {one.why}
+        </Caution>
+      ))}
+      {verdict.deviations.map((one) => (
+        <Caution key={one.strip}>
+          Strip {one.strip}: {one.why}
+        </Caution>
+      ))}
+      {[...verdict.remarks, ...(analysis?.warnings ?? [])].map((remark) => (
+        <Caution key={remark}>{remark}</Caution>
+      ))}
+      {verdict.alternates.map((alternate) => (
+        <div key={alternate.label} className="sheet p-2">
+          <h3>{alternate.label}</h3>
+          {alternate.lines.map((line) => (
+            <p key={line}>{line}</p>
+          ))}
+        </div>
+      ))}
+      {verdict.state === "judged" && (
+        <p>
+          Four calls only: gain, loss, no difference that matters, cannot tell yet. An interval that holds both nothing
+          and something worth having says the trial was too small, not that there is no effect.
+        </p>
+      )}
+      {analysis && analysis.checks.length > 0 && (
+        <div>
+          <h3>What was checked</h3>
+          <ul className="list-disc pl-5">
+            {analysis.checks.map((check) => (
+              <li key={check}>{check}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <p className="muted">One field and one season speak for themselves; a series over years speaks for more.</p>
+    </>
+  );
+}

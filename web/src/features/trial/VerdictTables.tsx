@@ -1,0 +1,142 @@
+import type { Schemas, Trial } from "../../api/client";
+import { saveCsv } from "../../ui/csv";
+import { Stake } from "../../ui/marks";
+import { Worked } from "../../ui/working";
+
+type Analysis = Schemas["AnalysisOut"];
+
+export function MeansTable({ analysis, trial, replicated }: { analysis: Analysis; trial: Trial; replicated: boolean }) {
+  const position = (id: string) => trial.treatments.find((one) => one.id === id)?.position ?? 0;
+  return (
+    <section aria-label={`Means of ${analysis.response}`} className="mt-3">
+      <table className="figures">
+        <thead>
+          <tr>
+            <th>Treatment</th>
+            <th className="num">Strips</th>
+            <th className="num">Mean {analysis.response}</th>
+            {replicated && (
+              <>
+                <th className="num">Standard error</th>
+                <th className="num">{analysis.level_pct.toFixed(0)} % interval</th>
+                <th>Letters</th>
+              </>
+            )}
+          </tr>
+        </thead>
+        <tbody>
+          {analysis.means.map((mean) => (
+            <tr key={mean.treatment_id}>
+              <td>
+                <Stake letter={mean.letter} position={position(mean.treatment_id)} /> {mean.name}
+                {mean.is_control && <span className="muted"> control</span>}
+              </td>
+              <td className="num">{mean.n}</td>
+              <td className="num font-semibold">{mean.mean.text}</td>
+              {replicated && (
+                <>
+                  <td className="num">{mean.se?.text}</td>
+                  <td className="num">{mean.lower && mean.upper && `${mean.lower.text} to ${mean.upper.text}`}</td>
+                  <td>{mean.letters}</td>
+                </>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {replicated && (
+        <p className="muted mt-1 text-sm">
+          {analysis.letters_note}
+          {analysis.sed && ` Standard error of a difference ${analysis.sed.text}.`}
+          {analysis.cv_pct && ` Spread between strips (CV) ${analysis.cv_pct}.`}
+        </p>
+      )}
+      <button
+        type="button"
+        className="plain no-print mt-1"
+        onClick={() =>
+          saveCsv("means.csv", [
+            ["treatment", "name", "strips", `mean ${analysis.unit}`, "se", "lower", "upper", "letters"],
+            ...analysis.means.map((mean) => [
+              mean.letter,
+              mean.name,
+              mean.n,
+              mean.mean.value,
+              mean.se?.value ?? null,
+              mean.lower?.value ?? null,
+              mean.upper?.value ?? null,
+              mean.letters,
+            ]),
+          ])
+        }
+      >
+        Save as CSV
+      </button>
+    </section>
+  );
+}
+
+export function DifferenceTable({ analysis }: { analysis: Analysis }) {
+  if (!analysis.differences.length) return null;
+  return (
+    <section aria-label="Comparisons" className="mt-3">
+      <h3>Each comparison</h3>
+      <ul className="divide-y divide-base-300">
+        {analysis.differences.map((row) => (
+          <li key={row.treatment_id + row.against} className="py-1.5">
+            <p>
+              {row.sentence} <Worked working={row.working}>The working</Worked>
+            </p>
+            {row.call && (
+              <p className="muted text-sm">
+                {row.call_words}
+                {row.chance_above_zero_pct !== null &&
+                  `; chance that it is better at all ${chance(row.chance_above_zero_pct)}`}
+                {row.chance_beyond_margin_pct !== null &&
+                  `, better by what matters ${chance(row.chance_beyond_margin_pct)}`}
+                {row.p && `; p ${row.p}`}
+                {row.p_adjusted && row.p_adjusted !== row.p && `, adjusted ${row.p_adjusted}`}.
+              </p>
+            )}
+            {row.settle && <p>{row.settle}</p>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** A chance in whole percent; neither 0 nor 100 is ever certain. */
+const chance = (pct: number) => (pct < 1 ? "under 1 %" : pct > 99 ? "over 99 %" : `${pct.toFixed(0)} %`);
+
+export function AnovaTable({ analysis }: { analysis: Analysis }) {
+  return (
+    <section aria-label="Analysis of variance" className="mt-3">
+      <h3>Analysis of variance{analysis.anova_unit && `, ${analysis.anova_unit}`}</h3>
+      <table className="figures max-w-2xl">
+        <thead>
+          <tr>
+            <th>Source</th>
+            <th className="num">df</th>
+            <th className="num">Sum of squares</th>
+            <th className="num">Mean square</th>
+            <th className="num">F</th>
+            <th className="num">p</th>
+          </tr>
+        </thead>
+        <tbody>
+          {analysis.anova.map((row) => (
+            <tr key={row.source}>
+              <td>{row.source}</td>
+              <td className="num">{row.df}</td>
+              <td className="num">{row.ss}</td>
+              <td className="num">{row.ms}</td>
+              <td className="num">{row.f}</td>
+              <td className="num">{row.p}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

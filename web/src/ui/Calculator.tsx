@@ -1,0 +1,150 @@
+import { type FormEvent, useEffect, useState } from "react";
+import { ask, client, type Schemas, type Typed, type Working } from "../api/client";
+import { useCatalogue } from "../api/queries";
+import { faultOf } from "../app/saving";
+import { useUnits } from "./fields";
+
+type Entry = Schemas["CalculatorOut"];
+
+/** One calculator: inputs with units, the answer at its top, its working under it. */
+export function Calculator({ entry, crop, system }: { entry: Entry; crop: string; system: "metric" | "us" }) {
+  const catalogue = useCatalogue();
+  const [values, setValues] = useState<Record<string, Typed>>({});
+  const [chosen, setChosen] = useState(crop);
+  const [working, setWorking] = useState<Working | null>(null);
+  const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
+  const filled = Object.fromEntries(entry.inputs.map((one) => [one.name, values[one.name] ?? one.example]));
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another system or entry means other units in the answer
+  useEffect(() => {
+    setWorking(null);
+    setProblem(null);
+  }, [entry.key, system]);
+
+  async function reckon(event: FormEvent) {
+    event.preventDefault();
+    try {
+      setWorking(
+        await ask(
+          client.POST("/api/bench/{key}", {
+            params: { path: { key: entry.key } },
+            body: { crop: chosen, values: filled },
+          }),
+        ),
+      );
+      setProblem(null);
+    } catch (error) {
+      setWorking(null);
+      setProblem(faultOf(error));
+    }
+  }
+
+  return (
+    <div className="grid gap-5 md:grid-cols-[20rem_1fr]">
+      <form onSubmit={reckon} className="space-y-2">
+        <p className="muted">{entry.purpose}</p>
+        {entry.needs_crop && (
+          <label className="block">
+            Crop
+            <select className="entry" value={chosen} onChange={(event) => setChosen(event.target.value)}>
+              {catalogue.data?.crops.map((one) => (
+                <option key={one.key} value={one.key}>
+                  {one.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {entry.inputs.map((input) => (
+          <BenchInput
+            key={input.name}
+            input={input}
+            system={system}
+            value={filled[input.name] as Typed}
+            invalid={problem?.field === input.name}
+            onChange={(value) => setValues({ ...values, [input.name]: value })}
+          />
+        ))}
+        {problem && (
+          <p role="alert" className="font-medium text-error">
+            {problem.message}
+          </p>
+        )}
+        <button type="submit" className="act">
+          Reckon
+        </button>
+      </form>
+      <section aria-live="polite" aria-label="Answer">
+        {working ? (
+          <Answer working={working} />
+        ) : (
+          <p className="muted">The numbers typed are an example; put in your own.</p>
+        )}
+      </section>
+    </div>
+  );
+}
+
+type InputProps = {
+  input: Entry["inputs"][number];
+  system: "metric" | "us";
+  value: Typed;
+  invalid: boolean;
+  onChange: (value: Typed) => void;
+};
+
+function BenchInput({ input, system, value, invalid, onChange }: InputProps) {
+  const units = useUnits(input.dimension, system);
+  const id = `bench-${input.name}`;
+  return (
+    <div>
+      <label htmlFor={id}>{input.label}</label>
+      <div className="flex">
+        <input
+          id={id}
+          className="entry text-right"
+          inputMode="decimal"
+          value={value.text}
+          aria-invalid={invalid}
+          onChange={(event) => onChange({ ...value, text: event.target.value })}
+        />
+        {units.length > 0 && (
+          <select
+            aria-label={`Unit of ${input.label.toLowerCase()}`}
+            className="entry w-36 border-l-0"
+            value={value.unit}
+            onChange={(event) => onChange({ ...value, unit: event.target.value })}
+          >
+            {units.map(([code, label]) => (
+              <option key={code} value={code}>
+                {label}
+              </option>
+            ))}
+          </select>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Answer({ working }: { working: Working }) {
+  return (
+    <>
+      <p className="muted">{working.title}</p>
+      <p className="tag mb-2 text-4xl">{working.outcome}</p>
+      <ol className="space-y-1.5">
+        {working.steps.map((step) => (
+          <li key={step.label} className="sheet grid gap-x-3 p-2 md:grid-cols-[11rem_1fr]">
+            <span className="font-semibold">{step.label}</span>
+            <span>
+              <span className="muted block">{step.formula}</span>
+              {step.numbers} = <span className="font-semibold">{step.outcome}</span>
+              {step.source && <span className="muted block text-sm">Source: {step.source}</span>}
+            </span>
+          </li>
+        ))}
+      </ol>
+      {working.assumption && <p className="caution mt-2">What moves it most. {working.assumption}</p>}
+    </>
+  );
+}

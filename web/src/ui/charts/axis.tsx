@@ -1,0 +1,39 @@
+import type { ScaleLinear } from "d3-scale";
+import { scaleLinear } from "d3-scale";
+
+export const LEFT = 210;
+export const RIGHT = 150;
+export const WIDTH = 760;
+export const ROW = 42;
+export const TOP = 8;
+
+/** A scale over all values drawn, with a little air. */
+export function scaleOver(values: number[]): ScaleLinear<number, number> {
+  const low = Math.min(...values);
+  const high = Math.max(...values);
+  const air = (high - low) * 0.06 || Math.abs(high) * 0.05 || 1;
+  return scaleLinear()
+    .domain([low - air, high + air])
+    .range([LEFT, WIDTH - RIGHT])
+    .nice(6);
+}
+
+export function Axis({ x, y, label }: { x: ScaleLinear<number, number>; y: number; label: string }) {
+  const [from = 0, to = 0] = x.range();
+  return (
+    <g fontSize="13">
+      <line x1={from} x2={to} y1={y} y2={y} stroke="currentColor" />
+      {x.ticks(6).map((tick) => (
+        <g key={tick} transform={`translate(${x(tick)} ${y})`}>
+          <line y2="5" stroke="currentColor" />
+          <text y="19" textAnchor="middle" fill="currentColor">
+            {x.tickFormat(6)(tick)}
+          </text>
+        </g>
+      ))}
+      <text x={(from + to) / 2} y={y + 37} textAnchor="middle" fill="currentColor">
+        {label}
+      </text>
+    </g>
+  );
+}
