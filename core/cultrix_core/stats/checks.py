@@ -8,6 +8,7 @@ References: [1] Cook & Weisberg (1982) Residuals and Influence in Regression, ch
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +19,7 @@ from cultrix_core.stats.linear_model import FixedFit
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Checks:
-    """Test statistics; None where the data cannot support the check."""
+    """Test statistics; None where the data cannot support the check. ``outlier_row`` counts rows from 1."""
 
     shapiro_w: float | None
     shapiro_p: float | None
@@ -30,8 +31,11 @@ class Checks:
     words: tuple[str, ...]
 
 
-def check(fit: FixedFit, treatment: str) -> Checks:
-    """Run the checks on residuals of ``fit``, spread by the factor named ``treatment``."""
+def check(fit: FixedFit, treatment: str, labels: Sequence[str] = ()) -> Checks:
+    """Run the checks on residuals of ``fit``, spread by the factor named ``treatment``.
+
+    ``labels`` are what a reader calls the rows, "Row 1" and so on when there are none.
+    """
     if not fit.mse or fit.df_error < 3:
         return Checks(
             shapiro_w=None,
@@ -49,7 +53,8 @@ def check(fit: FixedFit, treatment: str) -> Checks:
     f, p_spread = _spread(fit, treatment)
     words = []
     if p_outlier is not None and p_outlier < 0.05:
-        words.append(f"Row {row + 1} stands far from what its block and treatment suggest: check its record.")
+        name = labels[row] if labels else f"Row {row + 1}"
+        words.append(f"{name} stands far from what its block and treatment suggest: check its record.")
     if p_normal < 0.05:
         words.append("The residuals are not shaped like a bell: look at the strips before trusting small p values.")
     if p_spread is not None and p_spread < 0.05:
@@ -57,7 +62,7 @@ def check(fit: FixedFit, treatment: str) -> Checks:
     return Checks(
         shapiro_w=float(w),
         shapiro_p=float(p_normal),
-        outlier_row=row,
+        outlier_row=row + 1,
         outlier_rstudent=rstudent,
         outlier_p_bonferroni=p_outlier,
         brown_forsythe_f=f,

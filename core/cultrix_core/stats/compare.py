@@ -31,11 +31,15 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripResponse:
-    """One strip: its block (ignored in a completely randomised design), treatment and response."""
+    """One strip: its block (ignored in a completely randomised design), treatment and response.
+
+    ``label`` is what a reader calls it, "Strip 4"; without labels rows are counted.
+    """
 
     treatment: str
     response: float
     block: str = ""
+    label: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -165,7 +169,9 @@ def compare(
         cv_percent=100 * float(np.sqrt(fit.mse)) / abs(grand) if fit.mse and grand else None,
         sed=sed,
         lsd=sed * t_limit if sed is not None and t_limit is not None else None,
-        checks=check(fit, "treatment") if replicated else None,
+        checks=check(fit, "treatment", [strip.label for strip in strips] if all(strip.label for strip in strips) else ())
+        if replicated
+        else None,
         warnings=tuple(warnings),
     )
 

@@ -34,5 +34,5 @@ class Ground:
     def plants(self, seeds_per_m2: float, area_m2: float, counts: int, strip: int, emergence: float) -> list[int]:
         """Plants in repeated places of one strip: patchy emergence, so more spread than Poisson's."""
         draw = np.random.default_rng(self.seed * 1000 + strip)
-        local = draw.gamma(40, emergence / 40, counts)
+        local = draw.gamma(120, emergence / 120, counts)
         return [int(plants) for plants in draw.poisson(seeds_per_m2 * area_m2 * local)]

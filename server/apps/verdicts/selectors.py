@@ -18,7 +18,7 @@ from apps.trials.models import Strip, Treatment
 from apps.trials.selectors import TrialView
 from apps.verdicts.models import Verdict
 
-ENGINE = "fixed-blocks-1"
+ENGINE = "fixed-blocks-2"
 READ = TypeAdapter(Comparison)
 
 
@@ -88,7 +88,11 @@ def _compare(
         treatment, value = treated(strip), response(view, strip)
         if strip.lost or treatment is None or value is None:
             continue
-        rows.append(StripResponse(treatment=str(treatment.id), block=str(strip.block.number), response=value))
+        rows.append(
+            StripResponse(
+                treatment=str(treatment.id), block=str(strip.block.number), response=value, label=f"Strip {strip.order}"
+            )
+        )
     present = {row.treatment for row in rows}
     control = str(view.control.id) if view.control and str(view.control.id) in present else None
     return compare(rows, alpha=view.trial.alpha, control=control, levels=[str(treatment.id) for treatment in view.treatments])

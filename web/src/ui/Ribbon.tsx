@@ -35,6 +35,14 @@ function heights(strips: Strip[], layer: Layer): Map<string, number> {
   return shares;
 }
 
+/** What the columns span, for they do not start at zero. */
+export function rangeWords(strips: Strip[], layer: Layer): string {
+  if (layer === "plan") return "";
+  const shown = strips.flatMap((strip) => strip[layer] ?? []).sort((a, b) => a.value - b.value);
+  const [low, high] = [shown[0], shown.at(-1)];
+  return low && high ? `Columns span ${low.text} to ${high.text}, not from zero` : "";
+}
+
 function words(strip: Strip, treatment: Props["treatments"][number] | undefined, layer: Layer, blind: boolean): string {
   const parts = [`Strip ${strip.order}`, strip.block_name];
   if (!blind && treatment) parts.push(`${treatment.letter}, ${treatment.name}`);

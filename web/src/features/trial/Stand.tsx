@@ -16,17 +16,14 @@ export function Stand() {
   const { trial, writable, selected } = stage;
   const stand = useStand(trial.id);
   if (!stand.data) return <Waiting query={stand} />;
-  const counted = stand.data.strips.filter((strip) => strip.counts.length).length;
+  const standing = trial.strips.filter((strip) => !strip.lost);
+  const counted = standing.filter((strip) => strip.counts > 0).length;
   const chosen = stand.data.strips.find((strip) => strip.strip_id === selected?.id);
   return (
     <Columns why={<Why stand={stand.data} />}>
       <section aria-label="Stand by treatment" className="border-l-4 border-base-content pl-3">
         <div className="flex flex-wrap items-baseline gap-4">
-          <h2>
-            {counted
-              ? `${counted} of ${trial.strips.filter((strip) => !strip.lost).length} strips counted`
-              : "No strip counted yet"}
-          </h2>
+          <h2>{counted ? `${counted} of ${standing.length} strips counted` : "No strip counted yet"}</h2>
           {writable && trial.strips.length > 0 && (
             <Link
               className="act inline-block"

@@ -3,7 +3,7 @@ import { Link, Outlet, useLocation, useOutletContext, useParams, useSearchParams
 import type { Strip, Trial } from "../../api/client";
 import { useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
-import { LAYERS, type Layer, Ribbon } from "../../ui/Ribbon";
+import { LAYERS, type Layer, Ribbon, rangeWords } from "../../ui/Ribbon";
 import { SeasonLine } from "../../ui/SeasonLine";
 import { Waiting } from "../../ui/Waiting";
 import { StripCard } from "./StripCard";
@@ -66,7 +66,8 @@ function Framed({ trial }: { trial: Trial }) {
           {trial.crop_name}, harvest {trial.season}
           {trial.field ? `, ${trial.field.name}` : ""}
         </span>
-        <label className="no-print ml-auto flex items-center gap-1 whitespace-nowrap">
+        <span className="muted ml-auto text-sm">{rangeWords(trial.strips, layer)}</span>
+        <label className="no-print flex items-center gap-1 whitespace-nowrap">
           Ribbon shows
           <select className="entry w-auto" value={layer} onChange={(event) => setLayer(event.target.value as Layer)}>
             {LAYERS.map(([key, name]) => (

@@ -18,6 +18,7 @@ export function Verdict() {
   const found = verdict.data;
   const shown = (money ?? found.primary === "net_return") ? found.net_return : found.yield_;
   const analysis = shown ?? found.yield_;
+  const primary = found.primary === "net_return" ? found.net_return : found.yield_;
   return (
     <Columns why={<Why verdict={found} />}>
       <section aria-label="The verdict" className="border-l-8 border-accent pl-3">
@@ -25,6 +26,7 @@ export function Verdict() {
           {found.headline}
         </p>
         {found.money && <p className="mt-1 text-lg">{found.money}</p>}
+        <Settling analysis={primary} />
         {found.problem && (
           <p role="alert" className="mt-1 font-medium text-error">
             {found.problem}
@@ -56,6 +58,18 @@ export function Verdict() {
         </>
       )}
     </Columns>
+  );
+}
+
+/** What it would take to settle the widest open comparison. */
+function Settling({ analysis }: { analysis: Schemas["AnalysisOut"] | null }) {
+  const open = (analysis?.differences ?? []).filter((row) => row.call === "cannot_tell_yet" && row.settle);
+  const widest = open.sort((a, b) => Math.abs(b.estimate.value) - Math.abs(a.estimate.value))[0];
+  if (!widest) return null;
+  return (
+    <p className="mt-1">
+      {widest.letter} against {widest.against}. {widest.settle}
+    </p>
   );
 }
 
@@ -113,7 +127,7 @@ function Why({ verdict }: { verdict: Verdicts }) {
       ))}
       {verdict.alternates.map((alternate) => (
         <div key={alternate.label} className="sheet p-2">
-          <h3>{alternate.label}</h3>
+          <h3 className="first-letter:uppercase">{alternate.label}</h3>
           {alternate.lines.map((line) => (
             <p key={line}>{line}</p>
           ))}

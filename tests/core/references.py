@@ -1,0 +1,64 @@
+"""Reading the reference cases of ``tests/reference``."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from cultrix_core.stats.compare import Comparison, Design, StripResponse, compare
+
+FOLDER = Path(__file__).resolve().parents[1] / "reference"
+
+
+@dataclass(frozen=True)
+class Case:
+    """A dataset with its expected results and the columns the analysis uses."""
+
+    name: str
+    design: Design
+    treatment: str
+    response: str
+    block: str | None
+    expected: dict[str, Any]
+    rows: list[dict[str, Any]]
+    levels: list[str]
+    tolerance: dict[str, float]
+
+    def strips(self) -> list[StripResponse]:
+        return [
+            StripResponse(
+                treatment=str(row[self.treatment]),
+                response=float(row[self.response]),
+                block=str(row[self.block]) if self.block else "",
+            )
+            for row in self.rows
+        ]
+
+    def run(self, **options: Any) -> Comparison:
+        return compare(self.strips(), design=self.design, levels=self.levels, **options)
+
+
+def case(file: str, design: Design, treatment: str, response: str, block: str | None) -> Case:
+    raw = json.loads((FOLDER / f"{file}.json").read_text())
+    levels = next(column["levels"] for column in raw["columns"] if column["name"] == treatment)
+    return Case(
+        name=file,
+        design=design,
+        treatment=treatment,
+        response=response,
+        block=block,
+        expected=raw["expected"],
+        rows=raw["data"],
+        levels=[str(level) for level in levels],
+        tolerance=raw["suggested_tolerance"],
+    )
+
+
+O01 = case("o01_rcbd_seedrate", "rcbd", "rate", "yield", "block")
+O02 = case("o02_rcbd_seedrate_missing", "rcbd", "rate", "yield", "block")
+O03 = case("o03_crd_unequal_potato_scab", "crd", "trt", "inf", None)
+O26 = case("o26_rcbd_barley_sites_as_blocks", "rcbd", "variety", "yield", "block")
+O28 = case("o28_crd_balanced_plantgrowth", "crd", "group", "weight", None)
+CASES = [O01, O02, O03, O26, O28]
