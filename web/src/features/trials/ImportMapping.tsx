@@ -31,7 +31,7 @@ export function guessMapping(preview: Preview, fileName: string, system: "metric
     title: fileName.replace(/\.\w+$/, "").replace(/[_-]+/g, " "),
     crop: "other",
     season: String(new Date().getFullYear()),
-    control: "",
+    control: preview.values[treatment]?.[0] ?? "",
     factor_name: treatment,
   };
 }
@@ -46,8 +46,14 @@ type Props = {
 export function ImportMapping({ preview, mapping, onChange, problem }: Props) {
   const catalogue = useCatalogue();
   const units = useUnits("mass_per_area", "metric");
-  const set = (key: keyof Mapping) => (event: { target: { value: string } }) =>
-    onChange({ ...mapping, [key]: event.target.value });
+  const set = (key: keyof Mapping) => (event: { target: { value: string } }) => {
+    const next = { ...mapping, [key]: event.target.value };
+    if (key === "treatment") {
+      next.control = preview.values[next.treatment]?.[0] ?? "";
+      next.factor_name = next.treatment;
+    }
+    onChange(next);
+  };
   const choose = (key: keyof Mapping, label: string, options: [string, string][]) => (
     <label className="block">
       {label}
@@ -78,7 +84,6 @@ export function ImportMapping({ preview, mapping, onChange, problem }: Props) {
       {choose("response", "Column of the yield", columns)}
       {choose("unit", "Its unit", units)}
       {choose("control", "Control", [
-        ["", "none: compare all pairs"],
         ...levels.map((level): [string, string] => [level, level]),
       ])}
       {write("factor_name", "What was varied")}

@@ -1,0 +1,174 @@
+"""People of two workspaces, and a small trial to work on."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from apps.accounts.models import Membership, User, Workspace
+from django.test import Client
+
+PASSWORD = "between-two-terraces"
+
+
+@dataclass
+class Api:
+    """The API as one person calls it."""
+
+    client: Client = field(default_factory=lambda: Client(HTTP_HOST="localhost"))
+
+    def call(self, method: str, path: str, body: Any = None, **extra: Any) -> Any:
+        content = {} if body is None else {"data": json.dumps(body), "content_type": "application/json"}
+        return getattr(self.client, method)(f"/api{path}", **content, **extra)
+
+    def ok(self, method: str, path: str, body: Any = None) -> Any:
+        response = self.call(method, path, body)
+        assert response.status_code in (200, 201), response.content
+        return response.json()
+
+    def refused(self, method: str, path: str, body: Any = None, *, status: int = 422) -> dict[str, Any]:
+        response = self.call(method, path, body)
+        assert response.status_code == status, (response.status_code, response.content)
+        answer: dict[str, Any] = response.json()
+        assert set(answer) >= {"code", "message", "field"}
+        assert answer["message"].strip()
+        return answer
+
+
+def _member(name: str, workspace: Workspace, role: str) -> Api:
+    user = User.objects.create_user(name, password=PASSWORD, first_name=name.capitalize())
+    Membership.objects.create(user=user, workspace=workspace, role=role)
+    api = Api()
+    api.client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+    return api
+
+
+@pytest.fixture
+def workspace(db: None) -> Workspace:  # noqa: ARG001
+    return Workspace.objects.create(name="Lower Terraces", currency="€")
+
+
+@pytest.fixture
+def lead(workspace: Workspace) -> Api:
+    return _member("mirren", workspace, "lead")
+
+
+@pytest.fixture
+def scout(workspace: Workspace) -> Api:
+    return _member("corin", workspace, "scout")
+
+
+@pytest.fixture
+def viewer(workspace: Workspace) -> Api:
+    return _member("vesna", workspace, "viewer")
+
+
+@pytest.fixture
+def outsider(db: None) -> Api:  # noqa: ARG001
+    return _member("stranger", Workspace.objects.create(name="Elsewhere", currency="$"), "lead")
+
+
+@pytest.fixture
+def nobody(db: None) -> Api:  # noqa: ARG001
+    return Api()
+
+
+def now() -> str:
+    return datetime.now(UTC).isoformat()
+
+
+def typed(text: str, unit: str = "") -> dict[str, str]:
+    return {"text": text, "unit": unit}
+
+
+@pytest.fixture
+def trial(lead: Api, workspace: Workspace) -> dict[str, Any]:
+    """Three row widths of wheat in three blocks, laid out, nothing recorded."""
+    found = lead.ok(
+        "post", f"/workspaces/{workspace.id}/trials", {"title": "Row width", "crop": "winter_wheat", "season": 2026}
+    )
+    path = f"/trials/{found['id']}"
+    found = lead.ok(
+        "patch",
+        path,
+        {
+            "version": found["version"],
+            "question": "Do narrow rows pay?",
+            "price": typed("200", "money/t"),
+            "unit_cost": typed("10", "money/t"),
+            "seeding_rate": typed("320", "/m2"),
+            "net_margin": typed("20", "money/ha"),
+        },
+    )
+    rows = [("12.5", False, "20"), ("18", False, "10"), ("25", True, "")]
+    found = lead.ok(
+        "put",
+        f"{path}/treatments",
+        {
+            "version": found["version"],
+            "factor_kind": "row_spacing",
+            "treatments": [
+                {"level": typed(level, "cm"), "is_control": control, "extra_cost": typed(cost, "money/ha")}
+                for level, control, cost in rows
+            ],
+        },
+    )
+    return lead.ok(
+        "post",
+        f"{path}/layout",
+        {
+            "version": found["version"],
+            "design": "rcbd",
+            "blocks": 3,
+            "seed": 7,
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        },
+    )
+
+
+def count_body(strip: dict[str, Any], plants: str = "41", **more: Any) -> dict[str, Any]:
+    return {
+        "strip_id": strip["id"],
+        "method": "rows",
+        "plants": plants,
+        "rows": "4",
+        "length": typed("1", "m"),
+        "row_spacing": typed("12.5", "cm"),
+        "recorded_at": now(),
+    } | more
+
+
+def load_body(strip: dict[str, Any], net: str = "1200", **more: Any) -> dict[str, Any]:
+    return {
+        "strip_id": strip["id"],
+        "method": "weighed",
+        "net": typed(net, "kg"),
+        "moisture": typed("14.2", "%"),
+        "swath_width": typed("5.4", "m"),
+        "length": typed("300", "m"),
+        "recorded_at": now(),
+    } | more
+
+
+def record_count(api: Api, trial: dict[str, Any], place: int = 0, plants: str = "41") -> tuple[str, dict[str, Any]]:
+    count_id = str(uuid4())
+    body = count_body(trial["strips"][place], plants)
+    api.ok("put", f"/trials/{trial['id']}/stand-counts/{count_id}", body)
+    return count_id, body
+
+
+def harvest_all(api: Api, trial: dict[str, Any], nets: dict[str, int], spread: int = 12) -> None:
+    """Every strip that stands: net weight by letter, a gradient along the field, a little scatter."""
+    letters = {one["id"]: one["letter"] for one in trial["treatments"]}
+    rows = []
+    for place, strip in enumerate(trial["strips"]):
+        if strip["lost"]:
+            continue
+        net = nets[letters[strip["received_id"]]] + 4 * place + spread * ((place * 7) % 5 - 2)
+        rows.append(load_body(strip, str(net), id=str(uuid4())))
+    api.ok("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})

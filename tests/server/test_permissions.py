@@ -1,0 +1,202 @@
+"""Every operation, for every kind of person. An operation without a row here fails the suite."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from apps.accounts.models import Workspace
+from apps.farms.models import Field
+from apps.records.models import FieldEvent, HarvestLoad, StandCount
+from apps.trials.models import Strip, Treatment, Trial
+from apps.verdicts.models import Verdict
+from config.api import api
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from tests.server.conftest import Api, count_body, load_body, now, record_count, typed
+
+Place = dict[str, Any]
+UUIDS = {"workspace_id", "trial_id", "strip_id"}
+
+# operation: (method, path, body or maker of one, whether it writes)
+ROWS: dict[str, tuple[str, str, Any, bool]] = {
+    "people": ("get", "/workspaces/{workspace}/people", None, False),
+    "fields": ("get", "/workspaces/{workspace}/fields", None, False),
+    "add_field": (
+        "post", "/workspaces/{workspace}/fields",
+        {"name": "New", "farm": "F", "width": typed("100", "m"), "length": typed("300", "m")}, True,
+    ),
+    "trials": ("get", "/workspaces/{workspace}/trials", None, False),
+    "add_trial": ("post", "/workspaces/{workspace}/trials", {"title": "x", "crop": "maize", "season": 2026}, True),
+    "today": ("get", "/workspaces/{workspace}/today", None, False),
+    "trial": ("get", "/trials/{trial}", None, False),
+    "edit_trial": ("patch", "/trials/{trial}", lambda it: {"version": it["version"], "title": "renamed"}, True),
+    "set_treatments": (
+        "put", "/trials/{trial}/treatments",
+        lambda it: {
+            "version": it["version"], "factor_kind": "row_spacing",
+            "treatments": [{"level": typed("10", "cm")}, {"level": typed("20", "cm")}],
+        }, True,
+    ),
+    "draw_layout": (
+        "post", "/trials/{trial}/layout",
+        lambda it: {
+            "version": it["version"], "design": "rcbd", "blocks": 2, "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        }, True,
+    ),
+    "mark_strip": ("patch", "/strips/{strip}", {"lost": True, "sown_treatment_id": None, "reason": "hail"}, True),
+    "stand": ("get", "/trials/{trial}/stand", None, False),
+    "put_stand_count": ("put", "/trials/{trial}/stand-counts/{new}", lambda it: count_body(it["strips"][0]), True),
+    "harvest": ("get", "/trials/{trial}/harvest", None, False),
+    "put_harvest_load": ("put", "/trials/{trial}/harvest-loads/{new}", lambda it: load_body(it["strips"][0]), True),
+    "put_harvest_sheet": (
+        "post", "/trials/{trial}/harvest-sheet",
+        lambda it: {"rows": [load_body(it["strips"][0], id=str(uuid4()))]}, True,
+    ),
+    "field_events": ("get", "/trials/{trial}/field-events", None, False),
+    "put_field_event": (
+        "put", "/trials/{trial}/field-events/{new}",
+        {"kind": "rain", "happened_on": "2026-06-01", "text": "20 mm", "recorded_at": now()}, True,
+    ),
+    "strike": ("post", "/records/stand-count/{count}/strike", {"struck": True, "reason": "wrong", "version": 1}, True),
+    "verdict": ("get", "/trials/{trial}/verdict", None, False),
+    "preview_import": ("post", "/workspaces/{workspace}/import-preview", "file", False),
+    "import_trial": ("post", "/workspaces/{workspace}/import", "file", True),
+}  # fmt: skip
+# Operations without anything of a workspace in them, with the reason.
+OPEN = {
+    "session": "says who is signed in, to anybody",
+    "sign_in": "is how one gets in",
+    "sign_out": "ends one's own session",
+    "set_preferences": "changes one's own account only",
+    "catalogue": "crops and units, the same for all",
+    "bench": "calculators, the same for all",
+    "reckon": "reckons what it is given and keeps nothing",
+}
+
+
+def operations() -> dict[str, tuple[str, str]]:
+    found = {}
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        for method, operation in methods.items():
+            found[operation["operationId"]] = (method, path)
+    return found
+
+
+def test_every_operation_has_a_row() -> None:
+    assert set(operations()) == set(ROWS) | set(OPEN)
+
+
+def test_every_row_names_its_own_operation() -> None:
+    for name, (method, path, _, _) in ROWS.items():
+        got_method, got_path = operations()[name]
+        assert method == got_method
+        assert path.count("/") == got_path.removeprefix("/api").count("/")
+
+
+@pytest.fixture
+def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]:
+    count_id, _ = record_count(lead, trial)
+    words = {
+        "workspace": str(workspace.id), "trial": trial["id"], "strip": trial["strips"][1]["id"], "count": count_id,
+        "new": str(uuid4()),
+    }  # fmt: skip
+    return lambda path: path.format(**words)
+
+
+def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> Any:
+    method, _, body, _ = row
+    if body == "file":
+        file = SimpleUploadedFile("t.csv", b"block,rate,yield\n1,a,4\n1,b,5\n2,a,4\n2,b,6\n", content_type="text/csv")
+        form = {
+            "file": file, "block": "block", "treatment": "rate", "response": "yield", "unit": "t/ha", "title": "t",
+            "crop": "maize", "season": "2026",
+        }  # fmt: skip
+        return who.client.post(f"/api{path}", form)
+    return who.call(method, path, body(trial) if callable(body) else body)
+
+
+def tallies() -> list[int]:
+    """Everything a write could have changed: rows and versions."""
+    models = (Workspace, Field, Trial, Treatment, Strip, StandCount, HarvestLoad, FieldEvent)
+    histories = (Trial.history, Strip.history, StandCount.history, HarvestLoad.history, Treatment.history)
+    return [model._default_manager.count() for model in models] + [history.count() for history in histories]
+
+
+each_row = pytest.mark.parametrize("name", sorted(ROWS))
+
+
+@each_row
+def test_another_workspace_finds_nothing(name: str, outsider: Api, trial: Place, place: Callable[[str], str]) -> None:
+    before = tallies()
+    response = send(outsider, ROWS[name], place(ROWS[name][1]), trial)
+    assert response.status_code == 404, response.content
+    assert response.json()["code"] == "not_here"
+    assert trial["title"] not in response.content.decode()
+    assert tallies() == before
+    assert not Verdict.objects.exists()
+
+
+@each_row
+def test_nobody_is_asked_to_sign_in(name: str, nobody: Api, trial: Place, place: Callable[[str], str]) -> None:
+    before = tallies()
+    response = send(nobody, ROWS[name], place(ROWS[name][1]), trial)
+    assert response.status_code == 401
+    assert response.json()["code"] == "signed_out"
+    assert tallies() == before
+
+
+@each_row
+def test_a_viewer_looks_and_does_not_write(name: str, viewer: Api, trial: Place, place: Callable[[str], str]) -> None:
+    before = tallies()
+    response = send(viewer, ROWS[name], place(ROWS[name][1]), trial)
+    writes = ROWS[name][3]
+    assert response.status_code == (403 if writes else 200), response.content
+    if writes:
+        assert response.json()["code"] == "forbidden"
+    assert tallies() == before
+
+
+@each_row
+def test_a_scout_reads_and_records(name: str, scout: Api, trial: Place, place: Callable[[str], str]) -> None:
+    response = send(scout, ROWS[name], place(ROWS[name][1]), trial)
+    if name in ("set_treatments", "draw_layout"):
+        assert response.json()["code"] == "would_orphan", "a count hangs on a strip"
+    else:
+        assert response.status_code in (200, 201), response.content
+
+
+@pytest.mark.parametrize("name", sorted(name for name in OPEN if name not in ("session", "sign_in")))
+def test_open_operations_still_need_a_person(name: str, nobody: Api) -> None:
+    method, path = operations()[name]
+    body = {} if method in ("patch", "post") else None
+    response = nobody.call(method, path.removeprefix("/api").replace("{key}", "stand"), body)
+    assert response.status_code == 401
+
+
+def test_another_workspaces_ids_cannot_be_smuggled_in(lead: Api, outsider: Api, trial: Place) -> None:
+    """Ids of one workspace inside bodies and paths of another."""
+    other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
+    theirs = outsider.ok("post", f"/workspaces/{other}/trials", {"title": "Theirs", "crop": "maize", "season": 2026})
+    field = lead.ok(
+        "post", f"/workspaces/{trial['workspace_id']}/fields",
+        {"name": "Ours", "farm": "", "width": typed("90", "m"), "length": typed("400", "m")},
+    )  # fmt: skip
+    answer = outsider.refused("patch", f"/trials/{theirs['id']}", {"version": theirs["version"], "field_id": field["id"]})
+    assert answer["code"] == "unknown_choice"
+    for path, body in (
+        (f"/trials/{theirs['id']}/stand-counts/{uuid4()}", count_body(trial["strips"][0])),
+        (f"/trials/{theirs['id']}/harvest-loads/{uuid4()}", load_body(trial["strips"][0])),
+    ):
+        assert outsider.refused("put", path, body, status=404)["code"] == "not_here"
+    count_id, body = record_count(lead, trial)
+    outsider.refused("put", f"/trials/{trial['id']}/stand-counts/{count_id}", body, status=404)
+    assert StandCount.objects.get(pk=count_id).version == 1
+
+
+def test_an_id_that_is_none(lead: Api) -> None:
+    lead.refused("get", f"/trials/{uuid4()}", status=404)
+    assert lead.refused("get", "/trials/not-an-id")["code"] == "malformed"
