@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
 
+import numpy as np
 import pytest
 from apps.accounts.models import Membership, User, Workspace
 from django.test import Client
@@ -163,12 +164,13 @@ def record_count(api: Api, trial: dict[str, Any], place: int = 0, plants: str = 
 
 
 def harvest_all(api: Api, trial: dict[str, Any], nets: dict[str, int], spread: int = 12) -> None:
-    """Every strip that stands: net weight by letter, a gradient along the field, a little scatter."""
+    """Every strip that stands: net weight by letter, a gradient along the field, scatter from a fixed seed."""
+    scatter = np.random.default_rng(5).normal(0, spread, len(trial["strips"]))
     letters = {one["id"]: one["letter"] for one in trial["treatments"]}
     rows = []
     for place, strip in enumerate(trial["strips"]):
         if strip["lost"]:
             continue
-        net = nets[letters[strip["received_id"]]] + 4 * place + spread * ((place * 7) % 5 - 2)
+        net = round(nets[letters[strip["received_id"]]] + 4 * place + scatter[place])
         rows.append(load_body(strip, str(net), id=str(uuid4())))
     api.ok("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})

@@ -38,6 +38,8 @@ from apps.trials.models import Strip
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
 
+FEW_OF_THE_SEED = 0.35  # below the poorest emergence usually seen: common practice, no source
+
 
 def _must(value: float, kind: str, view: TrialView) -> ShownOut:
     result = shown(value, kind, view.show)
@@ -161,6 +163,15 @@ def _count_questions(view: TrialView, count: StandCount, seeds: float | None) ->
                 code="more_than_sown",
                 field="plants",
                 text=f"{text} is more than was sown ({view.show.text(seeds, 'density')}). Right length, right row spacing?",
+            )
+        )
+    if seeds and count.plants_per_m2 < FEW_OF_THE_SEED * seeds:
+        questions.append(
+            QuestionOut(
+                code="few_of_the_seed",
+                field="plants",
+                text=f"{text} is {share_of_seed_pct(count.plants_per_m2, seeds):.0f} % of the seed sown. "
+                "Right length, right number of rows?",
             )
         )
     low, high = view.profile.usual_stand_per_m2

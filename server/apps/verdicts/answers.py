@@ -84,12 +84,12 @@ def _sentences(view: TrialView, result: Computed) -> tuple[str, str]:
     headline = wording.headline(rows, view.show, KIND[primary], primary, control, chosen.replicated)
     if result.net is None or not result.net.to_control:
         return headline, "No price is set, so the money is not reckoned."
-    calls = {_label(treatments[one.left], view.show): call_of(view, one, "yield") for one in result.yield_.to_control}
+    raised = {_label(treatments[one.left], view.show) for one in result.yield_.to_control if (one.lower or 0) > 0}
     money = [
         (_label(treatments[one.left], view.show), one, call_of(view, one, "net_return"), _chance(one))
         for one in result.net.to_control
     ]
-    return headline, wording.money_sentence(money, view.show, control, calls)
+    return headline, wording.money_sentence(money, view.show, control, raised)
 
 
 def _analysis(view: TrialView, result: Comparison, response: str) -> AnalysisOut:
@@ -114,7 +114,7 @@ def _analysis(view: TrialView, result: Comparison, response: str) -> AnalysisOut
         letters_note=note,
         checks=list(result.checks.words) if result.checks else [],
         warnings=list(result.warnings),
-        cv_pct=None if result.cv_percent is None else format_number(result.cv_percent, 1),
+        cv_pct=None if result.cv_percent is None else f"{format_number(result.cv_percent, 1)} %",
         sed=shown(result.sed, kind, show),
         lsd=shown(result.lsd, kind, show),
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.call import MOST_BLOCKS, Call, Settling
@@ -110,9 +110,12 @@ def money_sentence(
     rows: Sequence[tuple[str, Difference, Call | None, float | None]],
     show: Shower,
     control: str,
-    yield_calls: dict[str, Call | None],
+    raised: Collection[str],
 ) -> str:
-    """Does it pay: the best in money, its chance, and the classic trap when it is one."""
+    """Does it pay: the best in money, its chance, and the classic trap when it is one.
+
+    ``raised`` are the treatments whose whole interval of yield lies above the control.
+    """
     label, best, call, chance = max(rows, key=lambda row: row[1].estimate)
     size = show.text(abs(best.estimate), "net_return")
     if chance is None:
@@ -129,11 +132,7 @@ def money_sentence(
         )
     if call is not None and call.name == "cannot_tell_yet":
         text += " That is not settled."
-    trapped = [
-        name
-        for name, difference, _, _ in rows
-        if difference.estimate < 0 and (found := yield_calls.get(name)) is not None and found.name == "gain"
-    ]
+    trapped = [name for name, difference, _, _ in rows if difference.estimate < 0 and name in raised]
     if trapped:
         text += f" {_list(trapped)} raised yield and still lost money."
     return text

@@ -1,0 +1,68 @@
+"""The demo: made through the services, at different stages, with believable numbers."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from apps.accounts.models import User, Workspace
+from apps.demo.scenario import LEAD, NAME, load
+from apps.records.models import HarvestLoad, StandCount
+from apps.trials.models import Trial
+from apps.trials.selectors import trials_of
+from apps.verdicts.selectors import computed
+from cultrix_core.crops import crop
+
+
+@pytest.fixture(scope="module")
+def demo(django_db_setup, django_db_blocker):  # type: ignore[no-untyped-def]  # noqa: ARG001
+    with django_db_blocker.unblock():
+        workspace = load()
+        yield workspace
+        from django.core.management import call_command
+
+        call_command("flush", verbosity=0, interactive=False)
+
+
+def test_trials_at_different_stages(demo: Workspace, db: None) -> None:  # noqa: ARG001
+    views = trials_of(User.objects.get(username=LEAD), demo)
+    assert demo.name == NAME
+    assert len(views) >= 5
+    assert {view.trial.crop for view in views} >= {"winter_wheat", "sorghum", "sunflower", "field_pea", "maize"}
+    following = {next((stage.key for stage in view.stages if stage.state in ("due", "partly")), "done") for view in views}
+    assert len(following) >= 4
+    assert {view.trial.series for view in views if view.trial.series}, "one trial runs over years"
+    strips = [strip for view in views for strip in view.strips]
+    assert any(strip.lost for strip in strips)
+    assert any(strip.sown_treatment_id for strip in strips)
+    assert any(view.trial.design == "unreplicated" for view in views)
+
+
+def test_yields_are_believable(demo: Workspace, db: None) -> None:  # noqa: ARG001
+    for load_ in HarvestLoad.objects.filter(strip__trial__workspace=demo).select_related("strip__trial"):
+        profile = crop(load_.strip.trial.crop)
+        assert 0.15 * profile.believable_yield_kg_per_ha < load_.yield_kg_per_ha < profile.believable_yield_kg_per_ha
+    for count in StandCount.objects.filter(strip__trial__workspace=demo).select_related("strip__trial"):
+        low, high = crop(count.strip.trial.crop).usual_stand_per_m2
+        assert low / 2 < count.plants_per_m2 < high
+
+
+def test_strips_scatter_as_fields_do(demo: Workspace, db: None) -> None:  # noqa: ARG001
+    """Residual CV of replicated grain strips between 1.5 and 8 % (P12 plans with 8: common practice, no source)."""
+    views = [view for view in trials_of(User.objects.get(username=LEAD), demo) if view.stages[-1].state == "done"]
+    cvs = [result.cv_percent for view in views if (result := computed(view).yield_) and result.cv_percent]
+    assert len(cvs) >= 4
+    assert np.min(cvs) > 1.5
+    assert np.max(cvs) < 8
+
+
+def test_the_well_run_series_shows_its_gain(demo: Workspace, db: None) -> None:  # noqa: ARG001
+    views = [view for view in trials_of(User.objects.get(username=LEAD), demo) if view.trial.series]
+    assert len(views) == 3
+    lower = [result.to_control[0].lower or 0 for view in views if (result := computed(view).yield_)]
+    assert sum(value > 0 for value in lower) >= 2
+
+
+def test_everything_has_a_history(demo: Workspace, db: None) -> None:  # noqa: ARG001
+    for trial in Trial.objects.filter(workspace=demo):
+        assert trial.history.count() >= 2  # type: ignore[attr-defined]
+        assert all(row.history_user_id for row in trial.history.all())  # type: ignore[attr-defined]

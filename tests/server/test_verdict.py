@@ -1,0 +1,193 @@
+"""The verdict: from records through the core to sentences."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from apps.verdicts.models import Verdict
+from cultrix_core.stats.compare import StripResponse, compare
+
+from tests.server.conftest import Api, harvest_all, load_body, typed
+
+Place = dict[str, Any]
+GAIN = {"A": 1260, "B": 1140, "C": 1130}
+
+
+def verdict(api: Api, trial: Place) -> Place:
+    return api.ok("get", f"/trials/{trial['id']}/verdict")
+
+
+def mark(api: Api, trial: Place, place: int, **body: Any) -> None:
+    api.ok("patch", f"/strips/{trial['strips'][place]['id']}", {"lost": False, "sown_treatment_id": None, "reason": "x"} | body)
+
+
+def yields_of(api: Api, trial: Place) -> dict[str, float]:
+    fresh = api.ok("get", f"/trials/{trial['id']}")
+    return {strip["id"]: strip["yield_"]["value"] for strip in fresh["strips"] if strip["yield_"] and not strip["lost"]}
+
+
+def test_before_the_harvest_there_is_none(lead: Api, trial: Place) -> None:
+    found = verdict(lead, trial)
+    assert found["state"] == "none"
+    assert found["yield_"] is None
+    assert found["problem"]
+
+
+def test_a_gain_in_words_and_money(lead: Api, trial: Place) -> None:
+    harvest_all(lead, trial, GAIN)
+    found = verdict(lead, trial)
+    assert found["state"] == "judged"
+    assert found["headline"].startswith("Against C (25 cm): A (12.5 cm) gains yield")
+    assert "In money A (12.5 cm) returns" in found["money"]
+    first = found["yield_"]["differences"][0]
+    assert first["call"] == "gain"
+    assert first["lower"]["value"] > 0
+    assert "chance" not in first["call_words"]
+
+
+def test_numbers_are_the_cores(lead: Api, trial: Place) -> None:
+    """The screen's means, intervals, p and F are those of the core on the same strips, in t/ha."""
+    harvest_all(lead, trial, GAIN)
+    mark(lead, trial, 4, lost=True, reason="flooded")
+    found = verdict(lead, trial)["yield_"]
+    yields = yields_of(lead, trial)
+    rows = [
+        StripResponse(treatment=strip["treatment_id"], block=str(strip["block"]), response=yields[strip["id"]])
+        for strip in trial["strips"]
+        if strip["id"] in yields
+    ]
+    control = next(one["id"] for one in trial["treatments"] if one["is_control"])
+    wanted = compare(rows, control=control, alpha=0.10, levels=[one["id"] for one in trial["treatments"]])
+    assert len(rows) == 8
+    for got, mean in zip(found["means"], wanted.means, strict=True):
+        assert got["mean"]["value"] == pytest.approx(mean.mean)
+        assert got["lower"]["value"] == pytest.approx(mean.lower)
+        assert got["letters"] == mean.letters
+    for row, one in zip(found["differences"], wanted.to_control, strict=True):
+        assert row["estimate"]["value"] == pytest.approx(one.estimate)
+        assert row["upper"]["value"] == pytest.approx(one.upper)
+        assert row["p_adjusted"] == f"{one.p_adjusted:.4f}"
+    test = next(term for term in wanted.anova if term.term == "treatment")
+    shown = next(row for row in found["anova"] if row["source"] == "treatment")
+    assert (shown["f"], shown["df"]) == (f"{test.f:.4f}", 2)
+    assert next(row for row in found["anova"] if row["source"] == "residual")["df"] == 3
+
+
+def test_lost_strips_are_listed_and_their_block_stays(lead: Api, trial: Place) -> None:
+    mark(lead, trial, 4, lost=True, reason="flooded")
+    harvest_all(lead, trial, GAIN)
+    found = verdict(lead, trial)
+    assert [(one["strip"], "flooded" in one["why"]) for one in found["left_out"]] == [(5, True)]
+    assert next(row for row in found["yield_"]["anova"] if row["source"] == "block")["df"] == 2
+
+
+def test_a_wrongly_sown_strip_counts_as_what_it_got(lead: Api, trial: Place) -> None:
+    strip = trial["strips"][0]
+    other = next(one for one in trial["treatments"] if one["id"] != strip["treatment_id"])
+    mark(lead, trial, 0, sown_treatment_id=other["id"], reason="drill left on the last setting")
+    harvest_all(lead, trial, GAIN)
+    found = verdict(lead, trial)
+    counts = {mean["treatment_id"]: mean["n"] for mean in found["yield_"]["means"]}
+    assert counts[other["id"]] == 4
+    assert counts[strip["treatment_id"]] == 2
+    assert found["deviations"][0]["strip"] == 1
+    assert len(found["alternates"]) == 2, "as planned, and without the strip"
+
+
+def test_an_unreplicated_look_gets_no_probability(lead: Api, trial: Place) -> None:
+    path = f"/trials/{trial['id']}/layout"
+    body = {
+        "version": trial["version"], "design": "unreplicated", "blocks": 1, "strip_width": typed("6", "m"),
+        "strip_length": typed("300", "m"),
+    }  # fmt: skip
+    look = lead.ok("post", path, body)
+    harvest_all(lead, look, GAIN)
+    found = verdict(lead, look)
+    assert found["state"] == "description"
+    assert found["headline"].startswith("A look, not a result")
+    assert "chance" not in found["money"]
+    for analysis in (found["yield_"], found["net_return"]):
+        for row in analysis["differences"]:
+            assert row["call"] is None
+            assert (row["p"], row["lower"], row["chance_above_zero_pct"], row["settle"]) == (None, None, None, "")
+        assert all(mean["lower"] is None and mean["letters"] is None for mean in analysis["means"])
+
+
+def test_no_difference_that_matters_is_shown_not_assumed(lead: Api, trial: Place) -> None:
+    """Equal yields with tiny scatter and a wide margin: the interval lies inside it."""
+    lead.ok("patch", f"/trials/{trial['id']}", {"version": trial["version"], "price": typed("30", "money/t")})
+    harvest_all(lead, trial, {"A": 1200, "B": 1200, "C": 1200}, spread=1)
+    calls = {row["letter"]: row["call"] for row in verdict(lead, trial)["yield_"]["differences"]}
+    assert calls["A"] == "no_difference_that_matters"
+
+
+def test_cannot_tell_yet_says_what_it_would_take(lead: Api, trial: Place) -> None:
+    harvest_all(lead, trial, {"A": 1200, "B": 1196, "C": 1190}, spread=40)
+    row = verdict(lead, trial)["yield_"]["differences"][0]
+    assert row["call"] == "cannot_tell_yet"
+    assert "blocks" in row["settle"]
+    assert "80 %" in row["settle"]
+
+
+def test_a_yield_gain_that_loses_money_is_named(lead: Api, trial: Place) -> None:
+    rows = [
+        {"id": one["id"], "level": {"text": one["level"]["text"], "unit": one["level"]["unit"]},
+         "is_control": one["is_control"], "extra_cost": typed("" if one["is_control"] else "400", "money/ha")}
+        for one in trial["treatments"]
+    ]  # fmt: skip
+    lead.ok(
+        "put", f"/trials/{trial['id']}/treatments",
+        {"version": trial["version"], "factor_kind": "row_spacing", "treatments": rows},
+    )  # fmt: skip
+    harvest_all(lead, trial, GAIN, spread=3)
+    found = verdict(lead, trial)
+    assert "raised yield and still lost money" in found["money"]
+
+
+def test_net_return_is_worked_strip_by_strip(lead: Api, trial: Place) -> None:
+    """Net of a strip = yield × (price − cost with yield) − extra cost; here (200 − 10) €/t and 20 €/ha on A."""
+    harvest_all(lead, trial, GAIN)
+    fresh = lead.ok("get", f"/trials/{trial['id']}")
+    extra = {one["id"]: {"A": 20, "B": 10, "C": 0}[one["letter"]] for one in fresh["treatments"]}
+    for strip in fresh["strips"]:
+        assert strip["net_return"]["value"] == pytest.approx(190 * strip["yield_"]["value"] - extra[strip["received_id"]])
+    found = verdict(lead, trial)["net_return"]
+    raw = [one["value"]["value"] for mean in found["means"] for one in mean["raw"]]
+    assert sorted(raw) == pytest.approx(sorted(strip["net_return"]["value"] for strip in fresh["strips"]))
+
+
+def test_the_verdict_is_stored_and_follows_its_inputs(lead: Api, trial: Place) -> None:
+    harvest_all(lead, trial, GAIN)
+    first = verdict(lead, trial)
+    assert verdict(lead, trial)["fingerprint"] == first["fingerprint"]
+    assert Verdict.objects.count() == 1
+    lead.ok("put", f"/trials/{trial['id']}/harvest-loads/{uuid4()}", load_body(trial["strips"][0], "900"))
+    second = verdict(lead, trial)
+    assert second["fingerprint"] != first["fingerprint"]
+    assert second["yield_"]["means"] != first["yield_"]["means"]
+    fresh = lead.ok("get", f"/trials/{trial['id']}")
+    lead.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "alpha": 0.05})
+    assert verdict(lead, trial)["yield_"]["level_pct"] == 95
+
+
+def test_units_change_the_numbers_and_not_the_calls(lead: Api, trial: Place) -> None:
+    harvest_all(lead, trial, GAIN)
+    metric = verdict(lead, trial)
+    lead.ok("patch", "/session", {"unit_system": "us"})
+    us = verdict(lead, trial)
+    assert us["yield_"]["unit"] == "bu/ac"
+    for one, other in zip(metric["yield_"]["differences"], us["yield_"]["differences"], strict=True):
+        assert other["estimate"]["value"] == pytest.approx(one["estimate"]["value"] * 1000 / 67.2510, rel=1e-4)
+        assert (one["call"], one["p"]) == (other["call"], other["p"])
+
+
+def test_every_number_has_its_working(lead: Api, trial: Place) -> None:
+    harvest_all(lead, trial, GAIN)
+    row = verdict(lead, trial)["yield_"]["differences"][0]
+    labels = [step["label"] for step in row["working"]["steps"]]
+    assert labels[0] == "Difference"
+    assert any("interval" in label.lower() for label in labels)
+    assert all(step["numbers"] and step["outcome"] for step in row["working"]["steps"])
+    assert row["estimate"]["text"] in str(row["working"]["steps"][0]["outcome"])
