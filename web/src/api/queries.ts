@@ -1,5 +1,5 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { ask, client, type Schemas, type Trial } from "./client";
+import { ask, client, type Person, type Schemas, type Trial } from "./client";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -84,6 +84,11 @@ export function usePreferences() {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["PreferencesIn"]) => ask(client.PATCH("/api/session", { body })),
+    onMutate: (body) =>
+      cache.setQueryData<Schemas["SessionOut"]>(["session"], (now) =>
+        now?.person ? { person: { ...now.person, ...(body as Partial<Person>) } } : now,
+      ),
+    onError: () => cache.invalidateQueries({ queryKey: ["session"] }),
     onSuccess: (session) => {
       cache.setQueryData(["session"], session);
       void cache.invalidateQueries({

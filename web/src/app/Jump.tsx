@@ -35,7 +35,8 @@ export function Jump({ workspaceId, onClose }: { workspaceId: string; onClose: (
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
-  const goals = goalsOf(useTrials(workspaceId).data ?? [], text);
+  const trials = useTrials(workspaceId);
+  const goals = goalsOf(trials.data ?? [], text);
   const go = (goal: Goal | undefined) => {
     if (!goal) return;
     onClose();
@@ -48,7 +49,7 @@ export function Jump({ workspaceId, onClose }: { workspaceId: string; onClose: (
         id={id}
         className="entry"
         value={text}
-        autoFocus
+        data-first
         onChange={(event) => {
           setText(event.target.value);
           setAt(0);
@@ -71,7 +72,7 @@ export function Jump({ workspaceId, onClose }: { workspaceId: string; onClose: (
             </button>
           </li>
         ))}
-        {!goals.length && <li className="muted p-2">Nothing by that name.</li>}
+        {!goals.length && <li className="muted p-2">{trials.isFetching ? "Looking …" : "Nothing by that name."}</li>}
       </ul>
     </Dialog>
   );

@@ -1,11 +1,12 @@
 import { type ReactNode, useEffect, useRef } from "react";
 
-/** A modal sheet; Escape and the close button end it. */
+/** A modal sheet; Escape and the close button end it. What is marked `data-first` gets the focus. */
 export function Dialog({ title, onClose, children }: { title: string; onClose: () => void; children: ReactNode }) {
   const box = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const dialog = box.current;
     if (dialog && !dialog.open) dialog.showModal();
+    dialog?.querySelector<HTMLElement>("[data-first]")?.focus();
     return () => dialog?.close();
   }, []);
   return (

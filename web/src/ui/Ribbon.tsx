@@ -136,13 +136,15 @@ export function Ribbon({ strips, treatments, layer = "plan", selected, onSelect,
                   data-strip={strip.id}
                   tabIndex={strip.id === current ? 0 : -1}
                   aria-pressed={strip.id === selected}
-                  aria-label={words(strip, treatment, layer, blind)}
                   title={words(strip, treatment, layer, blind)}
                   className={`${look} cursor-pointer ${strip.id === selected ? "z-10 outline-4 outline-accent" : ""}`}
                   onClick={() => onSelect(strip)}
                   onKeyDown={(event) => onKey(event, strip)}
                 >
-                  {inner}
+                  <span className="sr-only">{words(strip, treatment, layer, blind)}</span>
+                  <span aria-hidden="true" className="contents">
+                    {inner}
+                  </span>
                 </button>
               );
             })}

@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Schemas, Strip, Trial } from "../../api/client";
 import { useStand, useTrial } from "../../api/queries";
@@ -33,7 +33,15 @@ function Book({ trial, stand }: { trial: Trial; stand: Schemas["StandOut"] }) {
   const { person } = useHere();
   const [search, setSearch] = useSearchParams();
   const standing = trial.strips.filter((strip) => !strip.lost);
-  const strip = standing.find((one) => one.order === Number(search.get("strip"))) ?? (standing[0] as Strip);
+  const [chosen, setChosen] = useState(Number(search.get("strip")));
+  const at = (order: number) =>
+    Math.max(
+      standing.findIndex((one) => one.order === order),
+      0,
+    );
+  const strip = standing[at(chosen)] as Strip;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the address follows the strip, never the other way round
+  useEffect(() => setSearch({ strip: String(strip.order) }, { replace: true }), [strip.order]);
   const row = stand.strips.find((one) => one.strip_id === strip.id);
   const [digits, setDigits] = useState("");
   const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, person.unit_system));
@@ -43,12 +51,12 @@ function Book({ trial, stand }: { trial: Trial; stand: Schemas["StandOut"] }) {
   const spacing = method.ownSpacing ? method.row_spacing : (row?.row_spacing ?? method.row_spacing);
 
   const go = (step: number) => {
-    const next = standing[(standing.indexOf(strip) + step + standing.length) % standing.length];
-    if (next) choose(next);
+    setDigits("");
+    setChosen((now) => standing[(at(now) + step + standing.length) % standing.length]?.order ?? now);
   };
   const choose = (next: Strip) => {
     setDigits("");
-    setSearch({ strip: String(next.order) }, { replace: true });
+    setChosen(next.order);
   };
 
   async function record() {

@@ -58,7 +58,7 @@ export function Layout() {
             void draw();
           }}
         >
-          <h2 className="mb-2">{trial.drawn ? "Draw it anew" : "Draw the layout"}</h2>
+          <h2 className="mb-2">{trial.strips.length ? "Draw it anew" : "Draw the layout"}</h2>
           <div className="grid grid-cols-2 gap-3 md:grid-cols-5">
             <ChoiceField
               label="Design"
@@ -105,7 +105,7 @@ export function Layout() {
             </p>
           )}
           <button type="submit" className="act mt-3">
-            {trial.drawn ? "Draw anew" : "Draw the strips"}
+            {trial.strips.length ? "Draw anew" : "Draw the strips"}
           </button>
         </form>
       ) : (

@@ -83,9 +83,7 @@ export function ImportMapping({ preview, mapping, onChange, problem }: Props) {
       {choose("treatment", "Column of the treatment", columns)}
       {choose("response", "Column of the yield", columns)}
       {choose("unit", "Its unit", units)}
-      {choose("control", "Control", [
-        ...levels.map((level): [string, string] => [level, level]),
-      ])}
+      {choose("control", "Control", [...levels.map((level): [string, string] => [level, level])])}
       {write("factor_name", "What was varied")}
       {write("title", "Title of the trial")}
       {choose(

@@ -1,0 +1,143 @@
+"""The real application with its demo, and a browser to use it with."""
+
+from __future__ import annotations
+
+import os
+import re
+import socket
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[2]
+PASSWORD = "terrace-demo-2026"
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE localhost, EXCLUDE 127.0.0.1",
+]  # fmt: skip
+expect.set_options(timeout=15_000)
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Address of an application started as ``make demo`` starts it, on a database of its own."""
+    if not (ROOT / "web" / "dist" / "index.html").exists():
+        pytest.fail("The interface is not built: run `make setup`.")
+    port = _free_port()
+    server = subprocess.Popen(
+        [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
+        env=os.environ | {"CULTRIX_VAR": str(tmp_path_factory.mktemp("var"))},
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+    )  # fmt: skip
+    assert server.stdout is not None
+    said = ""
+    for line in server.stdout:
+        said += line
+        if "Cultrix is at" in line:
+            break
+    else:
+        pytest.fail(f"The application did not start:\n{said}")
+    assert PASSWORD in said, "make demo prints the login"
+    yield f"http://localhost:{port}"
+    server.terminate()
+    server.wait(10)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def page(browser: Browser, address: str) -> Iterator[Page]:
+    """A fresh browser at the sign-in; whatever the console complains of fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    found = context.new_page()
+    complaints: list[str] = []
+    found.on("pageerror", lambda error: complaints.append(str(error)))
+    found.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
+    found.goto("/")
+    yield found
+    context.close()
+    # a refused write is answered with 4xx, which the browser logs; those are what some tests are about
+    serious = [text for text in complaints if not re.search(r"status of (4\d\d)|ERR_INTERNET_DISCONNECTED", text)]
+    assert not serious, serious
+
+
+@pytest.fixture
+def as_person(page: Page) -> Callable[[str], Page]:
+    def sign_in(name: str) -> Page:
+        page.get_by_label("Name you sign in with").fill(name)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("heading", name="Due at Tamsin Vale")).to_be_visible()
+        return page
+
+    return sign_in
+
+
+@pytest.fixture
+def lead(as_person: Callable[[str], Page]) -> Page:
+    return as_person("ilse")
+
+
+def stage(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Season line").get_by_role("link", name=re.compile(f"^{name}")).click()
+    expect(page).to_have_url(re.compile(f"/{name.lower()}"))
+
+
+def commit(page: Page, label: str, text: str) -> None:
+    """Type into a field and leave it; wait until it is saved."""
+    field = page.get_by_label(label, exact=True)
+    field.fill(text)
+    with page.expect_response(lambda answer: answer.request.method == "PATCH") as answer:
+        field.press("Tab")
+    assert answer.value.status == 200, answer.value.text()
+
+
+def new_trial(page: Page, title: str, crop: str = "Winter wheat") -> None:
+    page.get_by_role("link", name="Trials", exact=True).click()
+    page.get_by_role("link", name="New trial").click()
+    page.get_by_label("Title").fill(title)
+    page.get_by_label("Crop").select_option(label=crop)
+    page.get_by_label("Season, year of harvest").fill("2026")
+    page.get_by_role("button", name="Start with the question").click()
+    expect(page.get_by_role("heading", name=title)).to_be_visible()
+
+
+def two_widths(page: Page, blocks: str = "4", seed: str = "99") -> None:
+    """Treatments 12.5 against 25 cm, and a layout."""
+    stage(page, "Treatments")
+    page.get_by_label("Level of A", exact=True).fill("25")
+    page.get_by_label("Level of B", exact=True).fill("12.5")
+    page.get_by_label("Extra cost of B", exact=True).fill("20")
+    page.get_by_role("button", name="Keep these treatments").click()
+    expect(page.get_by_role("navigation", name="Season line")).to_contain_text("2 treatments")
+    stage(page, "Layout")
+    page.get_by_label("Blocks").fill(blocks)
+    page.get_by_label("Strip width", exact=True).fill("6")
+    page.get_by_label("Strip length", exact=True).fill("300")
+    page.get_by_label("Seed of the draw").fill(seed)
+    page.get_by_role("button", name="Draw the strips").click()
+    expect(page.get_by_role("group", name="Strips in field order").get_by_role("button")).to_have_count(2 * int(blocks))
+
+
+def strip_letters(page: Page) -> list[str]:
+    """The letters on the ribbon in field order."""
+    strips = page.get_by_role("group", name="Strips in field order").get_by_role("button").all()
+    return [re.search(r", ([A-H]), ", strip.get_attribute("title") or "").group(1) for strip in strips]  # type: ignore[union-attr]

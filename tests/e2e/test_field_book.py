@@ -1,0 +1,93 @@
+"""The field book in the mud: no signal, a small screen, a blind count."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import stage
+
+
+@pytest.fixture
+def book(lead: Page) -> Page:
+    """The field book of a trial that waits to be counted."""
+    lead.set_viewport_size({"width": 390, "height": 844})
+    lead.get_by_role("link", name=re.compile("Open Stand of Wheat seeding rate")).click()
+    stage(lead, "Stand")
+    lead.get_by_role("link", name="Count in the field book").click()
+    expect(lead.get_by_role("heading", name=re.compile("Field book of"))).to_be_attached()
+    return lead
+
+
+def type_count(page: Page, count: str) -> None:
+    page.keyboard.type(count)
+    page.keyboard.press("Enter")
+
+
+def test_without_a_signal(book: Page) -> None:
+    for _ in range(7):
+        book.keyboard.press("ArrowRight")
+    expect(book.get_by_text("Strip 8", exact=True)).to_be_visible()
+    listed = book.get_by_label("Counts of this strip").get_by_role("listitem")
+    expect(listed).to_have_count(0)
+    book.context.set_offline(True)
+    for count in ("141", "152", "147"):
+        type_count(book, count)
+    expect(listed.filter(has_text="this device")).to_have_count(3)
+    expect(book.get_by_text("3 on this device: no signal")).to_be_visible()
+    expect(book.get_by_text(re.compile(r"more to reach|enough here"))).to_be_visible()  # reckoned on the device
+    book.keyboard.press("Backspace")
+    expect(listed).to_have_count(2)
+    book.context.set_offline(False)
+    expect(book.get_by_text("all on the server")).to_be_visible()
+    expect(listed.filter(has_text="server")).to_have_count(2)
+    book.reload()
+    expect(listed).to_have_count(2)
+
+
+def test_a_second_tab_sends_nothing_twice(book: Page) -> None:
+    book.context.set_offline(True)
+    type_count(book, "133")
+    other = book.context.new_page()
+    listed = book.get_by_label("Counts of this strip").get_by_role("listitem").filter(has_text="133")
+    expect(listed).to_have_count(1)
+    book.context.set_offline(False)
+    other.goto(book.url)
+    expect(book.get_by_text("all on the server")).to_be_visible()
+    other.reload()
+    expect(other.get_by_label("Counts of this strip").get_by_role("listitem").filter(has_text="133")).to_have_count(1)
+
+
+def test_blind_shows_strip_numbers_only(book: Page) -> None:
+    expect(book.get_by_text(re.compile(r"Block 1, [A-C]:"))).to_be_visible()
+    book.locator("summary").click()
+    book.get_by_label("Blind: strip numbers only").check()
+    expect(book.get_by_text(re.compile(r"[A-C]: \d+"))).to_have_count(0)
+    labels = [
+        one.get_attribute("title") or "" for one in book.get_by_role("group", name="Strips").get_by_role("button").all()
+    ]
+    assert labels
+    assert not any(re.search(r", [A-H], ", label) for label in labels)
+
+
+def test_targets_are_large_enough_for_a_thumb(book: Page) -> None:
+    for button in book.get_by_role("group", name="Keypad").get_by_role("button").all():
+        box = button.bounding_box()
+        assert box is not None
+        assert box["height"] >= 44
+        assert box["width"] >= 44
+    width = book.evaluate("document.documentElement.scrollWidth")
+    assert width <= 390, "nothing runs out of a phone's screen"
+
+
+def test_how_it_is_counted_must_be_said(book: Page) -> None:
+    book.locator("summary").click()
+    book.get_by_label("Length of row", exact=True).fill("none")
+    book.get_by_label("Length of row", exact=True).press("Tab")
+    book.locator("summary").click()
+    book.evaluate("document.activeElement.blur()")
+    type_count(book, "12")
+    expect(book.get_by_role("alert")).to_contain_text("Say first how it is counted")
+    expect(book.get_by_label("Plants typed")).to_have_text("12")
