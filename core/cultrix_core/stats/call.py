@@ -13,6 +13,7 @@ References: [1] Schuirmann (1987) J. Pharmacokinet. Biopharm. 15:657–680 (from
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
@@ -81,18 +82,35 @@ def settle(*, margin: float, sigma: float, treatments: int, alpha: float, compar
     margin, sigma : difference that matters and strip-to-strip standard deviation, unit of the response.
     comparisons : comparisons with the control in the family (1: plain t).
     """
-    at_margin = at_zero = None
-    for blocks in range(2, MOST_BLOCKS + 1):
-        df = (blocks - 1) * (treatments - 1)
-        se = sigma * float(np.sqrt(2 / blocks))
-        critical = _critical(round(alpha, 12), comparisons, df)
-        if at_margin is None and stats.nct.sf(critical, df, margin / se) >= WANTED_CHANCE:
-            at_margin = blocks
-        if at_zero is None and chance_of_no_difference(margin / se, critical, df) >= WANTED_CHANCE:
-            at_zero = blocks
-        if at_margin and at_zero:
-            break
+    at_margin, at_zero = _settling(round(margin / sigma, 9), treatments, round(alpha, 12), comparisons)
     return Settling(blocks_if_margin=at_margin, blocks_if_zero=at_zero, margin=margin)
+
+
+@lru_cache(maxsize=1024)
+def _settling(margin_in_sd: float, treatments: int, alpha: float, comparisons: int) -> tuple[int | None, int | None]:
+    def standing(blocks: int) -> tuple[float, float, float]:
+        df = (blocks - 1) * (treatments - 1)
+        return margin_in_sd / float(np.sqrt(2 / blocks)), _critical(alpha, comparisons, df), df
+
+    def at_margin(blocks: int) -> float:
+        shift, critical, df = standing(blocks)
+        return float(stats.nct.sf(critical, df, shift))
+
+    def at_zero(blocks: int) -> float:
+        return chance_of_no_difference(*standing(blocks))
+
+    return _least_blocks(at_margin), _least_blocks(at_zero)
+
+
+def _least_blocks(chance: Callable[[int], float]) -> int | None:
+    """Least number of blocks with the wanted chance, which grows with blocks; by halving."""
+    if chance(MOST_BLOCKS) < WANTED_CHANCE:
+        return None
+    low, high = 2, MOST_BLOCKS
+    while low < high:
+        middle = (low + high) // 2
+        low, high = (low, middle) if chance(middle) >= WANTED_CHANCE else (middle + 1, high)
+    return high
 
 
 @lru_cache(maxsize=1024)

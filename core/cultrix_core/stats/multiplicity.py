@@ -15,6 +15,7 @@ References
 
 from __future__ import annotations
 
+from collections import Counter
 from functools import lru_cache
 from typing import Literal
 
@@ -25,8 +26,8 @@ from scipy import optimize, special, stats
 Adjust = Literal["none", "tukey", "dunnett", "holm"]
 Array = NDArray[np.float64]
 QMC_SEED = 20250
-_NODES_Z = np.linspace(-8.5, 8.5, 341)
-_NODES_U, _WEIGHTS_U = np.polynomial.legendre.leggauss(160)
+_NODES_Z = np.linspace(-8.5, 8.5, 171)
+_NODES_U, _WEIGHTS_U = np.polynomial.legendre.leggauss(80)
 
 
 def t_critical(alpha: float, df: float) -> float:
@@ -91,11 +92,11 @@ def _inside_product(limit: float, loadings: tuple[float, ...], df: float) -> flo
     scale = (high - low) / 2 * _NODES_U + (high + low) / 2
     density = 2 * df * scale * stats.chi2.pdf(df * scale**2, df) * _WEIGHTS_U * (high - low) / 2
     inside = np.ones((scale.size, _NODES_Z.size))
-    for loading in loadings:
+    for loading, times in Counter(loadings).items():
         spread = np.sqrt(1 - loading**2)
         shift = loading * _NODES_Z[None, :]
         reach = limit * scale[:, None]
-        inside *= special.ndtr((shift + reach) / spread) - special.ndtr((shift - reach) / spread)
+        inside *= (special.ndtr((shift + reach) / spread) - special.ndtr((shift - reach) / spread)) ** times
     step = _NODES_Z[1] - _NODES_Z[0]
     weights_z = stats.norm.pdf(_NODES_Z) * step
     return float(min(1.0, density @ inside @ weights_z))
