@@ -69,7 +69,7 @@ def _server(yardstick: float) -> None:
     from apps.trials.models import Trial
     from apps.verdicts.models import Verdict
     from django.core.management import call_command
-    from django.db import connection, reset_queries
+    from django.db import connection
     from django.test import Client
     from django.test.utils import CaptureQueriesContext
 
@@ -91,11 +91,11 @@ def _server(yardstick: float) -> None:
         ("verdict, stored", f"/trials/{trial.id}/verdict"),
     ):
         get(path)()
-        reset_queries()
         with CaptureQueriesContext(connection) as queries:
             response = client.get(f"/api{path}")
+        asked = len(queries)
         cost = _seconds(get(path)) / yardstick
-        print(f"{name:45} {cost:9.2f} × yardstick {len(queries):4} queries {len(response.content) / 1000:7.1f} kB")
+        print(f"{name:45} {cost:9.2f} × yardstick {asked:4} queries {len(response.content) / 1000:7.1f} kB")
 
     def anew() -> None:
         Verdict.objects.all().delete()

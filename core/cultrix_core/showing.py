@@ -115,3 +115,9 @@ def format_number(value: float, decimals: int, *, signed: bool = False) -> str:
     if rounded == 0:
         return body
     return ("\u2212" if rounded < 0 else "+" if signed else "") + body
+
+
+def chance_text(chance: float) -> str:
+    """A chance in whole percent; never 0 or 100, for neither is ever certain."""
+    whole = round(100 * chance)
+    return "under 1 %" if whole < 1 else "over 99 %" if whole > 99 else f"{whole} %"

@@ -58,43 +58,21 @@ def running_precision(
         require_finite(value, "counts")
     require_between(alpha, 0.001, 0.5, "alpha")
     require_between(wanted_share, 0.005, 0.5, "wanted_share")
-    n = len(values)
-    mean = float(np.mean(values))
-    if n < 2:
-        return RunningPrecision(
-            n=n,
-            mean=mean,
-            sd=None,
-            half_width=None,
-            half_width_share=None,
-            needed=None,
-            more=None,
-            alpha=alpha,
-            wanted_share=wanted_share,
-        )
-    sd = float(np.std(values, ddof=1))
-    half = t_critical(alpha, n - 1) * sd / n**0.5
-    if mean <= 0:
-        return RunningPrecision(
-            n=n,
-            mean=mean,
-            sd=sd,
-            half_width=half,
-            half_width_share=None,
-            needed=None,
-            more=None,
-            alpha=alpha,
-            wanted_share=wanted_share,
-        )
-    needed = _needed(sd / mean, alpha, wanted_share)
+    n, mean = len(values), float(np.mean(values))
+    sd = half = share = needed = None
+    if n >= 2:
+        sd = float(np.std(values, ddof=1))
+        half = t_critical(alpha, n - 1) * sd / n**0.5
+        if mean > 0:
+            share, needed = half / mean, _needed(sd / mean, alpha, wanted_share)
     return RunningPrecision(
         n=n,
         mean=mean,
         sd=sd,
         half_width=half,
-        half_width_share=half / mean,
+        half_width_share=share,
         needed=needed,
-        more=max(needed - n, 0),
+        more=None if needed is None else max(needed - n, 0),
         alpha=alpha,
         wanted_share=wanted_share,
     )

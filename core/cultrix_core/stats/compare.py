@@ -29,6 +29,12 @@ Design = Literal["rcbd", "crd"]
 Array = NDArray[np.float64]
 
 
+UNREPLICATED = (
+    "One strip a treatment leaves nothing to measure the field's own variation with: "
+    "the means are described, no probability is attached."
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripResponse:
     """One strip: its block (ignored in a completely randomised design), treatment and response.
@@ -122,21 +128,12 @@ def compare(
         ``not_estimable`` when no blocks link two treatments.
     """
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
-    treatment = Factor.of("treatment", [strip.treatment for strip in strips], levels)
-    if not strips:
-        raise Refusal("no_response", field="response")
-    if len(treatment.levels) < 2:
-        raise Refusal("too_few_treatments", field="treatment", value=len(treatment.levels))
-    if control is not None and control not in treatment.levels:
-        raise Refusal("unknown_choice", field="control", label="Control", value=control, limit=", ".join(treatment.levels))
+    treatment = _treatment_of(strips, levels, control)
     factors, terms, warnings = _model(strips, design, treatment)
     fit = fit_fixed([strip.response for strip in strips], factors, terms)
     replicated = fit.df_error > 0 and len(strips) > len(treatment.levels)
     if not replicated:
-        warnings.append(
-            "One strip a treatment leaves nothing to measure the field's own variation with: "
-            "the means are described, no probability is attached."
-        )
+        warnings.append(UNREPLICATED)
     elif fit.mse == 0:
         warnings.append("The strips agree exactly within blocks, so there is no variation to judge by: check the records.")
     _require_linked(fit, treatment)
@@ -148,6 +145,7 @@ def compare(
         else ()
     )
     means = _means(fit, treatment, alpha, pairs, replicated)
+    labels = [strip.label for strip in strips] if all(strip.label for strip in strips) else ()
     grand = float(np.mean(fit.y))
     sed = _typical_sed(pairs)
     t_limit = multiplicity.t_critical(alpha, fit.df_error) if replicated else None
@@ -169,11 +167,20 @@ def compare(
         cv_percent=100 * float(np.sqrt(fit.mse)) / abs(grand) if fit.mse and grand else None,
         sed=sed,
         lsd=sed * t_limit if sed is not None and t_limit is not None else None,
-        checks=check(fit, "treatment", [strip.label for strip in strips] if all(strip.label for strip in strips) else ())
-        if replicated
-        else None,
+        checks=check(fit, "treatment", labels) if replicated else None,
         warnings=tuple(warnings),
     )
+
+
+def _treatment_of(strips: Sequence[StripResponse], levels: Sequence[str] | None, control: str | None) -> Factor:
+    treatment = Factor.of("treatment", [strip.treatment for strip in strips], levels)
+    if not strips:
+        raise Refusal("no_response", field="response")
+    if len(treatment.levels) < 2:
+        raise Refusal("too_few_treatments", field="treatment", value=len(treatment.levels))
+    if control is not None and control not in treatment.levels:
+        raise Refusal("unknown_choice", field="control", label="Control", value=control, limit=", ".join(treatment.levels))
+    return treatment
 
 
 def _model(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.call import Call
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.working import Step, Working
@@ -42,26 +42,34 @@ def difference_working(
             numbers=f"{show.text(means[difference.left].mean, kind)} − {show.text(means[difference.right].mean, kind)}",
             outcome=estimate,
             source="marginal means; Searle, Speed & Milliken 1980, from memory",
-        )
+        ),
+        *_interval_steps(result, difference, show, kind),
+        *_judging_steps(result, difference, show, kind, call, probability),
     ]
-    if (
-        difference.se is None
-        or result.mse is None
-        or difference.critical is None
-        or difference.lower is None
-        or difference.upper is None
-    ):
-        return Working(
-            title=f"{left} against {right}",
-            outcome=estimate,
-            steps=tuple(steps),
-            assumption="One strip a treatment: there is nothing to judge this difference with.",
-        )
+    return Working(
+        title=f"{left} against {right}",
+        outcome=estimate,
+        steps=tuple(steps),
+        assumption="Each block holds like ground: a gradient inside blocks adds to the variation and hides differences."
+        if len(steps) > 1
+        else "One strip a treatment: there is nothing to judge this difference with.",
+    )
+
+
+def _interval(difference: Difference, show: Shower, kind: str) -> str:
+    assert difference.lower is not None
+    assert difference.upper is not None
+    return f"{show.text(difference.lower, kind, signed=True)} to {show.text(difference.upper, kind, signed=True)}"
+
+
+def _interval_steps(result: Comparison, difference: Difference, show: Shower, kind: str) -> list[Step]:
+    """From the variation between strips to the interval; empty when nothing measures the variation."""
+    if difference.se is None or result.mse is None or difference.critical is None or difference.lower is None:
+        return []
     spread = result.mse**0.5
-    factor = difference.se / spread
-    interval = f"{show.text(difference.lower, kind, signed=True)} to {show.text(difference.upper, kind, signed=True)}"
     level = format_number(100 * (1 - result.alpha), 0)
-    steps += [
+    estimate, se = show.text(difference.estimate, kind, signed=True), show.text(difference.se, kind)
+    return [
         Step(
             label="Strip-to-strip variation",
             formula="√(residual sum of squares ÷ degrees of freedom)",
@@ -72,24 +80,30 @@ def difference_working(
         Step(
             label="Standard error of the difference",
             formula="variation × √(2 ÷ blocks) when no strip is missing; else × the design's own factor",
-            numbers=f"{show.text(spread, kind)} × {factor:.4f}",
-            outcome=show.text(difference.se, kind),
+            numbers=f"{show.text(spread, kind)} × {difference.se / spread:.4f}",
+            outcome=se,
         ),
         Step(
             label=f"{level} % interval",
             formula="difference ± critical value × standard error",
-            numbers=f"{estimate} ± {difference.critical:.3f} × {show.text(difference.se, kind)}",
-            outcome=interval,
+            numbers=f"{estimate} ± {difference.critical:.3f} × {se}",
+            outcome=_interval(difference, show, kind),
             source=ADJUST_SOURCE[result.control_adjust],
         ),
     ]
-    if probability is not None:
+
+
+def _judging_steps(
+    result: Comparison, difference: Difference, show: Shower, kind: str, call: Call | None, probability: float | None
+) -> list[Step]:
+    steps = []
+    if probability is not None and difference.se:
         steps.append(
             Step(
                 label="Chance that the true difference is above 0",
                 formula="Student's t of difference ÷ standard error",
                 numbers=f"t = {difference.estimate / difference.se:.2f}, {result.residual_df} degrees of freedom",
-                outcome=f"{format_number(100 * probability, 0)} %",
+                outcome=chance_text(probability),
                 source="flat prior, not adjusted for the family",
             )
         )
@@ -99,13 +113,8 @@ def difference_working(
             Step(
                 label="Call",
                 formula="interval against 0 and against the difference that matters",
-                numbers=f"{interval}; difference that matters {margin}",
+                numbers=f"{_interval(difference, show, kind)}; difference that matters {margin}",
                 outcome=CALL_WORDS[call.name],
             )
         )
-    return Working(
-        title=f"{left} against {right}",
-        outcome=estimate,
-        steps=tuple(steps),
-        assumption="Each block holds like ground: a gradient inside blocks adds to the variation and hides differences.",
-    )
+    return steps

@@ -5,65 +5,22 @@ Everything is written through the services, as a person would, with numbers draw
 
 from __future__ import annotations
 
-import uuid
-from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
-from typing import Any, cast
+from datetime import date
 
-import numpy as np
-from cultrix_core.crops import crop
 from django.db import transaction
 
 from apps.accounts.models import Membership, User, Workspace
 from apps.demo.ground import Ground
+from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.farms.models import Field
 from apps.farms.services import add_field
-from apps.quantities import TypedIn
-from apps.records.schemas import FieldEventIn, HarvestLoadIn, StandCountIn
-from apps.records.services import put_field_event, put_harvest_load, put_stand_count
-from apps.trials.models import Strip, Trial
-from apps.trials.schemas import LayoutIn, StripPatchIn, TreatmentIn, TreatmentsIn, TrialPatchIn
+from apps.trials.schemas import StripPatchIn, TrialPatchIn
 from apps.trials.selectors import trial_for
-from apps.trials.services import add_trial, draw_layout, edit_trial, mark_strip, set_treatments
+from apps.trials.services import add_trial, edit_trial, mark_strip
 
 NAME = "Tamsin Vale Growers' Circle"
 PASSWORD = "terrace-demo-2026"
 LEAD = "ilse"
-NAMESPACE = uuid.UUID("6f3d0c1e-8a51-4b0e-9a57-0d6f3f1b2c77")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Plan:
-    """A trial of the demo."""
-
-    key: str
-    title: str
-    crop: str
-    season: int
-    field: str
-    question: str
-    guess: str
-    factor: str
-    levels: Sequence[tuple[str, str, str]]  # level, unit, extra cost per ha
-    control: int
-    blocks: int
-    seed: int
-    strip_width: str = "6"
-    strip_length: str = "320"
-    design: str = "rcbd"
-    price: str = "205"
-    unit_cost: str = "11"
-    practical: str = "150"
-    series: str = ""
-    row_spacing: str = ""
-    rate: tuple[str, str] = ("", "")
-    seed_weight: str = ""
-    planted: date | None = None
-
-
-def _t(text: str, unit: str) -> TypedIn:
-    return TypedIn(text=text, unit=unit)
 
 
 def load() -> Workspace:
@@ -107,160 +64,15 @@ def _fields(lead: User, workspace: Workspace) -> list[Field]:
         ("Sallowbank", "Stone Row", "120", "360"),
     )
     return [
-        add_field(lead, workspace.id, farm=farm, name=name, width=_t(width, "m"), length=_t(length, "m"))
+        add_field(lead, workspace.id, farm=farm, name=name, width=typed(width, "m"), length=typed(length, "m"))
         for farm, name, width, length in rows
     ]
-
-
-def _begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan) -> Trial:
-    """Question, treatments and layout of a plan."""
-    trial = add_trial(lead, workspace.id, title=plan.title, crop_key=plan.crop, season=plan.season)
-    patch = TrialPatchIn(
-        version=trial.version,
-        field_id=fields[plan.field].id,
-        question=plan.question,
-        guess=plan.guess,
-        series=plan.series,
-        price=_t(plan.price, "money/t"),
-        unit_cost=_t(plan.unit_cost, "money/t"),
-        practical_margin=_t(plan.practical, "kg/ha"),
-        net_margin=_t("25", "money/ha"),
-        row_spacing=_t(plan.row_spacing, "cm"),
-        thousand_seed_weight=_t(plan.seed_weight, "g/1000"),
-        seeding_rate=_t(*plan.rate),
-        planted_on=plan.planted,
-    )
-    trial = edit_trial(lead, trial.id, patch)
-    rows = [
-        TreatmentIn(level=_t(level, unit), is_control=place == plan.control, extra_cost=_t(cost, "money/ha"))
-        for place, (level, unit, cost) in enumerate(plan.levels)
-    ]
-    trial = set_treatments(
-        lead, trial.id, TreatmentsIn(version=trial.version, factor_kind=cast(Any, plan.factor), treatments=rows)
-    )
-    return draw_layout(
-        lead,
-        trial.id,
-        LayoutIn(
-            version=trial.version,
-            design=cast(Any, plan.design),
-            blocks=plan.blocks,
-            strip_width=_t(plan.strip_width, "m"),
-            strip_length=_t(plan.strip_length, "m"),
-            seed=plan.seed,
-        ),
-    )
-
-
-def _strips(trial: Trial) -> list[Strip]:
-    return list(trial.strips.select_related("treatment__level", "sown_treatment__level"))
-
-
-def _harvest(
-    user: User,
-    trial: Trial,
-    ground: Ground,
-    effects: Sequence[float],
-    on: date,
-    *,
-    swath: str,
-    moisture: float,
-    only: int | None = None,
-    tared: bool = True,
-) -> None:
-    """Weigh every strip that stands, at field moisture."""
-    strips = _strips(trial)
-    draw = np.random.default_rng(ground.seed + 500)
-    standard = crop(trial.crop).standard_moisture_pct or 0.0
-    truth = ground.yields([effects[strip.received.position] for strip in strips])
-    for strip, kg_per_ha in zip(strips, truth, strict=True):
-        wet_pct = round(float(draw.normal(moisture, 0.35)), 1)
-        if strip.lost or (only is not None and strip.order > only):
-            continue
-        area = float(swath) * (strip.length_m or 0) / 1e4
-        net = kg_per_ha * area * (100 - standard) / (100 - wet_pct)
-        tare = 5620 if tared else 0
-        put_harvest_load(
-            user,
-            trial.id,
-            _id(trial, "load", strip.order),
-            HarvestLoadIn(
-                strip_id=strip.id,
-                method="weighed",
-                recorded_at=_at(on, strip.order),
-                gross=_t(f"{round((net + tare) / 5) * 5}", "kg"),
-                tare=_t(str(tare), "kg") if tared else TypedIn(),
-                moisture=_t(f"{wet_pct}", "%"),
-                swath_width=_t(swath, "m"),
-                length=_t(strip.length_typed, "m"),
-            ),
-        )
-
-
-def _count(
-    user: User,
-    trial: Trial,
-    ground: Ground,
-    on: date,
-    *,
-    counts: int,
-    length_m: float,
-    rows: int,
-    emergence: float,
-    only: int | None = None,
-) -> None:
-    """Count every strip at several places."""
-    for strip in _strips(trial):
-        if strip.lost or (only is not None and strip.order > only):
-            continue
-        level = strip.received.level
-        kind = level.factor.kind
-        seeds = level.amount_canonical if kind == "seeding_rate" else trial.seeding_rate_per_m2
-        spacing = (
-            (level.amount_typed, level.amount_canonical)
-            if kind == "row_spacing"
-            else (trial.row_spacing_typed, trial.row_spacing_m)
-        )
-        area = length_m * rows * (spacing[1] or 0)
-        for place, plants in enumerate(ground.plants(seeds or 0, area, counts, strip.order, emergence)):
-            put_stand_count(
-                user,
-                trial.id,
-                _id(trial, "count", strip.order * 100 + place),
-                StandCountIn(
-                    strip_id=strip.id,
-                    method="rows",
-                    plants=str(plants),
-                    rows=str(rows),
-                    length=_t(f"{length_m:g}", "m"),
-                    row_spacing=_t(spacing[0], "cm"),
-                    recorded_at=_at(on, strip.order * 10 + place),
-                ),
-            )
-
-
-def _event(user: User, trial: Trial, kind: str, on: date, text: str, orders: Sequence[int] = ()) -> None:
-    strips = [strip.id for strip in _strips(trial) if strip.order in orders]
-    put_field_event(
-        user,
-        trial.id,
-        _id(trial, "event", on.toordinal()),
-        FieldEventIn(kind=cast(Any, kind), happened_on=on, text=text, strip_ids=strips, recorded_at=_at(on, 0)),
-    )
-
-
-def _id(trial: Trial, kind: str, number: int) -> uuid.UUID:
-    return uuid.uuid5(NAMESPACE, f"{trial.id}/{kind}/{number}")
-
-
-def _at(on: date, minutes: int) -> datetime:
-    return datetime(on.year, on.month, on.day, 8, tzinfo=UTC) + timedelta(minutes=minutes)
 
 
 def _wheat_width(
     lead: User, workspace: Workspace, fields: dict[str, Field], year: int, effects: tuple[int, int, int], seed: int
 ) -> None:
-    trial = _begin(
+    trial = begin(
         lead,
         workspace,
         fields,
@@ -284,14 +96,14 @@ def _wheat_width(
         ),
     )
     ground = Ground(mean_kg_per_ha=6900 + 140 * (year - 2024), cv=0.020, slope=0.10, seed=seed)
-    _count(lead, trial, ground, date(year - 1, 11, 3), counts=4, length_m=1, rows=4, emergence=0.78)
-    _event(lead, trial, "frost", date(year, 3, 2), "Minus nine at ground level for two nights, no snow on it.")
-    _event(lead, trial, "spray", date(year, 4, 18), "Same herbicide and date on all strips; tramlines every 24 m.")
-    _harvest(lead, trial, ground, effects, date(year, 7, 24), swath="5.4", moisture=13.9)
+    count(lead, trial, ground, date(year - 1, 11, 3), counts=4, length_m=1, rows=4, emergence=0.78)
+    event(lead, trial, "frost", date(year, 3, 2), "Minus nine at ground level for two nights, no snow on it.")
+    event(lead, trial, "spray", date(year, 4, 18), "Same herbicide and date on all strips; tramlines every 24 m.")
+    harvest(lead, trial, ground, effects, date(year, 7, 24), swath="5.4", moisture=13.9)
 
 
 def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
-    trial = _begin(
+    trial = begin(
         people[LEAD],
         workspace,
         fields,
@@ -317,7 +129,7 @@ def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Fi
             planted=date(2026, 5, 14),
         ),
     )
-    by_order = {strip.order: strip for strip in _strips(trial)}
+    by_order = {strip.order: strip for strip in strips_of(trial)}
     wrong, gone = by_order[7], by_order[14]
     other = next(one for one in trial.treatments.all() if one.id not in (wrong.treatment_id,) and not one.is_control)
     mark_strip(
@@ -327,9 +139,9 @@ def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Fi
     )
     trial = trial_for(people[LEAD], trial.id)
     ground = Ground(mean_kg_per_ha=6350, cv=0.042, slope=0.14, seed=31)
-    _count(people["tobin"], trial, ground, date(2026, 6, 2), counts=5, length_m=5, rows=2, emergence=0.72)
+    count(people["tobin"], trial, ground, date(2026, 6, 2), counts=5, length_m=5, rows=2, emergence=0.72)
     mark_strip(people[LEAD], gone.id, StripPatchIn(lost=True, sown_treatment_id=None, reason="washed out by the June storm"))
-    _event(
+    event(
         people["tobin"],
         trial,
         "rain",
@@ -337,12 +149,12 @@ def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Fi
         "Cloudburst, 62 mm in an hour; water ran across the low end.",
         (13, 14, 15),
     )
-    _event(people["tobin"], trial, "weeds", date(2026, 7, 6), "Millet between rows where the stand is thin.", (3, 9))
-    _harvest(people["tobin"], trial, ground, (-250, -20, 0, 30), date(2026, 10, 6), swath="5.0", moisture=15.6)
+    event(people["tobin"], trial, "weeds", date(2026, 7, 6), "Millet between rows where the stand is thin.", (3, 9))
+    harvest(people["tobin"], trial, ground, (-250, -20, 0, 30), date(2026, 10, 6), swath="5.0", moisture=15.6)
 
 
 def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field]) -> None:
-    trial = _begin(
+    trial = begin(
         lead,
         workspace,
         fields,
@@ -371,13 +183,13 @@ def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field]) -> No
         ),
     )
     ground = Ground(mean_kg_per_ha=2850, cv=0.05, slope=0.08, seed=41)
-    _count(lead, trial, ground, date(2026, 5, 20), counts=5, length_m=10, rows=2, emergence=0.86)
-    _event(lead, trial, "note", date(2026, 7, 1), "Rows closed nine days earlier at 37.5 cm.")
-    _harvest(lead, trial, ground, (60, 0), date(2026, 9, 15), swath="9", moisture=8.4)
+    count(lead, trial, ground, date(2026, 5, 20), counts=5, length_m=10, rows=2, emergence=0.86)
+    event(lead, trial, "note", date(2026, 7, 1), "Rows closed nine days earlier at 37.5 cm.")
+    harvest(lead, trial, ground, (60, 0), date(2026, 9, 15), swath="9", moisture=8.4)
 
 
 def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
-    trial = _begin(
+    trial = begin(
         people[LEAD],
         workspace,
         fields,
@@ -404,8 +216,8 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
         ),
     )
     ground = Ground(mean_kg_per_ha=10400, cv=0.035, slope=-0.09, seed=51)
-    _count(people["tobin"], trial, ground, date(2026, 5, 25), counts=5, length_m=13.33, rows=1, emergence=0.93)
-    _event(
+    count(people["tobin"], trial, ground, date(2026, 5, 25), counts=5, length_m=13.33, rows=1, emergence=0.93)
+    event(
         people["tobin"],
         trial,
         "lodging",
@@ -413,11 +225,11 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
         "A few broken stalks at the headland end of the thick strips.",
         (2, 5),
     )
-    _harvest(people["tobin"], trial, ground, (-520, 0, 160), date(2026, 11, 23), swath="4.5", moisture=21.4, only=7)
+    harvest(people["tobin"], trial, ground, (-520, 0, 160), date(2026, 11, 23), swath="4.5", moisture=21.4, only=7)
 
 
 def _wheat_rate(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
-    trial = _begin(
+    trial = begin(
         people[LEAD],
         workspace,
         fields,
@@ -440,14 +252,12 @@ def _wheat_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
         ),
     )
     ground = Ground(mean_kg_per_ha=7200, cv=0.03, slope=0.07, seed=61)
-    _count(people["tobin"], trial, ground, date(2026, 11, 4), counts=6, length_m=1, rows=4, emergence=0.74, only=7)
-    _event(
-        people["tobin"], trial, "pests", date(2026, 10, 28), "Slug grazing on the low side; bait by the label on all strips."
-    )
+    count(people["tobin"], trial, ground, date(2026, 11, 4), counts=6, length_m=1, rows=4, emergence=0.74, only=7)
+    event(people["tobin"], trial, "pests", date(2026, 10, 28), "Slug grazing on the low side; bait by the label on all strips.")
 
 
 def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field]) -> None:
-    _begin(
+    begin(
         lead,
         workspace,
         fields,
@@ -484,7 +294,7 @@ def _pea(lead: User, workspace: Workspace) -> None:
         TrialPatchIn(
             version=trial.version,
             question="Is 7 cm worth the slower drilling on the light terrace, against our 5 cm?",
-            price=_t("265", "money/t"),
-            unit_cost=_t("14", "money/t"),
+            price=typed("265", "money/t"),
+            unit_cost=typed("14", "money/t"),
         ),
     )

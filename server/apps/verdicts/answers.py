@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.call import Call, make_call, probability_above, settle
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.workings import CALL_WORDS, difference_working
@@ -181,8 +181,8 @@ def _difference(view: TrialView, result: Comparison, one: Difference, response: 
         sentence=wording.comparison_sentence(
             one, call, show, kind, response, left=left, right=right, level_pct=100 * (1 - result.alpha)
         ),
-        chance_above_zero_pct=None if chance is None else 100 * chance,
-        chance_beyond_margin_pct=None if beyond is None else 100 * beyond,
+        chance_above_zero=None if chance is None else chance_text(chance),
+        chance_beyond_margin=None if beyond is None else chance_text(beyond),
         settle=_settle(result, call, margin, show, kind),
         working=working_out(difference_working(result, one, show, kind, left=left, right=right, call=call, probability=chance)),
     )

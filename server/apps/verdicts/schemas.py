@@ -44,8 +44,8 @@ class DifferenceOut(Schema):
     call: CallName | None
     call_words: str
     sentence: str
-    chance_above_zero_pct: float | None
-    chance_beyond_margin_pct: float | None
+    chance_above_zero: str | None
+    chance_beyond_margin: str | None
     settle: str
     working: WorkingOut
 

@@ -4,17 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.call import MOST_BLOCKS, Call, Settling
 from cultrix_core.stats.compare import Difference
 
 NOUN = {"yield": "yield", "net_return": "net return"}
-
-
-def percent(chance: float) -> str:
-    """A chance in whole percent, never 0 or 100."""
-    whole = round(100 * chance)
-    return "under 1 %" if whole < 1 else "over 99 %" if whole > 99 else f"{whole} %"
 
 
 def p_text(p: float | None) -> str | None:
@@ -122,13 +116,13 @@ def money_sentence(
         way = "more" if best.estimate >= 0 else "less"
         return f"In money {label} showed {size} {way} than {control}, from one strip each."
     if best.estimate > 0:
-        text = f"In money {label} returns {size} more than {control}; the chance of being better off is {percent(chance)}."
+        text = f"In money {label} returns {size} more than {control}; the chance of being better off is {chance_text(chance)}."
     elif len(rows) == 1:
-        text = f"In money {label} returns {size} less than {control}; the chance of being better off is {percent(chance)}."
+        text = f"In money {label} returns {size} less than {control}; the chance of being better off is {chance_text(chance)}."
     else:
         text = (
             f"In money nothing tried returns more than {control}; nearest is {label}, {size} less "
-            f"(chance of being better off {percent(chance)})."
+            f"(chance of being better off {chance_text(chance)})."
         )
     if call is not None and call.name == "cannot_tell_yet":
         text += " That is not settled."

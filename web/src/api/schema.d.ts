@@ -570,10 +570,10 @@ export interface components {
             call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
             /** Call Words */
             call_words: string;
-            /** Chance Above Zero Pct */
-            chance_above_zero_pct: number | null;
-            /** Chance Beyond Margin Pct */
-            chance_beyond_margin_pct: number | null;
+            /** Chance Above Zero */
+            chance_above_zero: string | null;
+            /** Chance Beyond Margin */
+            chance_beyond_margin: string | null;
             estimate: components["schemas"]["ShownOut"];
             /** Letter */
             letter: string;

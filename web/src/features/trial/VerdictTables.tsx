@@ -90,10 +90,10 @@ export function DifferenceTable({ analysis }: { analysis: Analysis }) {
             {row.call && (
               <p className="muted text-sm">
                 {row.call_words}
-                {row.chance_above_zero_pct !== null &&
-                  `; chance that it is better at all ${chance(row.chance_above_zero_pct)}`}
-                {row.chance_beyond_margin_pct !== null &&
-                  `, better by what matters ${chance(row.chance_beyond_margin_pct)}`}
+                {row.chance_above_zero &&
+                  `; chance that it is better at all ${row.chance_above_zero}`}
+                {row.chance_beyond_margin &&
+                  `, better by what matters ${row.chance_beyond_margin}`}
                 {row.p && `; p ${row.p}`}
                 {row.p_adjusted && row.p_adjusted !== row.p && `, adjusted ${row.p_adjusted}`}.
               </p>
@@ -105,9 +105,6 @@ export function DifferenceTable({ analysis }: { analysis: Analysis }) {
     </section>
   );
 }
-
-/** A chance in whole percent; neither 0 nor 100 is ever certain. */
-const chance = (pct: number) => (pct < 1 ? "under 1 %" : pct > 99 ? "over 99 %" : `${pct.toFixed(0)} %`);
 
 export function AnovaTable({ analysis }: { analysis: Analysis }) {
   return (

@@ -1,0 +1,202 @@
+"""Writing a trial of the demo through the services, as a person would: question, counts, loads, events."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+from typing import Any, cast
+
+import numpy as np
+from cultrix_core.crops import crop
+
+from apps.accounts.models import User, Workspace
+from apps.demo.ground import Ground
+from apps.farms.models import Field
+from apps.quantities import TypedIn
+from apps.records.schemas import FieldEventIn, HarvestLoadIn, StandCountIn
+from apps.records.services import put_field_event, put_harvest_load, put_stand_count
+from apps.trials.models import Strip, Trial
+from apps.trials.schemas import LayoutIn, TreatmentIn, TreatmentsIn, TrialPatchIn
+from apps.trials.services import add_trial, draw_layout, edit_trial, set_treatments
+
+NAMESPACE = uuid.UUID("6f3d0c1e-8a51-4b0e-9a57-0d6f3f1b2c77")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plan:
+    """A trial of the demo."""
+
+    key: str
+    title: str
+    crop: str
+    season: int
+    field: str
+    question: str
+    guess: str
+    factor: str
+    levels: Sequence[tuple[str, str, str]]  # level, unit, extra cost per ha
+    control: int
+    blocks: int
+    seed: int
+    strip_width: str = "6"
+    strip_length: str = "320"
+    design: str = "rcbd"
+    price: str = "205"
+    unit_cost: str = "11"
+    practical: str = "150"
+    series: str = ""
+    row_spacing: str = ""
+    rate: tuple[str, str] = ("", "")
+    seed_weight: str = ""
+    planted: date | None = None
+
+
+def typed(text: str, unit: str) -> TypedIn:
+    return TypedIn(text=text, unit=unit)
+
+
+def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan) -> Trial:
+    """Question, treatments and layout of a plan."""
+    trial = add_trial(lead, workspace.id, title=plan.title, crop_key=plan.crop, season=plan.season)
+    patch = TrialPatchIn(
+        version=trial.version,
+        field_id=fields[plan.field].id,
+        question=plan.question,
+        guess=plan.guess,
+        series=plan.series,
+        price=typed(plan.price, "money/t"),
+        unit_cost=typed(plan.unit_cost, "money/t"),
+        practical_margin=typed(plan.practical, "kg/ha"),
+        net_margin=typed("25", "money/ha"),
+        row_spacing=typed(plan.row_spacing, "cm"),
+        thousand_seed_weight=typed(plan.seed_weight, "g/1000"),
+        seeding_rate=typed(*plan.rate),
+        planted_on=plan.planted,
+    )
+    trial = edit_trial(lead, trial.id, patch)
+    rows = [
+        TreatmentIn(level=typed(level, unit), is_control=place == plan.control, extra_cost=typed(cost, "money/ha"))
+        for place, (level, unit, cost) in enumerate(plan.levels)
+    ]
+    trial = set_treatments(
+        lead, trial.id, TreatmentsIn(version=trial.version, factor_kind=cast(Any, plan.factor), treatments=rows)
+    )
+    return draw_layout(
+        lead,
+        trial.id,
+        LayoutIn(
+            version=trial.version,
+            design=cast(Any, plan.design),
+            blocks=plan.blocks,
+            strip_width=typed(plan.strip_width, "m"),
+            strip_length=typed(plan.strip_length, "m"),
+            seed=plan.seed,
+        ),
+    )
+
+
+def strips_of(trial: Trial) -> list[Strip]:
+    return list(trial.strips.select_related("treatment__level", "sown_treatment__level"))
+
+
+def harvest(
+    user: User,
+    trial: Trial,
+    ground: Ground,
+    effects: Sequence[float],
+    on: date,
+    *,
+    swath: str,
+    moisture: float,
+    only: int | None = None,
+    tared: bool = True,
+) -> None:
+    """Weigh every strip that stands, at field moisture."""
+    strips = strips_of(trial)
+    draw = np.random.default_rng(ground.seed + 500)
+    standard = crop(trial.crop).standard_moisture_pct or 0.0
+    truth = ground.yields([effects[strip.received.position] for strip in strips])
+    for strip, kg_per_ha in zip(strips, truth, strict=True):
+        wet_pct = round(float(draw.normal(moisture, 0.35)), 1)
+        if strip.lost or (only is not None and strip.order > only):
+            continue
+        area = float(swath) * (strip.length_m or 0) / 1e4
+        net = kg_per_ha * area * (100 - standard) / (100 - wet_pct)
+        tare = 5620 if tared else 0
+        put_harvest_load(
+            user,
+            trial.id,
+            record_id(trial, "load", strip.order),
+            HarvestLoadIn(
+                strip_id=strip.id,
+                method="weighed",
+                recorded_at=at(on, strip.order),
+                gross=typed(f"{round((net + tare) / 5) * 5}", "kg"),
+                tare=typed(str(tare), "kg") if tared else TypedIn(),
+                moisture=typed(f"{wet_pct}", "%"),
+                swath_width=typed(swath, "m"),
+                length=typed(strip.length_typed, "m"),
+            ),
+        )
+
+
+def count(
+    user: User,
+    trial: Trial,
+    ground: Ground,
+    on: date,
+    *,
+    counts: int,
+    length_m: float,
+    rows: int,
+    emergence: float,
+    only: int | None = None,
+) -> None:
+    """Count every strip at several places."""
+    for strip in strips_of(trial):
+        if strip.lost or (only is not None and strip.order > only):
+            continue
+        level = strip.received.level
+        kind = level.factor.kind
+        seeds = level.amount_canonical if kind == "seeding_rate" else trial.seeding_rate_per_m2
+        spacing = (
+            (level.amount_typed, level.amount_canonical)
+            if kind == "row_spacing"
+            else (trial.row_spacing_typed, trial.row_spacing_m)
+        )
+        area = length_m * rows * (spacing[1] or 0)
+        for place, plants in enumerate(ground.plants(seeds or 0, area, counts, strip.order, emergence)):
+            put_stand_count(
+                user,
+                trial.id,
+                record_id(trial, "count", strip.order * 100 + place),
+                StandCountIn(
+                    strip_id=strip.id,
+                    method="rows",
+                    plants=str(plants),
+                    rows=str(rows),
+                    length=typed(f"{length_m:g}", "m"),
+                    row_spacing=typed(spacing[0], "cm"),
+                    recorded_at=at(on, strip.order * 10 + place),
+                ),
+            )
+
+
+def event(user: User, trial: Trial, kind: str, on: date, text: str, orders: Sequence[int] = ()) -> None:
+    strips = [strip.id for strip in strips_of(trial) if strip.order in orders]
+    put_field_event(
+        user,
+        trial.id,
+        record_id(trial, "event", on.toordinal()),
+        FieldEventIn(kind=cast(Any, kind), happened_on=on, text=text, strip_ids=strips, recorded_at=at(on, 0)),
+    )
+
+
+def record_id(trial: Trial, kind: str, number: int) -> uuid.UUID:
+    return uuid.uuid5(NAMESPACE, f"{trial.id}/{kind}/{number}")
+
+
+def at(on: date, minutes: int) -> datetime:
+    return datetime(on.year, on.month, on.day, 8, tzinfo=UTC) + timedelta(minutes=minutes)
