@@ -1,0 +1,107 @@
+import { beforeEach, describe, expect, it, vi } from "vitest";
+
+type Sent = { method: string; url: string; body: unknown };
+const store = new Map<string, { id: string }>();
+vi.mock("idb", () => ({
+  openDB: async () => ({
+    getAll: async () => [...store.values()],
+    put: async (_: string, value: { id: string }) => void store.set(value.id, structuredClone(value)),
+    delete: async (_: string, key: string) => void store.delete(key),
+  }),
+}));
+
+const sent: Sent[] = [];
+let answer: () => Response | Promise<Response> = () => new Response("{}", { status: 201 });
+vi.stubGlobal("fetch", async (request: Request) => {
+  sent.push({ method: request.method, url: request.url, body: await request.clone().json() });
+  return answer();
+});
+const { dropWaiting, putWaiting, sendWaiting, waitingOf } = await import("./outbox");
+type Waiting = Parameters<typeof putWaiting>[0];
+
+const count = (id: string, made: number, person = "tobin"): Waiting => ({
+  id,
+  kind: "count",
+  person,
+  trialId: "t1",
+  stripId: "s1",
+  plantsPerM2: 80,
+  refused: null,
+  made,
+  body: { strip_id: "s1", method: "rows", plants: "41", recorded_at: "2026-05-01T08:00:00Z" } as Extract<
+    Waiting,
+    { kind: "count" }
+  >["body"],
+});
+const fault = (status: number) =>
+  new Response(JSON.stringify({ code: "x", message: `said ${status}`, field: null }), {
+    status,
+    headers: { "content-type": "application/json" },
+  });
+
+beforeEach(() => {
+  store.clear();
+  sent.length = 0;
+  answer = () => new Response("{}", { status: 201, headers: { "content-type": "application/json" } });
+});
+
+describe("the outbox", () => {
+  it("sends under the id made here, oldest first, and forgets what arrived", async () => {
+    await putWaiting(count("b", 2));
+    await putWaiting(count("a", 1));
+    expect(await sendWaiting("tobin")).toEqual({ sent: 2, held: "" });
+    expect(sent.map((one) => `${one.method} ${new URL(one.url).pathname}`)).toEqual([
+      "PUT /api/trials/t1/stand-counts/a",
+      "PUT /api/trials/t1/stand-counts/b",
+    ]);
+    expect(await waitingOf("tobin")).toEqual([]);
+  });
+  it("keeps everything without a signal and stops at the first", async () => {
+    answer = () => Promise.reject(new TypeError("no network"));
+    await putWaiting(count("a", 1));
+    await putWaiting(count("b", 2));
+    expect(await sendWaiting("tobin")).toEqual({ sent: 0, held: "no signal" });
+    expect(sent).toHaveLength(1);
+    expect(await waitingOf("tobin")).toHaveLength(2);
+  });
+  it.each([401, 429, 500, 503])("waits on %i, which is no answer to the record", async (status) => {
+    answer = () => fault(status);
+    await putWaiting(count("a", 1));
+    expect((await sendWaiting("tobin")).sent).toBe(0);
+    expect((await waitingOf("tobin"))[0]?.refused).toBeNull();
+  });
+  it.each([404, 409, 422])("keeps a record refused with %i, says why, and goes on", async (status) => {
+    let first = true;
+    answer = () => {
+      if (!first) return new Response("{}", { status: 201, headers: { "content-type": "application/json" } });
+      first = false;
+      return fault(status);
+    };
+    await putWaiting(count("a", 1));
+    await putWaiting(count("b", 2));
+    expect((await sendWaiting("tobin")).sent).toBe(1);
+    const [kept] = await waitingOf("tobin");
+    expect(kept).toMatchObject({ id: "a", refused: `said ${status}` });
+    sent.length = 0;
+    await sendWaiting("tobin");
+    expect(sent).toHaveLength(0);
+  });
+  it("never sends one person's records as another's", async () => {
+    await putWaiting(count("a", 1, "ilse"));
+    expect((await sendWaiting("tobin")).sent).toBe(0);
+    expect(sent).toHaveLength(0);
+    expect(await waitingOf("ilse")).toHaveLength(1);
+  });
+  it("sends a strike with the version it strikes", async () => {
+    await putWaiting({ ...count("strike:a", 1), kind: "strike", recordId: "a", version: 2 } as Waiting);
+    await sendWaiting("tobin");
+    expect(sent[0]?.url).toContain("/api/records/stand-count/a/strike");
+    expect(sent[0]?.body).toMatchObject({ struck: true, version: 2 });
+    expect(sent[0]?.body).toHaveProperty("reason");
+  });
+  it("can forget a record", async () => {
+    await putWaiting(count("a", 1));
+    await dropWaiting("a");
+    expect(await waitingOf("tobin")).toEqual([]);
+  });
+});

@@ -1,0 +1,77 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { QuantityField, TextField } from "./fields";
+
+afterEach(cleanup);
+const cache = new QueryClient({ defaultOptions: { queries: { staleTime: Number.POSITIVE_INFINITY, retry: false } } });
+cache.setQueryData(["catalogue"], {
+  crops: [],
+  factor_kinds: [],
+  event_kinds: [],
+  usual_units: {},
+  units: {
+    length: [
+      { code: "m", label: "m", system: "metric", factor: 1 },
+      { code: "cm", label: "cm", system: "metric", factor: 0.01 },
+      { code: "in", label: "in", system: "us", factor: 0.0254 },
+    ],
+  },
+});
+const show = (node: ReactNode) => render(<QueryClientProvider client={cache}>{node}</QueryClientProvider>);
+
+describe("a text", () => {
+  it("commits when left or on Enter, once, and not when nothing changed", () => {
+    const commit = vi.fn();
+    show(<TextField label="Guess" value="old" onCommit={commit} />);
+    const field = screen.getByLabelText("Guess");
+    fireEvent.blur(field);
+    expect(commit).not.toHaveBeenCalled();
+    fireEvent.change(field, { target: { value: "new" } });
+    fireEvent.keyDown(field, { key: "Enter" });
+    expect(commit).toHaveBeenCalledExactlyOnceWith("new");
+  });
+  it("says its error by the field and ties the two together", () => {
+    show(<TextField label="Guess" value="x" error="Too long." onCommit={() => undefined} />);
+    const field = screen.getByLabelText("Guess");
+    expect(field.getAttribute("aria-invalid")).toBe("true");
+    expect(document.getElementById(field.getAttribute("aria-describedby") ?? "")?.textContent).toBe("Too long.");
+  });
+});
+
+describe("a quantity", () => {
+  const value = { text: "12,5", unit: "cm", shown: "4.92 in" };
+  it("shows what was typed, in the unit it was typed in, whatever the reader's system", () => {
+    show(<QuantityField label="Width" dimension="length" system="us" value={value} onCommit={() => undefined} />);
+    expect((screen.getByLabelText("Width") as HTMLInputElement).value).toBe("12,5");
+    expect((screen.getByLabelText("Unit of width") as HTMLSelectElement).value).toBe("cm");
+    expect(screen.getByText("typed as 12,5 cm; that is 4.92 in")).toBeTruthy();
+  });
+  it("says nothing of the other system to who typed in their own", () => {
+    show(<QuantityField label="Width" dimension="length" system="metric" value={value} onCommit={() => undefined} />);
+    expect(screen.queryByText(/typed as/)).toBeNull();
+  });
+  it("commits the text with its unit, also when only the unit changes", () => {
+    const commit = vi.fn();
+    show(<QuantityField label="Width" dimension="length" system="metric" value={value} onCommit={commit} />);
+    fireEvent.change(screen.getByLabelText("Unit of width"), { target: { value: "in" } });
+    expect(commit).toHaveBeenLastCalledWith({ text: "12,5", unit: "in" });
+    fireEvent.change(screen.getByLabelText("Width"), { target: { value: "5" } });
+    fireEvent.blur(screen.getByLabelText("Width"));
+    expect(commit).toHaveBeenLastCalledWith({ text: "5", unit: "in" });
+  });
+  it("offers the reader's own units first", () => {
+    show(
+      <QuantityField
+        label="Width"
+        dimension="length"
+        system="us"
+        value={{ text: "", unit: "" }}
+        onCommit={() => undefined}
+      />,
+    );
+    const options = [...(screen.getByLabelText("Unit of width") as HTMLSelectElement).options].map((one) => one.value);
+    expect(options).toEqual(["in", "m", "cm"]);
+  });
+});
