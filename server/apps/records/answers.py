@@ -66,9 +66,7 @@ def stand_out(view: TrialView) -> StandOut:
 def _tapes(view: TrialView) -> list[TapeOut]:
     spacings = sorted({spacing for treatment in view.treatments if (spacing := view.row_spacing_m(treatment))})
     tapes = []
-    for spacing in spacings:
-        rows = 1 if spacing >= 0.5 else 2 if spacing >= 0.3 else 4
-        share = 1 / 10_000 if view.show.system == "metric" and not view.show.sparse else 1 / 1000
+    for spacing, (rows, share) in ((one, way) for one in spacings for way in _ways_to_count(one)):
         tape = thousandth_length(spacing, system=view.show.system, rows=rows, share=share)
         tapes.append(
             TapeOut(
@@ -82,6 +80,13 @@ def _tapes(view: TrialView) -> list[TapeOut]:
             )
         )
     return tapes
+
+
+def _ways_to_count(spacing_m: float) -> list[tuple[int, float]]:
+    """Rows at once and share of an acre or hectare, the handiest first (common practice, no source)."""
+    if spacing_m >= 0.3:
+        return [(1, 1 / 1000)] if spacing_m >= 0.5 else [(2, 1 / 1000), (1, 1 / 1000)]
+    return [(4, 1 / 10_000), (1, 1 / 1000)]
 
 
 def _strip_stand(view: TrialView, strip: Strip, counts: list[StandCount]) -> StripStandOut:

@@ -113,6 +113,8 @@ def money_sentence(
     label, best, call, chance = max(rows, key=lambda row: row[1].estimate)
     size = show.text(abs(best.estimate), "net_return")
     if chance is None:
+        if show.number(abs(best.estimate), "net_return") == "0":
+            return f"In money {label} showed the same as {control}, from one strip each."
         way = "more" if best.estimate >= 0 else "less"
         return f"In money {label} showed {size} {way} than {control}, from one strip each."
     if best.estimate > 0:

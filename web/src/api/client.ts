@@ -29,7 +29,11 @@ function csrfToken(): string {
   return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
 }
 
-export const client = createClient<paths>({ baseUrl: window.location.origin, credentials: "same-origin" });
+export const client = createClient<paths>({
+  baseUrl: window.location.origin,
+  credentials: "same-origin",
+  fetch: (request) => globalThis.fetch(request),
+});
 client.use({
   onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrfToken());

@@ -6,7 +6,7 @@ import { STAGE_KEYS } from "./shortcuts";
 
 type Goal = { to: string; name: string; more: string };
 
-function goalsOf(trials: NonNullable<ReturnType<typeof useTrials>["data"]>, text: string): Goal[] {
+export function goalsOf(trials: NonNullable<ReturnType<typeof useTrials>["data"]>, text: string): Goal[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const number = words.map(Number).find((value) => Number.isInteger(value) && value > 0 && value < 1000);
   const goals: Goal[] = [];

@@ -150,8 +150,8 @@ function Why({ stand }: { stand: Schemas["StandOut"] }) {
         <div className="sheet p-2">
           <h3>Length of row to count</h3>
           {stand.tapes.map((tape) => (
-            <p key={tape.row_spacing}>
-              {tape.row_spacing} rows, {tape.rows} at once: {tape.share} is{" "}
+            <p key={tape.row_spacing + tape.share}>
+              {tape.row_spacing} rows, {tape.rows === 1 ? "one" : `${tape.rows} at once`}: {tape.share} is{" "}
               <Worked working={tape.working}>{tape.exact}</Worked>, on the tape {tape.tape}.
             </p>
           ))}

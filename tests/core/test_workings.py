@@ -1,0 +1,153 @@
+"""Workings: the arithmetic shown gives the number shown, with the reader's own values and units."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from cultrix_core.economics.break_even import break_even, break_even_working
+from cultrix_core.economics.net_return import net_return_per_ha, net_return_working
+from cultrix_core.harvest.loads import strip_yield, yield_working
+from cultrix_core.seeding.rates import row_geometry, row_geometry_working
+from cultrix_core.showing import Shower, chance_text
+from cultrix_core.stand.precision import precision_working, running_precision
+from cultrix_core.stand.row_lengths import count_on_rows, count_working, tape_working, thousandth_length
+from cultrix_core.stats.call import make_call
+from cultrix_core.stats.compare import StripResponse, compare
+from cultrix_core.stats.workings import difference_working
+from cultrix_core.working import Working
+
+METRIC = Shower(system="metric", bushel_kg=27.2155422, currency="€")
+US = Shower(system="us", bushel_kg=27.2155422, currency="$")
+both = pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
+
+
+def numbers(text: str) -> list[float]:
+    """Numbers of a line of working, true minus signs and narrow spaces read as what they mean."""
+    plain = text.replace("\u202f", "").replace("−", "-")
+    return [float(one) for one in re.findall(r"(?<![\w.])-?\d+(?:\.\d+)?", plain)]
+
+
+def step(working: Working, label: str) -> tuple[list[float], float]:
+    one = next(one for one in working.steps if one.label == label)
+    return numbers(one.numbers), numbers(one.outcome)[0]
+
+
+@both
+def test_break_even_as_shown(show: Shower) -> None:
+    result = break_even(extra_cost_per_ha=44.48, price_per_t=205, unit_cost_per_t=11)
+    working = break_even_working(result, show)
+    price, left = step(working, "Worth of one more unit")
+    assert price[0] - abs(price[1]) == pytest.approx(left, abs=0.011)
+    cost, gain = step(working, "Gain that pays")
+    assert cost[0] / cost[1] == pytest.approx(gain, abs=0.051 if show is US else 0.0051)
+
+
+@both
+def test_a_load_as_shown(show: Shower) -> None:
+    result = strip_yield(net_kg=2155, swath_width_m=5.4, length_m=320, moisture_pct=15.2, standard_moisture_pct=13.5)
+    working = yield_working(result, show, gross_kg=7775, tare_kg=5620, swath_width_m=5.4, length_m=320)
+    text = " ".join(f"{one.numbers} {one.outcome}" for one in working.steps)
+    for value in ((7775, "mass"), (5620, "mass"), (5.4, "strip_width"), (320, "strip_length")):
+        assert show.text(*value) in text, "the user's own values stand in the working"
+    assert show.text(result.yield_kg_per_ha, "yield") in working.outcome
+    assert "15.2" in text
+    assert "13.5" in text
+
+
+@both
+def test_a_count_as_shown(show: Shower) -> None:
+    count = count_on_rows(43, length_m=5.334, rows=2, row_spacing_m=0.19)
+    working = count_working(count, "how it was counted", show, seeds_per_m2=30)
+    assert show.text(count.plants_per_m2, "density") in working.outcome
+    assert "how it was counted" in str(working)
+    assert any("%" in one.outcome for one in working.steps), "percent of the seed is worked too"
+
+
+@both
+def test_a_tape_as_shown(show: Shower) -> None:
+    tape = thousandth_length(0.762, system=show.system)
+    working = tape_working(tape, 0.762, show)
+    exact, outcome = step(working, "Exact length")
+    assert exact[0] / exact[1] == pytest.approx(outcome, abs=0.002)
+    assert tape.tape_text in working.outcome
+
+
+def test_precision_as_shown() -> None:
+    precision = running_precision([198, 212, 230])
+    working = precision_working(precision, METRIC)
+    values, half = step(working, "Half of the 90 % interval")
+    t, spread, n = values
+    assert t * spread / n**0.5 == pytest.approx(half, abs=0.06)
+    assert t == pytest.approx(2.920, abs=1e-3)
+    assert working.outcome == "213.3 /m² ± 27.0 /m²"
+    alone = precision_working(running_precision([198]), METRIC)
+    assert alone.outcome == "198.0 /m²"
+
+
+@both
+def test_along_the_row_as_shown(show: Shower) -> None:
+    geometry = row_geometry(seeds_per_m2=8, row_spacing_m=0.75)
+    working = row_geometry_working(geometry, show)
+    assert show.text(geometry.seeds_per_m_row, "linear_density") in str(working)
+    assert show.text(geometry.in_row_spacing_m, "in_row_spacing") in str(working)
+
+
+@both
+def test_net_return_as_shown(show: Shower) -> None:
+    money = break_even(extra_cost_per_ha=22, price_per_t=205, unit_cost_per_t=11)
+    working = net_return_working(7000, money, show, treatment="12.5 cm")
+    net = net_return_per_ha(7000, money)
+    assert net == pytest.approx(7 * 194 - 22)
+    assert show.text(net, "money_per_area") in working.outcome
+
+
+def example(seed: float = 0.0) -> list[StripResponse]:
+    yields = {"A": (7400, 7520, 7610, 7480), "B": (7000, 7190, 7230, 7060 + seed)}
+    return [
+        StripResponse(treatment=name, block=str(place), response=float(value))
+        for name, values in yields.items()
+        for place, value in enumerate(values)
+    ]
+
+
+@both
+def test_a_difference_as_shown(show: Shower) -> None:
+    result = compare(example(), control="B")
+    (one,) = result.to_control
+    assert one.lower is not None
+    assert one.upper is not None
+    call = make_call(one.lower, one.upper, 110)
+    working = difference_working(result, one, show, "yield", left="A", right="B", call=call, probability=0.999)
+    labels = [part.label for part in working.steps]
+    assert labels == [
+        "Difference", "Strip-to-strip variation", "Standard error of the difference", "90 % interval",
+        "Chance that the true difference is above 0", "Call",
+    ]  # fmt: skip
+    left, right = step(working, "Difference")[0]
+    assert left - abs(right) == pytest.approx(step(working, "Difference")[1], abs=0.011 if show is METRIC else 0.11)
+    spread, factor = step(working, "Standard error of the difference")[0]
+    assert spread * factor == pytest.approx(
+        step(working, "Standard error of the difference")[1], abs=0.011 if show is METRIC else 0.11
+    )
+    assert factor == pytest.approx((2 / 4) ** 0.5, abs=1e-4), "√(2 ÷ blocks) when no strip is missing"
+    assert working.steps[-1].outcome == "gain"
+    assert working.steps[-2].outcome == "over 99 %"
+
+
+def test_without_replication_there_is_one_step() -> None:
+    rows = [StripResponse(treatment="A", response=7400.0), StripResponse(treatment="B", response=7000.0)]
+    result = compare(rows, control="B")
+    working = difference_working(
+        result, result.to_control[0], METRIC, "yield", left="A", right="B", call=None, probability=None
+    )
+    assert [one.label for one in working.steps] == ["Difference"]
+    assert "nothing to judge" in working.assumption
+
+
+@pytest.mark.parametrize(
+    ("chance", "words"),
+    [(0.0, "under 1 %"), (0.004, "under 1 %"), (0.5, "50 %"), (0.994, "99 %"), (0.996, "over 99 %"), (1.0, "over 99 %")],
+)
+def test_chances_are_never_certain(chance: float, words: str) -> None:
+    assert chance_text(chance) == words

@@ -1,0 +1,40 @@
+import { describe, expect, it } from "vitest";
+import { goalsOf } from "./Jump";
+import { STAGE_KEYS } from "./shortcuts";
+
+const trial = (id: string, title: string, strips: number): Parameters<typeof goalsOf>[0][number] => ({
+  id,
+  title,
+  crop_name: "Winter wheat",
+  season: 2026,
+  series: "",
+  field_name: "",
+  design: "rcbd",
+  treatments: [],
+  treatment_letters: {},
+  stages: [],
+  next_stage: "stand",
+  next_note: "Stand: 3 of 8 strips counted",
+  strips: Array.from({ length: strips }, (_, place) => ({ order: place + 1 })) as never,
+});
+const trials = [trial("t1", "Row width", 12), trial("t2", "Seeding rate", 4)];
+
+describe("jumping", () => {
+  it("goes to where a trial stands before its single stages", () => {
+    const [first] = goalsOf(trials, "row");
+    expect(first?.to).toBe("/trials/t1/stand");
+  });
+  it("knows every stage by its name", () => {
+    for (const stage of STAGE_KEYS) {
+      expect(goalsOf(trials, `seeding ${stage}`).map((goal) => goal.to)).toContain(`/trials/t2/${stage}`);
+    }
+  });
+  it("goes to a strip by its number, where there is one", () => {
+    expect(goalsOf(trials, "strip 7").map((goal) => goal.to)).toEqual(["/trials/t1/stand?strip=7"]);
+    expect(goalsOf(trials, "strip 99")).toEqual([]);
+  });
+  it("finds nothing by a name that is not there, and few by none", () => {
+    expect(goalsOf(trials, "lupin")).toEqual([]);
+    expect(goalsOf(trials, "").length).toBeLessThanOrEqual(12);
+  });
+});
