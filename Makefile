@@ -8,7 +8,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 export DJANGO_SETTINGS_MODULE := config.settings
 export PYTHONPATH := core:server
 
-.PHONY: setup demo test bench check types clean
+.PHONY: setup demo test bench check types screenshots clean
 
 setup: .setup-python .setup-web .setup-build
 
@@ -63,6 +63,10 @@ types: .setup-web .setup-dev
 
 bench: setup .setup-dev
 	$(PY) -m tests.bench
+
+# One current picture of each main view, from the demo.
+screenshots: setup .setup-dev .setup-chromium
+	$(PY) -m tests.screenshots
 
 clean:
 	rm -rf $(VENV) web/node_modules web/dist .setup-*

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 from dataclasses import dataclass
 from pathlib import Path
@@ -62,3 +64,13 @@ O03 = case("o03_crd_unequal_potato_scab", "crd", "trt", "inf", None)
 O26 = case("o26_rcbd_barley_sites_as_blocks", "rcbd", "variety", "yield", "block")
 O28 = case("o28_crd_balanced_plantgrowth", "crd", "group", "weight", None)
 CASES = [O01, O02, O03, O26, O28]
+
+
+def reference_csv(name: str) -> str:
+    """A case as the CSV a person would bring in."""
+    rows = json.loads((FOLDER / f"{name}.json").read_text())["data"]
+    handle = io.StringIO()
+    table = csv.DictWriter(handle, fieldnames=list(rows[0]))
+    table.writeheader()
+    table.writerows(rows)
+    return handle.getvalue()

@@ -8,6 +8,7 @@ import socket
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -30,16 +31,15 @@ def _free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-@pytest.fixture(scope="session")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+@contextmanager
+def serving(var: Path) -> Iterator[str]:
     """Address of an application started as ``make demo`` starts it, on a database of its own."""
     if not (ROOT / "web" / "dist" / "index.html").exists():
-        pytest.fail("The interface is not built: run `make setup`.")
+        raise FileNotFoundError("The interface is not built: run `make setup`.")
     port = _free_port()
     server = subprocess.Popen(
         [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
-        env=os.environ | {"CULTRIX_VAR": str(tmp_path_factory.mktemp("var"))},
-        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+        env=os.environ | {"CULTRIX_VAR": str(var)}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
     )  # fmt: skip
     assert server.stdout is not None
     said = ""
@@ -48,11 +48,19 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
         if "Cultrix is at" in line:
             break
     else:
-        pytest.fail(f"The application did not start:\n{said}")
+        raise RuntimeError(f"The application did not start:\n{said}")
     assert PASSWORD in said, "make demo prints the login"
-    yield f"http://localhost:{port}"
-    server.terminate()
-    server.wait(10)
+    try:
+        yield f"http://localhost:{port}"
+    finally:
+        server.terminate()
+        server.wait(10)
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    with serving(tmp_path_factory.mktemp("var")) as found:
+        yield found
 
 
 @pytest.fixture(scope="session")

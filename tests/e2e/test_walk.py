@@ -9,8 +9,8 @@ from cultrix_core.harvest.loads import strip_yield
 from cultrix_core.stats.compare import StripResponse, compare
 from playwright.sync_api import Page, expect
 
+from tests.core.references import reference_csv
 from tests.e2e.conftest import commit, new_trial, stage, strip_letters, two_widths
-from tests.server.test_exchange import reference_csv
 
 NETS = [1105, 1181, 1190, 1112, 1121, 1199, 1126, 1203]  # two widths in four blocks, narrow the better one
 

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
-import json
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -14,22 +10,13 @@ from apps.records.models import HarvestLoad
 from apps.trials.models import Trial
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from tests.core.references import reference_csv
 from tests.server.conftest import Api
 
-REFERENCE = Path(__file__).resolve().parents[1] / "reference"
 MAPPING = {
     "block": "block", "treatment": "rate", "response": "yield", "unit": "kg/ha", "title": "Rice seeding rates",
     "crop": "other", "season": "1984", "control": "25", "factor_name": "Seeding rate, kg/ha",
 }  # fmt: skip
-
-
-def reference_csv(name: str) -> str:
-    rows = json.loads((REFERENCE / f"{name}.json").read_text())["data"]
-    handle = io.StringIO()
-    table = csv.DictWriter(handle, fieldnames=list(rows[0]))
-    table.writeheader()
-    table.writerows(rows)
-    return handle.getvalue()
 
 
 def send(api: Api, workspace: Workspace, text: str | bytes, where: str = "import", **change: str) -> Any:
