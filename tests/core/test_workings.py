@@ -7,14 +7,16 @@ import re
 import pytest
 from cultrix_core.economics.break_even import break_even, break_even_working
 from cultrix_core.economics.net_return import net_return_per_ha, net_return_working
-from cultrix_core.harvest.loads import strip_yield, yield_working
+from cultrix_core.errors import Refusal
+from cultrix_core.harvest.loads import LoadShare, loads_working, strip_yield, yield_of_loads, yield_working
 from cultrix_core.seeding.rates import row_geometry, row_geometry_working
 from cultrix_core.showing import Shower, chance_text
 from cultrix_core.stand.precision import precision_working, running_precision
 from cultrix_core.stand.row_lengths import count_on_rows, count_working, tape_working, thousandth_length
+from cultrix_core.stand.summary import treatment_stand, treatment_stand_working
 from cultrix_core.stats.call import make_call
 from cultrix_core.stats.compare import StripResponse, compare
-from cultrix_core.stats.workings import difference_working
+from cultrix_core.stats.workings import anova_working, difference_working, mean_working
 from cultrix_core.working import Working
 
 METRIC = Shower(system="metric", bushel_kg=27.2155422, currency="€")
@@ -151,3 +153,63 @@ def test_without_replication_there_is_one_step() -> None:
 )
 def test_chances_are_never_certain(chance: float, words: str) -> None:
     assert chance_text(chance) == words
+
+
+@both
+def test_loads_together_as_shown(show: Shower) -> None:
+    """All grain over all ground: 300 m at 7000 and 100 m at 6000 kg/ha are 6750 (by hand)."""
+    loads = [LoadShare(yield_kg_per_ha=7000, area_m2=1620), LoadShare(yield_kg_per_ha=6000, area_m2=540)]
+    assert yield_of_loads(loads) == pytest.approx(6750)
+    working = loads_working(loads, show)
+    assert working.outcome == show.text(6750, "yield")
+    first, area, second, rest, total = numbers(working.steps[0].numbers)
+    assert area + rest == pytest.approx(total, abs=0.0015)
+    assert (first * area + second * rest) / total == pytest.approx(numbers(working.outcome)[0], rel=0.01)
+
+
+def test_stated_yields_weigh_alike() -> None:
+    loads = [LoadShare(yield_kg_per_ha=7000, area_m2=None), LoadShare(yield_kg_per_ha=6000, area_m2=540)]
+    assert yield_of_loads(loads) == 6500
+    assert loads_working(loads, METRIC).steps[0].numbers == "(7.00 t/ha + 6.00 t/ha) ÷ 2"
+    with pytest.raises(Refusal):
+        yield_of_loads([])
+
+
+def test_the_strip_is_the_unit_of_a_treatments_stand() -> None:
+    """A strip counted ten times speaks no louder than one counted twice: the mean is of strips."""
+    stand = treatment_stand([210.0, 190.0, 230.0], seeds_per_m2=300)
+    assert stand.plants_per_m2 == 210
+    assert stand.share_pct == pytest.approx(70)
+    working = treatment_stand_working(stand, [210.0, 190.0, 230.0], METRIC, name="A")
+    assert working.steps[0].numbers == "(210.0 + 190.0 + 230.0) ÷ 3"
+    assert working.steps[1].outcome == "70 %"
+    assert treatment_stand([210.0], seeds_per_m2=None).share_pct is None
+    with pytest.raises(Refusal):
+        treatment_stand([], seeds_per_m2=300)
+
+
+@both
+def test_a_mean_as_shown(show: Shower) -> None:
+    result = compare(example())
+    mean = result.means[0]
+    working = mean_working(result, mean, show, "yield", name="A")
+    spread, factor = step(working, "Standard error")[0]
+    assert factor == pytest.approx(0.5, abs=1e-4), "√(1 ÷ 4 blocks) when no strip is missing"
+    assert spread * factor == pytest.approx(step(working, "Standard error")[1], abs=0.006 if show is METRIC else 0.06)
+    middle, t, se = step(working, "90 % interval")[0]
+    low, high = numbers(working.steps[-1].outcome)
+    assert t == pytest.approx(2.353, abs=1e-3)  # t table, 3 df, two-sided 10 %
+    assert middle - t * se == pytest.approx(low, abs=0.04 if show is METRIC else 0.4)
+    assert middle + t * se == pytest.approx(high, abs=0.04 if show is METRIC else 0.4)
+
+
+@both
+def test_a_line_of_the_analysis_as_shown(show: Shower) -> None:
+    result = compare(example())
+    test = next(one for one in result.anova if one.term == "treatment")
+    working = anova_working(result, test, show, "yield")
+    ss, df = step(working, "Mean square")[0]
+    assert ss / df == pytest.approx(step(working, "Mean square")[1], rel=1e-3)
+    square, residual = step(working, "F")[0]
+    assert square / residual == pytest.approx(test.f or 0, rel=1e-3), "F is the same in any unit"
+    assert numbers(working.steps[-1].outcome)[0] == pytest.approx(test.p or 0, abs=1e-4)

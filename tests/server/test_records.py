@@ -112,6 +112,9 @@ def test_running_precision_on_the_stand_page(lead: Api, trial: Place) -> None:
     assert (precision["needed"], precision["more"]) == (9, 6)
     assert stand["tapes"][0]["row_spacing"] == "12.5 cm"
     assert stand["density_unit"]["label"] == "/m²"
+    (treatment,) = [one for one in stand["treatments"] if one["counts"]]
+    assert treatment["working"]["outcome"] == treatment["stand"]["text"] == "213.3 /m²"
+    assert treatment["working"]["steps"][-1]["outcome"] == "67 %"
 
 
 def test_a_count_on_a_wrongly_sown_strip_counts_for_what_it_got(lead: Api, trial: Place) -> None:
@@ -191,6 +194,8 @@ def test_several_loads_of_a_strip_are_weighed_together(lead: Api, trial: Place) 
         lead.ok("put", load_path(trial), load_body(trial["strips"][0], net) | {"length": typed("150", "m")})
     strip = lead.ok("get", f"/trials/{trial['id']}/harvest")["strips"][0]
     assert strip["yield_"]["value"] == pytest.approx(1200 / 0.162 * 85.8 / 86.5 / 1000)
+    assert strip["working"]["outcome"] == strip["yield_"]["text"]
+    assert strip["working"]["steps"][0]["numbers"].endswith("÷ 0.162 ha")
 
 
 def test_odd_loads_are_questioned_and_kept(lead: Api, trial: Place) -> None:

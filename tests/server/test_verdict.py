@@ -191,3 +191,43 @@ def test_every_number_has_its_working(lead: Api, trial: Place) -> None:
     assert any("interval" in label.lower() for label in labels)
     assert all(step["numbers"] and step["outcome"] for step in row["working"]["steps"])
     assert row["estimate"]["text"] in str(row["working"]["steps"][0]["outcome"])
+
+
+def test_means_lines_and_money_have_their_workings_too(lead: Api, trial: Place) -> None:
+    harvest_all(lead, trial, GAIN)
+    found = verdict(lead, trial)
+    for analysis in (found["yield_"], found["net_return"]):
+        for mean in analysis["means"]:
+            assert mean["working"]["outcome"] == mean["mean"]["text"]
+        lines = {row["source"]: row["working"] for row in analysis["anova"]}
+        assert lines["residual"] is None
+        assert lines["treatment"]["steps"][1]["outcome"] == next(
+            row["f"] for row in analysis["anova"] if row["source"] == "treatment"
+        )
+    for strip in lead.ok("get", f"/trials/{trial['id']}")["strips"]:
+        steps = strip["net_return_working"]["steps"]
+        assert steps[-1]["label"] == "Net return"
+        assert strip["yield_"]["text"] in steps[1]["numbers"]
+
+
+def test_a_treatment_that_lost_all_its_strips(lead: Api, trial: Place) -> None:
+    gone = next(one for one in trial["treatments"] if one["letter"] == "B")
+    for place, strip in enumerate(trial["strips"]):
+        if strip["treatment_id"] == gone["id"]:
+            mark(lead, trial, place, lost=True, reason="mice")
+    harvest_all(lead, trial, GAIN)
+    found = verdict(lead, trial)
+    assert found["state"] == "judged"
+    assert {mean["letter"] for mean in found["yield_"]["means"]} == {"A", "C"}
+    assert any("B (18 cm) has no harvested strip" in remark for remark in found["remarks"])
+
+
+def test_a_control_that_lost_all_its_strips(lead: Api, trial: Place) -> None:
+    for place, strip in enumerate(trial["strips"]):
+        if strip["treatment_id"] == trial["treatments"][2]["id"]:
+            mark(lead, trial, place, lost=True, reason="mice")
+    harvest_all(lead, trial, GAIN)
+    found = verdict(lead, trial)
+    assert found["headline"].startswith("No control with a harvested strip")
+    assert found["yield_"]["differences"] == []
+    assert len(found["yield_"]["means"]) == 2

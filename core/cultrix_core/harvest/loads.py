@@ -189,3 +189,54 @@ def yield_working(
         steps=tuple(steps),
         assumption="The width really cut: a header 10 cm too wide in the sum is 10 cm of crop that was never there.",
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoadShare:
+    """One load of a strip: its yield, and the area it was cut from (None for a stated yield)."""
+
+    yield_kg_per_ha: float
+    area_m2: float | None
+
+
+def yield_of_loads(loads: Sequence[LoadShare]) -> float:
+    """Yield of a strip from its loads: each weighs by the area it was cut from; stated yields weigh alike.
+
+    Raises
+    ------
+    Refusal : ``missing`` without a load.
+    """
+    if not loads:
+        raise Refusal("missing", field="loads", remedy="Enter a load.")
+    weights = _weights(loads)
+    return sum(load.yield_kg_per_ha * weight for load, weight in zip(loads, weights, strict=True)) / sum(weights)
+
+
+def _weights(loads: Sequence[LoadShare]) -> list[float]:
+    areas = [load.area_m2 for load in loads if load.area_m2]
+    return areas if len(areas) == len(loads) else [1.0] * len(loads)
+
+
+def loads_working(loads: Sequence[LoadShare], show: Shower) -> Working:
+    """The working of ``yield_of_loads``."""
+    outcome = show.text(yield_of_loads(loads), "yield")
+    areas = all(load.area_m2 for load in loads)
+    parts = [
+        f"{show.text(load.yield_kg_per_ha, 'yield')} × {show.text(load.area_m2 or 0.0, 'area')}" if areas
+        else show.text(load.yield_kg_per_ha, "yield")
+        for load in loads
+    ]  # fmt: skip
+    total = show.text(sum(load.area_m2 or 0.0 for load in loads), "area") if areas else str(len(loads))
+    return Working(
+        title="Yield of the strip from its loads",
+        outcome=outcome,
+        steps=(
+            Step(
+                label="Yield of the strip",
+                formula="each load by the area it was cut from" if areas else "mean of the yields given",
+                numbers=f"({' + '.join(parts)}) ÷ {total}",
+                outcome=outcome,
+            ),
+        ),
+        assumption="The loads together are the whole strip, and no ground was cut twice.",
+    )

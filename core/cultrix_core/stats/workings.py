@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.call import Call
-from cultrix_core.stats.compare import Comparison, Difference
+from cultrix_core.stats.compare import Comparison, Difference, Mean
+from cultrix_core.stats.linear_model import TermTest
+from cultrix_core.stats.multiplicity import t_critical
 from cultrix_core.working import Step, Working
 
 CALL_WORDS = {
@@ -118,3 +120,78 @@ def _judging_steps(
             )
         )
     return steps
+
+
+def mean_working(result: Comparison, mean: Mean, show: Shower, kind: str, *, name: str) -> Working:
+    """Arithmetic of one treatment mean; ``kind`` is "yield" or "net_return"."""
+    outcome = show.text(mean.mean, kind)
+    steps = [
+        Step(
+            label="Mean",
+            formula="mean of the model over all blocks, each block with equal weight; the plain mean when no strip is missing",
+            numbers=f"{mean.n} strip{'s' if mean.n != 1 else ''} in the trial's {result.n}",
+            outcome=outcome,
+            source="marginal means; Searle, Speed & Milliken 1980, from memory",
+        )
+    ]
+    if result.mse is not None and mean.se is not None and mean.lower is not None and mean.upper is not None:
+        spread, se = result.mse**0.5, show.text(mean.se, kind)
+        level = format_number(100 * (1 - result.alpha), 0)
+        steps += [
+            Step(
+                label="Standard error",
+                formula="variation between strips × √(1 ÷ blocks) when no strip is missing; else × the design's own factor",
+                numbers=f"{show.text(spread, kind)} × {mean.se / spread:.4f}",
+                outcome=se,
+            ),
+            Step(
+                label=f"{level} % interval",
+                formula="mean ± Student's t × standard error",
+                numbers=f"{outcome} ± {t_critical(result.alpha, result.residual_df):.3f} × {se}",
+                outcome=f"{show.text(mean.lower, kind)} to {show.text(mean.upper, kind)}",
+                source="Student 1908, from memory; not adjusted for several means",
+            ),
+        ]
+    return Working(
+        title=f"Mean of {name}",
+        outcome=outcome,
+        steps=tuple(steps),
+        assumption="Two such intervals may overlap while the difference is clear: compare by the differences, not by eye.",
+    )
+
+
+def anova_working(result: Comparison, test: TermTest, show: Shower, kind: str) -> Working:
+    """Arithmetic of one line of the analysis of variance, in the square of the reader's unit."""
+    assert result.mse is not None
+    scale = show.show(1.0, kind).value ** 2
+    square, residual = test.ss / test.num_df * scale, result.mse * scale
+    steps = [
+        Step(
+            label="Mean square",
+            formula="sum of squares ÷ degrees of freedom",
+            numbers=f"{test.ss * scale:.5g} ÷ {test.num_df}",
+            outcome=f"{square:.5g}",
+        )
+    ]
+    if test.f is not None and test.p is not None:
+        steps += [
+            Step(
+                label="F",
+                formula="mean square ÷ residual mean square",
+                numbers=f"{square:.5g} ÷ {residual:.5g}",
+                outcome=f"{test.f:.4f}",
+                source="Fisher, from memory",
+            ),
+            Step(
+                label="p",
+                formula="chance of an F this large or larger if nothing differed",
+                numbers=f"F with {test.num_df} and {result.residual_df} degrees of freedom",
+                outcome=f"{test.p:.4f}" if test.p >= 0.0001 else "under 0.0001",
+            ),
+        ]
+    return Working(
+        title=f"Analysis of variance: {test.term}",
+        outcome=steps[-1].outcome,
+        steps=tuple(steps),
+        assumption="F asks whether anything differs at all; whether the difference matters, the intervals say.",
+    )

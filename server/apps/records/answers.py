@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from cultrix_core.harvest.loads import questions_on_load, strip_yield, yield_working
+from cultrix_core.harvest.loads import loads_working, questions_on_load, strip_yield, yield_working
 from cultrix_core.stand.precision import LEVEL_ALPHA, WANTED_SHARE, precision_working, running_precision
 from cultrix_core.stand.row_lengths import (
     count_in_quadrat,
@@ -14,6 +14,7 @@ from cultrix_core.stand.row_lengths import (
     tape_working,
     thousandth_length,
 )
+from cultrix_core.stand.summary import treatment_stand, treatment_stand_working
 from cultrix_core.units import find_unit
 
 from apps.quantities import TypedOut, out
@@ -32,7 +33,7 @@ from apps.records.schemas import (
     TapeOut,
     TreatmentStandOut,
 )
-from apps.records.selectors import counts_of, loads_of
+from apps.records.selectors import counts_of, loads_of, shares_of
 from apps.shown import QuestionOut, ShownOut, shown, working_out
 from apps.trials.models import Strip
 from apps.trials.naming import treatment_name
@@ -197,15 +198,16 @@ def _treatment_stands(view: TrialView) -> list[TreatmentStandOut]:
     for treatment in view.treatments:
         strips = [strip for strip in view.strips if strip.received.id == treatment.id and not strip.lost]
         means = [mean for strip in strips if (mean := view.records[strip.id].plants_per_m2) is not None]
-        mean = sum(means) / len(means) if means else None
-        seeds = view.seeds_per_m2(treatment)
+        name = treatment_name(treatment, view.show)
+        stand = treatment_stand(means, seeds_per_m2=view.seeds_per_m2(treatment)) if means else None
         answers.append(
             TreatmentStandOut(
                 treatment_id=treatment.id,
-                name=treatment_name(treatment, view.show),
-                stand=shown(mean, "density", view.show),
-                share_pct=share_of_seed_pct(mean, seeds) if mean is not None and seeds else None,
+                name=name,
+                stand=shown(stand.plants_per_m2, "density", view.show) if stand else None,
+                share_pct=stand.share_pct if stand else None,
                 counts=sum(view.records[strip.id].counts for strip in strips),
+                working=working_out(treatment_stand_working(stand, means, view.show, name=name)) if stand else None,
             )
         )
     return answers
@@ -223,6 +225,9 @@ def harvest_out(view: TrialView) -> HarvestOut:
                 strip_id=strip.id,
                 yield_=shown(view.records[strip.id].yield_kg_per_ha, "yield", view.show),
                 loads=[load_out(view, strip, load) for load in by_strip.get(strip.id, [])],
+                working=working_out(loads_working(shares_of(by_strip[strip.id]), view.show))
+                if len(by_strip.get(strip.id, [])) > 1
+                else None,
             )
             for strip in view.strips
         ],

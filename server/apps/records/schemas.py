@@ -134,6 +134,7 @@ class TreatmentStandOut(Schema):
     stand: ShownOut | None
     share_pct: float | None
     counts: int
+    working: WorkingOut | None
 
 
 class DensityUnitOut(Schema):
@@ -176,6 +177,7 @@ class StripHarvestOut(Schema):
     strip_id: UUID
     loads: list[HarvestLoadOut]
     yield_: ShownOut | None
+    working: WorkingOut | None
 
 
 class HarvestOut(Schema):

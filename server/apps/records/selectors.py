@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from uuid import UUID
 
+from cultrix_core.harvest.loads import LoadShare, yield_of_loads
+
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
 from apps.trials.models import Strip, Trial
 
@@ -77,17 +79,18 @@ def strip_records(trial: Trial) -> dict[UUID, StripRecords]:
             counts=len(counts.get(strip.id, [])),
             plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
             loads=len(loads.get(strip.id, [])),
-            yield_kg_per_ha=strip_yield_of(loads.get(strip.id, [])),
+            yield_kg_per_ha=yield_of_loads(shares_of(loads[strip.id])) if strip.id in loads else None,
         )
         for strip in trial.strips.all()
     }
 
 
-def strip_yield_of(loads: list[HarvestLoad]) -> float | None:
-    """Yield of a strip from its loads: weighted by the area each was cut from, stated yields equally."""
-    if not loads:
-        return None
-    weights = [(load.swath_width_m or 0) * (load.length_m or 0) if load.method == "weighed" else 0.0 for load in loads]
-    if not all(weights):
-        weights = [1.0] * len(loads)
-    return sum(load.yield_kg_per_ha * weight for load, weight in zip(loads, weights, strict=True)) / sum(weights)
+def shares_of(loads: Iterable[HarvestLoad]) -> list[LoadShare]:
+    """Loads of a strip as the core weighs them together."""
+    return [
+        LoadShare(
+            yield_kg_per_ha=load.yield_kg_per_ha,
+            area_m2=(load.swath_width_m or 0.0) * (load.length_m or 0.0) if load.method == "weighed" else None,
+        )
+        for load in loads
+    ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, cast
 
 from cultrix_core.economics.break_even import break_even_working
-from cultrix_core.economics.net_return import net_return_per_ha
+from cultrix_core.economics.net_return import net_return_per_ha, net_return_working
 from cultrix_core.seeding.rates import kg_per_ha, row_geometry, row_geometry_working
 from django.utils import timezone
 
@@ -68,7 +68,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         drawn=trial.drawn,
         seed=trial.seed,
         blocks=len({strip.block_id for strip in view.strips}),
-        strips=[strip_out(view, strip) for strip in view.strips],
+        strips=[strip_out(view, strip, worked=True) for strip in view.strips],
         stages=_stages(view),
         treatments_bound=bound,
         layout_bound=bound,
@@ -110,12 +110,16 @@ def _along_row(view: TrialView, treatment: Treatment) -> AlongRowOut | None:
     )
 
 
-def strip_out(view: TrialView, strip: Strip) -> StripOut:
-    """A strip with what the ribbon draws on it."""
+def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOut:
+    """A strip with what the ribbon draws on it; ``worked`` adds the working of its money."""
     records, show = view.records[strip.id], view.show
     received = next(treatment for treatment in view.treatments if treatment.id == strip.received.id)
     money = view.money(received)
-    net = net_return_per_ha(records.yield_kg_per_ha, money) if money and records.yield_kg_per_ha is not None else None
+    net = working = None
+    if money and records.yield_kg_per_ha is not None:
+        net = net_return_per_ha(records.yield_kg_per_ha, money)
+        name = f"strip {strip.order}, {treatment_name(received, show)}"
+        working = working_out(net_return_working(records.yield_kg_per_ha, money, show, treatment=name)) if worked else None
     return StripOut(
         id=strip.id,
         order=strip.order,
@@ -132,6 +136,7 @@ def strip_out(view: TrialView, strip: Strip) -> StripOut:
         loads=records.loads,
         yield_=shown(records.yield_kg_per_ha, "yield", show),
         net_return=shown(net, "net_return", show),
+        net_return_working=working,
     )
 
 

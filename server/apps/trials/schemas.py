@@ -111,6 +111,7 @@ class StripOut(Schema):
     loads: int
     yield_: ShownOut | None
     net_return: ShownOut | None
+    net_return_working: WorkingOut | None
 
 
 class StageOut(Schema):

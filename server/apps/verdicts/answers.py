@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from cultrix_core.economics.net_return import net_return_per_ha
 from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.call import Call, make_call, probability_above, settle
 from cultrix_core.stats.compare import Comparison, Difference
-from cultrix_core.stats.workings import CALL_WORDS, difference_working
+from cultrix_core.stats.workings import CALL_WORDS, anova_working, difference_working, mean_working
 
 from apps.shown import ShownOut, shown, working_out
 from apps.trials.models import Treatment
@@ -135,6 +136,7 @@ def _means(view: TrialView, result: Comparison, response: str) -> list[MeanOut]:
             upper=shown(mean.upper, kind, show),
             letters=mean.letters,
             raw=_raw(view, mean.level, response),
+            working=working_out(mean_working(result, mean, show, kind, name=_label(treatments[mean.level], show))),
         )
         for mean in result.means
     ]
@@ -147,7 +149,7 @@ def _raw(view: TrialView, treatment_id: str, response: str) -> list[RawOut]:
         if strip.lost or yield_ is None or str(strip.received.id) != treatment_id:
             continue
         money = view.money(strip.received)
-        value = yield_ if response == "yield" or money is None else yield_ / 1000 * money.worth_per_t - money.extra_cost_per_ha
+        value = yield_ if response == "yield" or money is None else net_return_per_ha(yield_, money)
         rows.append(
             RawOut(
                 strip_id=strip.id, order=strip.order, block=strip.block.number, value=_must(value, KIND[response], view.show)
@@ -223,6 +225,7 @@ def _anova(result: Comparison, show: Shower, kind: str) -> list[AnovaRowOut]:
             ms=f"{test.ss / test.num_df * scale:.5g}",
             f=None if test.f is None else f"{test.f:.4f}",
             p=wording.p_text(test.p),
+            working=working_out(anova_working(result, test, show, kind)),
         )
         for test in result.anova
     ]
@@ -234,6 +237,7 @@ def _anova(result: Comparison, show: Shower, kind: str) -> list[AnovaRowOut]:
             ms=f"{(result.mse or 0) * scale:.5g}",
             f=None,
             p=None,
+            working=None,
         )
     )
     return rows

@@ -27,6 +27,7 @@ class MeanOut(Schema):
     upper: ShownOut | None
     letters: str | None
     raw: list[RawOut]
+    working: WorkingOut
 
 
 class DifferenceOut(Schema):
@@ -57,6 +58,7 @@ class AnovaRowOut(Schema):
     ms: str
     f: str | None
     p: str | None
+    working: WorkingOut | None
 
 
 class AnalysisOut(Schema):

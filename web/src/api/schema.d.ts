@@ -475,6 +475,7 @@ export interface components {
             source: string;
             /** Ss */
             ss: string;
+            working: components["schemas"]["WorkingOut"] | null;
         };
         /** BenchInputOut */
         BenchInputOut: {
@@ -906,6 +907,7 @@ export interface components {
              */
             treatment_id: string;
             upper: components["schemas"]["ShownOut"] | null;
+            working: components["schemas"]["WorkingOut"];
         };
         /** MemberOut */
         MemberOut: {
@@ -1285,6 +1287,7 @@ export interface components {
              * Format: uuid
              */
             strip_id: string;
+            working: components["schemas"]["WorkingOut"] | null;
             yield_: components["schemas"]["ShownOut"] | null;
         };
         /** StripOut */
@@ -1306,6 +1309,7 @@ export interface components {
             /** Lost */
             lost: boolean;
             net_return: components["schemas"]["ShownOut"] | null;
+            net_return_working: components["schemas"]["WorkingOut"] | null;
             /** Order */
             order: number;
             /** Reason */
@@ -1436,6 +1440,7 @@ export interface components {
              * Format: uuid
              */
             treatment_id: string;
+            working: components["schemas"]["WorkingOut"] | null;
         };
         /** TreatmentsIn */
         TreatmentsIn: {

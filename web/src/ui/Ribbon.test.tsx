@@ -1,34 +1,16 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import type { Strip } from "../api/client";
+import { aStrip } from "../tests/strips";
 import { Ribbon, rangeWords } from "./Ribbon";
 
 afterEach(cleanup);
 const treatments = ["A", "B"].map((letter, position) => ({ id: letter, letter, position, name: `${letter}-level` }));
-const strip = (order: number, treatment: string, more: Partial<Strip> = {}): Strip => ({
-  id: `s${order}`,
-  order,
-  block: Math.ceil(order / 2),
-  block_name: `Block ${Math.ceil(order / 2)}`,
-  treatment_id: treatment,
-  received_id: treatment,
-  lost: false,
-  reason: "",
-  width: null,
-  length: null,
-  counts: 0,
-  stand: null,
-  loads: 0,
-  yield_: null,
-  net_return: null,
-  ...more,
-});
 const tons = (value: number) => ({ value, text: `${value} t/ha` });
 const strips = [
-  strip(1, "A", { yield_: tons(6) }),
-  strip(2, "B", { yield_: tons(8) }),
-  strip(3, "B", { lost: true, reason: "hail" }),
-  strip(4, "A", { received_id: "B", reason: "wrong gate", yield_: tons(7) }),
+  aStrip(1, "A", { yield_: tons(6) }),
+  aStrip(2, "B", { yield_: tons(8) }),
+  aStrip(3, "B", { lost: true, reason: "hail" }),
+  aStrip(4, "A", { received_id: "B", reason: "wrong gate", yield_: tons(7) }),
 ];
 
 describe("the ribbon", () => {

@@ -36,6 +36,7 @@ const strips: Strip[] = LETTERS.map((letter, place) => ({
   loads: 0,
   yield_: null,
   net_return: null,
+  net_return_working: null,
 }));
 
 /** The visual language in one place, in the theme that is on. */

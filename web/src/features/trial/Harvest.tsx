@@ -137,6 +137,7 @@ function Sheet(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
         unitOf={unitOf}
         keep={keep}
         problems={problems}
+        together={Object.fromEntries(harvest.strips.filter((one) => one.working).map((one) => [one.strip_id, one]))}
         strike={async (load, reason) => {
           await save(() => strike(load.id, load.version, reason), {
             label: "strike",

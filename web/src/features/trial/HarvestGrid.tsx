@@ -1,4 +1,5 @@
 import { type KeyboardEvent, useRef, useState } from "react";
+import type { Schemas, Strip } from "../../api/client";
 import { pastedColumn } from "../../ui/csv";
 import { useUnits } from "../../ui/fields";
 import { Stake } from "../../ui/marks";
@@ -23,6 +24,8 @@ type Props = Stage & {
   keep: (drafts: Drafts) => void;
   problems: Record<string, string>;
   strike: (load: Load, reason: string) => Promise<void>;
+  /** Strips whose yield comes from several loads, by id. */
+  together: Record<string, Schemas["StripHarvestOut"]>;
 };
 
 /** A sheet of strips and loads: Enter and the arrows go down and up, a pasted column runs down. */
@@ -166,6 +169,9 @@ function GridRow({ row, place, move, trial, selected, select, ...props }: RowPro
           )}
         </td>
       </tr>
+      {row.last && (
+        <LoadsTogether strip={row.strip} sum={props.together[row.strip.id]} columns={COLUMNS[method].length} />
+      )}
       {(notes.length > 0 || (row.load?.questions.length ?? 0) > 0) && (
         <tr>
           <td />
@@ -184,6 +190,23 @@ function GridRow({ row, place, move, trial, selected, select, ...props }: RowPro
         </tr>
       )}
     </>
+  );
+}
+
+type SumProps = { strip: Strip; sum: Schemas["StripHarvestOut"] | undefined; columns: number };
+
+function LoadsTogether({ strip, sum, columns }: SumProps) {
+  if (!sum?.yield_) return null;
+  return (
+    <tr>
+      <td colSpan={columns + 2} className="text-right">
+        strip {strip.order}, its loads together
+      </td>
+      <td className="num font-semibold">
+        <Worked working={sum.working}>{sum.yield_.text}</Worked>
+      </td>
+      <td />
+    </tr>
   );
 }
 

@@ -51,7 +51,9 @@ export function Stand() {
                     <td>
                       {treatment && <Stake letter={treatment.letter} position={treatment.position} />} {one.name}
                     </td>
-                    <td className="num">{one.stand?.text ?? "none"}</td>
+                    <td className="num">
+                      {one.stand ? <Worked working={one.working}>{one.stand.text}</Worked> : "none"}
+                    </td>
                     <td className="num">{pct(one.share_pct)}</td>
                     <td className="num">{one.counts}</td>
                   </tr>

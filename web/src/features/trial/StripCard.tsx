@@ -1,5 +1,6 @@
 import type { Strip, Trial } from "../../api/client";
 import { Stake } from "../../ui/marks";
+import { Worked } from "../../ui/working";
 
 /** One line on the selected strip, wherever it was selected. */
 export function StripCard({ strip, trial }: { strip: Strip; trial: Trial }) {
@@ -26,7 +27,11 @@ export function StripCard({ strip, trial }: { strip: Strip; trial: Trial }) {
       {strip.lost && <span>lost: {strip.reason}</span>}
       <span>{strip.stand ? `stand ${strip.stand.text} from ${strip.counts} counts` : "no count yet"}</span>
       <span>{strip.yield_ ? `yield ${strip.yield_.text}` : "not harvested"}</span>
-      {strip.net_return && <span>net return {strip.net_return.text}</span>}
+      {strip.net_return && (
+        <span>
+          net return <Worked working={strip.net_return_working}>{strip.net_return.text}</Worked>
+        </span>
+      )}
     </p>
   );
 }

@@ -32,7 +32,9 @@ export function MeansTable({ analysis, trial, replicated }: { analysis: Analysis
                 {mean.is_control && <span className="muted"> control</span>}
               </td>
               <td className="num">{mean.n}</td>
-              <td className="num font-semibold">{mean.mean.text}</td>
+              <td className="num font-semibold">
+                <Worked working={mean.working}>{mean.mean.text}</Worked>
+              </td>
               {replicated && (
                 <>
                   <td className="num">{mean.se?.text}</td>
@@ -126,7 +128,9 @@ export function AnovaTable({ analysis }: { analysis: Analysis }) {
               <td className="num">{row.df}</td>
               <td className="num">{row.ss}</td>
               <td className="num">{row.ms}</td>
-              <td className="num">{row.f}</td>
+              <td className="num">
+                <Worked working={row.working}>{row.f}</Worked>
+              </td>
               <td className="num">{row.p}</td>
             </tr>
           ))}

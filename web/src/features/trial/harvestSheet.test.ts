@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import type { Schemas, Strip } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { aStrip } from "../../tests/strips";
 import {
   cellOf,
   fillColumn,
@@ -13,24 +14,6 @@ import {
   storedDrafts,
 } from "./harvestSheet";
 
-const strip = (order: number, more: Partial<Strip> = {}): Strip => ({
-  id: `s${order}`,
-  order,
-  block: 1,
-  block_name: "Block 1",
-  treatment_id: "a",
-  received_id: "a",
-  lost: false,
-  reason: "",
-  width: null,
-  length: null,
-  counts: 0,
-  stand: null,
-  loads: 0,
-  yield_: null,
-  net_return: null,
-  ...more,
-});
 const typed = (text: string, unit: string) => ({ text, unit, shown: null });
 const load = (id: string, stripId: string, net: string): Load => ({
   id,
@@ -55,10 +38,11 @@ const harvest = (...loads: Load[]): Schemas["HarvestOut"] => ({
   strips: ["s1", "s2", "s3"].map((id) => ({
     strip_id: id,
     yield_: null,
+    working: null,
     loads: loads.filter((one) => one.strip_id === id),
   })),
 });
-const strips = [strip(1), strip(2), strip(3)];
+const strips = [aStrip(1), aStrip(2), aStrip(3)];
 const units: Record<string, string> = { net: "kg", moisture: "%", swath_width: "m", length: "m" };
 const unitOf = (column: string) => units[column] ?? "kg";
 
@@ -67,7 +51,7 @@ beforeEach(() => localStorage.clear());
 describe("rows of the sheet", () => {
   it("has one for each load and a blank one for each strip without; lost strips have none", () => {
     const rows = rowsOf(
-      [strip(1), strip(2, { lost: true }), strip(3)],
+      [aStrip(1), aStrip(2, "a", { lost: true }), aStrip(3)],
       harvest(load("l1", "s1", "1200")),
       "weighed",
       {},

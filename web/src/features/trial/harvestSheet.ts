@@ -10,7 +10,7 @@ export type Drafts = {
   rows: Record<string, { id: string; cells: Cells }>;
   more: Record<string, number>;
 };
-export type SheetRow = { key: string; strip: Strip; load: Load | null; first: boolean };
+export type SheetRow = { key: string; strip: Strip; load: Load | null; first: boolean; last: boolean };
 
 export const COLUMNS: Record<Method, [Column, string, string][]> = {
   weighed: [
@@ -52,10 +52,17 @@ export function rowsOf(
     if (strip.lost) continue;
     const all = harvest.strips.find((one) => one.strip_id === strip.id)?.loads ?? [];
     const loads = all.filter((load) => load.method === method);
-    for (const load of loads) rows.push({ key: load.id, strip, load, first: load === loads[0] });
+    for (const load of loads)
+      rows.push({ key: load.id, strip, load, first: load === loads[0], last: load === loads.at(-1) });
     const blanks = (all.length ? 0 : 1) + (more[strip.id] ?? 0);
     for (let number = 0; number < blanks; number++) {
-      rows.push({ key: `new:${strip.id}:${number}`, strip, load: null, first: number === 0 && !loads.length });
+      rows.push({
+        key: `new:${strip.id}:${number}`,
+        strip,
+        load: null,
+        first: number === 0 && !loads.length,
+        last: false,
+      });
     }
   }
   return rows;

@@ -19,6 +19,7 @@ const mean = (letter: string, value: number, half: number | null, raw: number[])
   lower: half === null ? null : tons(value - half),
   upper: half === null ? null : tons(value + half),
   letters: half === null ? null : "a",
+  working,
   raw: raw.map((one, place) => ({ strip_id: `${letter}${place}`, order: place + 1, block: 1, value: tons(one) })),
 });
 const difference: Schemas["DifferenceOut"] = {
