@@ -2,6 +2,7 @@
 # `make setup` installs and builds only. All may be run again at any time and skip what is done.
 
 PYTHON ?= python3
+PORT ?= 8470
 VENV := .venv
 PY := $(VENV)/bin/python
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
@@ -38,7 +39,7 @@ setup: .setup-python .setup-web .setup-build
 	touch $@
 
 demo: setup
-	$(PY) server/serve.py --demo
+	$(PY) server/serve.py --demo --port $(PORT)
 
 test: setup .setup-dev .setup-chromium check
 	$(PY) -m pytest

@@ -9,6 +9,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 DEFAULT_PORT = 8470
+MOST_BODY_BYTES = 20_000_000  # uploads have their own, lower limit with a kinder answer
 
 
 def main() -> int:
@@ -29,7 +30,13 @@ def main() -> int:
     from config.wsgi import application
     from waitress.server import create_server
 
-    server = create_server(application, host=arguments.host, port=arguments.port, threads=8)
+    try:
+        server = create_server(
+            application, host=arguments.host, port=arguments.port, threads=8, max_request_body_size=MOST_BODY_BYTES
+        )
+    except OSError as error:
+        print(f"Cannot listen on {arguments.host}:{arguments.port}: {error.strerror}. Try another: make demo PORT=8471")
+        return 1
     print(f"\nCultrix is at http://localhost:{arguments.port}/", flush=True)
     print("Stop it with Ctrl-C.\n", flush=True)
     try:

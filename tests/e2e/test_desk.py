@@ -74,6 +74,66 @@ def test_bad_input_is_kept_beside_its_message(lead: Page) -> None:
     expect(lead.get_by_text("The layout is fixed now: 1 load hang")).to_be_visible()
 
 
+def test_a_season_that_is_no_year(lead: Page) -> None:
+    new_trial(lead, "No year")
+    season = lead.get_by_label("Season, year of harvest")
+    season.fill("next")
+    season.press("Tab")
+    expect(lead.get_by_role("alert")).to_contain_text("a year of four digits, the year of harvest; got “next”")
+    expect(season).to_have_value("next")
+    commit(lead, "Season, year of harvest", "2027")
+    expect(lead.get_by_role("alert")).to_have_count(0)
+    commit(lead, "Title", "A year after all")
+    expect(lead.get_by_role("heading", name="A year after all")).to_be_visible()
+
+
+def test_two_tabs_on_one_trial_lose_nothing(lead: Page) -> None:
+    new_trial(lead, "Two tabs")
+    other = lead.context.new_page()
+    other.goto(lead.url)
+    expect(other.get_by_role("heading", name="Two tabs")).to_be_visible()
+    commit(lead, "Your guess, before any result", "from the first")
+    question = other.get_by_label("The question")
+    question.fill("from the second")
+    with other.expect_response(lambda answer: answer.request.method == "PATCH") as answer:
+        question.press("Tab")
+    assert answer.value.status == 409
+    expect(other.get_by_role("alert")).to_contain_text("changed elsewhere meanwhile. What you typed is kept")
+    expect(question).to_have_value("from the second")
+    expect(other.get_by_label("Your guess, before any result")).to_have_value("from the first")
+    question.fill("from the second, again")
+    with other.expect_response(lambda answer: answer.request.method == "PATCH") as answer:
+        question.press("Tab")
+    assert answer.value.status == 200
+
+
+def test_signing_out_shuts_the_door(lead: Page) -> None:
+    lead.goto("/trials")
+    lead.get_by_role("button", name="Sign out ilse").click()
+    expect(lead.get_by_role("button", name="Sign in")).to_be_visible()
+    lead.goto("/trials")
+    expect(lead.get_by_role("button", name="Sign in")).to_be_visible()
+    expect(lead.get_by_text("Row width in winter wheat 2026")).to_have_count(0)
+
+
+def test_the_shelf_finds_sorts_and_exports(lead: Page) -> None:
+    lead.goto("/trials")
+    articles = lead.get_by_role("article")
+    expect(articles.filter(has_text="Sorghum seeding rate")).to_have_count(1)
+    lead.get_by_label("Find").fill("wheat width")
+    expect(articles).to_have_count(3)
+    lead.get_by_label("In order of").select_option("title")
+    expect(articles.first).to_contain_text("Row width in winter wheat 2024")
+    expect(lead).to_have_url(re.compile("order=title"))
+    with lead.expect_download() as download:
+        lead.get_by_role("button", name="Save as CSV").click()
+    lines = download.value.path().read_text(encoding="utf-8-sig").splitlines()
+    assert lines[0] == "title,crop,season,series,field,treatments,strips,next"
+    assert len(lines) == 4
+    lead.get_by_label("Find").fill("lupin")
+    expect(lead.get_by_text("No trial fits that.")).to_be_visible()
+
+
 def test_treatments_without_a_level_are_refused(lead: Page) -> None:
     new_trial(lead, "No level")
     stage(lead, "Treatments")

@@ -80,6 +80,32 @@ def test_targets_are_large_enough_for_a_thumb(book: Page) -> None:
     assert width <= 390, "nothing runs out of a phone's screen"
 
 
+def test_a_frame_instead_of_rows(book: Page) -> None:
+    """52 plants in a frame of 0.25 m² are 208 /m² (definition)."""
+    for _ in range(8):
+        book.keyboard.press("ArrowRight")
+    expect(book.get_by_text("Strip 9", exact=True)).to_be_visible()
+    book.locator("summary").click()
+    book.get_by_label("Counted", exact=True).select_option("quadrat")
+    expect(book.get_by_label("Area of the frame", exact=True)).to_have_value("0.25")
+    book.locator("summary").click()
+    book.evaluate("document.activeElement.blur()")
+    type_count(book, "52")
+    listed = book.get_by_label("Counts of this strip").get_by_role("listitem")
+    expect(listed.filter(has_text="52, 208.0/m²").filter(has_text="server")).to_have_count(1)
+    expect(book.get_by_text("208.0 plants/m²")).to_be_visible()
+
+
+def test_an_odd_count_is_questioned_and_kept(book: Page) -> None:
+    for _ in range(9):
+        book.keyboard.press("ArrowRight")
+    expect(book.get_by_text("Strip 10", exact=True)).to_be_visible()
+    type_count(book, "4")
+    listed = book.get_by_label("Counts of this strip").get_by_role("listitem")
+    expect(listed).to_contain_text("of the seed sown. Right length")
+    expect(listed).to_contain_text("server")
+
+
 def test_how_it_is_counted_must_be_said(book: Page) -> None:
     book.locator("summary").click()
     book.get_by_label("Length of row", exact=True).fill("none")

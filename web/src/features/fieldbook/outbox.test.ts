@@ -16,7 +16,7 @@ vi.stubGlobal("fetch", async (request: Request) => {
   sent.push({ method: request.method, url: request.url, body: await request.clone().json() });
   return answer();
 });
-const { dropWaiting, putWaiting, sendWaiting, waitingOf } = await import("./outbox");
+const { dropWaiting, putWaiting, sendWaiting, waitingOf, withArrived } = await import("./outbox");
 type Waiting = Parameters<typeof putWaiting>[0];
 
 const count = (id: string, made: number, person = "tobin"): Waiting => ({
@@ -103,5 +103,26 @@ describe("the outbox", () => {
     await putWaiting(count("a", 1));
     await dropWaiting("a");
     expect(await waitingOf("tobin")).toEqual([]);
+  });
+  it("keeps a count on the screen between arriving and being asked for anew", () => {
+    const stand = {
+      strips: [
+        { strip_id: "s1", counts: [{ id: "x" }] },
+        { strip_id: "s2", counts: [] },
+      ],
+    };
+    const found = withArrived(stand as never, count("a", 1), { id: "a" } as never);
+    expect(found?.strips.map((strip) => strip.counts.map((one) => one.id))).toEqual([["x", "a"], []]);
+    expect(withArrived(found, count("a", 1), { id: "a" } as never)?.strips[0]?.counts).toHaveLength(2);
+    const strike = { ...count("strike:a", 1), kind: "strike", recordId: "a", version: 1 } as Waiting;
+    expect(withArrived(found, strike, null)?.strips[0]?.counts.map((one) => one.id)).toEqual(["x"]);
+    expect(withArrived(undefined, strike, null)).toBeUndefined();
+  });
+  it("tells of a record before it leaves the outbox", async () => {
+    await putWaiting(count("a", 1));
+    const seen: number[] = [];
+    await sendWaiting("tobin", () => void seen.push(store.size));
+    expect(seen).toEqual([1]);
+    expect(store.size).toBe(0);
   });
 });

@@ -46,35 +46,62 @@ export async function waitingOf(person: string): Promise<Waiting[]> {
 export const putWaiting = async (waiting: Waiting) => void (await (await database()).put("outbox", waiting));
 export const dropWaiting = async (id: string) => (await database()).delete("outbox", id);
 
-function sendOne(waiting: Waiting) {
+type Count = Schemas["StandCountOut"];
+
+async function sendOne(waiting: Waiting): Promise<Count | null> {
   if (waiting.kind === "count") {
-    return ask(
+    return await ask(
       client.PUT("/api/trials/{trial_id}/stand-counts/{count_id}", {
         params: { path: { trial_id: waiting.trialId, count_id: waiting.id } },
         body: waiting.body,
       }),
     );
   }
-  return ask(
+  await ask(
     client.POST("/api/records/{kind}/{record_id}/strike", {
       params: { path: { kind: "stand-count", record_id: waiting.recordId } },
       body: { struck: true, reason: "taken back in the field", version: waiting.version },
     }),
   );
+  return null;
+}
+
+/** The stand as it is once one record has arrived, so that a count never leaves the screen between sending and asking anew. */
+export function withArrived(
+  stand: Schemas["StandOut"] | undefined,
+  waiting: Waiting,
+  count: Count | null,
+): Schemas["StandOut"] | undefined {
+  if (!stand) return undefined;
+  const gone = waiting.kind === "strike" ? waiting.recordId : waiting.id;
+  return {
+    ...stand,
+    strips: stand.strips.map((strip) =>
+      strip.strip_id === waiting.stripId
+        ? { ...strip, counts: [...strip.counts.filter((one) => one.id !== gone), ...(count ? [count] : [])] }
+        : strip,
+    ),
+  };
 }
 
 /** Unreachable, signed out or out of order at the server: wait. Anything else is the server's answer to the record. */
 const passing = (fault: Fault) =>
   fault.status === 0 || fault.status === 401 || fault.status === 429 || fault.status >= 500;
 
-/** Send what waits, oldest first. Returns how many arrived and why the rest had to wait, if it had to. */
-export async function sendWaiting(person: string): Promise<{ sent: number; held: string }> {
+/**
+ * Send what waits, oldest first; `arrived` hears of each before it leaves the outbox.
+ * Returns how many arrived and why the rest had to wait, if it had to.
+ */
+export async function sendWaiting(
+  person: string,
+  arrived: (waiting: Waiting, count: Count | null) => void = () => undefined,
+): Promise<{ sent: number; held: string }> {
   const work = async () => {
     let sent = 0;
     for (const waiting of await waitingOf(person)) {
       if (waiting.refused) continue;
       try {
-        await sendOne(waiting);
+        arrived(waiting, await sendOne(waiting));
         await dropWaiting(waiting.id);
         sent += 1;
       } catch (error) {

@@ -1,32 +1,44 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
+import type { Schemas } from "../../api/client";
 import { useTrialChanged } from "../../api/queries";
-import { dropWaiting, putWaiting, sendWaiting, type Waiting, waitingOf } from "./outbox";
+import { dropWaiting, putWaiting, sendWaiting, type Waiting, waitingOf, withArrived } from "./outbox";
 
 const EVERY_MS = 4_000;
 
 /** What waits on this device for a trial, sent on as soon as the server can be reached. */
 export function useOutbox(person: string, trialId: string) {
+  const cache = useQueryClient();
   const changed = useTrialChanged(trialId);
   const [waiting, setWaiting] = useState<Waiting[]>([]);
   const [held, setHeld] = useState("");
+
   const fresh = useRef(changed);
   fresh.current = changed;
-
-  const look = useCallback(async () => setWaiting(await waitingOf(person)), [person]);
+  const known = useRef(0);
+  /** What lies in the outbox now; when another tab has sent some of it, the server's numbers are asked for anew. */
+  const look = useCallback(async () => {
+    const now = await waitingOf(person);
+    if (now.length < known.current) fresh.current();
+    known.current = now.length;
+    setWaiting(now);
+    return now;
+  }, [person]);
   const send = useCallback(async () => {
-    const { sent, held: why } = await sendWaiting(person);
+    const { held: why } = await sendWaiting(person, (one, count) =>
+      cache.setQueryData<Schemas["StandOut"]>(["stand", one.trialId], (stand) => withArrived(stand, one, count)),
+    );
     setHeld(why);
-    if (sent) fresh.current();
     await look();
-  }, [person, look]);
+  }, [person, look, cache]);
 
   useEffect(() => {
     void look().then(send);
     const timer = setInterval(async () => {
-      if ((await waitingOf(person)).some((one) => !one.refused)) await send();
+      if ((await look()).some((one) => !one.refused)) await send();
     }, EVERY_MS);
     return () => clearInterval(timer);
-  }, [look, send, person]);
+  }, [look, send]);
 
   const add = useCallback(
     async (one: Waiting) => {

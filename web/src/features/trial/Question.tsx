@@ -70,7 +70,7 @@ function TheDifference({ trial }: Stage) {
   );
 }
 
-function Place({ trial, edit, problems, writable }: Stage) {
+function Place({ trial, edit, refuse, problems, writable }: Stage) {
   const fields = useFields(trial.workspace_id);
   const catalogue = useCatalogue();
   return (
@@ -102,7 +102,11 @@ function Place({ trial, edit, problems, writable }: Stage) {
         inputMode="numeric"
         disabled={!writable}
         error={problems.season}
-        onCommit={(text) => void edit({ season: Number(text) }, "season")}
+        onCommit={(text) =>
+          /^\d{4}$/.test(text.trim())
+            ? void edit({ season: Number(text) }, "season")
+            : refuse("season", `The season is a year of four digits, the year of harvest; got “${text}”.`)
+        }
       />
       <TextField
         label="Series, if repeated over years"
@@ -111,6 +115,15 @@ function Place({ trial, edit, problems, writable }: Stage) {
         error={problems.series}
         onCommit={(series) => void edit({ series }, "series")}
       />
+      <div className="col-span-2">
+        <TextField
+          label="Title"
+          value={trial.title}
+          disabled={!writable}
+          error={problems.title}
+          onCommit={(title) => void edit({ title }, "title")}
+        />
+      </div>
     </div>
   );
 }

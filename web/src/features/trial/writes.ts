@@ -11,6 +11,8 @@ export type Writes = {
   problems: Record<string, string>;
   /** Change fields of the trial; refused values keep what was typed and say why by their field. */
   edit: (patch: Patch, label: string) => Promise<void>;
+  /** Say by a field why what was typed there cannot be sent. */
+  refuse: (field: string, message: string) => void;
   /** Any other write to the trial, one after the other, each with the version the one before left. */
   write: (field: string, run: Run, undo?: { label: string; run: Run }) => Promise<Trial | null>;
 };
@@ -80,5 +82,10 @@ export function useTrialWrites(trial: Trial): Writes {
     [trial.id, write],
   );
 
-  return { problems, edit, write };
+  const refuse: Writes["refuse"] = useCallback(
+    (field, message) => setProblems((now) => ({ ...now, [field]: message })),
+    [],
+  );
+
+  return { problems, edit, refuse, write };
 }
