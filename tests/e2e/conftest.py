@@ -7,6 +7,7 @@ import re
 import socket
 import subprocess
 import sys
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -22,7 +23,9 @@ ARGUMENTS = [
     "--disable-component-update", "--disable-sync",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE localhost, EXCLUDE 127.0.0.1",
 ]  # fmt: skip
-expect.set_options(timeout=15_000)
+# Generous, so that a busy machine is slow and not wrong; nothing waits longer than it must.
+expect.set_options(timeout=40_000)
+START_SECONDS = 240
 
 
 def _free_port() -> int:
@@ -36,19 +39,18 @@ def serving(var: Path) -> Iterator[str]:
     """Address of an application started as ``make demo`` starts it, on a database of its own."""
     if not (ROOT / "web" / "dist" / "index.html").exists():
         raise FileNotFoundError("The interface is not built: run `make setup`.")
-    port = _free_port()
-    server = subprocess.Popen(
-        [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
-        env=os.environ | {"CULTRIX_VAR": str(var)}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
-    )  # fmt: skip
-    assert server.stdout is not None
-    said = ""
-    for line in server.stdout:
-        said += line
-        if "Cultrix is at" in line:
-            break
-    else:
-        raise RuntimeError(f"The application did not start:\n{said}")
+    port, log = _free_port(), var / "serve.log"
+    with log.open("w") as written:  # a file, for nobody empties a pipe while the tests run
+        server = subprocess.Popen(
+            [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
+            env=os.environ | {"CULTRIX_VAR": str(var)}, stdout=written, stderr=subprocess.STDOUT,
+        )  # fmt: skip
+    until = time.monotonic() + START_SECONDS
+    while "Cultrix is at" not in (said := log.read_text()):
+        if server.poll() is not None or time.monotonic() > until:
+            server.kill()
+            raise RuntimeError(f"The application did not start:\n{said}")
+        time.sleep(0.2)
     assert PASSWORD in said, "make demo prints the login"
     try:
         yield f"http://localhost:{port}"
@@ -75,6 +77,7 @@ def browser() -> Iterator[Browser]:
 def page(browser: Browser, address: str) -> Iterator[Page]:
     """A fresh browser at the sign-in; whatever the console complains of fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    context.set_default_timeout(90_000)
     found = context.new_page()
     complaints: list[str] = []
     found.on("pageerror", lambda error: complaints.append(str(error)))

@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useLayoutEffect } from "react";
 import { useLocation, useNavigate } from "react-router";
 
 export const STAGE_KEYS = [
@@ -34,7 +34,7 @@ function openWorking() {
 export function useShortcuts(on: boolean, open: { jump: () => void; help: () => void }) {
   const navigate = useNavigate();
   const trial = useLocation().pathname.match(/^\/trials\/([0-9a-f-]{36})/)?.[1];
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!on) return;
     const onKey = (event: KeyboardEvent) => {
       if (

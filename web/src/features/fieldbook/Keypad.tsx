@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef } from "react";
+import { useLayoutEffect, useMemo, useRef } from "react";
 
 export type Acts = { digit: (digit: string) => void; back: () => void; enter: () => void; go: (step: number) => void };
 
@@ -6,7 +6,8 @@ export type Acts = { digit: (digit: string) => void; back: () => void; enter: ()
 export function useKeys(acts: Acts): Acts {
   const latest = useRef(acts);
   latest.current = acts;
-  useEffect(() => {
+  // laid on with the page itself: the first key after opening the book must not be lost
+  useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target;
       if (event.ctrlKey || event.metaKey || event.altKey || !(target instanceof HTMLElement)) return;
