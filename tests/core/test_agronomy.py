@@ -22,14 +22,14 @@ METRIC = Shower(system="metric")
 @pytest.mark.parametrize(
     ("inches", "rows", "share", "exact_ft", "tape"),
     [
-        (30, 1, 1e-3, 17.424, "17 ft 5 in"),  # R1
-        (20, 1, 1e-3, 26.136, "26 ft 2 in"),  # R2
-        (15, 1, 1e-3, 34.848, "34 ft 10 in"),  # R3
-        (15, 2, 1e-3, 17.424, "17 ft 5 in"),  # R3, two rows
-        (40, 1, 1e-3, 13.068, "13 ft 1 in"),  # R4
-        (30, 1, 1e-4, 20.909 / 12, "21 in"),  # R5
-        (15, 2, 1e-4, 20.909 / 12, "21 in"),  # R5, two rows
-        (7.5, 4, 1e-4, 20.909 / 12, "21 in"),  # R5, four rows
+        (30, 1, 1e-3, 17.424, "17 ft 5 in"),
+        (20, 1, 1e-3, 26.136, "26 ft 2 in"),
+        (15, 1, 1e-3, 34.848, "34 ft 10 in"),
+        (15, 2, 1e-3, 17.424, "17 ft 5 in"),  # two rows
+        (40, 1, 1e-3, 13.068, "13 ft 1 in"),
+        (30, 1, 1e-4, 20.909 / 12, "21 in"),
+        (15, 2, 1e-4, 20.909 / 12, "21 in"),  # two rows
+        (7.5, 4, 1e-4, 20.909 / 12, "21 in"),  # four rows
     ],
 )
 def test_row_length_of_a_thousandth_acre(inches: float, rows: int, share: float, exact_ft: float, tape: str) -> None:
@@ -42,13 +42,13 @@ def test_row_length_of_a_thousandth_acre(inches: float, rows: int, share: float,
 
 
 def test_the_handy_17_and_a_half_feet_is_known_to_be_long() -> None:
-    """R1: some use 17.5 ft at 30 in: bias +0.4 % (common practice, no source)."""
+    """Some use 17.5 ft at 30 in: bias +0.4 % (common practice, no source)."""
     exact = thousandth_length(30 * IN_M, system="us").exact_m / FT_M
     assert round(100 * (17.5 / exact - 1), 1) == 0.4
 
 
 def test_row_length_of_a_thousandth_hectare() -> None:
-    """R6 (definition)."""
+    """10 m² of 0.75-m rows (definition)."""
     length = thousandth_length(0.75, system="metric")
     assert round(length.exact_m, 3) == 13.333
     assert length.tape_text == "13.33 m"
@@ -56,7 +56,7 @@ def test_row_length_of_a_thousandth_hectare() -> None:
 
 
 def test_seventeen_inch_square() -> None:
-    """R7: 17 × 17 in is 2.007 ft², "two square feet" (definition)."""
+    """17 × 17 in is 2.007 ft², "two square feet" (definition)."""
     count = count_in_quadrat(20, area_m2=(17 * IN_M) ** 2)
     assert round(count.area_m2 / FT_M**2, 3) == 2.007
     assert count.plants_per_m2 == pytest.approx(20 / (2.0069444 * FT_M**2), rel=1e-6)
@@ -72,7 +72,7 @@ def test_a_thousandth_acre_counts_in_thousands_per_acre(plants: int, spacing: fl
 
 @pytest.mark.parametrize("width", [6, 7.5, 12, 15, 20, 30, 36])
 def test_plants_per_foot_of_row(width: float) -> None:
-    """U5: × 12/w gives plants per ft²; equal only at 12 in (definition)."""
+    """× 12/width gives plants per ft²; equal only at 12 in (definition)."""
     count = count_on_rows(8, length_m=FT_M, rows=1, row_spacing_m=width * IN_M)
     per_ft2 = count.plants_per_m2 * FT_M**2
     assert per_ft2 == pytest.approx(8 * 12 / width, rel=1e-12)
@@ -90,7 +90,7 @@ def test_share_of_the_seed() -> None:
     [(30, 32_000, 6.534), (60, 32_000, 3.267), (15, 140_000, 2.987)],
 )
 def test_in_row_spacing(width_in: float, per_acre: float, spacing_in: float) -> None:
-    """S1 (definition): 6 272 640 ÷ (row width × seeds per acre)."""
+    """Definition: 6 272 640 ÷ (row width × seeds per acre)."""
     geometry = row_geometry(seeds_per_m2=per_acre / ACRE_M2, row_spacing_m=width_in * IN_M)
     assert round(geometry.in_row_spacing_m / IN_M, 3) == spacing_in
     assert geometry.in_row_spacing_m / IN_M == pytest.approx(6_272_640 / (width_in * per_acre), rel=1e-12)
@@ -98,7 +98,7 @@ def test_in_row_spacing(width_in: float, per_acre: float, spacing_in: float) -> 
 
 @pytest.mark.parametrize(("seeds", "pounds"), [(20, 0.89), (40, 1.78), (80, 3.57), (160, 7.14)])
 def test_pounds_an_acre(seeds: float, pounds: float) -> None:
-    """S2 (definition): at a thousand-seed weight of 5 g."""
+    """Definition, at a thousand-seed weight of 5 g."""
     kg = kg_per_ha(seeds, thousand_seed_weight_g=5)
     assert round(kg / 0.45359237 * ACRE_M2 / 1e4, 2) == pounds
     assert seeds_per_m2(pounds, "lb/ac", thousand_seed_weight_g=5) == pytest.approx(seeds, rel=0.006)
@@ -117,7 +117,7 @@ def test_rate_there_and_back(seeds: float, weight: float) -> None:
 
 
 def test_ears_in_a_thousandth_acre() -> None:
-    """Y1 (definition) and Y2 (the handy 90 000: common practice, no source)."""
+    """Definition; the handy 90 000 kernels a bushel is common practice, no source."""
     result = components.ears_bu_per_ac(ears_in_thousandth=30, kernel_rows=16, kernels_per_row=34, factor=0.01116)
     assert round(result, 2) == 182.13
     for factor, kernels in ((0.009, 111_111), (0.01116, 89_606), (0.013, 76_923)):
@@ -126,13 +126,13 @@ def test_ears_in_a_thousandth_acre() -> None:
 
 
 def test_pods_in_a_ten_thousandth_acre() -> None:
-    """Y3: at 3000 seeds/lb the divisor is 18; 420 pods × 2.4 at 2800 give 60.0 (common practice and arithmetic)."""
+    """At 3000 seeds/lb the divisor is 18; 420 pods × 2.4 at 2800 give 60.0 (common practice and arithmetic)."""
     assert components.pods_bu_per_ac(pods_in_ten_thousandth=18, seeds_per_pod=1, seeds_per_lb=3000) == pytest.approx(1)
     assert components.pods_bu_per_ac(pods_in_ten_thousandth=420, seeds_per_pod=2.4, seeds_per_lb=2800) == pytest.approx(60)
 
 
 def test_heads_ears_per_hectare_and_discs() -> None:
-    """Y6, Y8, Y9 (definitions)."""
+    """Definitions."""
     assert components.heads_kg_per_ha(heads_per_m2=400, seeds_per_head=35, thousand_seed_weight_g=42) == pytest.approx(5880)
     assert components.ears_kg_per_ha(ears_per_ha=75_000, kernels_per_ear=544, thousand_kernel_weight_g=280) == pytest.approx(
         11_424
@@ -147,7 +147,7 @@ def test_an_empty_centre_wider_than_the_disc_is_refused() -> None:
 
 
 def test_standard_moisture() -> None:
-    """H1 (definition): 100 at 18.2 % to 15.5 % is 96.805."""
+    """Definition: 100 at 18.2 % to 15.5 % is 96.805."""
     assert round(to_standard_moisture(100, moisture_pct=18.2, standard_pct=15.5), 3) == 96.805
 
 
@@ -223,14 +223,14 @@ def test_odd_loads_are_questioned(odd: dict[str, object]) -> None:
 
 
 def test_break_even() -> None:
-    """E1 (definition): 18 / (9.00 − 0.30) = 2.069, in whatever unit price and cost share."""
+    """Definition: 18 / (9.00 − 0.30) = 2.069, in whatever unit price and cost share."""
     result = break_even(extra_cost_per_ha=18, price_per_t=9.00, unit_cost_per_t=0.30)
     assert result.gain_kg_per_ha is not None
     assert round(result.gain_kg_per_ha / 1000, 3) == 2.069
 
 
 def test_break_even_in_bushels() -> None:
-    """E1 in its own units: 18 an acre, 9.00 and 0.30 a bushel of 56 lb gives 2.069 bu/ac."""
+    """In the trade's own units: 18 an acre, 9.00 and 0.30 a bushel of 56 lb gives 2.069 bu/ac."""
     bushel = crop("maize").bushel_kg or 0
     result = break_even(
         extra_cost_per_ha=18 * 1e4 / ACRE_M2, price_per_t=9.00 * 1000 / bushel, unit_cost_per_t=0.30 * 1000 / bushel

@@ -40,10 +40,10 @@ def test_every_unit_is_checked_somewhere() -> None:
 @pytest.mark.parametrize(
     ("amount", "dimension", "code", "wanted"),
     [
-        (1, "area", "ac", 4046.8564224),  # U1: 43 560 ft², international foot (definition)
-        (1, "mass", "lb", 0.45359237),  # U2 (definition)
-        (1, "length", "in", 0.0254),  # U2 (definition)
-        (1, "areal_density", "/ft2", 10.763910416709722),  # U4 (definition)
+        (1, "area", "ac", 4046.8564224),  # 43 560 ft², international foot (definition)
+        (1, "mass", "lb", 0.45359237),  # definition
+        (1, "length", "in", 0.0254),  # definition
+        (1, "areal_density", "/ft2", 10.763910416709722),  # definition
     ],
 )
 def test_definitions(amount: float, dimension: str, code: str, wanted: float) -> None:
@@ -52,7 +52,7 @@ def test_definitions(amount: float, dimension: str, code: str, wanted: float) ->
 
 @pytest.mark.parametrize(("key", "wanted"), [("maize", 62.77), ("soybean", 67.25), ("winter_wheat", 67.25)])
 def test_bushels_by_crop(key: str, wanted: float) -> None:
-    """U3: 1 bu/ac of a 56-lb crop is 62.77 kg/ha, of a 60-lb crop 67.25 kg/ha (definition)."""
+    """1 bu/ac of a 56-lb crop is 62.77 kg/ha, of a 60-lb crop 67.25 kg/ha (definition)."""
     assert round(to_canonical(1, "mass_per_area", "bu/ac", bushel_kg=crop(key).bushel_kg), 2) == wanted
 
 
@@ -125,7 +125,7 @@ def test_quantities() -> None:
 
 @pytest.mark.parametrize(
     ("key", "bushel", "moisture"),
-    [  # H2 and H3: United States customary test weights and base moistures, from memory
+    [  # United States customary test weights and base moistures, from memory
         ("maize", 56, 15.5), ("soybean", 60, 13.0), ("winter_wheat", 60, 13.5), ("sorghum", 56, 14.0), ("barley", 48, None),
         ("oats", 32, None), ("oilseed_rape", 50, 10.0), ("field_pea", 60, 16.0), ("sunflower", None, 10.0),
     ],
@@ -145,7 +145,7 @@ def test_unknown_crop() -> None:
 
 @pytest.mark.parametrize(
     ("key", "cv"),
-    [("winter_wheat", 8), ("maize", 8), ("sunflower", 10), ("sorghum", 10)],  # P12: common practice, no source
+    [("winter_wheat", 8), ("maize", 8), ("sunflower", 10), ("sorghum", 10)],  # common practice, no source
 )
 def test_planning_spread(key: str, cv: float) -> None:
     assert crop(key).planning_cv_pct == cv

@@ -208,4 +208,4 @@ def test_the_bench_reckons_in_both_systems(lead: Page) -> None:
     lead.get_by_label("Units").select_option("metric")
     expect(lead.get_by_label("Row spacing", exact=True)).to_have_value("75")
     lead.get_by_role("button", name="Reckon").click()
-    expect(answer).to_contain_text("13.333 m")  # R6
+    expect(answer).to_contain_text("13.333 m")  # 10 m² ÷ 0.75 m (definition)

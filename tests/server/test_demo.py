@@ -47,7 +47,7 @@ def test_yields_are_believable(demo: Workspace, db: None) -> None:  # noqa: ARG0
 
 
 def test_strips_scatter_as_fields_do(demo: Workspace, db: None) -> None:  # noqa: ARG001
-    """Residual CV of replicated grain strips between 1.5 and 8 % (P12 plans with 8: common practice, no source)."""
+    """Residual CV of replicated grain strips between 1.5 and 8 % (8 is planned with: common practice, no source)."""
     views = [view for view in trials_of(User.objects.get(username=LEAD), demo) if view.stages[-1].state == "done"]
     cvs = [result.cv_percent for view in views if (result := computed(view).yield_) and result.cv_percent]
     assert len(cvs) >= 4

@@ -36,7 +36,7 @@ def test_a_count_becomes_plants_per_area(lead: Api, trial: Place) -> None:
 
 
 def test_us_units_of_a_count(lead: Api, trial: Place) -> None:
-    """8 plants on a foot of 7.5-in row: 12.8 /ft² (U5: × 12/w)."""
+    """8 plants on a foot of 7.5-in row: 12.8 /ft² (× 12/width, definition)."""
     lead.ok("patch", "/session", {"unit_system": "us"})
     body = count_body(trial["strips"][0], "8", rows="1", length=typed("1", "ft"), row_spacing=typed("7.5", "in"))
     assert lead.ok("put", counts_path(trial, str(uuid4())), body)["stand"]["text"] == "12.80 /ft²"
@@ -131,7 +131,7 @@ def load_path(trial: Place) -> str:
 
 
 def test_a_load_becomes_a_yield_at_standard_moisture(lead: Api, trial: Place) -> None:
-    """7620 − 5620 kg from 5.4 × 300 m at 15.0 %: 12 346 kg/ha wet × 85 ÷ 86.5 (H1)."""
+    """7620 − 5620 kg from 5.4 × 300 m at 15.0 %: 12 346 kg/ha wet × 85 ÷ 86.5 (dry matter is kept, definition)."""
     body = load_body(trial["strips"][0], "") | {
         "gross": typed("7620", "kg"), "tare": typed("5620", "kg"), "moisture": typed("15", "%"),
     }  # fmt: skip

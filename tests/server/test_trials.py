@@ -34,7 +34,7 @@ def test_what_was_typed_is_kept_as_typed(lead: Api, trial: Place) -> None:
 
 
 def test_the_difference_that_matters(trial: Place) -> None:
-    """20 €/ha over 200 − 10 €/t is 105.3 kg/ha (E1: extra cost ÷ (price − cost per unit))."""
+    """20 €/ha over 200 − 10 €/t is 105.3 kg/ha (definition: extra cost ÷ (price − cost per unit))."""
     narrow, middle, control = trial["treatments"]
     assert narrow["margin"]["text"] == "0.11 t/ha"
     assert narrow["margin"]["value"] == pytest.approx(20 / 190)
@@ -48,7 +48,9 @@ def test_the_difference_that_matters(trial: Place) -> None:
 def test_us_reader_gets_the_same_margin_in_bushels(lead: Api, trial: Place) -> None:
     lead.ok("patch", "/session", {"unit_system": "us"})
     narrow = lead.ok("get", f"/trials/{trial['id']}")["treatments"][0]
-    assert narrow["margin"]["value"] == pytest.approx(20 / 190 * 1000 / 67.2510, rel=1e-4)  # U3: 67.25 kg/ha a bu/ac
+    assert narrow["margin"]["value"] == pytest.approx(
+        20 / 190 * 1000 / 67.2510, rel=1e-4
+    )  # 67.25 kg/ha a bu/ac of 60 lb (definition)
     assert narrow["name"] == "4.92 in", "12.5 cm as this reader says it"
 
 
