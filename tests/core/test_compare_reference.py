@@ -93,7 +93,9 @@ def sharing(letters: dict[str, str]) -> set[frozenset[str]]:
 
 
 @each_case
-@pytest.mark.parametrize(("key", "adjust", "alpha"), [("cld_tukey_05", "tukey", 0.05), ("cld_lsd_10", "none", 0.10)])
+@pytest.mark.parametrize(
+    ("key", "adjust", "alpha"), [("cld_tukey_05", "tukey", 0.05), ("cld_lsd_05", "none", 0.05), ("cld_lsd_10", "none", 0.10)]
+)
 def test_letters(reference: Case, key: str, adjust: str, alpha: float) -> None:
     result = reference.run(alpha=alpha, pairs_adjust=adjust)
     got = {mean.level: mean.letters or "" for mean in result.means}
