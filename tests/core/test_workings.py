@@ -83,6 +83,8 @@ def test_precision_as_shown() -> None:
     assert t * spread / n**0.5 == pytest.approx(half, abs=0.06)
     assert t == pytest.approx(2.920, abs=1e-3)
     assert working.outcome == "213.3 /m² ± 27.0 /m²"
+    seeded = precision_working(precision, METRIC, seeds_per_m2=320)
+    assert (seeded.steps[-1].numbers, seeded.steps[-1].outcome) == ("213.3 /m² ÷ 320.0 /m²", "67 %")
     alone = precision_working(running_precision([198]), METRIC)
     assert alone.outcome == "198.0 /m²"
 

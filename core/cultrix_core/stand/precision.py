@@ -16,6 +16,7 @@ import numpy as np
 
 from cultrix_core.errors import Refusal, require_between, require_finite
 from cultrix_core.showing import Shower, format_number
+from cultrix_core.stand.row_lengths import share_step
 from cultrix_core.stats.multiplicity import t_critical
 from cultrix_core.working import Step, Working
 
@@ -86,15 +87,16 @@ def _needed(variation: float, alpha: float, share: float) -> int:
     return MOST_COUNTS + 1
 
 
-def precision_working(precision: RunningPrecision, show: Shower) -> Working:
-    """The working of ``running_precision``."""
+def precision_working(precision: RunningPrecision, show: Shower, *, seeds_per_m2: float | None = None) -> Working:
+    """The working of ``running_precision``, with the percent of seed where the rate is known."""
     mean = show.text(precision.mean, "density")
+    of_seed = [] if seeds_per_m2 is None else [share_step(precision.mean, seeds_per_m2, show)]
     if precision.sd is None or precision.half_width is None:
         return Working(
             title="Stand so far",
             outcome=mean,
             assumption="One count says nothing about its precision.",
-            steps=(Step(label="Mean", formula="the only count", numbers=mean, outcome=mean),),
+            steps=(Step(label="Mean", formula="the only count", numbers=mean, outcome=mean), *of_seed),
         )
     sd, half = show.text(precision.sd, "density"), show.text(precision.half_width, "density")
     t = t_critical(precision.alpha, precision.n - 1)
@@ -123,7 +125,7 @@ def precision_working(precision: RunningPrecision, show: Shower) -> Working:
     return Working(
         title="Stand so far",
         outcome=f"{mean} ± {half}",
-        steps=tuple(steps),
+        steps=(*steps, *of_seed),
         assumption="The spread seen so far stays as it is; a few early counts can misjudge it.",
     )
 

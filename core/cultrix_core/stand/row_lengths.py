@@ -92,6 +92,16 @@ def share_of_seed_pct(plants_per_m2: float, seeds_per_m2: float) -> float:
     return 100 * plants_per_m2 / seeds_per_m2
 
 
+def share_step(plants_per_m2: float, seeds_per_m2: float, show: Shower) -> Step:
+    """The step of a working that takes plants as percent of the seed sown."""
+    return Step(
+        label="Of the seed sown",
+        formula="plants ÷ seeds sown on the same area",
+        numbers=f"{show.text(plants_per_m2, 'density')} ÷ {show.text(seeds_per_m2, 'density')}",
+        outcome=f"{format_number(share_of_seed_pct(plants_per_m2, seeds_per_m2), 0)} %",
+    )
+
+
 def tape_working(tape: TapeLength, row_spacing_m: float, show: Shower) -> Working:
     """The working of ``thousandth_length``."""
     if show.system == "us":
@@ -140,15 +150,7 @@ def count_working(count: AreaCount, how: str, show: Shower, *, seeds_per_m2: flo
         Step(label="Stand", formula="plants ÷ area", numbers=f"{count.plants} ÷ {area}", outcome=density, source="definition"),
     ]
     if seeds_per_m2:
-        steps.append(
-            Step(
-                label="Share of the seed sown",
-                formula="plants per area ÷ seeds per area × 100",
-                numbers=f"{density} ÷ {show.text(seeds_per_m2, 'density')}",
-                outcome=show.text(share_of_seed_pct(count.plants_per_m2, seeds_per_m2), "percent"),
-                source="definition",
-            )
-        )
+        steps.append(share_step(count.plants_per_m2, seeds_per_m2, show))
     return Working(
         title="Stand from a count",
         outcome=density,

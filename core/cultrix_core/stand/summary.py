@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cultrix_core.errors import Refusal, require_finite
-from cultrix_core.showing import Shower, format_number
-from cultrix_core.stand.row_lengths import share_of_seed_pct
+from cultrix_core.showing import Shower
+from cultrix_core.stand.row_lengths import share_of_seed_pct, share_step
 from cultrix_core.working import Step, Working
 
 
@@ -57,15 +57,8 @@ def treatment_stand_working(stand: TreatmentStand, strip_means_per_m2: Sequence[
             outcome=mean,
         )
     ]
-    if stand.seeds_per_m2 is not None and stand.share_pct is not None:
-        steps.append(
-            Step(
-                label="Of the seed sown",
-                formula="plants ÷ seeds sown on the same area",
-                numbers=f"{mean} ÷ {show.text(stand.seeds_per_m2, 'density')}",
-                outcome=f"{format_number(stand.share_pct, 0)} %",
-            )
-        )
+    if stand.seeds_per_m2 is not None:
+        steps.append(share_step(stand.plants_per_m2, stand.seeds_per_m2, show))
     return Working(
         title=f"Stand of {name}",
         outcome=mean,

@@ -109,7 +109,7 @@ def _strip_stand(view: TrialView, strip: Strip, counts: list[StandCount]) -> Str
             share_pct=None if precision.half_width_share is None else 100 * precision.half_width_share,
             needed=precision.needed,
             more=precision.more,
-            working=working_out(precision_working(precision, view.show)),
+            working=working_out(precision_working(precision, view.show, seeds_per_m2=seeds)),
         ),
     )
 

@@ -54,7 +54,9 @@ export function Stand() {
                     <td className="num">
                       {one.stand ? <Worked working={one.working}>{one.stand.text}</Worked> : "none"}
                     </td>
-                    <td className="num">{pct(one.share_pct)}</td>
+                    <td className="num">
+                      {one.share_pct !== null && <Worked working={one.working}>{pct(one.share_pct)}</Worked>}
+                    </td>
                     <td className="num">{one.counts}</td>
                   </tr>
                 );
@@ -115,7 +117,11 @@ function Strips({ trial, select, stand }: Stage & { stand: Schemas["StandOut"] }
                   {row.precision?.share_pct != null && `±${row.precision.share_pct.toFixed(1)} %`}
                 </td>
                 <td className="num">{row.precision?.more ?? ""}</td>
-                <td className="num">{pct(row.share_pct)}</td>
+                <td className="num">
+                  {row.precision && row.share_pct !== null && (
+                    <Worked working={row.precision.working}>{pct(row.share_pct)}</Worked>
+                  )}
+                </td>
               </tr>
             );
           })}
