@@ -5,6 +5,12 @@ from __future__ import annotations
 import os
 import tempfile
 
+from hypothesis import HealthCheck, settings
+
 # Before settings are read: a folder of its own for database and secret key.
 os.environ.setdefault("CULTRIX_VAR", tempfile.mkdtemp(prefix="cultrix-test-"))
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+# No timed assertions: a busy machine makes an example slow, not wrong.
+settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("untimed")

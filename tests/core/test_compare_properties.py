@@ -27,7 +27,7 @@ def by_pair(result: Comparison) -> dict[tuple[str, str], tuple[float, float]]:
     return {(one.left, one.right): (one.estimate, one.p_adjusted or 0.0) for one in result.pairs}
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.integers(0, 10_000), st.integers(0, 3), st.floats(0.01, 100), st.floats(-5000, 5000))
 def test_units_do_not_matter(seed: int, lost: int, scale: float, shift: float) -> None:
     rows = trial(seed, lost=lost)
@@ -38,7 +38,7 @@ def test_units_do_not_matter(seed: int, lost: int, scale: float, shift: float) -
         assert other[pair][1] == pytest.approx(p, abs=1e-6)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.integers(0, 10_000), st.integers(0, 3), st.randoms())
 def test_the_order_of_rows_and_the_names_of_blocks_do_not_matter(seed: int, lost: int, shuffler) -> None:  # type: ignore[no-untyped-def]
     rows = trial(seed, lost=lost)
@@ -50,7 +50,7 @@ def test_the_order_of_rows_and_the_names_of_blocks_do_not_matter(seed: int, lost
         assert other[pair] == pytest.approx(one[pair], rel=1e-7, abs=1e-7)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.integers(0, 10_000), st.floats(-800, 800))
 def test_a_poor_block_costs_no_treatment_anything(seed: int, loss: float) -> None:
     """What the ground does to a whole block falls out of every comparison."""

@@ -23,7 +23,7 @@ def dummies(factor: Factor) -> np.ndarray:
     return np.array([[label == level for level in factor.levels] for label in factor.labels], dtype=float)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 10_000), st.integers(0, 3))
 def test_fitted_values_are_the_projection(seed: int, lost: int) -> None:
     y, block, treatment = data(seed, lost)
@@ -37,7 +37,7 @@ def test_fitted_values_are_the_projection(seed: int, lost: int) -> None:
     assert np.allclose(fit.residuals @ design, 0, atol=1e-8), "residuals are orthogonal to all the model knows"
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 10_000), st.integers(0, 3))
 def test_type_three_sums_by_leaving_the_term_out(seed: int, lost: int) -> None:
     """SS of a term is what the residual grows by without it (no interaction, so II and III agree)."""

@@ -79,7 +79,7 @@ def test_holm_against_statsmodels(p_values: list[float]) -> None:
     assert np.allclose(m.holm(np.array(p_values)), wanted, atol=1e-12)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.integers(2, 8), st.integers(3, 60), st.floats(0.01, 0.3))
 def test_order_of_the_limits(comparisons: int, df: int, alpha: float) -> None:
     """One comparison asks least, Dunnett more, Bonferroni most; a critical value gives back its level."""

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from cultrix_core.stand.device import device_table
 from cultrix_core.stand.precision import MOST_COUNTS, running_precision
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
@@ -27,7 +27,6 @@ def test_the_interval_is_scipys(values: list[float]) -> None:
         assert precision.mean + precision.half_width == pytest.approx(high, rel=1e-9)
 
 
-@settings(deadline=None)
 @given(counts)
 def test_the_number_needed_is_the_least_that_does(values: list[float]) -> None:
     precision = running_precision(values)
