@@ -7,7 +7,7 @@ import re
 import socket
 import subprocess
 import sys
-import time
+import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -25,7 +25,6 @@ ARGUMENTS = [
 ]  # fmt: skip
 # Generous, so that a busy machine is slow and not wrong; nothing waits longer than it must.
 expect.set_options(timeout=40_000)
-START_SECONDS = 240
 
 
 def _free_port() -> int:
@@ -39,18 +38,21 @@ def serving(var: Path) -> Iterator[str]:
     """Address of an application started as ``make demo`` starts it, on a database of its own."""
     if not (ROOT / "web" / "dist" / "index.html").exists():
         raise FileNotFoundError("The interface is not built: run `make setup`.")
-    port, log = _free_port(), var / "serve.log"
-    with log.open("w") as written:  # a file, for nobody empties a pipe while the tests run
-        server = subprocess.Popen(
-            [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
-            env=os.environ | {"CULTRIX_VAR": str(var)}, stdout=written, stderr=subprocess.STDOUT,
-        )  # fmt: skip
-    until = time.monotonic() + START_SECONDS
-    while "Cultrix is at" not in (said := log.read_text()):
-        if server.poll() is not None or time.monotonic() > until:
-            server.kill()
-            raise RuntimeError(f"The application did not start:\n{said}")
-        time.sleep(0.2)
+    port = _free_port()
+    server = subprocess.Popen(
+        [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
+        env=os.environ | {"CULTRIX_VAR": str(var)}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+    )  # fmt: skip
+    assert server.stdout is not None
+    said = ""
+    for line in server.stdout:  # ends when the server says it is there, or when it dies
+        said += line
+        if "Cultrix is at" in line:
+            break
+    else:
+        raise RuntimeError(f"The application did not start:\n{said}")
+    # emptied for as long as it runs: a full pipe would stop the server
+    threading.Thread(target=server.stdout.read, daemon=True).start()
     assert PASSWORD in said, "make demo prints the login"
     try:
         yield f"http://localhost:{port}"

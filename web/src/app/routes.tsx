@@ -22,7 +22,7 @@ import { Gate } from "./Gate";
 import { Shell } from "./Shell";
 import { Unexpected } from "./Unexpected";
 
-export const STAGES = [
+const STAGES = [
   { path: "question", element: <Question /> },
   { path: "treatments", element: <Treatments /> },
   { path: "layout", element: <Layout /> },

@@ -1,5 +1,6 @@
 import type { Schemas, Trial, Typed } from "../../api/client";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
+import { METRES_PER_INCH } from "./running";
 
 export type Method = {
   method: "rows" | "quadrat";
@@ -30,7 +31,7 @@ export function methodFor(
   const tape = stand.tapes.find((one) => one.row_spacing === spacing?.shown) ?? stand.tapes[0];
   const length =
     system === "us"
-      ? { text: tape ? (tape.tape_m / 0.0254).toFixed(0) : "", unit: "in" }
+      ? { text: tape ? (tape.tape_m / METRES_PER_INCH).toFixed(0) : "", unit: "in" }
       : { text: tape ? tape.tape_m.toFixed(2) : "1", unit: "m" };
   return {
     method: "rows",

@@ -18,6 +18,7 @@ export type Running = {
 export const LEVEL_PCT = 100 * (1 - table.alpha);
 export const WANTED_PCT = 100 * table.wanted_share;
 export const MOST = table.most;
+export const METRES_PER_INCH = table.length_m.in;
 
 /** Student's interval of repeated counts and how many are wanted for the share; null without counts. */
 export function running(values: number[]): Running | null {
