@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from cultrix_core.economics.break_even import break_even, break_even_working
 from cultrix_core.errors import Refusal
 from cultrix_core.estimate import components
 from cultrix_core.harvest.loads import strip_yield, yield_working
-from cultrix_core.seeding.rates import row_geometry, row_geometry_working
+from cultrix_core.seeding.grids import grid_working, planting_grid
+from cultrix_core.seeding.rates import Lot, rate_working, row_geometry, row_geometry_working
 from cultrix_core.showing import Shower, format_number
 from cultrix_core.stand.row_lengths import count_on_rows, count_working, tape_working, thousandth_length
 from cultrix_core.units import ACRE_M2, LB_KG
@@ -240,6 +242,34 @@ def _pods(values: Values, show: Shower) -> Working:
 
 _WEIGHT = _of("weight", "Thousand-seed weight", "seed_mass", ("280", "g/1000"), ("1620", "seeds/lb"))
 
+
+def _rate(values: Values, show: Shower) -> Working:
+    lot = Lot(
+        thousand_seed_weight_g=values["weight"], emergence_frac=values["emergence"] / 100, seeds_in_bag=values["bag_seeds"]
+    )
+    return rate_working(values["rate"], lot, show)
+
+
+def _bed(values: Values, show: Shower, *, staggered: bool) -> Working:
+    width, length = values["width"], values["length"]
+    grid = planting_grid(
+        width_m=width,
+        length_m=length,
+        spacing_m=values["spacing"],
+        staggered=staggered,
+        edge_rows=_whole(values, "edge_rows"),
+    )
+    return grid_working(grid, show, width_m=width, length_m=length, staggered=staggered)
+
+
+_BED = (
+    _of("width", "Width of the bed", "length", ("1.2", "m"), ("48", "in")),
+    _of("length", "Length of the bed", "length", ("4", "m"), ("14", "ft")),
+    _of("spacing", "Plant to plant", "length", ("12", "cm"), ("5", "in")),
+    _number("edge_rows", "Edge rows not counted", "1"),
+)
+
+
 CALCULATORS: tuple[Calculator, ...] = (
     Calculator(
         key="row_length",
@@ -266,6 +296,32 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_along_the_row,
         purpose="What a rate means in the furrow when the row spacing changes.",
         inputs=(_of("rate", "Seeding rate", "areal_density", ("80", "k/ha"), ("32000", "/ac")), ROW_SPACING),
+    ),
+    Calculator(
+        key="rate",
+        title="A rate in every unit",
+        run=_rate,
+        purpose="Seeds, weight, plants wanted and bags: one rate in all the ways it is spoken.",
+        inputs=(
+            _of("rate", "Seeding rate", "areal_density", ("320", "/m2"), ("1300000", "/ac")),
+            _of("weight", "Thousand-seed weight", "seed_mass", ("44", "g/1000"), ("10300", "seeds/lb")),
+            _percent("emergence", "Seeds expected up", "80"),
+            _number("bag_seeds", "Seeds in a bag", "500000"),
+        ),
+    ),
+    Calculator(
+        key="bed_square",
+        title="Planting grid, square",
+        run=partial(_bed, staggered=False),
+        purpose="Positions in a bed on a square grid, a spacing free on every side.",
+        inputs=_BED,
+    ),
+    Calculator(
+        key="bed_staggered",
+        title="Planting grid, staggered",
+        run=partial(_bed, staggered=True),
+        purpose="Every other row shifted by half a spacing: 15 % more plants at the same distance.",
+        inputs=_BED,
     ),
     Calculator(
         key="break_even",

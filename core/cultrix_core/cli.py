@@ -14,11 +14,13 @@ from pathlib import Path
 
 from scipy import stats
 
+from cultrix_core.design.margin import DesignSize, Stratum, Variation, detect, least_detectable, power, power_f, strata
+from cultrix_core.design.randomise import DESIGNS
 from cultrix_core.errors import Refusal
 from cultrix_core.stand.device import device_table
 from cultrix_core.stats.call import make_call
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
-from cultrix_core.stats.multiplicity import Adjust
+from cultrix_core.stats.multiplicity import Adjust, t_critical
 from cultrix_core.tables import MappedRow, map_strips, read_table
 
 MOST_BYTES = 50_000_000
@@ -28,7 +30,7 @@ def main(argv: list[str] | None = None) -> int:
     """Run the command; returns the exit code."""
     arguments = _parser().parse_args(argv)
     try:
-        answer = device_table() if arguments.command == "device" else _analyse(arguments)
+        answer = {"device": lambda _: device_table(), "power": _power, "analyse": _analyse}[arguments.command](arguments)
         print(json.dumps(answer, indent=None if arguments.json else 2))
     except (Refusal, OSError, UnicodeDecodeError) as error:
         print(f"cultrix: {' '.join(str(error).split())}", file=sys.stderr)
@@ -51,9 +53,67 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--adjust", choices=["none", "tukey", "dunnett", "holm"], default="none")
     analyse.add_argument("--margin", type=float)
     analyse.add_argument("--json", action="store_true")
+    planned = commands.add_parser("power", help="what a design can detect, before a seed is sown")
+    planned.add_argument("--design", required=True, choices=[one for one in DESIGNS if one != "unreplicated"])
+    planned.add_argument("--treatments", type=int, default=0)
+    planned.add_argument("--blocks", type=int, required=True)
+    planned.add_argument("--main", type=int, default=0, help="levels of the main strips")
+    planned.add_argument("--sub", type=int, default=0, help="levels of the strips inside them")
+    planned.add_argument("--subsub", type=int, default=0)
+    planned.add_argument("--cv", type=float)
+    planned.add_argument("--cv-main", type=float)
+    planned.add_argument("--cv-sub", type=float)
+    planned.add_argument("--difference", type=float)
+    planned.add_argument("--no-control", action="store_true")
+    planned.add_argument("--alpha", type=float, default=0.10)
+    planned.add_argument("--json", action="store_true")
     device = commands.add_parser("device", help="the field book's t table and fixtures")
     device.add_argument("--json", action="store_true")
     return parser
+
+
+def _power(arguments: argparse.Namespace) -> dict[str, object]:
+    split = arguments.design in ("split_plot", "split_split", "strip_plot")
+    size = DesignSize(
+        design=arguments.design,
+        treatments=arguments.main * arguments.sub * max(arguments.subsub, 1) if split else arguments.treatments,
+        blocks=arguments.blocks,
+        main=arguments.main,
+        sub=arguments.sub,
+        subsub=arguments.subsub,
+        control=not arguments.no_control,
+    )
+    if size.treatments < 2:
+        raise Refusal("too_few_treatments", field="treatments", value=size.treatments)
+    if size.blocks < 2:
+        raise Refusal("too_few_blocks", field="blocks", value=size.blocks)
+    cv = arguments.cv_sub or arguments.cv
+    if cv is None:
+        raise Refusal("missing", field="cv", label="The variation", remedy="Give --cv, or --cv-main and --cv-sub.")
+    variation = Variation(cv_pct=cv, cv_main_pct=arguments.cv_main)
+    rows = [_stratum_json(one, arguments) for one in strata(size, variation)]
+    simple = size.design in ("rcbd", "pairs", "systematic") and arguments.difference is not None
+    chance = power_f(
+        treatments=size.treatments, blocks=size.blocks, cv_pct=cv, difference_pct=arguments.difference, alpha=arguments.alpha
+    ) if simple else None  # fmt: skip
+    return {"design": size.design, "alpha": arguments.alpha, **rows[0], "power_f": chance, "strata": rows}
+
+
+def _stratum_json(stratum: Stratum, arguments: argparse.Namespace) -> dict[str, object]:
+    adjusted = detect(stratum, alpha=arguments.alpha, margin_pct=arguments.difference)
+    plain = t_critical(arguments.alpha, stratum.df)
+    return {
+        "stratum": stratum.key,
+        "df": stratum.df,
+        "sed": stratum.sed_pct,
+        "power_pairwise": None
+        if arguments.difference is None
+        else power(arguments.difference / stratum.sed_pct, stratum.df, plain),
+        "power_adjusted": adjusted.power_at_margin,
+        "ldd_pairwise_80": least_detectable(stratum.sed_pct, stratum.df, plain),
+        "ldd_adjusted_80": adjusted.least_detectable_pct,
+        "adjust": stratum.adjust,
+    }
 
 
 def _analyse(arguments: argparse.Namespace) -> dict[str, object]:

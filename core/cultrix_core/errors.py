@@ -25,6 +25,10 @@ WORDING: dict[str, str] = {
     "needs_seed_weight": (
         "A rate in “{value}” needs the thousand-seed weight of the lot. Enter it, or give the rate in seeds per area."
     ),
+    "needs_emergence": (
+        "A rate in plants wanted needs the share of seeds expected to come up. Enter it on the Seed page, or give the rate in seeds."
+    ),
+    "needs_bag": "A rate in bags needs the number of seeds in a bag. Enter it on the Seed page, or give the rate in seeds per area.",
     "unknown_choice": "{label} “{value}” is not known. Use one of: {limit}.",
     "too_few_blocks": (
         "Blocks must be at least 2 to estimate the strip-to-strip variation; got {value}. "
@@ -43,6 +47,9 @@ WORDING: dict[str, str] = {
     ),
     "does_not_fit": "{label} {value}{unit} does not fit into {limit}{unit}. {remedy}",
     "duplicate": "{label} “{value}” appears twice. {remedy}",
+    "not_for_design": "{label} cannot be used with {value}: {limit}. {remedy}",
+    "cannot_satisfy": "No order found that keeps {label} in {limit} draws. {remedy}",
+    "bad_geometry": "{label} cannot be used: {value}. {remedy}",
 }
 
 

@@ -30,12 +30,15 @@ CANONICAL: dict[str, str] = {
     "area": "m2",
     "mass": "kg",
     "areal_density": "/m2",
+    "plant_density": "/m2",
+    "bag_density": "bags/ha",
     "linear_density": "/m",
     "mass_per_area": "kg/ha",
     "money_per_area": "/ha",
     "price": "/t",
     "seed_mass": "g/1000",
     "percent": "%",
+    "money": "money",
     "count": "",
 }
 
@@ -88,6 +91,12 @@ UNITS: tuple[Unit, ...] = (
     _unit("/ft2", "/ft²", "areal_density", 1 / FT_M**2, "us"),
     _unit("/ac", "/ac", "areal_density", 1 / ACRE_M2, "us"),
     _unit("k/ac", "thousand/ac", "areal_density", 1000 / ACRE_M2, "us"),
+    _unit("plants/m2", "plants/m²", "plant_density", 1.0, "metric"),
+    _unit("kplants/ha", "thousand plants/ha", "plant_density", 1000 / HA_M2, "metric"),
+    _unit("plants/ft2", "plants/ft²", "plant_density", 1 / FT_M**2, "us"),
+    _unit("plants/ac", "plants/ac", "plant_density", 1 / ACRE_M2, "us"),
+    _unit("bags/ha", "bags/ha", "bag_density", 1.0, "metric"),
+    _unit("bags/ac", "bags/ac", "bag_density", HA_M2 / ACRE_M2, "us"),
     _unit("/m", "/m of row", "linear_density", 1.0, "metric"),
     _unit("/ft", "/ft of row", "linear_density", 1 / FT_M, "us"),
     _unit("kg/ha", "kg/ha", "mass_per_area", 1.0, "metric"),
@@ -104,6 +113,7 @@ UNITS: tuple[Unit, ...] = (
     _unit("g/1000", "g per 1000", "seed_mass", 1.0, "metric"),
     _unit("seeds/lb", "seeds/lb", "seed_mass", 1000.0 * LB_KG * 1000.0, "us", reciprocal=True),
     _unit("%", "%", "percent", 1.0, "both"),
+    _unit("money", "", "money", 1.0, "both"),
 )
 _BY_KEY = {(unit.dimension, unit.code): unit for unit in UNITS}
 

@@ -10,13 +10,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from cultrix_core.errors import Refusal, require_positive
-from cultrix_core.showing import Shower
-from cultrix_core.units import to_canonical
+from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.showing import Shower, format_number
+from cultrix_core.units import HA_M2, find_unit, from_canonical, to_canonical
 from cultrix_core.working import Step, Working
 
 COUNT_UNITS = ("/m2", "k/ha", "/ha", "/ft2", "/ac", "k/ac")
 MASS_UNITS = ("kg/ha", "lb/ac")
+PLANT_UNITS = ("plants/m2", "kplants/ha", "plants/ft2", "plants/ac")
+BAG_UNITS = ("bags/ha", "bags/ac")
+RATE_UNITS = (*COUNT_UNITS, *MASS_UNITS, *PLANT_UNITS, *BAG_UNITS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,21 +33,59 @@ class RowGeometry:
     squareness: float
 
 
-def seeds_per_m2(value: float, unit: str, *, thousand_seed_weight_g: float | None = None) -> float:
-    """A rate in any unit of ``COUNT_UNITS`` or ``MASS_UNITS`` as seeds per m².
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lot:
+    """What a rate needs to be spoken in other units; None where not known.
+
+    ``emergence_frac`` is the share of seeds sown that is expected to come up; a germination test is not in it.
+    """
+
+    thousand_seed_weight_g: float | None = None
+    emergence_frac: float | None = None
+    seeds_in_bag: float | None = None
+
+
+def seeds_per_m2(value: float, unit: str, *, thousand_seed_weight_g: float | None = None, lot: Lot | None = None) -> float:
+    """A rate in any unit of ``COUNT_UNITS``, ``MASS_UNITS``, ``PLANT_UNITS`` or ``BAG_UNITS`` as seeds per m².
 
     Raises
     ------
-    Refusal : ``not_positive``, ``needs_seed_weight``, ``unknown_unit``.
+    Refusal : ``not_positive``, ``needs_seed_weight``, ``needs_emergence``, ``needs_bag``, ``unknown_unit``.
     """
     require_positive(value, "seeding_rate")
+    known = lot or Lot(thousand_seed_weight_g=thousand_seed_weight_g)
     if unit in MASS_UNITS:
-        if thousand_seed_weight_g is None:
+        weight = known.thousand_seed_weight_g
+        if weight is None:
             raise Refusal("needs_seed_weight", field="thousand_seed_weight", value=unit)
-        require_positive(thousand_seed_weight_g, "thousand_seed_weight", unit=" g")
-        grams_per_m2 = to_canonical(value, "mass_per_area", unit) / 10
-        return grams_per_m2 / thousand_seed_weight_g * 1000
+        require_positive(weight, "thousand_seed_weight", unit=" g")
+        return to_canonical(value, "mass_per_area", unit) / 10 / weight * 1000
+    if unit in PLANT_UNITS:
+        if known.emergence_frac is None:
+            raise Refusal("needs_emergence", field="emergence", value=unit)
+        require_between(known.emergence_frac, 0.01, 1, "emergence", label="Expected emergence")
+        return to_canonical(value, "plant_density", unit) / known.emergence_frac
+    if unit in BAG_UNITS:
+        if known.seeds_in_bag is None:
+            raise Refusal("needs_bag", field="bag_seeds", value=unit)
+        require_positive(known.seeds_in_bag, "bag_seeds", label="Seeds in a bag")
+        return to_canonical(value, "bag_density", unit) * known.seeds_in_bag / HA_M2
     return to_canonical(value, "areal_density", unit, field="seeding_rate")
+
+
+def rate_in(rate_per_m2: float, unit: str, lot: Lot) -> float | None:
+    """Seeds per m² in any unit a rate is spoken in; None where the lot does not tell. Inverse of ``seeds_per_m2``."""
+    require_positive(rate_per_m2, "seeding_rate")
+    if unit in MASS_UNITS:
+        weight = lot.thousand_seed_weight_g
+        return None if weight is None else from_canonical(rate_per_m2 * weight / 100, "mass_per_area", unit)
+    if unit in PLANT_UNITS:
+        share = lot.emergence_frac
+        return None if share is None else from_canonical(rate_per_m2 * share, "plant_density", unit)
+    if unit in BAG_UNITS:
+        seeds = lot.seeds_in_bag
+        return None if seeds is None else from_canonical(rate_per_m2 * HA_M2 / seeds, "bag_density", unit)
+    return from_canonical(rate_per_m2, "areal_density", unit)
 
 
 def kg_per_ha(seeds_per_m2: float, *, thousand_seed_weight_g: float) -> float:
@@ -99,4 +140,39 @@ def row_geometry_working(geometry: RowGeometry, show: Shower) -> Working:
             ),
         ),
         assumption="Every seed falls singly and the rate is what the drill really delivered.",
+    )
+
+
+def rate_dimension(unit: str) -> str:
+    """Dimension of a unit a rate is spoken in."""
+    for units, dimension in ((MASS_UNITS, "mass_per_area"), (PLANT_UNITS, "plant_density"), (BAG_UNITS, "bag_density")):
+        if unit in units:
+            return dimension
+    return "areal_density"
+
+
+def rate_table(rate_per_m2: float, lot: Lot) -> tuple[tuple[str, str], ...]:
+    """A rate in every unit the lot allows: (label of the unit, number with four figures)."""
+    rows = []
+    for unit in RATE_UNITS:
+        value = rate_in(rate_per_m2, unit, lot)
+        if value is not None:
+            decimals = max(0, 3 - len(str(int(value)))) if value >= 1 else 3
+            rows.append((find_unit(rate_dimension(unit), unit).label, format_number(value, decimals)))
+    return tuple(rows)
+
+
+def rate_working(rate_per_m2: float, lot: Lot, show: Shower) -> Working:
+    """The working of ``rate_table``."""
+    said = show.text(rate_per_m2, "density")
+    return Working(
+        title="A rate in every unit",
+        outcome=said,
+        steps=tuple(
+            Step(
+                label=label, formula="seeds per area, converted", numbers=said, outcome=f"{number} {label}", source="definition"
+            )
+            for label, number in rate_table(rate_per_m2, lot)
+        ),
+        assumption="Seed weight, expected emergence and seeds in a bag are the lot's own.",
     )

@@ -25,7 +25,7 @@ from cultrix_core.stats.letters import compact_letters
 from cultrix_core.stats.linear_model import Factor, FixedFit, TermTest, fit_fixed, term_tests
 from cultrix_core.stats.multiplicity import Adjust
 
-Design = Literal["rcbd", "crd"]
+Design = Literal["rcbd", "crd", "latin"]
 Array = NDArray[np.float64]
 
 
@@ -39,12 +39,13 @@ UNREPLICATED = (
 class StripResponse:
     """One strip: its block (ignored in a completely randomised design), treatment and response.
 
-    ``label`` is what a reader calls it, "Strip 4"; without labels rows are counted.
+    ``row`` is the second blocking of a Latin square, whose columns are the blocks; ``label`` is what a reader calls it, "Strip 4"; without labels rows are counted.
     """
 
     treatment: str
     response: float
     block: str = ""
+    row: str = ""
     label: str = ""
 
 
@@ -190,6 +191,9 @@ def _model(
     if design == "crd":
         return [treatment], [("treatment",)], warnings
     block = Factor.of("block", [strip.block for strip in strips])
+    if design == "latin":
+        row = Factor.of("row", [strip.row for strip in strips])
+        return [row, block, treatment], [("row",), ("block",), ("treatment",)], warnings
     if len({(strip.block, strip.treatment) for strip in strips}) < len(strips):
         warnings.append("A treatment stands more than once in a block; each row is taken as a strip of its own.")
     if len(block.levels) == 2 and len(treatment.levels) == 2:
@@ -320,6 +324,10 @@ _ADJUST_WORDS = {"none": "unadjusted", "tukey": "Tukey", "dunnett": "Dunnett", "
 def _method(design: Design, pairs: Adjust, control: Adjust | None, replicated: bool) -> str:
     if not replicated:
         return "Description only: one strip a treatment."
-    model = "response = block + treatment, blocks fixed" if design == "rcbd" else "response = treatment"
+    model = {
+        "rcbd": "response = block + treatment, blocks fixed",
+        "latin": "response = row + column + treatment, rows and columns fixed",
+        "crd": "response = treatment",
+    }[design]
     text = f"{model}; least squares; all pairs {_ADJUST_WORDS[pairs]}"
     return text + (f"; differences to the control {_ADJUST_WORDS[control]}" if control else "")

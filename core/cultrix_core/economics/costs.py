@@ -1,0 +1,116 @@
+"""What a treatment costs per area: cost lines, and seed by its rate and the price of a bag.
+
+A line is so many times so much: kg of product × price a kg, passes × cost a pass, a share of a machine.
+Seed: seeds per area × price of a thousand, the price of a thousand being bag price ÷ thousands in the bag.
+The control carries its own costs; what matters is the difference.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cultrix_core.economics.break_even import MOST_MONEY
+from cultrix_core.errors import require_between, require_positive
+from cultrix_core.showing import Shower, format_number
+from cultrix_core.working import Step, Working
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
+    """One cost line: ``times`` × ``each_per_ha``, money per hectare."""
+
+    label: str
+    times: float
+    each_per_ha: float
+
+    @property
+    def per_ha(self) -> float:
+        return self.times * self.each_per_ha
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TreatmentCost:
+    """All costs of a treatment, money per hectare; ``seed_per_ha`` is None without rate or bag price."""
+
+    lines: tuple[Line, ...]
+    seed_per_ha: float | None
+    stated_per_ha: float
+
+    @property
+    def per_ha(self) -> float:
+        return sum(line.per_ha for line in self.lines) + (self.seed_per_ha or 0.0) + self.stated_per_ha
+
+
+def price_per_thousand(*, bag_price: float, seeds_in_bag: float) -> float:
+    """Price of a thousand seeds.
+
+    Raises
+    ------
+    Refusal : ``not_positive`` seeds, ``too_small`` price.
+    """
+    require_between(bag_price, 0, MOST_MONEY, "bag_price", label="Price of a bag")
+    require_positive(seeds_in_bag, "bag_seeds", label="Seeds in a bag")
+    return bag_price / seeds_in_bag * 1000
+
+
+def treatment_cost(
+    *,
+    lines: Sequence[Line] = (),
+    seeds_per_m2: float | None = None,
+    price_per_thousand_seeds: float | None = None,
+    stated_per_ha: float = 0.0,
+) -> TreatmentCost:
+    """Costs of a treatment.
+
+    Raises
+    ------
+    Refusal : ``too_small``, ``too_large`` for amounts that cannot be.
+    """
+    for line in lines:
+        require_between(line.times, 0, 1e6, "times", label=line.label or "Times")
+        require_between(line.each_per_ha, -MOST_MONEY, MOST_MONEY, "each", label=line.label or "Cost")
+    seed = None
+    if seeds_per_m2 is not None and price_per_thousand_seeds is not None:
+        seed = seeds_per_m2 * 10_000 / 1000 * price_per_thousand_seeds
+    return TreatmentCost(lines=tuple(lines), seed_per_ha=seed, stated_per_ha=stated_per_ha)
+
+
+def extra_cost_steps(
+    mine: TreatmentCost, control: TreatmentCost, show: Shower, *, name: str, control_name: str
+) -> tuple[Step, ...]:
+    """The arithmetic from cost lines to the extra cost against the control."""
+    return (
+        _sum_step(mine, show, name),
+        _sum_step(control, show, control_name),
+        Step(
+            label="Extra cost",
+            formula="cost of the treatment − cost of the control",
+            numbers=f"{show.text(mine.per_ha, 'money_per_area')} − {show.text(control.per_ha, 'money_per_area')}",
+            outcome=show.text(mine.per_ha - control.per_ha, "money_per_area", signed=True),
+            source="definition",
+        ),
+    )
+
+
+def _sum_step(cost: TreatmentCost, show: Shower, name: str) -> Step:
+    parts = [
+        f"{line.label} {format_number(line.times, 2).rstrip('0').rstrip('.')} × {show.text(line.each_per_ha, 'money_per_area')}"
+        for line in cost.lines
+    ]
+    if cost.seed_per_ha is not None:
+        parts.append(f"seed {show.text(cost.seed_per_ha, 'money_per_area')}")
+    if cost.stated_per_ha or not parts:
+        parts.append(f"stated {show.text(cost.stated_per_ha, 'money_per_area')}")
+    return Step(
+        label=f"Costs of {name}",
+        formula="cost lines, seed and what is stated, added up",
+        numbers=" + ".join(parts),
+        outcome=show.text(cost.per_ha, "money_per_area"),
+        source="definition",
+    )
+
+
+def with_extra_cost(working: Working, steps: Sequence[Step]) -> Working:
+    """A break-even working with the steps to its extra cost put first."""
+    return Working(title=working.title, outcome=working.outcome, steps=(*steps, *working.steps), assumption=working.assumption)
