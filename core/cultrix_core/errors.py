@@ -26,9 +26,12 @@ WORDING: dict[str, str] = {
         "A rate in “{value}” needs the thousand-seed weight of the lot. Enter it, or give the rate in seeds per area."
     ),
     "needs_emergence": (
-        "A rate in plants wanted needs the share of seeds expected to come up. Enter it on the Seed page, or give the rate in seeds."
+        "A rate in plants wanted needs the share of seeds expected to come up. "
+        "Enter it on the Seed page, or give the rate in seeds."
     ),
-    "needs_bag": "A rate in bags needs the number of seeds in a bag. Enter it on the Seed page, or give the rate in seeds per area.",
+    "needs_bag": (
+        "A rate in bags needs the number of seeds in a bag. Enter it on the Seed page, or give the rate in seeds per area."
+    ),
     "unknown_choice": "{label} “{value}” is not known. Use one of: {limit}.",
     "too_few_blocks": (
         "Blocks must be at least 2 to estimate the strip-to-strip variation; got {value}. "

@@ -22,6 +22,8 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "strip_width": ("length", "m", 2, "ft", 2),
     "tape_length": ("length", "m", 3, "ft", 3),
     "sample_area": ("area", "m2", 3, "ft2", 3),
+    "plant_space": ("area", "cm2", 1, "in2", 1),
+    "money": ("money", "money", 2, "money", 2),
     "area": ("area", "ha", 3, "ac", 3),
     "mass": ("mass", "kg", 1, "lb", 1),
     "density_dense": ("areal_density", "/m2", 1, "/ft2", 2),
@@ -35,6 +37,7 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "price": ("price", "money/t", 2, "money/bu", 2),
     "price_by_weight": ("price", "money/t", 2, "money/cwt", 2),
     "seed_mass": ("seed_mass", "g/1000", 1, "seeds/lb", 0),
+    "count": ("count", "", 0, "", 0),
     "percent": ("percent", "%", 1, "%", 1),
 }
 
@@ -79,6 +82,8 @@ class Shower:
         """Label of the unit used for ``kind``, money with its currency."""
         dimension = KINDS[self.kind_of(kind)][0]
         label = find_unit(dimension, self.unit_code(kind)).label
+        if dimension == "money":
+            return self.currency
         return f"{self.currency}{label}" if dimension in ("money_per_area", "price") else label
 
     def decimals(self, kind: str) -> int:
@@ -93,7 +98,7 @@ class Shower:
         value = from_canonical(canonical, dimension, self.unit_code(kind), bushel_kg=self.bushel_kg)
         unit = self.unit(kind)
         number = format_number(value, places, signed=signed)
-        gap = "" if unit == "%" else " "
+        gap = "" if unit in ("%", "") else " "
         return Shown(canonical=canonical, value=value, unit=unit, text=f"{number}{gap}{unit}")
 
     def text(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> str:

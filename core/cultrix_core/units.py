@@ -78,6 +78,8 @@ UNITS: tuple[Unit, ...] = (
     _unit("ft", "ft", "length", FT_M, "us"),
     _unit("in", "in", "length", IN_M, "us"),
     _unit("m2", "m²", "area", 1.0, "metric"),
+    _unit("cm2", "cm²", "area", 1e-4, "metric"),
+    _unit("in2", "in²", "area", IN_M**2, "us"),
     _unit("ha", "ha", "area", HA_M2, "metric"),
     _unit("ft2", "ft²", "area", FT_M**2, "us"),
     _unit("ac", "ac", "area", ACRE_M2, "us"),
@@ -114,6 +116,7 @@ UNITS: tuple[Unit, ...] = (
     _unit("seeds/lb", "seeds/lb", "seed_mass", 1000.0 * LB_KG * 1000.0, "us", reciprocal=True),
     _unit("%", "%", "percent", 1.0, "both"),
     _unit("money", "", "money", 1.0, "both"),
+    _unit("", "", "count", 1.0, "both"),
 )
 _BY_KEY = {(unit.dimension, unit.code): unit for unit in UNITS}
 

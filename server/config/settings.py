@@ -58,7 +58,12 @@ MIDDLEWARE = [
 ]
 ROOT_URLCONF = "config.urls"
 WSGI_APPLICATION = "config.wsgi.application"
-TEMPLATES: list[dict[str, object]] = []
+TEMPLATES: list[dict[str, object]] = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [ROOT / "server" / "apps" / "reports" / "templates"],
+    }
+]
 
 DATABASES = {
     "default": {

@@ -27,6 +27,7 @@ class Case:
     rows: list[dict[str, Any]]
     levels: list[str]
     tolerance: dict[str, float]
+    row: str | None = None
 
     def strips(self) -> list[StripResponse]:
         return [
@@ -34,6 +35,7 @@ class Case:
                 treatment=str(row[self.treatment]),
                 response=float(row[self.response]),
                 block=str(row[self.block]) if self.block else "",
+                row=str(row[self.row]) if self.row else "",
             )
             for row in self.rows
         ]
@@ -42,7 +44,7 @@ class Case:
         return compare(self.strips(), design=self.design, levels=self.levels, **options)
 
 
-def case(file: str, design: Design, treatment: str, response: str, block: str | None) -> Case:
+def case(file: str, design: Design, treatment: str, response: str, block: str | None, row: str | None = None) -> Case:
     raw = json.loads((FOLDER / f"{file}.json").read_text())
     levels = next(column["levels"] for column in raw["columns"] if column["name"] == treatment)
     return Case(
@@ -55,6 +57,7 @@ def case(file: str, design: Design, treatment: str, response: str, block: str | 
         rows=raw["data"],
         levels=[str(level) for level in levels],
         tolerance=raw["suggested_tolerance"],
+        row=row,
     )
 
 
@@ -63,6 +66,7 @@ O02 = case("o02_rcbd_seedrate_missing", "rcbd", "rate", "yield", "block")
 O03 = case("o03_crd_unequal_potato_scab", "crd", "trt", "inf", None)
 O26 = case("o26_rcbd_barley_sites_as_blocks", "rcbd", "variety", "yield", "block")
 O28 = case("o28_crd_balanced_plantgrowth", "crd", "group", "weight", None)
+O06 = case("o06_latin_square_5x5", "latin", "trt", "yield", "col", row="row")
 CASES = [O01, O02, O03, O26, O28]
 
 

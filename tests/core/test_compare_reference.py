@@ -7,7 +7,7 @@ import math
 import pytest
 from cultrix_core.stats.compare import Comparison
 
-from tests.core.references import CASES, O01, O02, Case
+from tests.core.references import CASES, O01, O02, O06, Case
 
 CLOSED = 1e-8  # the cases' own "closed_form_rel"
 P_ABS = 1e-5  # the cases' own "p_abs" and "tukey_p_abs"
@@ -169,3 +169,24 @@ def test_against_statsmodels() -> None:
     tests = {test.term: test for test in result.anova}
     assert tests["treatment"].f == pytest.approx(other.loc["C(rate, Sum)", "F"], rel=1e-9)
     assert tests["block"].f == pytest.approx(other.loc["C(block, Sum)", "F"], rel=1e-9)
+
+
+def test_a_latin_square_as_in_r() -> None:
+    """Five treatments, rows and columns taken out: anova table, means, every pair and Tukey's p, as computed in R."""
+    result = O06.run(alpha=0.05, pairs_adjust="tukey")
+    wanted = {row["source"]: row for row in O06.expected["anova"]}
+    names = {"row": "row", "block": "col", "treatment": "trt"}
+    for test in result.anova:
+        assert test.ss == pytest.approx(wanted[names[test.term]]["ss"], rel=1e-8)
+        assert test.p == pytest.approx(wanted[names[test.term]]["p"], rel=1e-8)
+    assert (result.mse, result.residual_df) == (pytest.approx(O06.expected["mse"]), O06.expected["df_error"])
+    means = {row["trt"]: row for row in O06.expected["emmeans"]}
+    for mean in result.means:
+        assert mean.mean == pytest.approx(means[mean.level]["emmean"])
+        assert mean.lower == pytest.approx(means[mean.level]["lo95"], rel=1e-8)
+    pairs = {(row["level1"], row["level2"]): row for row in O06.expected["pairs"]}
+    for pair in result.pairs:
+        row = pairs[pair.left, pair.right]
+        assert pair.p == pytest.approx(row["p"], rel=1e-7)
+        assert pair.p_adjusted == pytest.approx(row["p_tukey"], abs=1e-6)
+    assert "row + column" in result.method

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
-import pytest
 from cultrix_core.design.randomise import complete_blocks, unreplicated
-from cultrix_core.design.strips import fit_strips
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
@@ -56,10 +54,3 @@ def test_blocks_are_drawn_independently() -> None:
     orders = sorted({first for first, _ in table})
     chi2 = stats.chi2_contingency([[table[one, other] for other in orders] for one in orders])
     assert chi2.pvalue > 0.001
-
-
-def test_strips_in_the_field() -> None:
-    fit = fit_strips(strips=12, strip_width_m=6, strip_length_m=300, field_width_m=100, field_length_m=400)
-    assert (fit.taken_m, fit.left_over_m) == (72, 28)
-    exact = fit_strips(strips=3, strip_width_m=0.1, strip_length_m=1, field_width_m=0.3, field_length_m=1)
-    assert exact.left_over_m == pytest.approx(0, abs=1e-12), "0.1 × 3 is not quite 0.3 in binary and still fits"

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import pytest
 from cultrix_core.design.randomise import complete_blocks, unreplicated
-from cultrix_core.design.strips import fit_strips
 from cultrix_core.errors import WORDING, Refusal
 from cultrix_core.stand.precision import running_precision
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows, thousandth_length
@@ -24,12 +23,6 @@ TABLE = [
     ("the same twice", lambda: complete_blocks(["a", "a"], blocks=4, seed=1), "duplicate", "treatments"),
     ("a look at one", lambda: unreplicated(["a"], seed=1), "too_few_treatments", "treatments"),
     ("a negative seed", lambda: complete_blocks(["a", "b"], blocks=4, seed=-1), "too_small", "seed"),
-    ("strips too wide", lambda: fit_strips(strips=12, strip_width_m=12, strip_length_m=300, field_width_m=100,
-                                           field_length_m=400), "does_not_fit", "strip_width"),
-    ("strips too long", lambda: fit_strips(strips=4, strip_width_m=12, strip_length_m=500, field_width_m=100,
-                                           field_length_m=400), "does_not_fit", "strip_length"),
-    ("negative width", lambda: fit_strips(strips=4, strip_width_m=-1, strip_length_m=500, field_width_m=100,
-                                          field_length_m=400), "not_positive", "strip_width"),
     ("row spacing 0", lambda: thousandth_length(0, system="us"), "not_positive", "row_spacing"),
     ("no row", lambda: thousandth_length(0.5, system="us", rows=0), "too_small", "rows"),
     ("negative length", lambda: count_on_rows(4, length_m=-1, rows=1, row_spacing_m=0.5), "not_positive", "length"),

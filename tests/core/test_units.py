@@ -17,7 +17,9 @@ PINT_NAMES = {
     "ft2": "foot**2", "ac": "international_acre", "kg": "kilogram", "g": "gram", "t": "metric_ton", "lb": "pound",
     "/m2": "1/meter**2", "/ha": "1/hectare", "k/ha": "1000/hectare", "/ft2": "1/foot**2", "/ac": "1/international_acre",
     "k/ac": "1000/international_acre", "/m": "1/meter", "/ft": "1/foot", "kg/ha": "kilogram/hectare",
-    "t/ha": "metric_ton/hectare", "lb/ac": "pound/international_acre",
+    "t/ha": "metric_ton/hectare", "lb/ac": "pound/international_acre", "cm2": "centimeter**2", "in2": "inch**2",
+    "plants/m2": "1/meter**2", "kplants/ha": "1000/hectare", "plants/ft2": "1/foot**2", "plants/ac": "1/international_acre",
+    "bags/ha": "1/hectare", "bags/ac": "1/international_acre",
 }  # fmt: skip
 
 
@@ -32,7 +34,7 @@ def test_factors_are_those_of_pint(unit: Unit) -> None:
 
 
 def test_every_unit_is_checked_somewhere() -> None:
-    money_and_counts = {"money/ha", "money/ac", "money/t", "money/kg", "money/lb", "money/cwt", "money/bu"}
+    money_and_counts = {"money/ha", "money/ac", "money/t", "money/kg", "money/lb", "money/cwt", "money/bu", "money", ""}
     others = {"bu/ac", "g/1000", "seeds/lb", "%"} | money_and_counts
     assert {unit.code for unit in UNITS} == set(PINT_NAMES) | others
 

@@ -111,9 +111,9 @@ def trial(lead: Api, workspace: Workspace) -> dict[str, Any]:
         f"{path}/treatments",
         {
             "version": found["version"],
-            "factor_kind": "row_spacing",
+            "factors": [{"kind": "row_spacing"}],
             "treatments": [
-                {"level": typed(level, "cm"), "is_control": control, "extra_cost": typed(cost, "money/ha")}
+                {"levels": [typed(level, "cm")], "is_control": control, "extra_cost": typed(cost, "money/ha")}
                 for level, control, cost in rows
             ],
         },

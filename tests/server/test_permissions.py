@@ -36,8 +36,8 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "set_treatments": (
         "put", "/trials/{trial}/treatments",
         lambda it: {
-            "version": it["version"], "factor_kind": "row_spacing",
-            "treatments": [{"level": typed("10", "cm")}, {"level": typed("20", "cm")}],
+            "version": it["version"], "factors": [{"kind": "row_spacing"}],
+            "treatments": [{"levels": [typed("10", "cm")]}, {"levels": [typed("20", "cm")]}],
         }, True,
     ),
     "draw_layout": (

@@ -106,8 +106,8 @@ def test_strips_must_fit_into_the_field(lead: Api, workspace: Workspace, trial: 
 
 
 def treatments(trial: Place, kind: str, levels: list[str], unit: str = "", **more: Any) -> Place:
-    rows = [{"level": typed(level, unit), "is_control": place == 0} for place, level in enumerate(levels)]
-    return {"version": trial["version"], "factor_kind": kind, "treatments": rows} | more
+    rows = [{"levels": [typed(level, unit)], "is_control": place == 0} for place, level in enumerate(levels)]
+    return {"version": trial["version"], "factors": [{"kind": kind}], "treatments": rows} | more
 
 
 @pytest.mark.parametrize(
@@ -132,7 +132,7 @@ def test_levels_with_their_units(lead: Api, trial: Place, kind: str, levels: lis
         assert len(lead.ok("get", f"/trials/{trial['id']}")["treatments"]) == 3, "what was there stands"
     else:
         fresh = lead.ok("put", path, body)
-        assert [one["level"]["text"] or one["name"] for one in fresh["treatments"]] == levels
+        assert [one["levels"][0]["text"] or one["name"] for one in fresh["treatments"]] == levels
         assert fresh["strips"] == [], "a layout without records is taken up"
 
 
@@ -163,14 +163,14 @@ def test_costs_and_control_may_still_change(lead: Api, trial: Place) -> None:
     record_count(lead, trial)
     rows = [
         {
-            "id": one["id"], "level": {"text": one["level"]["text"], "unit": one["level"]["unit"]},
+            "id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
             "is_control": place == 0, "extra_cost": typed("30", "money/ha"),
         }
         for place, one in enumerate(trial["treatments"])
     ]  # fmt: skip
     fresh = lead.ok(
         "put", f"/trials/{trial['id']}/treatments",
-        {"version": trial["version"], "factor_kind": "row_spacing", "treatments": rows},
+        {"version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows},
     )  # fmt: skip
     assert fresh["treatments"][0]["is_control"]
     assert len(fresh["strips"]) == 9

@@ -133,13 +133,13 @@ def test_cannot_tell_yet_says_what_it_would_take(lead: Api, trial: Place) -> Non
 
 def test_a_yield_gain_that_loses_money_is_named(lead: Api, trial: Place) -> None:
     rows = [
-        {"id": one["id"], "level": {"text": one["level"]["text"], "unit": one["level"]["unit"]},
+        {"id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
          "is_control": one["is_control"], "extra_cost": typed("" if one["is_control"] else "400", "money/ha")}
         for one in trial["treatments"]
     ]  # fmt: skip
     lead.ok(
         "put", f"/trials/{trial['id']}/treatments",
-        {"version": trial["version"], "factor_kind": "row_spacing", "treatments": rows},
+        {"version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows},
     )  # fmt: skip
     harvest_all(lead, trial, GAIN, spread=3)
     found = verdict(lead, trial)

@@ -77,11 +77,15 @@ class PlacedStrip:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Placed:
-    """All strips on the ground, the guards beside them, how many bands there were room for, and remarks."""
+    """All strips on the ground, the guards beside them, how many bands there was room for, and remarks.
+
+    ``longest_m`` is the length all chosen bands have in common.
+    """
 
     strips: tuple[PlacedStrip, ...]
     guards: tuple[Ring, ...]
     bands: int
+    longest_m: float
     heading_deg: float
     remarks: tuple[str, ...]
 
@@ -170,6 +174,7 @@ def place_strips(ground: Ground, plan: Sequence[PlannedStrip], placing: Placing)
         strips=strips,
         guards=tuple(_ring(box(*band), placing.heading_deg) for band in sides),
         bands=room,
+        longest_m=min(band[3] - band[1] for band in taken),
         heading_deg=placing.heading_deg,
         remarks=_remarks(strips, taken, placing),
     )

@@ -26,7 +26,7 @@ from math import sqrt
 from typing import Literal
 
 import numpy as np
-from scipy import optimize, stats
+from scipy import integrate, optimize, special, stats
 
 from cultrix_core.design.randomise import Design
 from cultrix_core.errors import Refusal, require_between, require_positive
@@ -236,7 +236,19 @@ def detect(stratum: Stratum, *, alpha: float, margin_pct: float | None, wanted: 
 
 def power(shift: float, df: float, critical: float) -> float:
     """P(|T'| > critical) with noncentrality ``shift`` = δ/SED; both tails."""
-    return float(stats.nct.sf(critical, df, shift) + stats.nct.cdf(-critical, df, shift))
+    found = float(stats.nct.sf(critical, df, shift) + stats.nct.cdf(-critical, df, shift))
+    # with one or two degrees of freedom and far shifts SciPy's series gives out
+    return found if np.isfinite(found) else _power_integrated(shift, df, critical)
+
+
+def _power_integrated(shift: float, df: float, critical: float) -> float:
+    """The same by integrating over the error estimate: given s, |d/SED| > c·s."""
+
+    def given(share: float) -> float:
+        reach = critical * sqrt(float(stats.chi2.ppf(share, df)) / df)
+        return float(special.ndtr(shift - reach) + special.ndtr(-shift - reach))
+
+    return float(integrate.quad(given, 0.0, 1.0, limit=200)[0])
 
 
 def power_f(*, treatments: int, blocks: int, cv_pct: float, difference_pct: float, alpha: float) -> float:
@@ -279,11 +291,12 @@ def cheapest_changes(
     margin_pct: float,
     strip_area_m2: float,
     longest_m: float | None = None,
+    most_blocks: int = MOST_BLOCKS,
     asked: str = "",
 ) -> tuple[Change, ...]:
     """The two changes that reach the wanted power on the least extra land, or get nearest to it.
 
-    Considered: more blocks, longer strips (up to ``longest_m``), one treatment fewer with its strips used as
+    Considered: more blocks (up to ``most_blocks``, what the field holds), longer strips (up to ``longest_m``), one treatment fewer with its strips used as
     blocks, and the whole trial again for another year or two.
     """
 
@@ -293,7 +306,7 @@ def cheapest_changes(
     units = size.treatments * size.blocks
     found: list[Change] = []
     if size.design != "latin":
-        found += _more_blocks(size, reached, strip_area_m2)
+        found += _more_blocks(size, reached, strip_area_m2, min(most_blocks, MOST_BLOCKS))
     if variation.length_m and longest_m and longest_m > variation.length_m * 1.02:
         longer = replace(variation, length_m=longest_m)
         found.append(
@@ -336,8 +349,8 @@ def cheapest_changes(
     return tuple(kept[:2])
 
 
-def _more_blocks(size: DesignSize, reached: Callable[[DesignSize], float], strip_area_m2: float) -> list[Change]:
-    low, high = size.blocks + 1, MOST_BLOCKS
+def _more_blocks(size: DesignSize, reached: Callable[[DesignSize], float], strip_area_m2: float, most: int) -> list[Change]:
+    low, high = size.blocks + 1, most
     if low > high:
         return []
     while low < high:  # power grows with blocks

@@ -15,7 +15,7 @@ from cultrix_core.errors import Refusal, require_positive
 
 MachineKind = Literal["planter", "tillage", "sprayer", "harvester"]
 WIDEST_M = 80.0
-SLACK_M = 0.02
+SLACK_M = 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,11 +70,36 @@ def strip_widths(machines: Sequence[WorkingMachine], *, most: int = 4) -> Widths
     return Widths(options=tuple(options), explanation=_explained(options, filling, harvesters, widest))
 
 
+def passes_at(width_m: float, machines: Sequence[WorkingMachine]) -> WidthOption:
+    """Passes and swath at a chosen width.
+
+    Raises
+    ------
+    Refusal : ``does_not_fit`` naming the nearest width of whole passes, ``not_positive``.
+    """
+    require_positive(width_m, "strip_width", label="Strip width", unit=" m")
+    filling = [machine for machine in machines if machine.kind != "harvester"]
+    option = _option(width_m, filling, [machine for machine in machines if machine.kind == "harvester"])
+    if option is not None:
+        return option
+    found = strip_widths(machines, most=40)
+    near = sorted(found.options, key=lambda one: abs(one.width_m - width_m))[:2]
+    nearest = " or ".join(f"{one.width_m:g} m" for one in sorted(near, key=lambda one: one.width_m))
+    raise Refusal(
+        "does_not_fit",
+        field="strip_width",
+        label="A strip of",
+        value=f"{width_m:g} m",
+        limit="whole passes of " + ", ".join(f"{machine.name} ({machine.width_m:g} m)" for machine in machines),
+        remedy=f"Nearest that do: {nearest}." if nearest else found.explanation,
+    )
+
+
 def _option(width: float, filling: Sequence[WorkingMachine], harvesters: Sequence[WorkingMachine]) -> WidthOption | None:
     passes = []
     for machine in filling:
         times = round(width / machine.width_m)
-        if times < 1 or abs(times * machine.width_m - width) > SLACK_M * times:
+        if times < 1 or abs(times * machine.width_m - width) > SLACK_M:
             return None
         passes.append((machine.name, times))
     swath, cuts = width, 0

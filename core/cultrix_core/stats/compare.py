@@ -39,7 +39,8 @@ UNREPLICATED = (
 class StripResponse:
     """One strip: its block (ignored in a completely randomised design), treatment and response.
 
-    ``row`` is the second blocking of a Latin square, whose columns are the blocks; ``label`` is what a reader calls it, "Strip 4"; without labels rows are counted.
+    ``row`` is the second blocking of a Latin square, whose columns are the blocks. ``label`` is what a reader
+    calls it, "Strip 4"; without labels rows are counted.
     """
 
     treatment: str

@@ -5,18 +5,27 @@ Everything is written through the services, as a person would, with numbers draw
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
+from typing import Any, cast
+from uuid import UUID
 
 from django.db import transaction
+from shapely import affinity
+from shapely.geometry import Polygon
 
 from apps.accounts.models import Membership, User, Workspace
 from apps.demo.ground import Ground
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
+from apps.exchange.geo import to_degrees
 from apps.farms.models import Field
-from apps.farms.services import add_field
-from apps.trials.schemas import StripPatchIn, TrialPatchIn
+from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
+from apps.farms.services import add_field, add_machine, edit_field
+from apps.trials.layout import draw_layout
+from apps.trials.schemas import CostIn, FactorIn, LayoutIn, StripPatchIn, TreatmentIn, TreatmentsIn, TrialPatchIn
 from apps.trials.selectors import trial_for
 from apps.trials.services import add_trial, edit_trial, mark_strip
+from apps.trials.treatments import set_treatments
 
 NAME = "Tamsin Vale Growers' Circle"
 PASSWORD = "terrace-demo-2026"
@@ -35,7 +44,7 @@ def load() -> Workspace:
         _sunflower(lead, workspace, fields)
         _maize_rate(people, workspace, fields)
         _wheat_rate(people, workspace, fields)
-        _maize_tillage(lead, workspace, fields)
+        _maize_tillage(lead, workspace, fields, _machines(lead, workspace))
         _pea(lead, workspace)
     return workspace
 
@@ -54,19 +63,58 @@ def _people() -> tuple[Workspace, dict[str, User]]:
     return workspace, people
 
 
+# Outlines in metres from a corner, before turning: what river terraces look like, none of them a rectangle.
+OUTLINES = (
+    ("Aldermere", "Long Terrace", ((0, 0), (168, 6), (176, 300), (160, 428), (8, 420), (-6, 190)), 14, 104),
+    ("Aldermere", "Mill Reach", ((0, 0), (152, -8), (158, 372), (84, 396), (4, 380)), 352, 262),
+    ("Harrowfold", "Kiln Bank", ((0, 0), (170, 10), (164, 402), (6, 410)), 38, 128),
+    ("Harrowfold", "Upper Step", ((0, 0), (186, 4), (196, 260), (180, 462), (2, 452)), 8, 98),
+    ("Sallowbank", "Stone Row", ((0, 0), (150, 0), (168, 210), (150, 372), (0, 366), (-10, 150)), 21, 111),
+)
+
+
 def _fields(lead: User, workspace: Workspace) -> list[Field]:
-    rows = (
-        ("Aldermere", "Long Terrace", "160", "420"),
-        ("Aldermere", "Mill Reach", "150", "380"),
-        ("Harrowfold", "Kiln Bank", "140", "400"),
-        ("Harrowfold", "Upper Step", "180", "450"),
-        ("Quillbrook", "Ferry Ground", "130", "350"),
-        ("Sallowbank", "Stone Row", "120", "360"),
-    )
-    return [
-        add_field(lead, workspace.id, farm=farm, name=name, width=typed(width, "m"), length=typed(length, "m"))
-        for farm, name, width, length in rows
+    """Five fields with a boundary, far out at sea where nobody farms, and one known by its size only."""
+    fields = [
+        add_field(
+            lead,
+            workspace.id,
+            FieldIn(farm="Quillbrook", name="Ferry Ground", width=typed("130", "m"), length=typed("350", "m")),
+        )
     ]
+    for place, (farm, name, outline, heading, gradient) in enumerate(OUTLINES):
+        corners = _corners(outline, heading, lat=46.5 + 0.01 * place, lon=-28.4 + 0.012 * place)
+        field = add_field(lead, workspace.id, FieldIn(farm=farm, name=name, corners=corners))
+        areas = []
+        if name == "Stone Row":
+            mast = _corners(
+                ((96, 180), (101, 180), (101, 185), (96, 185)), heading, lat=46.5 + 0.01 * place, lon=-28.4 + 0.012 * place
+            )
+            areas = [AreaIn(kind="obstacle", name="mast", corners=mast)]
+        patch = FieldPatchIn(version=field.version, heading=str(heading), gradient=str(gradient), areas=areas)
+        fields.append(edit_field(lead, field.id, patch))
+    return fields
+
+
+def _corners(outline: Sequence[tuple[float, float]], heading: float, *, lat: float, lon: float) -> str:
+    """Corners in metres, turned into the driving direction and put on the globe, as they would be typed."""
+    turned = affinity.rotate(Polygon(outline), -heading, origin=(0, 0))
+    frame = f"+proj=tmerc +lat_0={lat} +lon_0={lon} +k=1 +x_0=0 +y_0=0 +ellps=WGS84 +units=m +no_defs"
+    return "\n".join(f"{north:.7f}, {east:.7f}" for east, north in to_degrees(list(turned.exterior.coords)[:-1], frame)[:-1])
+
+
+def _machines(lead: User, workspace: Workspace) -> dict[str, UUID]:
+    rows = (
+        ("Drill 6 m", "planter", "6"),
+        ("Planter, 8 rows at 75 cm", "planter", "6"),
+        ("Strip-till bar 6 m", "tillage", "6"),
+        ("Plough, 5 furrows", "tillage", "2.4"),
+        ("Header 5.4 m", "harvester", "5.4"),
+    )
+    return {
+        name: add_machine(lead, workspace.id, MachineIn(name=name, kind=cast(Any, kind), width=typed(width, "m"))).id
+        for name, kind, width in rows
+    }
 
 
 def _wheat_width(
@@ -178,7 +226,7 @@ def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field]) -> No
             unit_cost="20",
             practical="120",
             strip_width="12",
-            strip_length="330",
+            strip_length="320",
             planted=date(2026, 4, 22),
         ),
     )
@@ -211,7 +259,7 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
             price="192",
             unit_cost="24",
             practical="200",
-            strip_length="400",
+            strip_length="380",
             planted=date(2026, 4, 28),
         ),
     )
@@ -256,32 +304,63 @@ def _wheat_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
     event(people["tobin"], trial, "pests", date(2026, 10, 28), "Slug grazing on the low side; bait by the label on all strips.")
 
 
-def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field]) -> None:
-    begin(
+def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field], machines: dict[str, UUID]) -> None:
+    """Tillage on main strips, seeding rate inside them, planned on a field with a mast in it."""
+    trial = add_trial(lead, workspace.id, title="Strip tillage and maize rate", crop_key="maize", season=2027)
+    trial = edit_trial(
         lead,
-        workspace,
-        fields,
-        Plan(
-            key="tillage",
-            title="Strip tillage before maize",
-            crop="maize",
-            season=2027,
-            field="Stone Row",
+        trial.id,
+        TrialPatchIn(
+            version=trial.version,
+            field_id=fields["Stone Row"].id,
+            question="Does strip tillage hold maize yield against ploughing, and does it want another seeding rate?",
+            guess="Same yield, two passes saved; the strips want the higher rate.",
+            price=typed("192", "money/t"),
+            unit_cost=typed("24", "money/t"),
+            practical_margin=typed("250", "kg/ha"),
+            expected_yield=typed("10.4", "t/ha"),
+            row_spacing=typed("75", "cm"),
+            thousand_seed_weight=typed("290", "g/1000"),
+            bag_price=typed("118", "money"),
+            bag_seeds=typed("50000", ""),
+            emergence=typed("92", "%"),
+        ),
+    )
+    plough, strip = typed("Plough and harrow", ""), typed("Strip tillage", "")
+    rows = [
+        TreatmentIn(levels=[tillage, typed(rate, "k/ha")], is_control=tillage is plough and rate == "80")
+        for tillage in (plough, strip)
+        for rate in ("70", "80", "90")
+    ]
+    costs = [
+        CostIn(factor=0, level=plough, kind="passes", label="Plough", times="1", each=typed("78", "money/ha")),
+        CostIn(factor=0, level=plough, kind="passes", label="Harrow", times="2", each=typed("21", "money/ha")),
+        CostIn(factor=0, level=strip, kind="passes", label="Strip-till bar", times="1", each=typed("46", "money/ha")),
+        CostIn(factor=0, level=strip, kind="product", label="Burndown spray", times="1", each=typed("31", "money/ha")),
+        CostIn(factor=0, level=strip, kind="machinery", label="Share of the bar", times="1", each=typed("14", "money/ha")),
+    ]
+    trial = set_treatments(
+        lead,
+        trial.id,
+        TreatmentsIn(
+            version=trial.version,
+            factors=[FactorIn(kind="tillage", hard_to_change=True), FactorIn(kind="seeding_rate")],
+            treatments=rows,
+            costs=costs,
+        ),
+    )
+    draw_layout(
+        lead,
+        trial.id,
+        LayoutIn(
+            version=trial.version,
+            design="split_plot",
+            blocks=3,
             seed=808,
-            blocks=4,
-            control=0,
-            question="Does strip tillage hold maize yield against ploughing, at fewer passes?",
-            guess="Same yield, two passes saved.",
-            factor="tillage",
-            levels=(("Plough and harrow", "", "0"), ("Strip tillage", "", "-62")),
-            row_spacing="75",
-            rate=("80", "k/ha"),
-            seed_weight="290",
-            price="192",
-            unit_cost="24",
-            practical="200",
-            strip_width="9",
-            strip_length="330",
+            machines=[machines["Planter, 8 rows at 75 cm"], machines["Strip-till bar 6 m"], machines["Header 5.4 m"]],
+            headland=typed("15", "m"),
+            guards=1,
+            no_equal_neighbours=True,
         ),
     )
 

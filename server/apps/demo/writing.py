@@ -17,9 +17,12 @@ from apps.farms.models import Field
 from apps.quantities import TypedIn
 from apps.records.schemas import FieldEventIn, HarvestLoadIn, StandCountIn
 from apps.records.services import put_field_event, put_harvest_load, put_stand_count
-from apps.trials.models import Strip, Trial
-from apps.trials.schemas import LayoutIn, TreatmentIn, TreatmentsIn, TrialPatchIn
-from apps.trials.services import add_trial, draw_layout, edit_trial, set_treatments
+from apps.trials.layout import draw_layout
+from apps.trials.models import Protocol, Strip, Trial
+from apps.trials.protocol import freeze
+from apps.trials.schemas import FactorIn, LayoutIn, TreatmentIn, TreatmentsIn, TrialPatchIn
+from apps.trials.services import add_trial, edit_trial
+from apps.trials.treatments import set_treatments
 
 NAMESPACE = uuid.UUID("6f3d0c1e-8a51-4b0e-9a57-0d6f3f1b2c77")
 
@@ -77,13 +80,13 @@ def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan
     )
     trial = edit_trial(lead, trial.id, patch)
     rows = [
-        TreatmentIn(level=typed(level, unit), is_control=place == plan.control, extra_cost=typed(cost, "money/ha"))
+        TreatmentIn(levels=[typed(level, unit)], is_control=place == plan.control, extra_cost=typed(cost, "money/ha"))
         for place, (level, unit, cost) in enumerate(plan.levels)
     ]
     trial = set_treatments(
-        lead, trial.id, TreatmentsIn(version=trial.version, factor_kind=cast(Any, plan.factor), treatments=rows)
+        lead, trial.id, TreatmentsIn(version=trial.version, factors=[FactorIn(kind=cast(Any, plan.factor))], treatments=rows)
     )
-    return draw_layout(
+    trial = draw_layout(
         lead,
         trial.id,
         LayoutIn(
@@ -92,13 +95,24 @@ def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan
             blocks=plan.blocks,
             strip_width=typed(plan.strip_width, "m"),
             strip_length=typed(plan.strip_length, "m"),
+            headland=typed("12", "m"),
+            guards=1,
             seed=plan.seed,
         ),
     )
+    if plan.planted and plan.design != "unreplicated":
+        freeze_before(lead, trial, plan.planted)
+    return trial
+
+
+def freeze_before(lead: User, trial: Trial, planted: date) -> None:
+    """Freeze the protocol, dated a week before planting."""
+    freeze(lead, trial.id)
+    Protocol.objects.filter(trial=trial).update(frozen_at=at(planted - timedelta(days=7), 0))
 
 
 def strips_of(trial: Trial) -> list[Strip]:
-    return list(trial.strips.select_related("treatment__level", "sown_treatment__level"))
+    return list(trial.strips.select_related("treatment", "sown_treatment"))
 
 
 def harvest(
@@ -158,7 +172,7 @@ def count(
     for strip in strips_of(trial):
         if strip.lost or (only is not None and strip.order > only):
             continue
-        level = strip.received.level
+        level = strip.received.levels.select_related("factor").get()
         kind = level.factor.kind
         seeds = level.amount_canonical if kind == "seeding_rate" else trial.seeding_rate_per_m2
         spacing = (

@@ -1,13 +1,16 @@
 """Finished trials from files."""
 
+from typing import Literal
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from django.utils.text import slugify
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from apps.accounts.selectors import actor, workspace_for
-from apps.exchange import services
+from apps.exchange import services, strips
+from apps.reports.layout_sheet import layout_pdf
 from apps.trials.answers import trial_out
 from apps.trials.schemas import TrialOut
 from apps.trials.selectors import trial_for, view
@@ -55,3 +58,32 @@ def import_trial(request: HttpRequest, workspace_id: UUID, mapping: Form[Mapping
     user = actor(request)
     trial = services.import_trial(user, workspace_id, file, services.Mapping(**mapping.dict()))
     return Status(201, trial_out(view(user, trial_for(user, trial.id)), user))
+
+
+class VersionIn(Schema):
+    version: int
+
+
+@router.get("/trials/{trial_id}/strips-file", operation_id="export_strips", response={200: bytes})
+def export_strips(
+    request: HttpRequest,
+    trial_id: UUID,
+    format: Literal["geojson", "gpkg", "zip", "kml", "csv", "pdf"],  # noqa: A002 - the word people use
+    driving: Literal["as_laid", "fewest_changes"] = "as_laid",
+    reserve_pct: float = 10.0,
+):
+    user = actor(request)
+    found = view(user, trial_for(user, trial_id))
+    if format == "pdf":
+        content, kind = layout_pdf(found, driving=driving, reserve_pct=reserve_pct), "application/pdf"
+    else:
+        content, kind = strips.file_of(found, format)
+    name = f"{slugify(found.trial.title)[:60] or 'trial'}-strips.{format}"
+    return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.post("/trials/{trial_id}/layout-file", response=TrialOut, operation_id="import_layout")
+def import_layout(request: HttpRequest, trial_id: UUID, body: Form[VersionIn], file: File[UploadedFile]):
+    user = actor(request)
+    trial = strips.import_layout(user, trial_id, body.version, file)
+    return trial_out(view(user, trial_for(user, trial.id)), user)

@@ -22,8 +22,9 @@ from apps.accounts.services import require_writer, save_as
 from apps.quantities import TypedIn
 from apps.records.schemas import HarvestLoadIn
 from apps.records.services import put_harvest_load
+from apps.trials.layout import lay_strips
 from apps.trials.models import Factor, Level, Treatment, Trial
-from apps.trials.services import add_trial, lay_strips
+from apps.trials.services import add_trial
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -118,10 +119,10 @@ def _take_in(
         treatment = Treatment(
             trial=trial,
             position=position,
-            level=Level.objects.create(factor=factor, name=name),
             is_control=name == (mapping.control or names[0]),
         )
         save_as(treatment, user, "read from a file")
+        treatment.levels.add(Level.objects.create(factor=factor, name=name, position=position))
         treatments[name] = treatment
     plan = [
         PlannedStrip(order=place, block=blocks.index(row.block) + 1, treatment=row.treatment)

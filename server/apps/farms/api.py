@@ -1,39 +1,57 @@
-"""Fields."""
+"""Fields and machines."""
 
+from typing import Any, cast
 from uuid import UUID
 
+from cultrix_core.design.geometry import polygon_of
 from cultrix_core.showing import Shower
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import File, Form, Router, Schema, Status
+from ninja.files import UploadedFile
 
 from apps.accounts.selectors import actor, shower_for, workspace_for
+from apps.exchange import geo
 from apps.farms import services
-from apps.farms.models import LENGTH, WIDTH, Field
-from apps.quantities import TypedIn, TypedOut, out
+from apps.farms.models import LENGTH, MACHINE_WIDTH, WIDTH, Field, Machine
+from apps.farms.schemas import AreaOut, FieldIn, FieldOut, FieldPatchIn, MachineIn, MachineOut
+from apps.quantities import out
 
 router = Router(tags=["farms"])
 
 
-class FieldIn(Schema):
-    name: str
-    farm: str = ""
-    width: TypedIn
-    length: TypedIn
-
-
-class FieldOut(Schema):
-    id: UUID
-    name: str
-    farm: str
-    width: TypedOut
-    length: TypedOut
+class VersionIn(Schema):
+    version: int
 
 
 def field_out(field: Field, show: Shower) -> FieldOut:
-    """A field for an answer."""
+    """A field for an answer; the boundary in metres from its middle, for drawing."""
+    ring, size = _outline(field, show)
     return FieldOut(
-        id=field.id, name=field.name, farm=field.farm, width=out(field, WIDTH, show), length=out(field, LENGTH, show)
+        id=field.id,
+        version=field.version,
+        name=field.name,
+        farm=field.farm,
+        width=out(field, WIDTH, show),
+        length=out(field, LENGTH, show),
+        boundary=ring,
+        boundary_in_m=field.boundary_in_m,
+        boundary_said=field.boundary_said,
+        size=size,
+        areas=[AreaOut(kind=one["kind"], name=one["name"], corners=one["typed"]) for one in field.areas],
+        heading="" if field.heading_deg is None else f"{field.heading_deg:g}",
+        gradient="" if field.gradient_deg is None else f"{field.gradient_deg:g}",
     )
+
+
+def _outline(field: Field, show: Shower) -> tuple[list[list[float]], str]:
+    if field.boundary is None:
+        area = (field.width_m or 0) * (field.length_m or 0)
+        return [], show.text(area, "area", decimals=2) if area else ""
+    outer = field.boundary["coordinates"][0][:-1]
+    shape = geo.polygon_from(field.boundary)
+    ring = tuple((x, y) for x, y in outer) if field.boundary_in_m else geo.to_metres(outer, geo.frame_of(shape))
+    area = polygon_of(ring).area * (shape.area / type(shape)(shape.exterior).area)
+    return [[round(x, 2), round(y, 2)] for x, y in ring], show.text(area, "area", decimals=2)
 
 
 @router.get("/workspaces/{workspace_id}/fields", response=list[FieldOut], operation_id="fields")
@@ -45,7 +63,40 @@ def fields(request: HttpRequest, workspace_id: UUID):
 
 @router.post("/workspaces/{workspace_id}/fields", response={201: FieldOut}, operation_id="add_field")
 def add_field(request: HttpRequest, workspace_id: UUID, body: FieldIn):
-    field = services.add_field(
-        actor(request), workspace_id, name=body.name, farm=body.farm, width=body.width, length=body.length
-    )
+    field = services.add_field(actor(request), workspace_id, body)
     return Status(201, field_out(field, shower_for(actor(request), field.workspace)))
+
+
+@router.patch("/fields/{field_id}", response=FieldOut, operation_id="edit_field")
+def edit_field(request: HttpRequest, field_id: UUID, body: FieldPatchIn):
+    field = services.edit_field(actor(request), field_id, body)
+    return field_out(field, shower_for(actor(request), field.workspace))
+
+
+@router.post("/fields/{field_id}/boundary-file", response=FieldOut, operation_id="put_boundary")
+def put_boundary(request: HttpRequest, field_id: UUID, body: Form[VersionIn], file: File[UploadedFile]):
+    field = services.put_boundary(actor(request), field_id, body.version, file)
+    return field_out(field, shower_for(actor(request), field.workspace))
+
+
+def _machine_out(machine: Machine, show: Shower) -> MachineOut:
+    return MachineOut(
+        id=machine.id,
+        name=machine.name,
+        kind=cast(Any, machine.kind),
+        kind_name=machine.get_kind_display(),
+        width=out(machine, MACHINE_WIDTH, show),
+    )
+
+
+@router.get("/workspaces/{workspace_id}/machines", response=list[MachineOut], operation_id="machines")
+def machines(request: HttpRequest, workspace_id: UUID):
+    workspace = workspace_for(actor(request), workspace_id)
+    show = shower_for(actor(request), workspace)
+    return [_machine_out(machine, show) for machine in workspace.machines.order_by("kind", "name")]
+
+
+@router.post("/workspaces/{workspace_id}/machines", response={201: MachineOut}, operation_id="add_machine")
+def add_machine(request: HttpRequest, workspace_id: UUID, body: MachineIn):
+    machine = services.add_machine(actor(request), workspace_id, body)
+    return Status(201, _machine_out(machine, shower_for(actor(request), machine.workspace)))

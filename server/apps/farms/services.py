@@ -1,40 +1,217 @@
-"""Writing fields."""
+"""Writing fields and machines."""
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
-from cultrix_core.errors import Refusal, require_positive
+from cultrix_core.design.geometry import polygon_of
+from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.units import parse_number
+from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
-from apps.accounts.models import User
+from apps.accounts.faults import Conflict, NotHere
+from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_writer, save_as
-from apps.farms.models import LENGTH, WIDTH, Field
-from apps.quantities import TypedIn, fill
+from apps.exchange import geo
+from apps.farms.models import LENGTH, MACHINE_WIDTH, WIDTH, Field, Machine
+from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
+from apps.quantities import fill
+
+MOST_AREAS = 40
 
 
-def add_field(user: User, workspace_id: UUID, *, name: str, farm: str, width: TypedIn, length: TypedIn) -> Field:
-    """A new field from a name and a rectangle; refuses empty or used names and sizes that are not positive."""
+def add_field(user: User, workspace_id: UUID, body: FieldIn) -> Field:
+    """A new field: a name, and a rectangle or corners; the boundary may also come later, from a file."""
     workspace = workspace_for(user, workspace_id)
     require_writer(user, workspace)
-    if not name.strip():
+    if not body.name.strip():
         raise Refusal("missing", field="name", label="The field's name", remedy="Give it the name the farm uses.")
-    field = Field(workspace=workspace, name=name.strip()[:80], farm=farm.strip()[:80])
-    for quantity, typed in ((WIDTH, width), (LENGTH, length)):
+    field = Field(workspace=workspace, name=body.name.strip()[:80], farm=body.farm.strip()[:80])
+    if body.corners.strip():
+        _put_corners(field, body.corners, body.corners_in)
+    for quantity, typed in ((WIDTH, body.width), (LENGTH, body.length)):
         fill(field, quantity, typed)
         value = getattr(field, quantity.value_column)
-        if value is None:
+        if value is None and field.boundary is None and not body.shape_later:
             raise Refusal("missing", field=quantity.name, label=quantity.label, remedy="Pace it, or read it off a map.")
-        require_positive(value, quantity.name, label=quantity.label, unit=" m")
+        if value is not None:
+            require_positive(value, quantity.name, label=quantity.label, unit=" m")
     with transaction.atomic():
-        if Field.objects.filter(workspace=workspace, name=field.name, farm=field.farm).exists():
-            raise Refusal(
-                "duplicate",
-                field="name",
-                label="Field",
-                value=str(field),
-                remedy="Choose another name, or use the one there is.",
-            )
+        _refuse_twin(Field, workspace, "Field", str(field), name=field.name, farm=field.farm)
         save_as(field, user, "added")
     return field
+
+
+def _refuse_twin(model: type[Field] | type[Machine], workspace: Workspace, label: str, value: str, **same: str) -> None:
+    if model._default_manager.filter(workspace=workspace, **same).exists():
+        raise Refusal(
+            "duplicate", field="name", label=label, value=value, remedy="Choose another name, or use the one there is."
+        )
+
+
+def field_for(user: User, field_id: UUID) -> Field:
+    """A field of one of the person's workspaces, else ``NotHere``."""
+    field = Field.objects.filter(id=field_id, workspace__memberships__user=user).select_related("workspace").first()
+    if field is None:
+        raise NotHere
+    return field
+
+
+def _writable(user: User, field_id: UUID, version: int) -> Field:
+    field = field_for(user, field_id)
+    require_writer(user, field.workspace)
+    if version != field.version:
+        raise Conflict(
+            "stale", "This field was changed elsewhere meanwhile; look at what is there now.", {"version": field.version}
+        )
+    return field
+
+
+def _saved(field: Field, user: User, reason: str) -> Field:
+    field.version += 1
+    save_as(field, user, reason)
+    return field
+
+
+def edit_field(user: User, field_id: UUID, body: FieldPatchIn) -> Field:
+    """Change size, corners, directions or areas of a field; layouts drawn on it stay as they were drawn."""
+    with transaction.atomic():
+        field = _writable(user, field_id, body.version)
+        sent = body.model_fields_set
+        for quantity in (WIDTH, LENGTH):
+            if quantity.name in sent:
+                fill(field, quantity, getattr(body, quantity.name))
+                value = getattr(field, quantity.value_column)
+                if value is not None:
+                    require_positive(value, quantity.name, label=quantity.label, unit=" m")
+        if "corners" in sent and body.corners is not None:
+            if body.corners.strip():
+                _put_corners(field, body.corners, body.corners_in)
+            else:
+                field.boundary, field.boundary_in_m, field.boundary_said, field.areas = None, False, "", []
+        for name, label in (("heading_deg", "Driving direction"), ("gradient_deg", "Direction of the gradient")):
+            if name.removesuffix("_deg") in sent:
+                setattr(field, name, _degrees(getattr(body, name.removesuffix("_deg")), name.removesuffix("_deg"), label))
+        if "areas" in sent and body.areas is not None:
+            _put_areas(field, body.areas)
+        return _saved(field, user, f"changed {', '.join(sorted(sent - {'version'}))}")
+
+
+def _degrees(text: str | None, name: str, label: str) -> float | None:
+    if not (text or "").strip():
+        return None
+    return require_between(parse_number(text or "", field=name, label=label), 0, 360, name, label=label, unit="°") % 360
+
+
+def _corners(text: str, field: str) -> list[tuple[float, float]]:
+    """Pairs of numbers, one a line or between semicolons, as typed."""
+    rows = [row.strip() for row in text.replace(";", "\n").splitlines() if row.strip()]
+    found = []
+    for number, row in enumerate(rows, start=1):
+        parts = [part for part in row.replace("\t", " ").replace(", ", " ").replace(",", " ").split(" ") if part]
+        if len(parts) != 2:
+            raise Refusal(
+                "bad_geometry", field=field, label=f"Corner {number}, “{row[:30]}”,", value="it is not two numbers",
+                remedy="Write one corner a line, such as 47.123 8.456.",
+            )  # fmt: skip
+        found.append(
+            (
+                parse_number(parts[0], field=field, label=f"Corner {number}"),
+                parse_number(parts[1], field=field, label=f"Corner {number}"),
+            )
+        )
+    return found
+
+
+def _put_corners(field: Field, text: str, kind: str) -> None:
+    """Corners typed as latitude and longitude, or as metres east and north."""
+    pairs = _corners(text, "corners")
+    if kind == "m":
+        polygon_of(tuple(pairs), field="corners")
+        points = pairs
+    else:
+        points = [(lon, lat) for lat, lon in pairs]
+        ring = [*points, points[0]] if points else []
+        if len(points) >= 3:
+            shape = geo.polygon_from({"type": "Polygon", "coordinates": [ring]})
+            geo.check_degrees(shape)
+            polygon_of(geo.to_metres(points, geo.frame_of(shape)), field="corners")
+        else:
+            raise Refusal(
+                "bad_geometry", field="corners", label="The corners", value="fewer than three", remedy="Give at least three."
+            )
+    field.boundary = {"type": "Polygon", "coordinates": [[list(point) for point in [*points, points[0]]]]}
+    field.boundary_in_m, field.boundary_said, field.areas = kind == "m", f"{len(points)} corners typed in.", []
+
+
+def _put_areas(field: Field, areas: list[AreaIn]) -> None:
+    if len(areas) > MOST_AREAS:
+        raise Refusal("too_large", field="areas", label="Areas", value=len(areas), limit=MOST_AREAS)
+    kept: list[dict[str, Any]] = []
+    for area in areas:
+        pairs = _corners(area.corners, "areas")
+        in_m = field.boundary_in_m or field.boundary is None
+        points = pairs if in_m else [(lon, lat) for lat, lon in pairs]
+        if len(points) < 3:
+            raise Refusal(
+                "bad_geometry",
+                field="areas",
+                label=area.name or "The area",
+                value="fewer than three corners",
+                remedy="Give at least three.",
+            )
+        ring = tuple(points) if in_m else geo.to_metres(points, geo.frame_of(geo.polygon_from(field.boundary or {})))
+        polygon_of(ring, label=area.name or "The area", field="areas")
+        kept.append(
+            {
+                "kind": area.kind,
+                "name": area.name.strip()[:60],
+                "corners": [list(point) for point in points],
+                "typed": area.corners[:4000],
+            }
+        )
+    field.areas = kept
+
+
+def read_upload(file: UploadedFile) -> bytes:
+    """The bytes of an upload; refuses files over the limit."""
+    limit = settings.UPLOAD_LIMIT_BYTES
+    if (file.size or 0) > limit:
+        raise Refusal(
+            "too_large", field="file", label="The file", value=f"{(file.size or 0) / 1e6:.0f}", limit=f"{limit / 1e6:.0f}",
+            unit=" MB", remedy="One field is far smaller; is it the right file?",
+        )  # fmt: skip
+    return file.read()
+
+
+def put_boundary(user: User, field_id: UUID, version: int, file: UploadedFile) -> Field:
+    """Take the boundary of a field from a file; mended where it must be, refused with the reason where it cannot."""
+    field = _writable(user, field_id, version)
+    boundary = geo.read_boundary(file.name or "", read_upload(file))
+    polygon_of(geo.to_metres(list(boundary.polygon.exterior.coords)[:-1], geo.frame_of(boundary.polygon)))
+    with transaction.atomic():
+        field = _writable(user, field_id, version)
+        field.boundary, field.boundary_in_m = geo.polygon_json(boundary.polygon), False
+        field.boundary_said, field.areas = " ".join(boundary.said), []
+        return _saved(field, user, "boundary from a file")
+
+
+def add_machine(user: User, workspace_id: UUID, body: MachineIn) -> Machine:
+    """A new machine with its working width."""
+    workspace = workspace_for(user, workspace_id)
+    require_writer(user, workspace)
+    if not body.name.strip():
+        raise Refusal("missing", field="name", label="The machine's name", remedy="Such as “6 m drill”.")
+    machine = Machine(workspace=workspace, name=body.name.strip()[:80], kind=body.kind)
+    fill(machine, MACHINE_WIDTH, body.width)
+    if machine.width_m is None:
+        raise Refusal("missing", field="width", label="Working width", remedy="Measure it in the ground, not on the frame.")
+    require_between(machine.width_m, 0.05, 80, "width", label="Working width", unit=" m")
+    with transaction.atomic():
+        _refuse_twin(Machine, workspace, "Machine", machine.name, name=machine.name)
+        save_as(machine, user, "added")
+    return machine

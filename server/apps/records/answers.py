@@ -116,8 +116,8 @@ def _strip_stand(view: TrialView, strip: Strip, counts: list[StandCount]) -> Str
 
 def _spacing(view: TrialView, strip: Strip) -> TypedOut:
     """The row spacing a count on this strip starts from, as it was typed."""
-    if view.factor and view.factor.kind == "row_spacing":
-        level = strip.received.level
+    level = view.level_of(strip.received, "row_spacing")
+    if level is not None:
         return TypedOut(
             text=level.amount_typed, unit=level.amount_unit, shown=view.show.text(level.amount_canonical or 0, "row_spacing")
         )

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any, cast
 
-from cultrix_core.economics.break_even import break_even_working
+from cultrix_core.design.factors import structure
+from cultrix_core.design.frame import compass
+from cultrix_core.design.geometry import check_gradient
+from cultrix_core.economics.break_even import BreakEven, break_even_working
+from cultrix_core.economics.costs import extra_cost_steps, with_extra_cost
 from cultrix_core.economics.net_return import net_return_per_ha, net_return_working
-from cultrix_core.seeding.rates import kg_per_ha, row_geometry, row_geometry_working
+from cultrix_core.seeding.rates import kg_per_ha, rate_table, row_geometry, row_geometry_working
+from cultrix_core.showing import Shower
 from django.utils import timezone
 
 from apps.accounts.models import User
@@ -14,11 +20,27 @@ from apps.accounts.selectors import role_in
 from apps.farms.api import field_out
 from apps.quantities import TypedOut, out
 from apps.records.selectors import tally
-from apps.shown import shown, working_out
+from apps.shown import WorkingOut, shown, working_out
 from apps.trials import models
-from apps.trials.models import Strip, Treatment
-from apps.trials.naming import treatment_name
-from apps.trials.schemas import AlongRowOut, BoundOut, DueOut, StageOut, StripOut, TreatmentOut, TrialOut, TrialRowOut
+from apps.trials.models import Factor, Level, Protocol, Strip, Treatment, Trial
+from apps.trials.naming import level_name, treatment_name
+from apps.trials.notes import notes_of
+from apps.trials.schemas import (
+    AlongRowOut,
+    AmendmentOut,
+    BoundOut,
+    CostOut,
+    DrawOut,
+    DueOut,
+    FactorOut,
+    LayoutOut,
+    ProtocolOut,
+    StageOut,
+    StripOut,
+    TreatmentOut,
+    TrialOut,
+    TrialRowOut,
+)
 from apps.trials.selectors import TrialView
 
 OPEN = BoundOut(open=True, reason="")
@@ -58,11 +80,18 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
                 models.ROW_SPACING,
                 models.SEEDING_RATE,
                 models.SEED_WEIGHT,
+                models.EXPECTED_YIELD,
+                models.BAG_PRICE,
+                models.BAG_SEEDS,
+                models.EMERGENCE,
             )
         },
         planted_on=trial.planted_on,
-        factor_kind=cast(Any, view.factor.kind) if view.factor else None,
-        factor_name=view.factor.name if view.factor else "",
+        factors=[factor_out(view, factor) for factor in view.factors],
+        costs=_costs(view),
+        layout=layout_out(view),
+        protocol=protocol_out(trial),
+        design_name=trial.get_design_display() if trial.design else "",
         treatments=[treatment_out(view, one) for one in view.treatments],
         design=cast(Any, trial.design),
         drawn=trial.drawn,
@@ -73,26 +102,80 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         treatments_bound=bound,
         layout_bound=bound,
         crop_bound=crop_bound,
-        notes=_notes(view),
+        notes=notes_of(view),
     )
+
+
+def _level_out(level: Level, show: Shower) -> TypedOut:
+    text = level.amount_typed or level.name
+    return TypedOut(text=text, unit=level.amount_unit, shown=level_name(level, show) if level.amount_typed else None)
+
+
+def factor_out(view: TrialView, factor: Factor) -> FactorOut:
+    """A factor with the levels that treatments have."""
+    levels = _levels_of(view, factor)
+    return FactorOut(
+        kind=cast(Any, factor.kind),
+        name=factor.name,
+        title=factor.title,
+        hard_to_change=factor.hard_to_change,
+        levels=[_level_out(level, view.show) for level in levels],
+        level_names=[level_name(level, view.show) for level in levels],
+    )
+
+
+def _levels_of(view: TrialView, factor: Factor) -> list[Level]:
+    found = {
+        level.id: level for treatment in view.treatments for level in treatment.levels.all() if level.factor_id == factor.id
+    }
+    return sorted(found.values(), key=lambda level: level.position)
+
+
+def _costs(view: TrialView) -> list[CostOut]:
+    return [
+        CostOut(
+            factor=place,
+            level=number,
+            kind=cast(Any, line.kind),
+            label=line.label,
+            times=line.times_typed,
+            each=out(line, models.EACH, view.show),
+        )
+        for place, factor in enumerate(view.factors)
+        for number, level in enumerate(_levels_of(view, factor))
+        for line in level.cost_lines.all()
+    ]
 
 
 def treatment_out(view: TrialView, treatment: Treatment) -> TreatmentOut:
     """A treatment with its difference that matters and what its rate means along the row."""
-    level, money = treatment.level, view.money(treatment)
+    money = view.money(treatment)
     margin = None if treatment.is_control else view.margin_kg_per_ha(treatment)
+    more = None if treatment.is_control or view.control is None else view.extra_cost(treatment)
     return TreatmentOut(
         id=treatment.id,
         letter=treatment.letter,
         position=treatment.position,
         name=treatment_name(treatment, view.show),
-        level=TypedOut(text=level.amount_typed or level.name, unit=level.amount_unit, shown=None),
+        levels=[_level_out(level, view.show) for level in treatment.levels.all()],
         is_control=treatment.is_control,
         extra_cost=out(treatment, models.EXTRA_COST, view.show),
+        costs_more=shown(more, "money_per_area", view.show, signed=True),
         margin=shown(margin, "yield", view.show),
-        margin_working=working_out(break_even_working(money, view.show)) if money and not treatment.is_control else None,
+        margin_working=_margin_working(view, treatment, money),
         along_row=_along_row(view, treatment),
     )
+
+
+def _margin_working(view: TrialView, treatment: Treatment, money: BreakEven | None) -> WorkingOut | None:
+    if money is None or view.control is None or treatment.is_control:
+        return None
+    steps = extra_cost_steps(
+        view.cost(treatment), view.cost(view.control), view.show,
+        name=f"{treatment.letter}, {treatment_name(treatment, view.show)}",
+        control_name=f"{view.control.letter}, {treatment_name(view.control, view.show)}",
+    )  # fmt: skip
+    return working_out(with_extra_cost(break_even_working(money, view.show), steps))
 
 
 def _along_row(view: TrialView, treatment: Treatment) -> AlongRowOut | None:
@@ -106,7 +189,74 @@ def _along_row(view: TrialView, treatment: Treatment) -> AlongRowOut | None:
         mass=show.text(kg_per_ha(rate, thousand_seed_weight_g=weight), "seed_rate_mass") if weight else None,
         per_row=show.text(geometry.seeds_per_m_row, "linear_density"),
         in_row=show.text(geometry.in_row_spacing_m, "in_row_spacing"),
+        space=show.text(1 / rate, "plant_space"),
+        shape=f"1 : {1 / geometry.squareness:.1f}",
+        rates=[[unit, number] for unit, number in rate_table(rate, view.lot)],
         working=working_out(row_geometry_working(geometry, show)),
+    )
+
+
+def layout_out(view: TrialView) -> LayoutOut:
+    """How the layout came about and how it lies."""
+    trial, plan = view.trial, view.trial.plan
+    placed = bool(view.strips) and view.strips[0].ring is not None
+    gradient, wrong = "", False
+    if placed and trial.field is not None and trial.field.gradient_deg is not None and trial.design != "unreplicated":
+        checked = check_gradient(
+            [_middle(strip) for strip in view.strips],
+            [strip.block.number for strip in view.strips],
+            gradient_deg=trial.field.gradient_deg,
+        )
+        gradient, wrong = checked.words, checked.wrong_way
+    heading = plan.get("heading_deg")
+    return LayoutOut(
+        asked=plan.get("asked", {}),
+        record=plan.get("record", []),
+        remarks=plan.get("remarks", []),
+        gradient=gradient,
+        gradient_wrong=wrong,
+        heading="" if heading is None else f"{heading:.1f}° ({compass(heading)})" if plan.get("frame") else f"{heading:.1f}°",
+        placed=placed,
+        georeferenced=bool(plan.get("frame")),
+        draws=[DrawOut(at=one.at, by=str(one.by), said=one.said) for one in trial.draws.select_related("by")],
+        suggests=suggestion(view),
+    )
+
+
+def _middle(strip: Strip) -> tuple[float, float]:
+    ring = strip.ring or [[0.0, 0.0]]
+    return sum(point[0] for point in ring) / len(ring), sum(point[1] for point in ring) / len(ring)
+
+
+def suggestion(view: TrialView) -> str:
+    """A split-plot, where a factor is hard to change and the treatments allow one."""
+    hard = [factor for factor in view.factors if factor.hard_to_change]
+    easy = [factor for factor in view.factors if not factor.hard_to_change]
+    names = [[str(level.id) for level in treatment.levels.all()] for treatment in view.treatments]
+    if not hard or not easy or not names or not structure(names).complete:
+        return ""
+    return (
+        f"{hard[0].title} needs another machine or pass, "
+        f"{' and '.join(one.title.lower() for one in easy)} can be set from the cab. "
+        f"A split-plot puts {hard[0].title.lower()} on main strips and the rest inside them: fewer changes, and it is then "
+        "also judged by the difference between main strips, as it must be."
+    )
+
+
+def protocol_out(trial: Trial) -> ProtocolOut | None:
+    """The frozen protocol with its amendments."""
+    frozen = Protocol.objects.filter(trial=trial).select_related("by").first()
+    if frozen is None:
+        return None
+    return ProtocolOut(
+        frozen_at=frozen.frozen_at,
+        by=str(frozen.by),
+        fingerprint=frozen.fingerprint[:16],
+        content=[[name, text] for name, text in frozen.content.items() if text],
+        amendments=[
+            AmendmentOut(at=one.at, by=str(one.by), reason=one.reason, changes=one.changes)
+            for one in trial.amendments.select_related("by")
+        ],
     )
 
 
@@ -127,6 +277,11 @@ def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOu
         block_name=strip.block.name or f"Block {strip.block.number}",
         treatment_id=strip.treatment_id,
         received_id=received.id,
+        main=strip.main,
+        column=strip.column,
+        row=strip.row,
+        place=_place(view, strip),
+        area=shown(strip.area_m2, "area", show),
         lost=strip.lost,
         reason=strip.reason,
         width=shown(strip.width_m, "strip_width", show),
@@ -140,29 +295,18 @@ def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOu
     )
 
 
+def _place(view: TrialView, strip: Strip) -> list[float] | None:
+    if not strip.ring:
+        return None
+    turn = math.radians(float(view.trial.plan.get("heading_deg", 0.0)))
+    across = [x * math.cos(turn) - y * math.sin(turn) for x, y in strip.ring]
+    along = [x * math.sin(turn) + y * math.cos(turn) for x, y in strip.ring]
+    edges = (min(across), min(along), max(across), max(along))
+    return [round(edge, 2) for edge in edges]
+
+
 def _stages(view: TrialView) -> list[StageOut]:
     return [StageOut(key=stage.key, label=stage.label, state=stage.state, note=stage.note) for stage in view.stages]
-
-
-def _notes(view: TrialView) -> list[str]:
-    """What the reader of the question page should think about."""
-    notes = []
-    if view.treatments and view.control is None:
-        notes.append("No control is chosen: without what the farm does now, a gain has nothing to be a gain over.")
-    if (
-        view.treatments
-        and view.control
-        and any(view.margin_kg_per_ha(one) is None for one in view.treatments if not one.is_control)
-    ):
-        notes.append(
-            "A treatment without extra cost has no break-even gain. Set a practical margin, "
-            "else “no difference that matters” cannot be called for it."
-        )
-    if view.trial.design == "unreplicated":
-        notes.append("One strip a treatment shows what could be seen, never how sure it is. Three to six blocks would.")
-    if not view.trial.guess:
-        notes.append("Write your guess before the result is in: it is how one learns how good one's eye is.")
-    return notes
 
 
 def trial_row_out(view: TrialView) -> TrialRowOut:

@@ -3,15 +3,21 @@
 from uuid import UUID
 
 from cultrix_core.crops import PROFILES
-from cultrix_core.showing import KINDS
+from cultrix_core.design.factors import HARD_TO_CHANGE
+from cultrix_core.design.randomise import RULES
+from cultrix_core.design.widths import WidthOption
+from cultrix_core.seeding.rates import RATE_UNITS
+from cultrix_core.showing import KINDS, Shower
 from cultrix_core.units import CANONICAL, units_of
 from django.http import HttpRequest
 from ninja import Router, Status
 
 from apps.accounts.selectors import actor, workspace_for
+from apps.farms.models import Machine
+from apps.quantities import TypedIn
 from apps.records.models import FieldEvent
-from apps.trials import answers, selectors, services
-from apps.trials.models import Factor
+from apps.trials import answers, layout, protocol, selectors, services
+from apps.trials.models import DESIGN_NAMES, CostLine, Factor
 from apps.trials.schemas import (
     CatalogueOut,
     CropOut,
@@ -24,7 +30,11 @@ from apps.trials.schemas import (
     TrialPatchIn,
     TrialRowOut,
     UnitOut,
+    WidthOut,
+    WidthsIn,
+    WidthsOut,
 )
+from apps.trials.treatments import set_treatments as set_treatments_of
 
 router = Router(tags=["trials"])
 
@@ -48,9 +58,8 @@ def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
         ]
         for dimension in CANONICAL
     }
-    units["seeding_rate"] = [
-        unit for unit in units["areal_density"] + units["mass_per_area"] if unit.code in services.rate_units()
-    ]
+    spoken = [*units["areal_density"], *units["mass_per_area"], *units["plant_density"], *units["bag_density"]]
+    units["seeding_rate"] = [unit for unit in spoken if unit.code in RATE_UNITS]
     return CatalogueOut(
         crops=[
             CropOut(
@@ -66,6 +75,10 @@ def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
         usual_units={kind: {"metric": row[1], "us": row[3]} for kind, row in KINDS.items()},
         factor_kinds=list(Factor.KINDS),
         event_kinds=list(FieldEvent.KINDS),
+        hard_kinds=sorted(HARD_TO_CHANGE),
+        designs=[(key, name, RULES[key]) for key, name in DESIGN_NAMES],  # type: ignore[index]
+        machine_kinds=list(Machine.KINDS),
+        cost_kinds=list(CostLine.KINDS),
     )
 
 
@@ -101,13 +114,36 @@ def edit_trial(request: HttpRequest, trial_id: UUID, body: TrialPatchIn):
 
 @router.put("/trials/{trial_id}/treatments", response=TrialOut, operation_id="set_treatments")
 def set_treatments(request: HttpRequest, trial_id: UUID, body: TreatmentsIn):
-    services.set_treatments(actor(request), trial_id, body)
+    set_treatments_of(actor(request), trial_id, body)
     return _answer(request, trial_id)
 
 
 @router.post("/trials/{trial_id}/layout", response=TrialOut, operation_id="draw_layout")
 def draw_layout(request: HttpRequest, trial_id: UUID, body: LayoutIn):
-    services.draw_layout(actor(request), trial_id, body)
+    layout.draw_layout(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.post("/trials/{trial_id}/strip-widths", response=WidthsOut, operation_id="strip_widths")
+def strip_widths(request: HttpRequest, trial_id: UUID, body: WidthsIn):
+    user = actor(request)
+    options, explanation = layout.widths_for(user, trial_id, body)
+    show = selectors.view(user, selectors.trial_for(user, trial_id)).show
+    return WidthsOut(
+        explanation=explanation,
+        options=[WidthOut(width=TypedIn(text=f"{one.width_m:g}", unit="m"), words=_width(one, show)) for one in options],
+    )
+
+
+def _width(option: WidthOption, show: Shower) -> str:
+    each = ", ".join(f"{times} × {name}" for name, times in option.passes)
+    swath = f"; cut {show.text(option.swath_m, 'strip_width')}" if option.swath_passes else ""
+    return f"{show.text(option.width_m, 'strip_width')}: {each}{swath}"
+
+
+@router.post("/trials/{trial_id}/protocol", response=TrialOut, operation_id="freeze_protocol")
+def freeze_protocol(request: HttpRequest, trial_id: UUID):
+    protocol.freeze(actor(request), trial_id)
     return _answer(request, trial_id)
 
 

@@ -21,9 +21,31 @@ SEEDING_RATE = Quantity(name="seeding_rate", suffix="per_m2", dimension="areal_d
 SEED_WEIGHT = Quantity(
     name="thousand_seed_weight", suffix="g", dimension="seed_mass", kind="seed_mass", label="Thousand-seed weight"
 )
+EXPECTED_YIELD = Quantity(
+    name="expected_yield", suffix="kg_per_ha", dimension="mass_per_area", kind="yield", label="Expected yield"
+)
+BAG_PRICE = Quantity(name="bag_price", suffix="money", dimension="money", kind="money", label="Price of a bag of seed")
+BAG_SEEDS = Quantity(name="bag_seeds", suffix="count", dimension="count", kind="count", label="Seeds in a bag")
+EMERGENCE = Quantity(name="emergence", suffix="pct", dimension="percent", kind="percent", label="Expected emergence")
+TIMES = Quantity(name="times", suffix="count", dimension="count", kind="count", label="Times")
+EACH = Quantity(name="each", suffix="per_ha", dimension="money_per_area", kind="money_per_area", label="Cost")
 EXTRA_COST = Quantity(name="extra_cost", suffix="per_ha", dimension="money_per_area", kind="money_per_area", label="Extra cost")
 STRIP_WIDTH = Quantity(name="width", suffix="m", dimension="length", kind="strip_width", label="Strip width")
 STRIP_LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="strip_length", label="Strip length")
+
+
+DESIGN_NAMES = [
+    ("rcbd", "Complete blocks"),
+    ("pairs", "Pairs side by side"),
+    ("systematic", "Alternating, A-B-A-B"),
+    ("crd", "Completely randomised"),
+    ("latin", "Latin square"),
+    ("augmented", "Blocks with an extra control"),
+    ("split_plot", "Split-plot"),
+    ("split_split", "Split-split-plot"),
+    ("strip_plot", "Crossed strips"),
+    ("unreplicated", "A look: one strip each"),
+]
 
 
 class Trial(models.Model):
@@ -53,9 +75,12 @@ class Trial(models.Model):
         unit_column(),
         value_column(),
     )
-    design = models.CharField(
-        max_length=14, blank=True, default="", choices=[("rcbd", "Complete blocks"), ("unreplicated", "Unreplicated look")]
-    )
+    expected_yield_typed, expected_yield_unit, expected_yield_kg_per_ha = typed_column(), unit_column(), value_column()
+    bag_price_typed, bag_price_unit, bag_price_money = typed_column(), unit_column(), value_column()
+    bag_seeds_typed, bag_seeds_unit, bag_seeds_count = typed_column(), unit_column(), value_column()
+    emergence_typed, emergence_unit, emergence_pct = typed_column(), unit_column(), value_column()
+    design = models.CharField(max_length=14, blank=True, default="", choices=DESIGN_NAMES)
+    plan = models.JSONField(default=dict, blank=True, help_text="How the layout was asked for, drawn and placed")
     drawn = models.BooleanField(default=True, help_text="False when the layout was read from a file")
     seed = models.BigIntegerField(null=True, blank=True)
     planted_on = models.DateField(null=True, blank=True)
@@ -79,25 +104,58 @@ class Factor(models.Model):
         ("free", "Something else"),
     ]
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="factors")
+    position = models.PositiveSmallIntegerField(default=0)
     kind = models.CharField(max_length=14, choices=KINDS)
     name = models.CharField(max_length=60, blank=True, default="")
+    hard_to_change = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["position"]
+
+    @property
+    def title(self) -> str:
+        """What the factor is called: its own name, else its kind."""
+        return self.name or dict(self.KINDS)[self.kind]
 
 
 class Level(models.Model):
     """One level: a named one, or an amount in the canonical unit of the factor's kind."""
 
     factor = models.ForeignKey(Factor, on_delete=models.CASCADE, related_name="levels")
+    position = models.PositiveSmallIntegerField(default=0)
     amount_typed, amount_unit, amount_canonical = typed_column(), unit_column(), value_column()
     name = models.CharField(max_length=60, blank=True, default="")
 
+    class Meta:
+        ordering = ["factor__position", "position"]
+
+
+class CostLine(models.Model):
+    """So many times so much per area, for every strip with this level."""
+
+    KINDS = [
+        ("product", "Product"),
+        ("passes", "Passes"),
+        ("machinery", "Machinery share"),
+        ("other", "Other"),
+    ]
+    level = models.ForeignKey(Level, on_delete=models.CASCADE, related_name="cost_lines")
+    kind = models.CharField(max_length=10, choices=KINDS)
+    label = models.CharField(max_length=60, blank=True, default="")
+    times_typed, times_unit, times_count = typed_column(), unit_column(), value_column()
+    each_typed, each_unit, each_per_ha = typed_column(), unit_column(), value_column()
+
+    class Meta:
+        ordering = ["id"]
+
 
 class Treatment(models.Model):
-    """What a strip receives. The letter is its name on ribbon, map and pass card."""
+    """What a strip receives: one level of every factor. The letter is its name on ribbon, map and pass card."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="treatments")
     position = models.PositiveSmallIntegerField()
-    level = models.ForeignKey(Level, on_delete=models.PROTECT, related_name="treatments")
+    levels = models.ManyToManyField(Level, related_name="treatments")
     is_control = models.BooleanField(default=False)
     extra_cost_typed, extra_cost_unit, extra_cost_per_ha = typed_column(), unit_column(), value_column()
     history = HistoricalRecords()
@@ -131,6 +189,12 @@ class Strip(models.Model):
     treatment = models.ForeignKey(Treatment, on_delete=models.PROTECT, related_name="strips")
     width_typed, width_unit, width_m = typed_column(), unit_column(), value_column()
     length_typed, length_unit, length_m = typed_column(), unit_column(), value_column()
+    main = models.PositiveSmallIntegerField(default=0, help_text="Number of the main strip it lies in; 0: none")
+    column = models.PositiveSmallIntegerField(default=0, help_text="Place across the driving direction, from 1; 0: not placed")
+    row = models.PositiveSmallIntegerField(default=1, help_text="Place along the driving direction, from 1")
+    ring = models.JSONField(null=True, blank=True, help_text="Corners in metres of the layout's frame")
+    swath = models.JSONField(null=True, blank=True, help_text="Corners of the harvested swath")
+    area_m2 = models.FloatField(null=True, blank=True)
     sown_treatment = models.ForeignKey(Treatment, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     lost = models.BooleanField(default=False)
     reason = models.CharField(max_length=300, blank=True, default="")
@@ -144,3 +208,40 @@ class Strip(models.Model):
     def received(self) -> Treatment:
         """The treatment this strip really got."""
         return self.sown_treatment or self.treatment
+
+
+class LayoutDraw(models.Model):
+    """A draw of the layout, kept when a later one replaces it."""
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="draws")
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    design = models.CharField(max_length=14)
+    seed = models.BigIntegerField(null=True)
+    said = models.TextField()
+
+    class Meta:
+        ordering = ["id"]
+
+
+class Protocol(models.Model):
+    """What was settled before the result: frozen with a time and the fingerprint of its content."""
+
+    trial = models.OneToOneField(Trial, on_delete=models.CASCADE, related_name="protocol")
+    frozen_at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    content = models.JSONField()
+    fingerprint = models.CharField(max_length=64)
+
+
+class Amendment(models.Model):
+    """A change to a frozen protocol, with its reason; the original stays beside it."""
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="amendments")
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    reason = models.CharField(max_length=300)
+    changes = models.JSONField(help_text="[[what, before, after], …]")
+
+    class Meta:
+        ordering = ["id"]

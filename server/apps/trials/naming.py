@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cultrix_core.seeding.rates import MASS_UNITS
+from cultrix_core.seeding.rates import rate_dimension
 from cultrix_core.showing import Shower
 from cultrix_core.units import find_unit
 
@@ -17,10 +17,8 @@ FACTOR_DIMENSION = {
 
 
 def level_dimension(kind: str, unit: str) -> str:
-    """Dimension of a typed level; a seeding rate may be counted or weighed."""
-    if kind == "seeding_rate" and unit in MASS_UNITS:
-        return "mass_per_area"
-    return FACTOR_DIMENSION[kind][0]
+    """Dimension of a typed level; a seeding rate may be counted, weighed, wanted in plants or in bags."""
+    return rate_dimension(unit) if kind == "seeding_rate" else FACTOR_DIMENSION[kind][0]
 
 
 def level_name(level: Level, show: Shower) -> str:
@@ -35,5 +33,5 @@ def level_name(level: Level, show: Shower) -> str:
 
 
 def treatment_name(treatment: Treatment, show: Shower) -> str:
-    """A treatment's name without its letter."""
-    return level_name(treatment.level, show)
+    """A treatment's name without its letter: its levels in the order of the factors."""
+    return " · ".join(level_name(level, show) for level in treatment.levels.all())

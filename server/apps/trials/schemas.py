@@ -1,13 +1,16 @@
-from datetime import date
-from typing import Literal
+from datetime import date, datetime
+from typing import Any, Literal
 from uuid import UUID
 
 from ninja import Schema
 
-from apps.farms.api import FieldOut
+from apps.farms.schemas import FieldOut
 from apps.quantities import TypedIn, TypedOut
 from apps.shown import ShownOut, WorkingOut
 
+DesignName = Literal[
+    "rcbd", "pairs", "systematic", "crd", "latin", "augmented", "split_plot", "split_split", "strip_plot", "unreplicated"
+]
 FactorKind = Literal["row_spacing", "seeding_rate", "seeding_depth", "tillage", "free"]
 StageState = Literal["done", "partly", "due", "ahead"]
 
@@ -38,30 +41,92 @@ class TrialPatchIn(Schema):
     row_spacing: TypedIn | None = None
     seeding_rate: TypedIn | None = None
     thousand_seed_weight: TypedIn | None = None
+    expected_yield: TypedIn | None = None
+    bag_price: TypedIn | None = None
+    bag_seeds: TypedIn | None = None
+    emergence: TypedIn | None = None
     planted_on: date | None = None
+    amendment: str = ""
+
+
+class FactorIn(Schema):
+    kind: FactorKind
+    name: str = ""
+    hard_to_change: bool = False
 
 
 class TreatmentIn(Schema):
+    """A treatment; ``levels`` has one entry for each factor, in their order."""
+
     id: UUID | None = None
-    level: TypedIn
+    levels: list[TypedIn]
     is_control: bool = False
     extra_cost: TypedIn = TypedIn()
 
 
+class CostIn(Schema):
+    """A cost line of a level: ``factor`` is the place of its factor, ``level`` as typed in the treatments."""
+
+    factor: int
+    level: TypedIn
+    kind: Literal["product", "passes", "machinery", "other"]
+    label: str = ""
+    times: str = "1"
+    each: TypedIn
+
+
 class TreatmentsIn(Schema):
     version: int
-    factor_kind: FactorKind
-    factor_name: str = ""
+    factors: list[FactorIn]
     treatments: list[TreatmentIn]
+    costs: list[CostIn] = []
+    amendment: str = ""
 
 
 class LayoutIn(Schema):
+    """How to draw and place a layout.
+
+    ``main`` and ``sub`` are places of factors, for split and crossed designs; the others share the innermost
+    strips. ``heading``: degrees from north; empty takes the field's own, else its longest side. An empty
+    ``strip_width`` takes the narrowest whole passes of the machines; an empty ``strip_length`` all there is.
+    """
+
     version: int
-    design: Literal["rcbd", "unreplicated"]
+    design: DesignName
     blocks: int
-    strip_width: TypedIn
-    strip_length: TypedIn
+    strip_width: TypedIn = TypedIn()
+    strip_length: TypedIn = TypedIn()
     seed: int | None = None
+    main: int | None = None
+    sub: int | None = None
+    machines: list[UUID] = []
+    heading: str = ""
+    headland: TypedIn = TypedIn()
+    side: TypedIn = TypedIn()
+    alley: TypedIn = TypedIn()
+    swath: TypedIn = TypedIn()
+    guards: int = 0
+    tiers: int = 1
+    no_equal_neighbours: bool = False
+    balance_neighbours: bool = False
+    first: UUID | None = None
+    amendment: str = ""
+
+
+class WidthsIn(Schema):
+    machines: list[UUID]
+
+
+class WidthOut(Schema):
+    """A strip width of whole passes, with the harvested swath inside it."""
+
+    width: TypedIn
+    words: str
+
+
+class WidthsOut(Schema):
+    options: list[WidthOut]
+    explanation: str
 
 
 class StripPatchIn(Schema):
@@ -79,7 +144,30 @@ class AlongRowOut(Schema):
     mass: str | None
     per_row: str
     in_row: str
+    space: str
+    shape: str
+    rates: list[list[str]]
     working: WorkingOut
+
+
+class CostOut(Schema):
+    """A cost line as typed; ``factor`` and ``level`` are places."""
+
+    factor: int
+    level: int
+    kind: Literal["product", "passes", "machinery", "other"]
+    label: str
+    times: str
+    each: TypedOut
+
+
+class FactorOut(Schema):
+    kind: FactorKind
+    name: str
+    title: str
+    hard_to_change: bool
+    levels: list[TypedOut]
+    level_names: list[str]
 
 
 class TreatmentOut(Schema):
@@ -87,23 +175,31 @@ class TreatmentOut(Schema):
     letter: str
     position: int
     name: str
-    level: TypedOut
+    levels: list[TypedOut]
     is_control: bool
     extra_cost: TypedOut
+    costs_more: ShownOut | None
     margin: ShownOut | None
     margin_working: WorkingOut | None
     along_row: AlongRowOut | None
 
 
 class StripOut(Schema):
+    """A strip. ``place``: left, near, right and far edge in metres, the driving direction up; None when not placed."""
+
     id: UUID
     order: int
     block: int
     block_name: str
     treatment_id: UUID
     received_id: UUID
+    main: int
+    column: int
+    row: int
+    place: list[float] | None
     lost: bool
     reason: str
+    area: ShownOut | None
     width: ShownOut | None
     length: ShownOut | None
     counts: int
@@ -128,6 +224,44 @@ class BoundOut(Schema):
     reason: str
 
 
+class DrawOut(Schema):
+    at: datetime
+    by: str
+    said: str
+
+
+class LayoutOut(Schema):
+    """How the layout was asked for, drawn and placed. ``suggests`` offers a split-plot, with the reason."""
+
+    asked: dict[str, Any]
+    record: list[str]
+    remarks: list[str]
+    gradient: str
+    gradient_wrong: bool
+    heading: str
+    placed: bool
+    georeferenced: bool
+    draws: list[DrawOut]
+    suggests: str
+
+
+class AmendmentOut(Schema):
+    at: datetime
+    by: str
+    reason: str
+    changes: list[list[str]]
+
+
+class ProtocolOut(Schema):
+    """What was frozen, when, its fingerprint, and what was amended since."""
+
+    frozen_at: datetime
+    by: str
+    fingerprint: str
+    content: list[list[str]]
+    amendments: list[AmendmentOut]
+
+
 class TrialOut(Schema):
     id: UUID
     workspace_id: UUID
@@ -150,11 +284,18 @@ class TrialOut(Schema):
     row_spacing: TypedOut
     seeding_rate: TypedOut
     thousand_seed_weight: TypedOut
+    expected_yield: TypedOut
+    bag_price: TypedOut
+    bag_seeds: TypedOut
+    emergence: TypedOut
     planted_on: date | None
-    factor_kind: FactorKind | None
-    factor_name: str
+    factors: list[FactorOut]
     treatments: list[TreatmentOut]
-    design: Literal["rcbd", "unreplicated", ""]
+    costs: list[CostOut]
+    design: DesignName | Literal[""]
+    design_name: str
+    layout: LayoutOut
+    protocol: ProtocolOut | None
     drawn: bool
     seed: int | None
     blocks: int
@@ -220,4 +361,8 @@ class CatalogueOut(Schema):
     units: dict[str, list[UnitOut]]
     usual_units: dict[str, dict[str, str]]
     factor_kinds: list[tuple[str, str]]
+    hard_kinds: list[str]
+    designs: list[tuple[str, str, str]]
+    machine_kinds: list[tuple[str, str]]
+    cost_kinds: list[tuple[str, str]]
     event_kinds: list[tuple[str, str]]

@@ -7,7 +7,9 @@ from uuid import UUID
 
 from cultrix_core.crops import CropProfile, crop
 from cultrix_core.economics.break_even import BreakEven, break_even
+from cultrix_core.economics.costs import Line, TreatmentCost, price_per_thousand, treatment_cost
 from cultrix_core.errors import Refusal
+from cultrix_core.seeding.rates import Lot
 from cultrix_core.showing import Shower
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -16,7 +18,7 @@ from apps.accounts.faults import NotHere
 from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import shower_for
 from apps.records.selectors import StripRecords, events_of, strip_records
-from apps.trials.models import Factor, Strip, Treatment, Trial
+from apps.trials.models import Factor, Level, Protocol, Strip, Treatment, Trial
 from apps.trials.stages import Stage, season_line
 
 
@@ -27,7 +29,7 @@ class TrialView:
     trial: Trial
     profile: CropProfile
     show: Shower
-    factor: Factor | None
+    factors: tuple[Factor, ...]
     treatments: tuple[Treatment, ...]
     strips: tuple[Strip, ...]
     records: dict[UUID, StripRecords]
@@ -38,26 +40,59 @@ class TrialView:
         """The treatment the others are compared with."""
         return next((treatment for treatment in self.treatments if treatment.is_control), None)
 
+    def level_of(self, treatment: Treatment, kind: str) -> Level | None:
+        """The level of the factor of a kind that a treatment has; None when that is not varied."""
+        return next((level for level in treatment.levels.all() if level.factor.kind == kind), None)
+
+    @property
+    def lot(self) -> Lot:
+        """What is known of the seed."""
+        return lot_of(self.trial)
+
     def seeds_per_m2(self, treatment: Treatment) -> float | None:
         """Seeds sown per m² under a treatment."""
-        if self.factor and self.factor.kind == "seeding_rate":
-            return treatment.level.amount_canonical
-        return self.trial.seeding_rate_per_m2
+        level = self.level_of(treatment, "seeding_rate")
+        return level.amount_canonical if level else self.trial.seeding_rate_per_m2
 
     def row_spacing_m(self, treatment: Treatment) -> float | None:
         """Row spacing under a treatment."""
-        if self.factor and self.factor.kind == "row_spacing":
-            return treatment.level.amount_canonical
-        return self.trial.row_spacing_m
+        level = self.level_of(treatment, "row_spacing")
+        return level.amount_canonical if level else self.trial.row_spacing_m
+
+    def cost(self, treatment: Treatment) -> TreatmentCost:
+        """All costs of a treatment: its levels' cost lines, seed by rate and bag price, and what was stated."""
+        trial = self.trial
+        bag = (trial.bag_price_money, trial.bag_seeds_count)
+        priced = None if None in bag else price_per_thousand(bag_price=bag[0] or 0.0, seeds_in_bag=bag[1] or 0.0)
+        lines = [
+            Line(
+                label=line.label or line.get_kind_display(), times=line.times_count or 0.0, each_per_ha=line.each_per_ha or 0.0
+            )
+            for level in treatment.levels.all()
+            for line in level.cost_lines.all()
+        ]
+        return treatment_cost(
+            lines=lines,
+            seeds_per_m2=self.seeds_per_m2(treatment),
+            price_per_thousand_seeds=priced,
+            stated_per_ha=treatment.extra_cost_per_ha or 0.0,
+        )
+
+    def extra_cost(self, treatment: Treatment) -> float:
+        """What a treatment costs more than the control, per ha."""
+        if self.control is None or treatment.id == self.control.id:
+            return 0.0
+        return self.cost(treatment).per_ha - self.cost(self.control).per_ha
 
     def money(self, treatment: Treatment) -> BreakEven | None:
         """Break-even of a treatment against the control; None without a price or a control."""
         if self.trial.price_per_t is None or self.control is None:
             return None
-        extra = (treatment.extra_cost_per_ha or 0.0) - (self.control.extra_cost_per_ha or 0.0)
         try:
             return break_even(
-                extra_cost_per_ha=extra, price_per_t=self.trial.price_per_t, unit_cost_per_t=self.trial.unit_cost_per_t or 0.0
+                extra_cost_per_ha=round(self.extra_cost(treatment), 9),
+                price_per_t=self.trial.price_per_t,
+                unit_cost_per_t=self.trial.unit_cost_per_t or 0.0,
             )
         except Refusal:
             return None
@@ -98,27 +133,47 @@ def trials_of(user: User, workspace: Workspace) -> list[TrialView]:
     return [view(user, trial) for trial in trials]
 
 
+def lot_of(trial: Trial) -> Lot:
+    """What a trial's seed lot tells about a rate."""
+    return Lot(
+        thousand_seed_weight_g=trial.thousand_seed_weight_g,
+        emergence_frac=None if trial.emergence_pct is None else trial.emergence_pct / 100,
+        seeds_in_bag=trial.bag_seeds_count,
+    )
+
+
+def treatments_of(trial: Trial) -> tuple[Treatment, ...]:
+    """Treatments in order, with levels, factors and cost lines read along."""
+    return tuple(trial.treatments.prefetch_related("levels__factor", "levels__cost_lines"))
+
+
 def view(user: User, trial: Trial) -> TrialView:
     """Everything about a trial as this person reads it."""
     profile = crop(trial.crop)
-    factor = trial.factors.first()
-    treatments = tuple(trial.treatments.select_related("level__factor"))
-    strips = tuple(trial.strips.select_related("block", "treatment__level__factor", "sown_treatment__level__factor"))
+    factors = tuple(trial.factors.all())
+    treatments = treatments_of(trial)
+    by_id = {treatment.id: treatment for treatment in treatments}
+    strips = tuple(trial.strips.select_related("block"))
+    for strip in strips:  # one object a treatment, its levels read once
+        strip.treatment = by_id[strip.treatment_id]
+        strip.sown_treatment = by_id[strip.sown_treatment_id] if strip.sown_treatment_id else None
     records = strip_records(trial)
+    protocol = Protocol.objects.filter(trial=trial).first()
     stages = season_line(
         trial,
-        factor=factor,
+        factors=factors,
         treatments=treatments,
         strips=strips,
         records=records,
         events=len(events_of(trial)),
         today=timezone.localdate(),
+        frozen=protocol is not None,
     )
     return TrialView(
         trial=trial,
         profile=profile,
         show=shower_for(user, trial.workspace, profile),
-        factor=factor,
+        factors=factors,
         treatments=treatments,
         strips=strips,
         records=records,

@@ -29,12 +29,13 @@ class Stage:
 def season_line(
     trial: Trial,
     *,
-    factor: Factor | None,
+    factors: Sequence[Factor],
     treatments: Sequence[Treatment],
     strips: Sequence[Strip],
     records: Mapping[UUID, StripRecords],
     events: int,
     today: date,
+    frozen: bool = False,
 ) -> tuple[Stage, ...]:
     """The ten stages in the order people work."""
     standing = [strip for strip in strips if not strip.lost]
@@ -44,8 +45,8 @@ def season_line(
     line = [
         _question(trial),
         _treatments(trial, treatments),
-        _layout(trial, strips),
-        _seed(trial, factor, bool(strips)),
+        _layout(trial, strips, frozen),
+        _seed(trial, factors, bool(strips)),
         _planting(trial, strips),
         _progress("stand", "Stand", counted, len(standing), "counted", bool(trial.planted_on)),
         ("season", "Season", "done" if events else "ahead", f"{events} noted" if events else "nothing noted"),
@@ -84,22 +85,23 @@ def _treatments(trial: Trial, treatments: Sequence[Treatment]) -> Row:
     return "treatments", "Treatments", "done", f"{len(treatments)} treatments"
 
 
-def _layout(trial: Trial, strips: Sequence[Strip]) -> Row:
+def _layout(trial: Trial, strips: Sequence[Strip], frozen: bool) -> Row:
     if not strips:
         return "layout", "Layout", "due", "not drawn"
     if trial.design == "unreplicated":
         return "layout", "Layout", "partly", "one strip a treatment: a look"
     blocks = len({strip.block_id for strip in strips})
-    return "layout", "Layout", "done", f"{blocks} blocks, {len(strips)} strips"
+    drawn = f"{len(strips)} strips" if blocks == 1 else f"{blocks} blocks, {len(strips)} strips"
+    return "layout", "Layout", "done", f"{drawn}, frozen" if frozen else drawn
 
 
-def _seed(trial: Trial, factor: Factor | None, drawn: bool) -> Row:
-    kind = factor.kind if factor else ""
+def _seed(trial: Trial, factors: Sequence[Factor], drawn: bool) -> Row:
+    kinds = {factor.kind for factor in factors}
     missing = [
         name
         for name, known in (
-            ("row spacing", trial.row_spacing_m or kind == "row_spacing"),
-            ("seeding rate", trial.seeding_rate_per_m2 or kind == "seeding_rate"),
+            ("row spacing", trial.row_spacing_m or "row_spacing" in kinds),
+            ("seeding rate", trial.seeding_rate_per_m2 or "seeding_rate" in kinds),
         )
         if not known
     ]

@@ -11,6 +11,7 @@ from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.workings import CALL_WORDS, anova_working, difference_working, mean_working
 
 from apps.shown import ShownOut, shown, working_out
+from apps.trials.answers import protocol_out
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
@@ -35,6 +36,7 @@ def verdict_out(view: TrialView) -> VerdictOut:
         alternates=[],
         left_out=_left_out(view),
         deviations=_deviations(view),
+        amendments=_amendments(view),
         remarks=[],
         fingerprint=result.fingerprint[:12],
     )
@@ -274,6 +276,18 @@ def _deviations(view: TrialView) -> list[LeftOutOut]:
     ]
 
 
+def _amendments(view: TrialView) -> list[str]:
+    """What was changed after the protocol was frozen, and why."""
+    frozen = protocol_out(view.trial)
+    if frozen is None:
+        return []
+    return [
+        f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
+        for one in frozen.amendments
+        for name, before, after in one.changes
+    ]
+
+
 def _remarks(view: TrialView, result: Computed) -> list[str]:
     remarks = []
     assert result.yield_ is not None
@@ -292,6 +306,11 @@ def _remarks(view: TrialView, result: Computed) -> list[str]:
         )
     if result.net and view.trial.net_margin_per_ha is None and result.net.replicated:
         remarks.append("No margin in money is set, so net return is called a gain, a loss, or not yet told.")
+    if view.trial.design == "systematic" and result.yield_.replicated:
+        remarks.append(
+            "The order alternates without a draw: a drift across the field leans on these differences, "
+            "and neither their intervals nor their probabilities know of it."
+        )
     if result.yield_.replicated:
         remarks.append("One season in one field: the same comparison next year is worth more than more decimals now.")
     return remarks

@@ -102,5 +102,6 @@ class VerdictOut(Schema):
     alternates: list[AlternateOut]
     left_out: list[LeftOutOut]
     deviations: list[LeftOutOut]
+    amendments: list[str]
     remarks: list[str]
     fingerprint: str

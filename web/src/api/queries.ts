@@ -32,6 +32,13 @@ export const useFields = (workspaceId: string) =>
       ask(client.GET("/api/workspaces/{workspace_id}/fields", { params: { path: { workspace_id: workspaceId } } })),
   });
 
+export const useMachines = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["machines", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/machines", { params: { path: { workspace_id: workspaceId } } })),
+  });
+
 export const useToday = (workspaceId: string) =>
   useQuery({
     queryKey: ["today", workspaceId],

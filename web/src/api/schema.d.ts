@@ -55,6 +55,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fields/{field_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Edit Field */
+        patch: operations["edit_field"];
+        trace?: never;
+    };
+    "/api/fields/{field_id}/boundary-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Boundary */
+        post: operations["put_boundary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/records/{kind}/{record_id}/strike": {
         parameters: {
             query?: never;
@@ -229,6 +263,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/layout-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import Layout */
+        post: operations["import_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial Map */
+        get: operations["trial_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/margin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Honest Margin */
+        post: operations["honest_margin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/pass-card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pass Card */
+        get: operations["pass_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/protocol": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Freeze Protocol */
+        post: operations["freeze_protocol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rehearse */
+        post: operations["rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/stand": {
         parameters: {
             query?: never;
@@ -256,6 +392,40 @@ export interface paths {
         get?: never;
         /** Put Stand Count */
         put: operations["put_stand_count"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/strip-widths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Strip Widths */
+        post: operations["strip_widths"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/strips-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Strips */
+        get: operations["export_strips"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -349,6 +519,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Machines */
+        get: operations["machines"];
+        put?: never;
+        /** Add Machine */
+        post: operations["add_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/people": {
         parameters: {
             query?: never;
@@ -418,6 +606,12 @@ export interface components {
             per_row: string;
             /** Rate */
             rate: string;
+            /** Rates */
+            rates: string[][];
+            /** Shape */
+            shape: string;
+            /** Space */
+            space: string;
             working: components["schemas"]["WorkingOut"];
         };
         /** AlternateOut */
@@ -426,6 +620,20 @@ export interface components {
             label: string;
             /** Lines */
             lines: string[];
+        };
+        /** AmendmentOut */
+        AmendmentOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Changes */
+            changes: string[][];
+            /** Reason */
+            reason: string;
         };
         /**
          * AnalysisOut
@@ -477,6 +685,36 @@ export interface components {
             ss: string;
             working: components["schemas"]["WorkingOut"] | null;
         };
+        /**
+         * AreaIn
+         * @description An area inside a field; corners as for the field itself.
+         */
+        AreaIn: {
+            /** Corners */
+            corners: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "obstacle" | "no_go";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /** AreaOut */
+        AreaOut: {
+            /** Corners */
+            corners: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "obstacle" | "no_go";
+            /** Name */
+            name: string;
+        };
         /** BenchInputOut */
         BenchInputOut: {
             /** Dimension */
@@ -515,8 +753,19 @@ export interface components {
          * @description Crops, units by dimension and kinds of factor, for the choices on screen.
          */
         CatalogueOut: {
+            /** Cost Kinds */
+            cost_kinds: [
+                string,
+                string
+            ][];
             /** Crops */
             crops: components["schemas"]["CropOut"][];
+            /** Designs */
+            designs: [
+                string,
+                string,
+                string
+            ][];
             /** Event Kinds */
             event_kinds: [
                 string,
@@ -524,6 +773,13 @@ export interface components {
             ][];
             /** Factor Kinds */
             factor_kinds: [
+                string,
+                string
+            ][];
+            /** Hard Kinds */
+            hard_kinds: string[];
+            /** Machine Kinds */
+            machine_kinds: [
                 string,
                 string
             ][];
@@ -538,6 +794,60 @@ export interface components {
                 };
             };
         };
+        /** ChangeOut */
+        ChangeOut: {
+            /** Chance */
+            chance: string;
+            /** Land */
+            land: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * CostIn
+         * @description A cost line of a level: ``factor`` is the place of its factor, ``level`` as typed in the treatments.
+         */
+        CostIn: {
+            each: components["schemas"]["TypedIn"];
+            /** Factor */
+            factor: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "product" | "passes" | "machinery" | "other";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            level: components["schemas"]["TypedIn"];
+            /**
+             * Times
+             * @default 1
+             */
+            times: string;
+        };
+        /**
+         * CostOut
+         * @description A cost line as typed; ``factor`` and ``level`` are places.
+         */
+        CostOut: {
+            each: components["schemas"]["TypedOut"];
+            /** Factor */
+            factor: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "product" | "passes" | "machinery" | "other";
+            /** Label */
+            label: string;
+            /** Level */
+            level: number;
+            /** Times */
+            times: string;
+        };
         /** CropOut */
         CropOut: {
             /** Bushel Lb */
@@ -551,6 +861,13 @@ export interface components {
             /** Standard Moisture Pct */
             standard_moisture_pct: number | null;
         };
+        /** CurveOut */
+        CurveOut: {
+            /** Blocks */
+            blocks: number;
+            /** Least Pct */
+            least_pct: number;
+        };
         /**
          * DensityUnitOut
          * @description How the reader sees plants per area: shown = per m² ÷ factor.
@@ -562,6 +879,31 @@ export interface components {
             factor: number;
             /** Label */
             label: string;
+        };
+        /**
+         * DetectionOut
+         * @description One comparison: what can be detected, and what must be found for it to pay. Percent of the expected yield.
+         */
+        DetectionOut: {
+            /** Chance */
+            chance: string | null;
+            /** Chance Equal */
+            chance_equal: string | null;
+            /** Chance Value */
+            chance_value: number | null;
+            /** Df */
+            df: number;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            least: components["schemas"]["ShownOut"] | null;
+            /** Least Pct */
+            least_pct: number;
+            margin: components["schemas"]["ShownOut"] | null;
+            /** Margin Pct */
+            margin_pct: number | null;
+            working: components["schemas"]["WorkingOut"];
         };
         /** DifferenceOut */
         DifferenceOut: {
@@ -599,6 +941,18 @@ export interface components {
             upper: components["schemas"]["ShownOut"] | null;
             working: components["schemas"]["WorkingOut"];
         };
+        /** DrawOut */
+        DrawOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Said */
+            said: string;
+        };
         /**
          * DueOut
          * @description Something due, with the reason.
@@ -621,6 +975,42 @@ export interface components {
             what: string;
             /** Why */
             why: string;
+        };
+        /** FactorIn */
+        FactorIn: {
+            /**
+             * Hard To Change
+             * @default false
+             */
+            hard_to_change: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /** FactorOut */
+        FactorOut: {
+            /** Hard To Change */
+            hard_to_change: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free";
+            /** Level Names */
+            level_names: string[];
+            /** Levels */
+            levels: components["schemas"]["TypedOut"][];
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
         };
         /** FaultOut */
         FaultOut: {
@@ -683,22 +1073,65 @@ export interface components {
             /** Version */
             version: number;
         };
-        /** FieldIn */
+        /**
+         * FieldIn
+         * @description A new field. ``corners``: latitude and longitude a line, or metres; ``shape_later``: a file will bring it.
+         */
         FieldIn: {
+            /**
+             * Corners
+             * @default
+             */
+            corners: string;
+            /**
+             * Corners In
+             * @default degrees
+             * @enum {string}
+             */
+            corners_in: "degrees" | "m";
             /**
              * Farm
              * @default
              */
             farm: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
             length: components["schemas"]["TypedIn"];
             /** Name */
             name: string;
+            /**
+             * Shape Later
+             * @default false
+             */
+            shape_later: boolean;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
             width: components["schemas"]["TypedIn"];
         };
         /** FieldOut */
         FieldOut: {
+            /** Areas */
+            areas: components["schemas"]["AreaOut"][];
+            /** Boundary */
+            boundary: number[][];
+            /** Boundary In M */
+            boundary_in_m: boolean;
+            /** Boundary Said */
+            boundary_said: string;
             /** Farm */
             farm: string;
+            /** Gradient */
+            gradient: string;
+            /** Heading */
+            heading: string;
             /**
              * Id
              * Format: uuid
@@ -707,7 +1140,35 @@ export interface components {
             length: components["schemas"]["TypedOut"];
             /** Name */
             name: string;
+            /** Size */
+            size: string;
+            /** Version */
+            version: number;
             width: components["schemas"]["TypedOut"];
+        };
+        /**
+         * FieldPatchIn
+         * @description Only what is sent is changed. Directions are degrees clockwise from north, empty for none.
+         */
+        FieldPatchIn: {
+            /** Areas */
+            areas?: components["schemas"]["AreaIn"][] | null;
+            /** Corners */
+            corners?: string | null;
+            /**
+             * Corners In
+             * @default degrees
+             * @enum {string}
+             */
+            corners_in: "degrees" | "m";
+            /** Gradient */
+            gradient?: string | null;
+            /** Heading */
+            heading?: string | null;
+            length?: components["schemas"]["TypedIn"] | null;
+            /** Version */
+            version: number;
+            width?: components["schemas"]["TypedIn"] | null;
         };
         /**
          * HarvestLoadIn
@@ -834,21 +1295,137 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["SheetRowIn"][];
         };
-        /** LayoutIn */
+        /**
+         * LayoutIn
+         * @description How to draw and place a layout.
+         *
+         *     ``main`` and ``sub`` are places of factors, for split and crossed designs; the others share the innermost
+         *     strips. ``heading``: degrees from north; empty takes the field's own, else its longest side. An empty
+         *     ``strip_width`` takes the narrowest whole passes of the machines; an empty ``strip_length`` all there is.
+         */
         LayoutIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            alley: components["schemas"]["TypedIn"];
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            /**
+             * Balance Neighbours
+             * @default false
+             */
+            balance_neighbours: boolean;
             /** Blocks */
             blocks: number;
             /**
              * Design
              * @enum {string}
              */
-            design: "rcbd" | "unreplicated";
+            design: "rcbd" | "pairs" | "systematic" | "crd" | "latin" | "augmented" | "split_plot" | "split_split" | "strip_plot" | "unreplicated";
+            /** First */
+            first?: string | null;
+            /**
+             * Guards
+             * @default 0
+             */
+            guards: number;
+            /**
+             * Heading
+             * @default
+             */
+            heading: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            headland: components["schemas"]["TypedIn"];
+            /**
+             * Machines
+             * @default []
+             */
+            machines: string[];
+            /** Main */
+            main?: number | null;
+            /**
+             * No Equal Neighbours
+             * @default false
+             */
+            no_equal_neighbours: boolean;
             /** Seed */
             seed?: number | null;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            side: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
             strip_length: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
             strip_width: components["schemas"]["TypedIn"];
+            /** Sub */
+            sub?: number | null;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            swath: components["schemas"]["TypedIn"];
+            /**
+             * Tiers
+             * @default 1
+             */
+            tiers: number;
             /** Version */
             version: number;
+        };
+        /**
+         * LayoutOut
+         * @description How the layout was asked for, drawn and placed. ``suggests`` offers a split-plot, with the reason.
+         */
+        LayoutOut: {
+            /** Asked */
+            asked: {
+                [key: string]: unknown;
+            };
+            /** Draws */
+            draws: components["schemas"]["DrawOut"][];
+            /** Georeferenced */
+            georeferenced: boolean;
+            /** Gradient */
+            gradient: string;
+            /** Gradient Wrong */
+            gradient_wrong: boolean;
+            /** Heading */
+            heading: string;
+            /** Placed */
+            placed: boolean;
+            /** Record */
+            record: string[];
+            /** Remarks */
+            remarks: string[];
+            /** Suggests */
+            suggests: string;
         };
         /** LeftOutOut */
         LeftOutOut: {
@@ -856,6 +1433,73 @@ export interface components {
             strip: number;
             /** Why */
             why: string;
+        };
+        /** MachineIn */
+        MachineIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "planter" | "tillage" | "sprayer" | "harvester";
+            /** Name */
+            name: string;
+            width: components["schemas"]["TypedIn"];
+        };
+        /** MachineOut */
+        MachineOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "planter" | "tillage" | "sprayer" | "harvester";
+            /** Kind Name */
+            kind_name: string;
+            /** Name */
+            name: string;
+            width: components["schemas"]["TypedOut"];
+        };
+        /**
+         * MapOut
+         * @description The field turned so that the driving direction points up, in metres; ``north_deg``: where north lies, from up.
+         */
+        MapOut: {
+            /** Boundary */
+            boundary: number[][];
+            /** Gradient Deg */
+            gradient_deg: number | null;
+            /** Guards */
+            guards: number[][][];
+            /** No Go */
+            no_go: number[][][];
+            /** North Deg */
+            north_deg: number | null;
+            /** Obstacles */
+            obstacles: number[][][];
+            /** Scale */
+            scale: string;
+            /** Scale M */
+            scale_m: number;
+            /** Strips */
+            strips: components["schemas"]["MapStripOut"][];
+        };
+        /** MapStripOut */
+        MapStripOut: {
+            /** Order */
+            order: number;
+            /** Ring */
+            ring: number[][];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Swath */
+            swath: number[][];
         };
         /** MappingIn */
         MappingIn: {
@@ -883,6 +1527,73 @@ export interface components {
             treatment: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * MarginIn
+         * @description What if; everything left out is as the trial has it.
+         */
+        MarginIn: {
+            /** Alpha */
+            alpha?: number | null;
+            /** Blocks */
+            blocks?: number | null;
+            /**
+             * Cv
+             * @default
+             */
+            cv: string;
+            /**
+             * Cv Main
+             * @default
+             */
+            cv_main: string;
+            /** Design */
+            design?: ("rcbd" | "pairs" | "systematic" | "crd" | "latin" | "augmented" | "split_plot" | "split_split" | "strip_plot" | "unreplicated") | null;
+            expected_yield?: components["schemas"]["TypedIn"] | null;
+            length?: components["schemas"]["TypedIn"] | null;
+            /** Main */
+            main?: number | null;
+            price?: components["schemas"]["TypedIn"] | null;
+            /**
+             * Smith B
+             * @default
+             */
+            smith_b: string;
+            /** Sub */
+            sub?: number | null;
+            /** Treatments */
+            treatments?: number | null;
+            width?: components["schemas"]["TypedIn"] | null;
+        };
+        /**
+         * MarginOut
+         * @description The honest margin. ``can_answer`` is None while the margin or the yield is not known.
+         */
+        MarginOut: {
+            /** Blocks */
+            blocks: number;
+            /** Can Answer */
+            can_answer: boolean | null;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Changes Note */
+            changes_note: string;
+            /** Curve */
+            curve: components["schemas"]["CurveOut"][];
+            /** Cv */
+            cv: string;
+            /** Cv Source */
+            cv_source: string;
+            /** Expected */
+            expected: string;
+            /** Rows */
+            rows: components["schemas"]["DetectionOut"][];
+            /** Sentence */
+            sentence: string;
+            /** Settings */
+            settings: string[];
+            /** Yield Source */
+            yield_source: string;
         };
         /** MeanOut */
         MeanOut: {
@@ -929,6 +1640,56 @@ export interface components {
             season: number;
             /** Title */
             title: string;
+        };
+        /** PassCardOut */
+        PassCardOut: {
+            /** Across */
+            across: string;
+            /** Across As Laid */
+            across_as_laid: string;
+            /** Across Fewest */
+            across_fewest: string;
+            /** Cautions */
+            cautions: string[];
+            /** Changes */
+            changes: number;
+            /** Changes As Laid */
+            changes_as_laid: number;
+            /** Changes Fewest */
+            changes_fewest: number;
+            /**
+             * Driving
+             * @enum {string}
+             */
+            driving: "as_laid" | "fewest_changes";
+            /** Passes */
+            passes: components["schemas"]["PassOut"][];
+            /** Seed */
+            seed: components["schemas"]["SeedOut"][];
+            /** Seed Total */
+            seed_total: string;
+            /** Stakes */
+            stakes: components["schemas"]["StakeOut"][];
+        };
+        /** PassOut */
+        PassOut: {
+            /** Change */
+            change: boolean;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "up" | "back";
+            /** Letter */
+            letter: string;
+            /** Number */
+            number: number;
+            /** Pass In Strip */
+            pass_in_strip: number;
+            /** Setting */
+            setting: string;
+            /** Strip */
+            strip: number;
         };
         /** PersonOut */
         PersonOut: {
@@ -991,6 +1752,25 @@ export interface components {
             };
         };
         /**
+         * ProtocolOut
+         * @description What was frozen, when, its fingerprint, and what was amended since.
+         */
+        ProtocolOut: {
+            /** Amendments */
+            amendments: components["schemas"]["AmendmentOut"][];
+            /** By */
+            by: string;
+            /** Content */
+            content: string[][];
+            /** Fingerprint */
+            fingerprint: string;
+            /**
+             * Frozen At
+             * Format: date-time
+             */
+            frozen_at: string;
+        };
+        /**
          * QuestionOut
          * @description Something asked about an entry; it blocks nothing.
          */
@@ -1026,6 +1806,100 @@ export interface components {
             values: {
                 [key: string]: components["schemas"]["TypedIn"];
             };
+        };
+        /**
+         * RehearsalIn
+         * @description A batch of a rehearsal: ``start`` fields are done already, counted in ``tally``.
+         */
+        RehearsalIn: {
+            /**
+             * Fields
+             * @default 100
+             */
+            fields: number;
+            /**
+             * Ground
+             * @default simulated
+             * @enum {string}
+             */
+            ground: "simulated" | "map";
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Patch Share
+             * @default 0.5
+             */
+            patch_share: number;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            tally?: components["schemas"]["TallyIn"] | null;
+            /**
+             * Trend Pct
+             * @default 10
+             */
+            trend_pct: number;
+            /**
+             * @default {
+             *       "alpha": null,
+             *       "blocks": null,
+             *       "cv": "",
+             *       "cv_main": "",
+             *       "design": null,
+             *       "expected_yield": null,
+             *       "length": null,
+             *       "main": null,
+             *       "price": null,
+             *       "smith_b": "",
+             *       "sub": null,
+             *       "treatments": null,
+             *       "width": null
+             *     }
+             */
+            what_if: components["schemas"]["MarginIn"];
+        };
+        /** RehearsalOut */
+        RehearsalOut: {
+            /** Fields */
+            fields: number;
+            /** Rows */
+            rows: components["schemas"]["RehearsedOut"][];
+            tally: components["schemas"]["TallyIn"];
+            /** Words */
+            words: string[];
+        };
+        /** RehearsedOut */
+        RehearsedOut: {
+            /** Cannot Tell */
+            cannot_tell: string;
+            /** Order */
+            order: string;
+            /** Right */
+            right: string;
+            /** Truth */
+            truth: string;
+            /** Wrong */
+            wrong: string;
+        };
+        /** SeedOut */
+        SeedOut: {
+            /** Area */
+            area: string;
+            /** Bags */
+            bags: string | null;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            /** Seeds */
+            seeds: string;
+            /** Weight */
+            weight: string | null;
         };
         /** SessionOut */
         SessionOut: {
@@ -1135,6 +2009,25 @@ export interface components {
              * @enum {string}
              */
             state: "done" | "partly" | "due" | "ahead";
+        };
+        /**
+         * StakeOut
+         * @description A flag: distance from the first stake along the base line and up the field, and its position where known.
+         */
+        StakeOut: {
+            /** Across */
+            across: string;
+            /** Position */
+            position: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Strip */
+            strip: number;
+            /** Up */
+            up: string;
         };
         /**
          * StandCountIn
@@ -1290,12 +2183,18 @@ export interface components {
             working: components["schemas"]["WorkingOut"] | null;
             yield_: components["schemas"]["ShownOut"] | null;
         };
-        /** StripOut */
+        /**
+         * StripOut
+         * @description A strip. ``place``: left, near, right and far edge in metres, the driving direction up; None when not placed.
+         */
         StripOut: {
+            area: components["schemas"]["ShownOut"] | null;
             /** Block */
             block: number;
             /** Block Name */
             block_name: string;
+            /** Column */
+            column: number;
             /** Counts */
             counts: number;
             /**
@@ -1308,10 +2207,14 @@ export interface components {
             loads: number;
             /** Lost */
             lost: boolean;
+            /** Main */
+            main: number;
             net_return: components["schemas"]["ShownOut"] | null;
             net_return_working: components["schemas"]["WorkingOut"] | null;
             /** Order */
             order: number;
+            /** Place */
+            place: number[] | null;
             /** Reason */
             reason: string;
             /**
@@ -1319,6 +2222,8 @@ export interface components {
              * Format: uuid
              */
             received_id: string;
+            /** Row */
+            row: number;
             stand: components["schemas"]["ShownOut"] | null;
             /**
              * Treatment Id
@@ -1369,6 +2274,30 @@ export interface components {
             version: number;
         };
         /**
+         * TallyIn
+         * @description Counts so far, as the server gave them.
+         */
+        TallyIn: {
+            /** Calls */
+            calls: {
+                [key: string]: number[][];
+            };
+            /** Claimed Squares */
+            claimed_squares: {
+                [key: string]: number;
+            };
+            /** Error Squares */
+            error_squares: {
+                [key: string]: number;
+            };
+            /** Error Sum */
+            error_sum: {
+                [key: string]: number;
+            };
+            /** Fields */
+            fields: number;
+        };
+        /**
          * TapeOut
          * @description Length of row that holds the share of an area unit at one row spacing.
          */
@@ -1387,7 +2316,10 @@ export interface components {
             tape_m: number;
             working: components["schemas"]["WorkingOut"];
         };
-        /** TreatmentIn */
+        /**
+         * TreatmentIn
+         * @description A treatment; ``levels`` has one entry for each factor, in their order.
+         */
         TreatmentIn: {
             /**
              * @default {
@@ -1403,11 +2335,13 @@ export interface components {
              * @default false
              */
             is_control: boolean;
-            level: components["schemas"]["TypedIn"];
+            /** Levels */
+            levels: components["schemas"]["TypedIn"][];
         };
         /** TreatmentOut */
         TreatmentOut: {
             along_row: components["schemas"]["AlongRowOut"] | null;
+            costs_more: components["schemas"]["ShownOut"] | null;
             extra_cost: components["schemas"]["TypedOut"];
             /**
              * Id
@@ -1418,7 +2352,8 @@ export interface components {
             is_control: boolean;
             /** Letter */
             letter: string;
-            level: components["schemas"]["TypedOut"];
+            /** Levels */
+            levels: components["schemas"]["TypedOut"][];
             margin: components["schemas"]["ShownOut"] | null;
             margin_working: components["schemas"]["WorkingOut"] | null;
             /** Name */
@@ -1445,15 +2380,17 @@ export interface components {
         /** TreatmentsIn */
         TreatmentsIn: {
             /**
-             * Factor Kind
-             * @enum {string}
-             */
-            factor_kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free";
-            /**
-             * Factor Name
+             * Amendment
              * @default
              */
-            factor_name: string;
+            amendment: string;
+            /**
+             * Costs
+             * @default []
+             */
+            costs: components["schemas"]["CostIn"][];
+            /** Factors */
+            factors: components["schemas"]["FactorIn"][];
             /** Treatments */
             treatments: components["schemas"]["TreatmentIn"][];
             /** Version */
@@ -1463,24 +2400,27 @@ export interface components {
         TrialOut: {
             /** Alpha */
             alpha: number;
+            bag_price: components["schemas"]["TypedOut"];
+            bag_seeds: components["schemas"]["TypedOut"];
             /** Blocks */
             blocks: number;
+            /** Costs */
+            costs: components["schemas"]["CostOut"][];
             /** Crop */
             crop: string;
             crop_bound: components["schemas"]["BoundOut"];
             /** Crop Name */
             crop_name: string;
-            /**
-             * Design
-             * @enum {string}
-             */
-            design: "rcbd" | "unreplicated" | "";
+            /** Design */
+            design: ("rcbd" | "pairs" | "systematic" | "crd" | "latin" | "augmented" | "split_plot" | "split_split" | "strip_plot" | "unreplicated") | "";
+            /** Design Name */
+            design_name: string;
             /** Drawn */
             drawn: boolean;
-            /** Factor Kind */
-            factor_kind: ("row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free") | null;
-            /** Factor Name */
-            factor_name: string;
+            emergence: components["schemas"]["TypedOut"];
+            expected_yield: components["schemas"]["TypedOut"];
+            /** Factors */
+            factors: components["schemas"]["FactorOut"][];
             field: components["schemas"]["FieldOut"] | null;
             /** Guess */
             guess: string;
@@ -1489,6 +2429,7 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            layout: components["schemas"]["LayoutOut"];
             layout_bound: components["schemas"]["BoundOut"];
             net_margin: components["schemas"]["TypedOut"];
             /** Notes */
@@ -1502,6 +2443,7 @@ export interface components {
              * @enum {string}
              */
             primary_response: "yield" | "net_return";
+            protocol: components["schemas"]["ProtocolOut"] | null;
             /** Question */
             question: string;
             row_spacing: components["schemas"]["TypedOut"];
@@ -1540,8 +2482,17 @@ export interface components {
         TrialPatchIn: {
             /** Alpha */
             alpha?: number | null;
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            bag_price?: components["schemas"]["TypedIn"] | null;
+            bag_seeds?: components["schemas"]["TypedIn"] | null;
             /** Crop */
             crop?: string | null;
+            emergence?: components["schemas"]["TypedIn"] | null;
+            expected_yield?: components["schemas"]["TypedIn"] | null;
             /** Field Id */
             field_id?: string | null;
             /** Guess */
@@ -1654,6 +2605,8 @@ export interface components {
         VerdictOut: {
             /** Alternates */
             alternates: components["schemas"]["AlternateOut"][];
+            /** Amendments */
+            amendments: string[];
             /** Deviations */
             deviations: components["schemas"]["LeftOutOut"][];
             /** Fingerprint */
@@ -1680,6 +2633,32 @@ export interface components {
              */
             state: "none" | "description" | "judged";
             yield_: components["schemas"]["AnalysisOut"] | null;
+        };
+        /** VersionIn */
+        VersionIn: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * WidthOut
+         * @description A strip width of whole passes, with the harvested swath inside it.
+         */
+        WidthOut: {
+            width: components["schemas"]["TypedIn"];
+            /** Words */
+            words: string;
+        };
+        /** WidthsIn */
+        WidthsIn: {
+            /** Machines */
+            machines: string[];
+        };
+        /** WidthsOut */
+        WidthsOut: {
+            /** Explanation */
+            explanation: string;
+            /** Options */
+            options: components["schemas"]["WidthOut"][];
         };
         /** WorkingOut */
         WorkingOut: {
@@ -1780,6 +2759,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatalogueOut"];
+                };
+            };
+        };
+    };
+    edit_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                field_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldPatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldOut"];
+                };
+            };
+        };
+    };
+    put_boundary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                field_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Version */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldOut"];
                 };
             };
         };
@@ -2166,6 +3205,162 @@ export interface operations {
             };
         };
     };
+    import_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Version */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    trial_map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapOut"];
+                };
+            };
+        };
+    };
+    honest_margin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarginIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarginOut"];
+                };
+            };
+        };
+    };
+    pass_card: {
+        parameters: {
+            query?: {
+                passes?: number | null;
+                driving?: "as_laid" | "fewest_changes";
+                reserve_pct?: number;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassCardOut"];
+                };
+            };
+        };
+    };
+    freeze_protocol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
     stand: {
         parameters: {
             query?: never;
@@ -2220,6 +3415,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandCountOut"];
+                };
+            };
+        };
+    };
+    strip_widths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WidthsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WidthsOut"];
+                };
+            };
+        };
+    };
+    export_strips: {
+        parameters: {
+            query: {
+                format: "geojson" | "gpkg" | "zip" | "kml" | "csv" | "pdf";
+                driving?: "as_laid" | "fewest_changes";
+                reserve_pct?: number;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -2404,6 +3651,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+        };
+    };
+    machines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"][];
+                };
+            };
+        };
+    };
+    add_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
                 };
             };
         };

@@ -144,6 +144,7 @@ export function QuantityField({ value, dimension, system, usual, currency, onCom
           aria-label={`Unit of ${common.label.toLowerCase()}`}
           className="entry max-w-32 border-l-0"
           value={unit}
+          hidden={units.length === 1 && !units[0]?.[1] && !currency}
           disabled={common.disabled}
           onChange={(event) => {
             setUnit(event.target.value);
@@ -152,7 +153,7 @@ export function QuantityField({ value, dimension, system, usual, currency, onCom
         >
           {units.map(([code, label]) => (
             <option key={code} value={code}>
-              {currency && label.startsWith("/") ? currency + label : label}
+              {currency && (label === "" || label.startsWith("/")) ? currency + label : label}
             </option>
           ))}
         </select>

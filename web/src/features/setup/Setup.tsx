@@ -1,18 +1,20 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { Fragment, useState } from "react";
 import { Link } from "react-router";
-import { ask, client, type Typed } from "../../api/client";
+import { ask, client } from "../../api/client";
 import { useFields } from "../../api/queries";
 import { useHere } from "../../app/Gate";
-import { faultOf, useSaving } from "../../app/saving";
-import { QuantityField, TextField } from "../../ui/fields";
 import { Waiting } from "../../ui/Waiting";
+import { AddField } from "./AddField";
+import { FieldCard } from "./FieldCard";
+import { Machines } from "./Machines";
 
 const ROLES = { lead: "lead: plans and enters", scout: "scout: enters", viewer: "viewer: looks on" };
 
 export function Setup() {
   const { workspace } = useHere();
   const fields = useFields(workspace.id);
+  const [open, setOpen] = useState("");
   const people = useQuery({
     queryKey: ["people", workspace.id],
     queryFn: () =>
@@ -35,18 +37,45 @@ export function Setup() {
             <tr>
               <th>Farm</th>
               <th>Field</th>
-              <th className="num">Width</th>
-              <th className="num">Length</th>
+              <th className="num">Area</th>
+              <th>Known by</th>
+              <th />
             </tr>
           </thead>
           <tbody>
             {fields.data?.map((field) => (
-              <tr key={field.id}>
-                <td>{field.farm}</td>
-                <td>{field.name}</td>
-                <td className="num">{field.width.shown}</td>
-                <td className="num">{field.length.shown}</td>
-              </tr>
+              <Fragment key={field.id}>
+                <tr>
+                  <td>{field.farm}</td>
+                  <td>{field.name}</td>
+                  <td className="num">{field.size}</td>
+                  <td className="muted">
+                    {field.boundary.length
+                      ? `boundary${field.areas.length ? `, ${field.areas.length} kept free` : ""}`
+                      : field.width.shown
+                        ? `${field.width.shown} × ${field.length.shown}`
+                        : "its name only"}
+                  </td>
+                  <td>
+                    <button
+                      type="button"
+                      className="underline"
+                      aria-expanded={open === field.id}
+                      onClick={() => setOpen(open === field.id ? "" : field.id)}
+                    >
+                      {open === field.id ? "Close" : "Open"}
+                      <span className="sr-only"> {field.name}</span>
+                    </button>
+                  </td>
+                </tr>
+                {open === field.id && (
+                  <tr>
+                    <td colSpan={5}>
+                      <FieldCard key={field.version} field={field} writable={workspace.role !== "viewer"} />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             ))}
           </tbody>
         </table>
@@ -64,79 +93,8 @@ export function Setup() {
             </li>
           ))}
         </ul>
+        <Machines />
       </section>
     </div>
-  );
-}
-
-function AddField() {
-  const { person, workspace } = useHere();
-  const cache = useQueryClient();
-  const { save } = useSaving();
-  const empty: Typed = { text: "", unit: person.unit_system === "us" ? "ft" : "m" };
-  const [field, setField] = useState({ name: "", farm: "", width: empty, length: empty });
-  const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
-  const wrong = (name: string) => (problem?.field === name ? problem.message : null);
-
-  async function add(event: FormEvent) {
-    event.preventDefault();
-    try {
-      await save(() =>
-        ask(
-          client.POST("/api/workspaces/{workspace_id}/fields", {
-            params: { path: { workspace_id: workspace.id } },
-            body: field,
-          }),
-        ),
-      );
-      setField({ name: "", farm: field.farm, width: empty, length: empty });
-      setProblem(null);
-      void cache.invalidateQueries({ queryKey: ["fields"] });
-    } catch (error) {
-      setProblem(faultOf(error));
-    }
-  }
-
-  return (
-    <form onSubmit={add} className="sheet mt-4 p-3">
-      <h3 className="mb-2">Add a field</h3>
-      <div className="grid grid-cols-2 gap-3">
-        <TextField label="Farm" value={field.farm} onCommit={(farm) => setField((now) => ({ ...now, farm }))} />
-        <TextField
-          label="Name of the field"
-          value={field.name}
-          error={wrong("name")}
-          onCommit={(name) => setField((now) => ({ ...now, name }))}
-        />
-        <QuantityField
-          label="Width"
-          dimension="length"
-          system={person.unit_system}
-          usual={empty.unit}
-          value={field.width}
-          error={wrong("width")}
-          hint="Across the direction of driving."
-          onCommit={(width) => setField((now) => ({ ...now, width }))}
-        />
-        <QuantityField
-          label="Length"
-          dimension="length"
-          system={person.unit_system}
-          usual={empty.unit}
-          value={field.length}
-          error={wrong("length")}
-          hint="Along the direction of driving."
-          onCommit={(length) => setField((now) => ({ ...now, length }))}
-        />
-      </div>
-      {problem && !["name", "width", "length"].includes(problem.field ?? "") && (
-        <p role="alert" className="mt-2 font-medium text-error">
-          {problem.message}
-        </p>
-      )}
-      <button type="submit" className="act mt-3">
-        Add the field
-      </button>
-    </form>
   );
 }

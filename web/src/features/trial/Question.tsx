@@ -170,6 +170,15 @@ function Money({ trial, edit, problems, writable, system, currency }: Stage) {
         />
         <QuantityField
           {...money}
+          label="Expected yield"
+          dimension="mass_per_area"
+          value={trial.expected_yield}
+          error={problems.expected_yield}
+          hint="To judge the layout; empty takes your earlier trials."
+          onCommit={(expected_yield) => void edit({ expected_yield }, "expected yield")}
+        />
+        <QuantityField
+          {...money}
           label="Practical margin of yield"
           dimension="mass_per_area"
           value={trial.practical_margin}

@@ -1,13 +1,12 @@
 import { QuantityField } from "../../ui/fields";
-import { Stake } from "../../ui/marks";
-import { Worked } from "../../ui/working";
+import { AlongTheRow } from "./AlongTheRow";
 import { Caution, Columns } from "./Columns";
 import { useStage } from "./TrialFrame";
 
 export function Seed() {
-  const { trial, edit, problems, writable, system } = useStage();
+  const { trial, edit, problems, writable, system, currency } = useStage();
   const shared = { disabled: !writable, system };
-  const rows = trial.treatments.filter((one) => one.along_row);
+  const varied = new Set(trial.factors.map((one) => one.kind));
   return (
     <Columns
       why={
@@ -29,39 +28,10 @@ export function Seed() {
     >
       <section aria-label="Along the row" className="border-l-4 border-base-content pl-3">
         <h2>What each rate means along the row</h2>
-        {rows.length ? (
-          <table className="figures mt-1">
-            <thead>
-              <tr>
-                <th>Treatment</th>
-                <th className="num">Seeds sown</th>
-                <th className="num">By weight</th>
-                <th className="num">In the row</th>
-                <th className="num">Seed to seed</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((one) => (
-                <tr key={one.id}>
-                  <td>
-                    <Stake letter={one.letter} position={one.position} /> {one.name}
-                  </td>
-                  <td className="num">{one.along_row?.rate}</td>
-                  <td className="num">{one.along_row?.mass ?? "needs the seed weight"}</td>
-                  <td className="num">
-                    <Worked working={one.along_row?.working}>{one.along_row?.per_row}</Worked>
-                  </td>
-                  <td className="num">{one.along_row?.in_row}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        ) : (
-          <p className="muted">It shows once row spacing and seeding rate are known for the treatments.</p>
-        )}
+        <AlongTheRow trial={trial} />
       </section>
       <div className="mt-4 grid max-w-3xl gap-3 md:grid-cols-3">
-        {trial.factor_kind !== "row_spacing" && (
+        {!varied.has("row_spacing") && (
           <QuantityField
             {...shared}
             label="Row spacing, all strips"
@@ -72,7 +42,7 @@ export function Seed() {
             onCommit={(row_spacing) => void edit({ row_spacing }, "row spacing")}
           />
         )}
-        {trial.factor_kind !== "seeding_rate" && (
+        {!varied.has("seeding_rate") && (
           <QuantityField
             {...shared}
             label="Seeding rate, all strips"
@@ -90,6 +60,34 @@ export function Seed() {
           error={problems.thousand_seed_weight}
           hint="Of the lot in the drill; for rates by weight."
           onCommit={(thousand_seed_weight) => void edit({ thousand_seed_weight }, "seed weight")}
+        />
+        <QuantityField
+          {...shared}
+          label="Seeds expected up"
+          dimension="percent"
+          value={trial.emergence}
+          error={problems.emergence}
+          hint="Of the seeds sown; for rates in plants wanted."
+          onCommit={(emergence) => void edit({ emergence }, "emergence")}
+        />
+        <QuantityField
+          {...shared}
+          label="Seeds in a bag"
+          dimension="count"
+          value={trial.bag_seeds}
+          error={problems.bag_seeds}
+          hint="For rates in bags, and for the cost of seed."
+          onCommit={(bag_seeds) => void edit({ bag_seeds }, "seeds in a bag")}
+        />
+        <QuantityField
+          {...shared}
+          label="Price of a bag"
+          dimension="money"
+          currency={currency}
+          value={trial.bag_price}
+          error={problems.bag_price}
+          hint="With it, seed joins the cost of each treatment."
+          onCommit={(bag_price) => void edit({ bag_price }, "price of a bag")}
         />
       </div>
     </Columns>

@@ -6,6 +6,7 @@ import { useHere } from "../../app/Gate";
 import { LAYERS, type Layer, Ribbon, rangeWords } from "../../ui/Ribbon";
 import { SeasonLine } from "../../ui/SeasonLine";
 import { Waiting } from "../../ui/Waiting";
+import { AmendmentDialog } from "./AmendmentDialog";
 import { StripCard } from "./StripCard";
 import { useTrialWrites, type Writes } from "./writes";
 
@@ -97,6 +98,7 @@ function Framed({ trial }: { trial: Trial }) {
       <div className="mt-1.5">
         <SeasonLine trialId={trial.id} stages={trial.stages} />
       </div>
+      {writes.frozen && <AmendmentDialog frozen={writes.frozen} />}
       {!trial.writable && <p className="muted mt-1">You look on here; the lead or a scout enters and changes.</p>}
       <div className="pt-3">
         <Outlet

@@ -63,7 +63,7 @@ describe("writing to a trial", () => {
     show();
     await act(() => writes.edit({ price: { text: "5,60", unit: "money/bu" } }, "price"));
     await act(() => saving.takeBack());
-    expect(bodies.at(-1)).toEqual({ version: 5, price: { text: "200", unit: "money/t" } });
+    expect(bodies.at(-1)).toEqual({ version: 5, amendment: "", price: { text: "200", unit: "money/t" } });
   });
   it("puts the server's words by the field that was changed, and clears them when it is mended", async () => {
     show();

@@ -3,8 +3,9 @@ import { ask, client, Fault, type Schemas, type Trial, type Typed } from "../../
 import { useTrialChanged } from "../../api/queries";
 import { useSaving } from "../../app/saving";
 
-type Patch = Omit<Schemas["TrialPatchIn"], "version">;
-type Run = (version: number) => Promise<Trial>;
+type Patch = Omit<Schemas["TrialPatchIn"], "version" | "amendment">;
+type Run = (version: number, amendment: string) => Promise<Trial>;
+type Waiting = { field: string; message: string; run: Run };
 
 export type Writes = {
   /** Messages by field of the last refused writes. */
@@ -15,6 +16,8 @@ export type Writes = {
   refuse: (field: string, message: string) => void;
   /** Any other write to the trial, one after the other, each with the version the one before left. */
   write: (field: string, run: Run, undo?: { label: string; run: Run }) => Promise<Trial | null>;
+  /** A change to the frozen protocol that waits for its reason; `settle` sends it with one, or drops it. */
+  frozen: { message: string; settle: (reason: string | null) => void } | null;
 };
 
 const typedOf = (value: Typed): Typed => ({ text: value.text, unit: value.unit });
@@ -36,15 +39,16 @@ export function useTrialWrites(trial: Trial): Writes {
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
   const [problems, setProblems] = useState<Record<string, string>>({});
+  const [waiting, setWaiting] = useState<Waiting | null>(null);
   const latest = useRef(trial);
   if (trial.version >= latest.current.version) latest.current = trial;
   const line = useRef<Promise<unknown>>(Promise.resolve());
 
-  const write: Writes["write"] = useCallback(
-    (field, run, undo) => {
+  const send = useCallback(
+    (field: string, run: Run, undo: { label: string; run: Run } | undefined, amendment: string) => {
       const attempt = async () => {
         const done = async (work: Run) => {
-          const fresh = await work(latest.current.version);
+          const fresh = await work(latest.current.version, amendment);
           latest.current = fresh;
           changed(fresh);
           return fresh;
@@ -56,6 +60,7 @@ export function useTrialWrites(trial: Trial): Writes {
         } catch (error) {
           if (!(error instanceof Fault)) throw error;
           if (error.code === "stale") changed();
+          if (error.code === "frozen") setWaiting({ field, message: error.message, run });
           setProblems((now) => ({ ...now, [field]: error.message }));
           return null;
         }
@@ -66,18 +71,23 @@ export function useTrialWrites(trial: Trial): Writes {
     },
     [changed, save],
   );
+  const write: Writes["write"] = useCallback((field, run, undo) => send(field, run, undo, ""), [send]);
+  const settle = (reason: string | null) => {
+    setWaiting(null);
+    if (waiting && reason) void send(waiting.field, waiting.run, undefined, reason);
+  };
 
   const edit: Writes["edit"] = useCallback(
     async (patch, label) => {
       const old = before(latest.current, patch);
-      const send = (body: Patch) => (version: number) =>
+      const patched = (body: Patch) => (version: number, amendment: string) =>
         ask(
           client.PATCH("/api/trials/{trial_id}", {
             params: { path: { trial_id: trial.id } },
-            body: { ...body, version },
+            body: { ...body, version, amendment },
           }),
         );
-      await write(Object.keys(patch)[0] ?? "", send(patch), { label, run: send(old) });
+      await write(Object.keys(patch)[0] ?? "", patched(patch), { label, run: patched(old) });
     },
     [trial.id, write],
   );
@@ -87,5 +97,5 @@ export function useTrialWrites(trial: Trial): Writes {
     [],
   );
 
-  return { problems, edit, refuse, write };
+  return { problems, edit, refuse, write, frozen: waiting && { message: waiting.message, settle } };
 }

@@ -1,0 +1,250 @@
+"""Strips to files and back.
+
+Field names fit the ten letters a Shapefile allows and are the same in every format, so nothing is renamed:
+
+    strip, block, main, col, row   whole numbers        treat   letter        name    text
+    rate_m2 (seeds/m²), rate_kgha, row_cm, depth_cm     numbers, empty where not known
+    width_m, length_m, area_ha                          numbers
+    design, seed                                        text (a seed has more digits than a Shapefile number)
+
+KML knows text only and keeps ``strip`` as the name of the placemark; reading it back turns numbers into numbers
+again. GeoJSON, GeoPackage and KML carry nine decimals of a degree, a tenth of a millimetre.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from typing import Any, cast
+from uuid import UUID
+
+from cultrix_core.design.geometry import Placed, PlacedStrip, longest_side_heading
+from cultrix_core.design.randomise import DESIGNS, PlannedStrip
+from cultrix_core.errors import Refusal
+from cultrix_core.seeding.rates import kg_per_ha
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from shapely import union_all
+from shapely.geometry import Polygon
+
+from apps.accounts.models import User
+from apps.exchange import geo
+from apps.farms.services import read_upload
+from apps.quantities import TypedIn
+from apps.trials.keeping import saved, take_up_layout, writable
+from apps.trials.layout import ground_of, lay_strips
+from apps.trials.models import LayoutDraw, Strip, Treatment, Trial
+from apps.trials.naming import treatment_name
+from apps.trials.selectors import TrialView, treatments_of
+
+Row = dict[str, Any]
+NUMBERS = ("strip", "block", "main", "col", "row")
+NAMES = {
+    "treat": ("treat", "treatment", "trt", "variant", "var"),
+    "strip": ("strip", "strip_id", "name", "id"),
+    "block": ("block", "rep", "replicate"),
+}
+
+
+def attributes(view: TrialView, strip: Strip) -> Row:
+    """What a file says of one strip."""
+    treatment = strip.treatment
+    rate, spacing = view.seeds_per_m2(treatment), view.row_spacing_m(treatment)
+    depth = view.level_of(treatment, "seeding_depth")
+    weight = view.trial.thousand_seed_weight_g
+    return {
+        "strip": strip.order,
+        "block": strip.block.number,
+        "main": strip.main,
+        "col": strip.column,
+        "row": strip.row,
+        "treat": treatment.letter,
+        "name": treatment_name(treatment, view.show),
+        "rate_m2": _rounded(rate, 4),
+        "rate_kgha": _rounded(kg_per_ha(rate, thousand_seed_weight_g=weight) if rate and weight else None, 4),
+        "row_cm": _rounded(spacing and spacing * 100, 3),
+        "depth_cm": _rounded(depth.amount_canonical * 100 if depth and depth.amount_canonical else None, 3),
+        "width_m": _rounded(strip.width_m, 3),
+        "length_m": _rounded(strip.length_m, 2),
+        "area_ha": _rounded(strip.area_m2 and strip.area_m2 / 1e4, 5),
+        "design": view.trial.design,
+        "seed": str(view.trial.seed or ""),
+    }
+
+
+def _rounded(value: float | None, decimals: int) -> float | None:
+    return None if value is None else round(float(value), decimals)
+
+
+def file_of(view: TrialView, form: str) -> tuple[bytes, str]:
+    """Strips as a file of a format, with its content type. Geographic formats need a placed layout on the globe."""
+    if not view.strips:
+        raise Refusal("missing", field="layout", label="A layout", remedy="Draw the strips first.")
+    rows = [attributes(view, strip) for strip in view.strips]
+    if form == "csv":
+        buffer = io.StringIO()
+        writer = csv.DictWriter(buffer, list(rows[0]))
+        writer.writeheader()
+        writer.writerows(rows)
+        return buffer.getvalue().encode(), "text/csv; charset=utf-8"
+    if form not in geo.FORMATS:
+        raise Refusal("unknown_choice", field="format", value=form, limit=", ".join([*geo.FORMATS, "csv", "pdf"]))
+    frame = view.trial.plan.get("frame")
+    if not frame or view.strips[0].ring is None:
+        raise Refusal(
+            "missing", field="field", label="A boundary with longitude and latitude",
+            remedy="Give the field its boundary in Setup and draw anew. CSV and the print work without.",
+        )  # fmt: skip
+    polygons = [(Polygon(geo.to_degrees(strip.ring, frame)), row) for strip, row in zip(view.strips, rows, strict=True)]
+    return geo.write_strips(polygons, form, name="strips"), geo.FORMATS[form][1]
+
+
+def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile) -> Trial:
+    """A finished layout from a file: strips as outlines, with their treatment. All of it or nothing."""
+    rows = geo.rows_of(file.name or "", read_upload(file))
+    with transaction.atomic():
+        trial = writable(user, trial_id, version)
+        take_up_layout(trial, "The layout")
+        treatments = list(treatments_of(trial))
+        plan, polygons = _planned(rows, treatments)
+        design = _design_of(rows, plan, len(treatments))
+        frame, placed, boundary = _placed(trial, plan, polygons)
+        trial.design, trial.seed, trial.drawn = design, None, False
+        trial.plan = {
+            "asked": {"design": design, "blocks": len({strip.block for strip in plan})},
+            "record": ["Read from a file; the order is the file's and was not drawn here."],
+            "frame": frame,
+            "heading_deg": placed.heading_deg,
+            "boundary": boundary,
+            "obstacles": [],
+            "no_go": [],
+            "guards": [],
+            "bands": placed.bands,
+            "remarks": list(placed.remarks),
+        }
+        by_id = {str(one.id): one for one in treatments}
+        strips = lay_strips(user, trial, plan, by_id, TypedIn(), TypedIn(), placed=placed)
+        for strip, on_ground in zip(strips, placed.strips, strict=True):
+            strip.width_m = round(on_ground.area_m2 / on_ground.length_m, 3)
+            strip.width_typed, strip.width_unit = f"{strip.width_m:g}", "m"
+            strip.save()
+        LayoutDraw.objects.create(trial=trial, by=user, design=design, seed=None, said=f"Read from {(file.name or '')[:60]}.")
+        return saved(trial, user, "layout from a file")
+
+
+def _value(row: Row, name: str) -> Any:
+    for known in NAMES.get(name, (name,)):
+        value = row.get(known)
+        if value is not None and value == value and str(value).strip():
+            return value
+    return None
+
+
+def _whole(value: Any) -> int | None:
+    try:
+        return int(float(str(value)))
+    except ValueError:
+        return None
+
+
+def _planned(rows: list[tuple[Polygon, Row]], treatments: list[Treatment]) -> tuple[list[PlannedStrip], list[Polygon]]:
+    if not 2 <= len(rows) <= 400:
+        raise _bad(f"{len(rows)} strips in it", "A layout has two to 400 outlines, one for each strip.")
+    known = {one.letter.lower(): one for one in treatments}
+    for one in treatments:
+        known.setdefault(" · ".join(level.amount_typed or level.name for level in one.levels.all()).lower(), one)
+    found = []
+    for place, (polygon, row) in enumerate(rows, start=1):
+        said = str(_value(row, "treat") or "").strip()
+        treatment = known.get(said.lower())
+        if treatment is None:
+            letters = ", ".join(one.letter for one in treatments)
+            why = f"shape {place} names no treatment" if not said else f"shape {place} names treatment “{said[:30]}”"
+            raise _bad(why, f"Its column “treat” must hold one of {letters}.")
+        order = _whole(_value(row, "strip")) or place
+        found.append(
+            (
+                PlannedStrip(
+                    order=order,
+                    block=_whole(_value(row, "block")) or 1,
+                    treatment=str(treatment.id),
+                    main=_whole(row.get("main")) or 0,
+                    column=_whole(row.get("col")) or order,
+                    row=_whole(row.get("row")) or 1,
+                ),
+                polygon,
+            )
+        )
+    found.sort(key=lambda pair: pair[0].order)
+    orders = [planned.order for planned, _ in found]
+    if len(set(orders)) != len(orders):
+        raise _bad("two strips share a number", "Number the strips from 1 in the column “strip”.")
+    return [planned for planned, _ in found], [polygon for _, polygon in found]
+
+
+def _design_of(rows: list[tuple[Polygon, Row]], plan: list[PlannedStrip], treatments: int) -> str:
+    said = str(rows[0][1].get("design") or "")
+    if said in DESIGNS:
+        return said
+    blocks: dict[int, list[str]] = {}
+    for strip in plan:
+        blocks.setdefault(strip.block, []).append(strip.treatment)
+    if len(blocks) == 1:
+        return "unreplicated" if len(plan) == len({strip.treatment for strip in plan}) else "crd"
+    if any(len(set(members)) < treatments for members in blocks.values()):
+        raise _bad("a block lacks a treatment", "Every block needs every treatment; number blocks in the column “block”.")
+    return "rcbd"
+
+
+def _placed(trial: Trial, plan: list[PlannedStrip], polygons: list[Polygon]) -> tuple[str, Placed, list[list[float]]]:
+    site = ground_of(trial.field)
+    georeferenced = site is not None and site[1] != ""
+    frame = site[1] if georeferenced and site else geo.frame_of(polygons[0])
+    rings = [geo.to_metres(list(polygon.exterior.coords)[:-1], frame) for polygon in polygons]
+    shapes = [Polygon(ring) for ring in rings]
+    for number, shape in enumerate(shapes):
+        for other in range(number + 1, len(shapes)):
+            if shape.intersection(shapes[other]).area > 0.01 * min(shape.area, shapes[other].area):
+                raise _bad(
+                    f"strips {plan[number].order} and {plan[other].order} lie over each other", "Draw them side by side."
+                )
+    heading = longest_side_heading(rings[0])
+    remarks = []
+    if georeferenced and site:
+        outline = Polygon(site[0].boundary).buffer(0.5)
+        outside = [strip.order for strip, shape in zip(plan, shapes, strict=True) if not outline.contains(shape)]
+        if outside:
+            remarks.append(f"Strips {', '.join(map(str, outside))} reach outside the field's boundary.")
+        boundary = [list(point) for point in site[0].boundary]
+    else:
+        hull = cast(Polygon, union_all(shapes).convex_hull)
+        boundary = [[float(x), float(y)] for x, y in list(hull.exterior.coords)[:-1]]
+    strips = tuple(
+        PlacedStrip(
+            order=strip.order, ring=ring, swath=ring, length_m=_length(shape), area_m2=float(shape.area),
+            centre=(float(shape.centroid.x), float(shape.centroid.y)),
+        )
+        for strip, ring, shape in zip(plan, rings, shapes, strict=True)
+    )  # fmt: skip
+    return (
+        frame,
+        Placed(
+            strips=strips,
+            guards=(),
+            bands=len(strips),
+            longest_m=min(one.length_m for one in strips),
+            heading_deg=heading,
+            remarks=tuple(remarks),
+        ),
+        boundary,
+    )
+
+
+def _length(shape: Polygon) -> float:
+    corners = list(cast(Polygon, shape.minimum_rotated_rectangle).exterior.coords)
+    return max(math.dist(corners[0], corners[1]), math.dist(corners[1], corners[2]))
+
+
+def _bad(value: str, remedy: str) -> Refusal:
+    return Refusal("bad_geometry", field="file", label="The layout", value=value, remedy=remedy)

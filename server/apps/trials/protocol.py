@@ -1,0 +1,130 @@
+"""The protocol: what was settled before the result, frozen; and the amendments beside it.
+
+Its content is a flat list of names and texts, so that a change reads as before and after. The fingerprint is
+the SHA-256 of the content as JSON with sorted keys.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from uuid import UUID
+
+from cultrix_core.errors import Refusal
+from django.db import transaction
+from django.utils import timezone
+
+from apps.accounts.faults import Conflict
+from apps.accounts.models import User
+from apps.accounts.services import require_writer
+from apps.trials.models import Amendment, Level, Protocol, Trial
+from apps.trials.selectors import treatments_of, trial_for
+
+MONEY = ("price", "unit_cost", "practical_margin", "net_margin", "bag_price", "bag_seeds", "expected_yield")
+WORDS = {
+    "unit_cost": "cost that comes with yield", "net_margin": "margin of net return", "bag_price": "price of a bag",
+    "bag_seeds": "seeds in a bag",
+}  # fmt: skip
+
+
+def content_of(trial: Trial) -> dict[str, str]:
+    """What a frozen protocol holds, as names and texts."""
+    found = {
+        "question": trial.question,
+        "guess": trial.guess,
+        "primary response": trial.get_primary_response_display(),
+        "significance level": f"{trial.alpha:g}",
+        "field": str(trial.field) if trial.field else "",
+        "crop": trial.crop,
+    }
+    for name in MONEY:
+        text = f"{getattr(trial, f'{name}_typed')} {getattr(trial, f'{name}_unit')}".strip()
+        found[WORDS.get(name, name.replace("_", " "))] = text
+    for treatment in treatments_of(trial):
+        parts = [_level(level) for level in treatment.levels.all()]
+        if treatment.is_control:
+            parts.append("control")
+        if treatment.extra_cost_typed:
+            parts.append(f"stated cost {treatment.extra_cost_typed} {treatment.extra_cost_unit}")
+        found[f"treatment {treatment.letter}"] = "; ".join(parts)
+    found["design"] = f"{trial.get_design_display()}, seed {trial.seed}" if trial.design else ""
+    strips = list(trial.strips.select_related("block", "treatment"))
+    blocks: dict[int, list[str]] = {}
+    for strip in strips:
+        blocks.setdefault(strip.block.number, []).append(strip.treatment.letter)
+    found["layout"] = " | ".join(" ".join(letters) for letters in blocks.values())
+    if strips:
+        first = strips[0]
+        found["strip"] = f"{first.width_typed} {first.width_unit} × {first.length_typed} {first.length_unit}"
+    return found
+
+
+def _level(level: Level) -> str:
+    said = f"{level.amount_typed} {level.amount_unit}" if level.amount_typed else level.name
+    lines = [
+        f"{line.label or line.kind} {line.times_typed} × {line.each_typed} {line.each_unit}" for line in level.cost_lines.all()
+    ]
+    return f"{said} ({', '.join(lines)})" if lines else said
+
+
+def fingerprint(content: dict[str, str]) -> str:
+    """SHA-256 of a content."""
+    return hashlib.sha256(json.dumps(content, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
+
+
+def freeze(user: User, trial_id: UUID) -> Trial:
+    """Freeze the protocol. Refuses a second time, and while question, control or layout are missing."""
+    with transaction.atomic():
+        trial = trial_for(user, trial_id)
+        require_writer(user, trial.workspace)
+        if Protocol.objects.filter(trial=trial).exists():
+            raise Conflict("frozen", "The protocol is frozen already; changes are amendments with a reason.")
+        missing = [
+            name
+            for name, there in (
+                ("the question", bool(trial.question.strip())),
+                ("a control", trial.treatments.filter(is_control=True).exists()),
+                ("the layout", trial.strips.exists()),
+            )
+            if not there
+        ]
+        if missing:
+            raise Refusal(
+                "missing", field="protocol", label=" and ".join(missing).capitalize(),
+                remedy="A protocol says what is asked, against what, and where; then it can be frozen.",
+            )  # fmt: skip
+        content = content_of(trial)
+        Protocol.objects.create(
+            trial=trial, frozen_at=timezone.now(), by=user, content=content, fingerprint=fingerprint(content)
+        )
+    return trial
+
+
+def amend(trial: Trial, user: User, reason: str) -> None:
+    """Keep the change a write made to a frozen protocol; refuses it without a reason."""
+    frozen = Protocol.objects.filter(trial=trial).first()
+    if frozen is None:
+        return
+    before = current_content(trial, frozen)
+    now = content_of(trial)
+    names = [name for name in sorted({*before, *now}) if before.get(name, "") != now.get(name, "")]
+    changes = [[name, before.get(name, ""), now.get(name, "")] for name in names]
+    if not changes:
+        return
+    if not reason.strip():
+        raise Conflict(
+            "frozen",
+            f"The protocol was frozen on {frozen.frozen_at:%d %b %Y}; this changes {', '.join(row[0] for row in changes)}. "
+            "Give the reason: the original stays beside it and both show in the verdict.",
+            {"changes": changes},
+        )
+    Amendment.objects.create(trial=trial, by=user, reason=reason.strip()[:300], changes=changes)
+
+
+def current_content(trial: Trial, frozen: Protocol) -> dict[str, str]:
+    """The frozen content with all amendments so far."""
+    content = dict(frozen.content)
+    for amendment in trial.amendments.all():
+        for name, _, after in amendment.changes:
+            content[name] = after
+    return {name: text for name, text in content.items() if text != "" or name in frozen.content}

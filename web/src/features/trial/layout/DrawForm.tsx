@@ -1,0 +1,263 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { ask, client } from "../../../api/client";
+import { useCatalogue, useMachines } from "../../../api/queries";
+import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
+import { Problem } from "../../../ui/Problem";
+import type { Stage } from "../TrialFrame";
+import { BOUND, bodyOf, type Design, type Plan, planOf, SPLIT } from "./plan";
+
+/** Design, machines and place of the strips; one button draws them. */
+export function DrawForm({ stage }: { stage: Stage }) {
+  const { trial, write, problems, system } = stage;
+  const catalogue = useCatalogue();
+  const [plan, setPlan] = useState<Plan>(() => planOf(trial, system));
+  const [problem, setProblem] = useState("");
+  const put = (part: Partial<Plan>) => setPlan((now) => ({ ...now, ...part }));
+  const rule = catalogue.data?.designs.find(([key]) => key === plan.design)?.[2];
+  const shared = { system, dimension: "length" };
+
+  async function draw() {
+    const body = bodyOf(plan);
+    setProblem(typeof body === "string" ? body : "");
+    if (typeof body === "string") return;
+    await write("layout", (version, amendment) =>
+      ask(
+        client.POST("/api/trials/{trial_id}/layout", {
+          params: { path: { trial_id: trial.id } },
+          body: { ...body, version, amendment },
+        }),
+      ),
+    );
+  }
+
+  return (
+    <form
+      className="sheet mt-3 p-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void draw();
+      }}
+    >
+      <h2 className="mb-2">{trial.strips.length ? "Draw it anew" : "Draw the layout"}</h2>
+      <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
+        <ChoiceField
+          label="Design"
+          value={plan.design}
+          options={(catalogue.data?.designs ?? []).map(([key = "", name = ""]): [string, string] => [key, name])}
+          onCommit={(design) => put({ design: design as Design })}
+        />
+        {!["unreplicated", "latin"].includes(plan.design) && (
+          <TextField
+            label={plan.design === "crd" ? "Repeats" : "Blocks"}
+            inputMode="numeric"
+            value={plan.blocks}
+            onCommit={(blocks) => put({ blocks })}
+          />
+        )}
+        <QuantityField
+          {...shared}
+          label="Strip width"
+          value={plan.strip_width}
+          hint={plan.machines.length ? "Empty takes the narrowest whole passes." : undefined}
+          onCommit={(strip_width) => put({ strip_width })}
+        />
+        <QuantityField
+          {...shared}
+          label="Strip length"
+          value={plan.strip_length}
+          hint={trial.field ? "Empty takes all there is." : undefined}
+          onCommit={(strip_length) => put({ strip_length })}
+        />
+      </div>
+      {rule && <p className="muted mt-1 text-sm">{rule}</p>}
+      {SPLIT.includes(plan.design) && <Parts stage={stage} plan={plan} put={put} />}
+      <Machines stage={stage} plan={plan} put={put} />
+      <details className="mt-3" open={trial.layout.placed}>
+        <summary className="cursor-pointer font-semibold">Place on the field, and conditions of the draw</summary>
+        <div className="mt-2 grid grid-cols-2 gap-3 md:grid-cols-4">
+          <TextField
+            label="Driving direction, degrees"
+            inputMode="decimal"
+            value={plan.heading}
+            hint="From north; empty takes the field's."
+            onCommit={(heading) => put({ heading })}
+          />
+          <QuantityField
+            {...shared}
+            label="Headland"
+            value={plan.headland}
+            onCommit={(headland) => put({ headland })}
+          />
+          <TextField
+            label="Guard strips a side"
+            inputMode="numeric"
+            value={plan.guards}
+            onCommit={(guards) => put({ guards })}
+          />
+          <QuantityField
+            {...shared}
+            label="Kept free at the left side"
+            value={plan.side}
+            onCommit={(side) => put({ side })}
+          />
+          <TextField
+            label="Rows of blocks"
+            inputMode="numeric"
+            value={plan.tiers}
+            hint="Small plots: blocks one behind the other."
+            onCommit={(tiers) => put({ tiers })}
+          />
+          <QuantityField
+            {...shared}
+            label="Alley between rows"
+            value={plan.alley}
+            onCommit={(alley) => put({ alley })}
+          />
+          <QuantityField
+            {...shared}
+            label="Harvested swath"
+            value={plan.swath}
+            hint="Empty takes whole headers."
+            onCommit={(swath) => put({ swath })}
+          />
+          <TextField
+            label="Seed of the draw"
+            inputMode="numeric"
+            value={plan.seed}
+            hint="Empty draws one."
+            onCommit={(seed) => put({ seed })}
+          />
+        </div>
+        {!BOUND.includes(plan.design) && <Conditions stage={stage} plan={plan} put={put} />}
+      </details>
+      <Problem>{problem || problems.layout}</Problem>
+      <button type="submit" className="act mt-3">
+        {trial.strips.length ? "Draw anew" : "Draw the strips"}
+      </button>
+    </form>
+  );
+}
+
+type PartProps = { stage: Stage; plan: Plan; put: (part: Partial<Plan>) => void };
+
+function Parts({ stage, plan, put }: PartProps) {
+  const factors = stage.trial.factors;
+  const hard = Math.max(
+    0,
+    factors.findIndex((one) => one.hard_to_change),
+  );
+  const main = plan.main ?? hard;
+  const options = factors.map((one, place): [string, string] => [String(place), one.title]);
+  return (
+    <div className="mt-2 grid grid-cols-2 gap-3 md:grid-cols-4">
+      <ChoiceField
+        label={plan.design === "strip_plot" ? "Strips along the drive" : "On main strips"}
+        value={String(main)}
+        options={options}
+        onCommit={(value) => put({ main: Number(value), sub: null })}
+      />
+      {plan.design === "split_split" && (
+        <ChoiceField
+          label="Inside them"
+          value={String(plan.sub ?? factors.findIndex((_, place) => place !== main))}
+          options={options.filter(([place]) => place !== String(main))}
+          onCommit={(value) => put({ sub: Number(value) })}
+        />
+      )}
+    </div>
+  );
+}
+
+function Machines({ stage, plan, put }: PartProps) {
+  const { trial } = stage;
+  const machines = useMachines(trial.workspace_id);
+  const widths = useQuery({
+    queryKey: ["widths", trial.id, plan.machines],
+    enabled: plan.machines.length > 0,
+    retry: false,
+    queryFn: () =>
+      ask(
+        client.POST("/api/trials/{trial_id}/strip-widths", {
+          params: { path: { trial_id: trial.id } },
+          body: { machines: plan.machines },
+        }),
+      ),
+  });
+  if (!machines.data?.length)
+    return <p className="muted mt-2 text-sm">Machines added in Setup help to find the width.</p>;
+  return (
+    <fieldset className="mt-2">
+      <legend className="font-semibold">Machines that must fill a strip in whole passes</legend>
+      <div className="flex flex-wrap gap-x-4">
+        {machines.data.map((one) => (
+          <label key={one.id} className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={plan.machines.includes(one.id)}
+              onChange={(event) =>
+                put({
+                  machines: event.target.checked
+                    ? [...plan.machines, one.id]
+                    : plan.machines.filter((id) => id !== one.id),
+                })
+              }
+            />
+            {one.name}
+          </label>
+        ))}
+      </div>
+      {plan.machines.length > 0 && widths.error && <p className="muted">{widths.error.message}</p>}
+      {plan.machines.length > 0 && widths.data && (
+        <p className="mt-1">
+          {widths.data.options.length ? "Widths that hold whole passes: " : widths.data.explanation}
+          {widths.data.options.map((one) => (
+            <button
+              key={one.words}
+              type="button"
+              className="worked mr-3"
+              title="Take this width"
+              onClick={() => put({ strip_width: one.width })}
+            >
+              {one.words}
+            </button>
+          ))}
+        </p>
+      )}
+    </fieldset>
+  );
+}
+
+function Conditions({ stage, plan, put }: PartProps) {
+  return (
+    <div className="mt-2 flex flex-wrap items-end gap-x-5 gap-y-2">
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={plan.no_equal_neighbours}
+          onChange={(event) => put({ no_equal_neighbours: event.target.checked })}
+        />
+        never the same treatment in neighbouring strips
+      </label>
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={plan.balance_neighbours}
+          onChange={(event) => put({ balance_neighbours: event.target.checked })}
+        />
+        neighbours as even as possible
+      </label>
+      <div className="w-60">
+        <ChoiceField
+          label="First strip"
+          value={plan.first ?? ""}
+          options={[
+            ["", "drawn like the others"],
+            ...stage.trial.treatments.map((one): [string, string] => [one.id, `${one.letter}, ${one.name}`]),
+          ]}
+          onCommit={(first) => put({ first: first || null })}
+        />
+      </div>
+    </div>
+  );
+}

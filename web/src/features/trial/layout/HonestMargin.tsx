@@ -1,0 +1,187 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { ask, client, type Schemas, type Typed } from "../../../api/client";
+import { MarginPlot } from "../../../ui/charts/MarginPlot";
+import { useUnits } from "../../../ui/fields";
+import { Problem } from "../../../ui/Problem";
+import { UnitEntry } from "../../../ui/UnitEntry";
+import { Worked } from "../../../ui/working";
+import type { Stage } from "../TrialFrame";
+
+type WhatIf = Schemas["MarginIn"];
+
+export function useMargin(trial: Stage["trial"], whatIf: WhatIf) {
+  return useQuery({
+    queryKey: ["margin", trial.id, trial.version, whatIf],
+    enabled: trial.treatments.length > 1 && (whatIf.design ?? trial.design) !== "unreplicated",
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      ask(
+        client.POST("/api/trials/{trial_id}/margin", {
+          params: { path: { trial_id: trial.id } },
+          body: whatIf,
+        }),
+      ),
+  });
+}
+
+/** What if: typed values wait a moment, then the server judges the plan with them. */
+export function HonestMargin({ stage }: { stage: Stage }) {
+  const { trial, system, currency } = stage;
+  const blank: Typed = { text: "", unit: system === "us" ? "ft" : "m" };
+  const lengths = useUnits("length", system);
+  const prices = useUnits("price", system).map(([code, label]): [string, string] => [code, currency + label]);
+  const [blocks, setBlocks] = useState("");
+  const [length, setLength] = useState(blank);
+  const [price, setPrice] = useState<Typed>({ text: "", unit: trial.price.unit || prices[0]?.[0] || "" });
+  const [cv, setCv] = useState("");
+  const [cvMain, setCvMain] = useState("");
+  const [smith, setSmith] = useState("");
+  const typed: WhatIf = {
+    cv,
+    cv_main: cvMain,
+    smith_b: smith,
+    ...(/^\d+$/.test(blocks.trim()) ? { blocks: Number(blocks) } : {}),
+    ...(length.text.trim() ? { length } : {}),
+    ...(price.text.trim() ? { price } : {}),
+  };
+  const settled = useSettled(typed);
+  const found = useMargin(trial, settled);
+  const split = ["split_plot", "split_split", "strip_plot"].includes(trial.design);
+
+  if (trial.design === "unreplicated")
+    return (
+      <p>A look has nothing to judge a difference with: no margin can be given. Repeat every treatment in blocks.</p>
+    );
+  return (
+    <section aria-label="The honest margin">
+      <div className="mb-2 flex flex-wrap items-end gap-3">
+        <label className="grid">
+          What if: blocks
+          <input
+            className="entry w-20"
+            type="number"
+            min={2}
+            max={40}
+            value={blocks || String(found.data?.blocks ?? "")}
+            onChange={(event) => setBlocks(event.target.value)}
+          />
+        </label>
+        <div>
+          Strip length
+          <div className="w-40">
+            <UnitEntry label="What if: strip length" value={length} units={lengths} numeric onChange={setLength} />
+          </div>
+        </div>
+        <div>
+          Price of the crop
+          <div className="w-40">
+            <UnitEntry label="What if: price" value={price} units={prices} numeric onChange={setPrice} />
+          </div>
+        </div>
+        <label className="grid">
+          Strip-to-strip CV, %
+          <input
+            className="entry w-24"
+            inputMode="decimal"
+            placeholder={found.data?.cv.replace(" %", "")}
+            value={cv}
+            onChange={(event) => setCv(event.target.value)}
+          />
+        </label>
+        {split && (
+          <label className="grid">
+            Of main strips, %
+            <input
+              className="entry w-24"
+              inputMode="decimal"
+              value={cvMain}
+              onChange={(event) => setCvMain(event.target.value)}
+            />
+          </label>
+        )}
+        <label className="grid">
+          Smith's b
+          <input
+            className="entry w-20"
+            inputMode="decimal"
+            placeholder="0.5"
+            value={smith}
+            onChange={(event) => setSmith(event.target.value)}
+          />
+        </label>
+      </div>
+      <Problem>{found.error?.message}</Problem>
+      {found.data && !found.error && <Judged found={found.data} />}
+    </section>
+  );
+}
+
+function Judged({ found }: { found: Schemas["MarginOut"] }) {
+  return (
+    <>
+      <p className="border-l-4 border-base-content pl-3 text-lg">{found.sentence}</p>
+      <div className="mt-2 grid gap-x-6 lg:grid-cols-[1fr_1.6fr]">
+        {found.changes.length > 0 && (
+          <div>
+            <h3>What would help most, on the least land</h3>
+            {found.changes_note && <p>{found.changes_note}</p>}
+            <ul className="list-disc pl-5">
+              {found.changes.map((one) => (
+                <li key={one.words}>
+                  {one.words}: {one.chance} chance, {one.land}
+                </li>
+              ))}
+            </ul>
+          </div>
+        )}
+        <MarginPlot found={found} />
+      </div>
+      <table className="figures mt-2">
+        <thead>
+          <tr>
+            <th>Comparison</th>
+            <th className="num">Can be detected</th>
+            <th className="num">Must be gained to pay</th>
+            <th className="num">Chance to find that</th>
+            <th className="num">Chance to call it equal if it is</th>
+            <th className="num">Error df</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.rows.map((row) => (
+            <tr key={row.key + row.label}>
+              <td>{row.label}</td>
+              <td className="num">
+                <Worked working={row.working}>
+                  {row.least ? `${row.least.text} (${row.least_pct.toFixed(1)} %)` : `${row.least_pct.toFixed(1)} %`}
+                </Worked>
+              </td>
+              <td className="num">{row.margin?.text ?? "–"}</td>
+              <td className="num">{row.chance ?? "–"}</td>
+              <td className="num">{row.chance_equal ?? "–"}</td>
+              <td className="num">{row.df}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="muted mt-1 text-sm">
+        Strip-to-strip variation {found.cv}, {found.cv_source}.{" "}
+        {found.expected ? `Expected yield ${found.expected}, ${found.yield_source}. ` : ""}
+        {found.settings.join(" ")}
+      </p>
+    </>
+  );
+}
+
+/** A value once it has stood still for a moment. */
+function useSettled<T>(value: T): T {
+  const text = JSON.stringify(value);
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), 250);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return JSON.parse(settled) as T;
+}

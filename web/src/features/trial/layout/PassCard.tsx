@@ -1,0 +1,186 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../../api/client";
+import { Problem } from "../../../ui/Problem";
+import { Caution } from "../Columns";
+import type { Stage } from "../TrialFrame";
+
+type Driving = Schemas["PassCardOut"]["driving"];
+export type PassChoice = { driving: Driving; reserve: string };
+
+type Props = { stage: Stage; choice: PassChoice; choose: (choice: PassChoice) => void };
+
+/** What the driver does, what must be in the hopper, and where the flags stand. */
+export function PassCard({ stage: { trial }, choice, choose }: Props) {
+  const [passes, setPasses] = useState("");
+  const query = {
+    driving: choice.driving,
+    reserve_pct: Number(choice.reserve) || 0,
+    ...(/^\d+$/.test(passes.trim()) ? { passes: Number(passes) } : {}),
+  };
+  const card = useQuery({
+    queryKey: ["passes", trial.id, trial.version, query],
+    enabled: trial.strips.length > 0,
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      ask(client.GET("/api/trials/{trial_id}/pass-card", { params: { path: { trial_id: trial.id }, query } })),
+  });
+  if (!trial.strips.length) return <p className="muted">Draw the strips first; the card follows from them.</p>;
+  const found = card.data;
+  return (
+    <section aria-label="Pass card">
+      <div className="mb-2 flex flex-wrap items-end gap-3">
+        <label>
+          Driving
+          <select
+            className="entry"
+            value={choice.driving}
+            onChange={(event) => choose({ ...choice, driving: event.target.value as Driving })}
+          >
+            <option value="as_laid">in field order</option>
+            <option value="fewest_changes">fewest changes of setting</option>
+          </select>
+        </label>
+        <label>
+          Passes in a strip
+          <input
+            className="entry w-24"
+            inputMode="numeric"
+            placeholder="by width"
+            value={passes}
+            onChange={(event) => setPasses(event.target.value)}
+          />
+        </label>
+        <label>
+          Seed in reserve, %
+          <input
+            className="entry w-24"
+            inputMode="decimal"
+            value={choice.reserve}
+            onChange={(event) => choose({ ...choice, reserve: event.target.value })}
+          />
+        </label>
+      </div>
+      <Problem>{card.error?.message}</Problem>
+      {found && (
+        <>
+          <p className="border-l-4 border-base-content pl-3">
+            {found.changes} changes of setting, {found.across} driven across without work. In field order{" "}
+            {found.changes_as_laid} and {found.across_as_laid}; with fewest changes {found.changes_fewest} and{" "}
+            {found.across_fewest}. What each strip gets stays as drawn.
+          </p>
+          <div className="mt-2 grid gap-5 xl:grid-cols-2">
+            <Passes found={found} />
+            <div>
+              <SeedList found={found} />
+              <Stakes found={found} />
+            </div>
+          </div>
+          <div className="mt-3 space-y-1.5">
+            {found.cautions.map((one) => (
+              <Caution key={one}>{one}</Caution>
+            ))}
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Passes({ found }: { found: Schemas["PassCardOut"] }) {
+  return (
+    <div className="max-h-96 overflow-y-auto">
+      <table className="figures">
+        <thead>
+          <tr>
+            <th className="num">Pass</th>
+            <th className="num">Strip</th>
+            <th>Way</th>
+            <th>Setting</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.passes.map((one) => (
+            <tr key={`${one.number}-${one.strip}`} className={one.change ? "border-t-2 border-t-base-content" : ""}>
+              <td className="num">{one.number}</td>
+              <td className="num">{one.strip}</td>
+              <td>{one.direction === "up" ? "↑ up" : "↓ back"}</td>
+              <td>
+                {one.change && <b>change: </b>}
+                {one.letter}, {one.setting}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function SeedList({ found }: { found: Schemas["PassCardOut"] }) {
+  if (!found.seed.length)
+    return <p className="muted">Seed needed shows once the seeding rate of each treatment is known.</p>;
+  return (
+    <>
+      <h3>Seed needed, reserve included: {found.seed_total}</h3>
+      <table className="figures">
+        <thead>
+          <tr>
+            <th>Treatment</th>
+            <th className="num">Area</th>
+            <th className="num">Seeds</th>
+            <th className="num">Weight</th>
+            <th className="num">Bags</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.seed.map((one) => (
+            <tr key={one.letter}>
+              <td>
+                {one.letter}, {one.name}
+              </td>
+              <td className="num">{one.area}</td>
+              <td className="num">{one.seeds}</td>
+              <td className="num">{one.weight ?? "–"}</td>
+              <td className="num">{one.bags ?? "–"}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function Stakes({ found }: { found: Schemas["PassCardOut"] }) {
+  if (!found.stakes.length) return null;
+  return (
+    <>
+      <h3 className="mt-3">Stakes, from the outer corner of the first strip</h3>
+      <div className="max-h-56 overflow-y-auto">
+        <table className="figures">
+          <thead>
+            <tr>
+              <th className="num">Strip</th>
+              <th>Side</th>
+              <th className="num">Across</th>
+              <th className="num">Up</th>
+              <th>Latitude, longitude</th>
+            </tr>
+          </thead>
+          <tbody>
+            {found.stakes.map((one) => (
+              <tr key={`${one.strip}${one.side}`}>
+                <td className="num">{one.strip}</td>
+                <td>{one.side}</td>
+                <td className="num">{one.across}</td>
+                <td className="num">{one.up}</td>
+                <td>{one.position}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}

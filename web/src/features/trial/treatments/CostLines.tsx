@@ -1,0 +1,157 @@
+import { useCatalogue } from "../../../api/queries";
+import { UnitEntry } from "../../../ui/UnitEntry";
+import { type CostDraft, type Draft, levelsOf, type Units } from "./draft";
+
+type Props = {
+  draft: Draft;
+  titles: string[];
+  units: Units;
+  monies: [string, string][];
+  locked: boolean;
+  change: (draft: Draft) => void;
+};
+
+/** What a level costs wherever it stands: products, passes, a share of a machine. Seed follows rate and bag price. */
+export function CostLines({ draft, titles, units, monies, locked, change }: Props) {
+  const catalogue = useCatalogue();
+  const choices = draft.factors.flatMap((_, factor) =>
+    levelsOf(draft, factor).map((level) => ({ factor, level, name: `${titles[factor]}: ${level.text}` })),
+  );
+  const put = (key: string, part: Partial<CostDraft>) =>
+    change({ ...draft, costs: draft.costs.map((one) => (one.key === key ? { ...one, ...part } : one)) });
+  const indexOf = (cost: CostDraft) =>
+    choices.findIndex(
+      (one) =>
+        one.factor === cost.factor &&
+        one.level.text.trim() === cost.level.text.trim() &&
+        one.level.unit === cost.level.unit,
+    );
+  return (
+    <section aria-label="Costs by level" className="mt-4">
+      <h3>Costs by level</h3>
+      {draft.costs.length > 0 && (
+        <table className="figures">
+          <thead>
+            <tr>
+              <th>Level</th>
+              <th>Kind</th>
+              <th>What</th>
+              <th>Times</th>
+              <th>Each</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {draft.costs.map((cost, place) => (
+              <tr key={cost.key}>
+                <td>
+                  <select
+                    aria-label={`Level of cost ${place + 1}`}
+                    className="entry"
+                    value={indexOf(cost)}
+                    disabled={locked}
+                    onChange={(event) => {
+                      const choice = choices[Number(event.target.value)];
+                      if (choice) put(cost.key, { factor: choice.factor, level: choice.level });
+                    }}
+                  >
+                    {indexOf(cost) < 0 && <option value={-1}>{cost.level.text} (no longer there)</option>}
+                    {choices.map((choice, index) => (
+                      <option key={choice.name} value={index}>
+                        {choice.name}
+                      </option>
+                    ))}
+                  </select>
+                </td>
+                <td>
+                  <select
+                    aria-label={`Kind of cost ${place + 1}`}
+                    className="entry"
+                    value={cost.kind}
+                    disabled={locked}
+                    onChange={(event) => put(cost.key, { kind: event.target.value as CostDraft["kind"] })}
+                  >
+                    {catalogue.data?.cost_kinds.map(([kind, name]) => (
+                      <option key={kind} value={kind}>
+                        {name}
+                      </option>
+                    ))}
+                  </select>
+                </td>
+                <td>
+                  <input
+                    aria-label={`What cost ${place + 1} is for`}
+                    className="entry"
+                    value={cost.label}
+                    disabled={locked}
+                    onChange={(event) => put(cost.key, { label: event.target.value })}
+                  />
+                </td>
+                <td>
+                  <input
+                    aria-label={`Times of cost ${place + 1}`}
+                    className="entry w-16 text-right"
+                    inputMode="decimal"
+                    value={cost.times}
+                    disabled={locked}
+                    onChange={(event) => put(cost.key, { times: event.target.value })}
+                  />
+                </td>
+                <td>
+                  <UnitEntry
+                    label={`Each of cost ${place + 1}`}
+                    value={cost.each}
+                    units={monies}
+                    numeric
+                    disabled={locked}
+                    onChange={(each) => put(cost.key, { each })}
+                  />
+                </td>
+                <td>
+                  {!locked && (
+                    <button
+                      type="button"
+                      className="underline"
+                      onClick={() => change({ ...draft, costs: draft.costs.filter((one) => one.key !== cost.key) })}
+                    >
+                      Remove<span className="sr-only"> cost {place + 1}</span>
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {!locked && choices[0] && (
+        <button
+          type="button"
+          className="underline"
+          onClick={() =>
+            choices[0] &&
+            change({
+              ...draft,
+              costs: [
+                ...draft.costs,
+                {
+                  key: crypto.randomUUID(),
+                  factor: choices[0].factor,
+                  level: choices[0].level,
+                  kind: "product",
+                  label: "",
+                  times: "1",
+                  each: { text: "", unit: units.money },
+                },
+              ],
+            })
+          }
+        >
+          Add a cost line
+        </button>
+      )}
+      <p className="muted text-sm">
+        Seed is reckoned from rate and bag price where the Seed page has them; do not count it twice.
+      </p>
+    </section>
+  );
+}
