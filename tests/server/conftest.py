@@ -88,7 +88,12 @@ def typed(text: str, unit: str = "") -> dict[str, str]:
 
 @pytest.fixture
 def trial(lead: Api, workspace: Workspace) -> dict[str, Any]:
-    """Three row widths of wheat in three blocks, laid out, nothing recorded."""
+    """Three row widths of wheat in three blocks on a field known by its size, nothing recorded."""
+    field = lead.ok(
+        "post",
+        f"/workspaces/{workspace.id}/fields",
+        {"name": "Home Ground", "width": typed("120", "m"), "length": typed("340", "m")},
+    )
     found = lead.ok(
         "post", f"/workspaces/{workspace.id}/trials", {"title": "Row width", "crop": "winter_wheat", "season": 2026}
     )
@@ -99,6 +104,7 @@ def trial(lead: Api, workspace: Workspace) -> dict[str, Any]:
         {
             "version": found["version"],
             "question": "Do narrow rows pay?",
+            "field_id": field["id"],
             "price": typed("200", "money/t"),
             "unit_cost": typed("10", "money/t"),
             "seeding_rate": typed("320", "/m2"),
@@ -130,6 +136,23 @@ def trial(lead: Api, workspace: Workspace) -> dict[str, Any]:
             "strip_length": typed("300", "m"),
         },
     )
+
+
+OUTLINE = [(-28.4, 46.5), (-28.3975, 46.5), (-28.3973, 46.5035), (-28.4002, 46.5036)]
+STRIP = [(-28.3999, 46.5003), (-28.3998, 46.5003), (-28.3998, 46.503), (-28.3999, 46.503)]
+
+
+def geojson(rings: dict[str, list[tuple[float, float]]], **more: Any) -> bytes:
+    """Outlines by treatment letter as a GeoJSON file, numbered from 1."""
+    features = [
+        {
+            "type": "Feature",
+            "properties": {"strip": number, "treat": letter, "block": 1} | more,
+            "geometry": {"type": "Polygon", "coordinates": [[*ring, ring[0]]]},
+        }
+        for number, (letter, ring) in enumerate(rings.items(), start=1)
+    ]
+    return json.dumps({"type": "FeatureCollection", "features": features}).encode()
 
 
 def count_body(strip: dict[str, Any], plants: str = "41", **more: Any) -> dict[str, Any]:

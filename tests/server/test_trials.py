@@ -41,7 +41,8 @@ def test_the_difference_that_matters(trial: Place) -> None:
     assert middle["margin"]["value"] == pytest.approx(10 / 190)
     assert control["margin"] is None
     steps = narrow["margin_working"]["steps"]
-    assert steps[0]["numbers"] == "200.00 €/t − 10.00 €/t"
+    assert steps[2]["outcome"] == "+20.00 €/ha"
+    assert steps[3]["numbers"] == "200.00 €/t − 10.00 €/t"
     assert steps[-1]["numbers"] == "20.00 €/ha ÷ 190.00 €/t"
 
 
@@ -82,7 +83,15 @@ LAYOUT = {"design": "rcbd", "blocks": 3, "strip_width": typed("6", "m"), "strip_
         ({"strip_width": typed("", "m")}, "missing", "strip_width"),
         ({"strip_length": typed("300", "kg")}, "unknown_unit", "strip_length"),
         ({"seed": -4}, "too_small", "seed"),
-        ({"design": "latin"}, "malformed", "design"),
+        ({"design": "chequered"}, "malformed", "design"),
+        ({"design": "latin"}, "does_not_fit", "strip_width"),
+        ({"design": "pairs"}, "not_for_design", "design"),
+        ({"heading": "north"}, "not_a_number", "heading"),
+        ({"headland": typed("-3", "m")}, "too_small", "headland"),
+        ({"guards": 30}, "too_large", "guards"),
+        ({"tiers": 9}, "too_large", "tiers"),
+        ({"first": str(uuid4())}, "unknown_choice", "first"),
+        ({"swath": typed("7", "m")}, "does_not_fit", "swath"),
     ],
 )
 def test_layouts_that_cannot_be(lead: Api, trial: Place, change: Place, code: str, field: str) -> None:
@@ -101,8 +110,8 @@ def test_strips_must_fit_into_the_field(lead: Api, workspace: Workspace, trial: 
     other = lead.ok("put", f"/trials/{other['id']}/treatments", treatments(other, "tillage", ["plough", "strip till"]))
     answer = lead.refused("post", f"/trials/{other['id']}/layout", LAYOUT | {"version": other["version"], "blocks": 5})
     assert answer["code"] == "does_not_fit"
-    assert "8 strips fit" in answer["message"]
-    assert trial["field"] is None
+    assert "where 8 can be driven" in answer["message"]
+    assert "4 blocks would fit" in answer["message"]
 
 
 def treatments(trial: Place, kind: str, levels: list[str], unit: str = "", **more: Any) -> Place:

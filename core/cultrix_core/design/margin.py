@@ -296,8 +296,8 @@ def cheapest_changes(
 ) -> tuple[Change, ...]:
     """The two changes that reach the wanted power on the least extra land, or get nearest to it.
 
-    Considered: more blocks (up to ``most_blocks``, what the field holds), longer strips (up to ``longest_m``), one treatment fewer with its strips used as
-    blocks, and the whole trial again for another year or two.
+    Considered: more blocks (up to ``most_blocks``, what the field holds), longer strips (up to ``longest_m``), one
+    treatment fewer with its strips used as blocks, and the whole trial again for another year or two.
     """
 
     def reached(changed: DesignSize, varied: Variation = variation) -> float:

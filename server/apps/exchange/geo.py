@@ -85,19 +85,22 @@ def read_boundary(name: str, content: bytes) -> Boundary:
     return Boundary(polygon=polygon, said=(f"Read from {name[:60]}.", *said, *mended))
 
 
-def check_degrees(geometry: BaseGeometry) -> None:
+def check_degrees(geometry: BaseGeometry, *, field: str = "file", label: str = "The file") -> None:
     """Refuse coordinates that are no longitude and latitude, or swapped ones."""
+    order = "longitude first, in WGS 84" if field == "file" else "latitude first, then longitude"
     west, south, east, north = geometry.bounds
     if not all(math.isfinite(value) for value in (west, south, east, north)) or abs(south) > 90 or abs(north) > 90:
         swapped = all(abs(value) <= 90 for value in (west, east)) and all(abs(value) <= 180 for value in (south, north))
         why = "latitude and longitude look swapped" if swapped else "the coordinates are no longitude and latitude"
-        raise _bad(why, "Save it in WGS 84, longitude first.")
+        raise _bad(why, f"Coordinates are wanted {order}.", field=field, label=label)
     if abs(west) > 180 or abs(east) > 180 or east - west > 1 or north - south > 1:
-        raise _bad("it spans more than a degree, far more than a field", "Check the file's coordinate system.")
+        raise _bad(
+            "it spans more than a degree, far more than a field", f"Coordinates are wanted {order}.", field=field, label=label
+        )
 
 
-def _bad(value: str, remedy: str) -> Refusal:
-    return Refusal("bad_geometry", field="file", label="The file", value=value, remedy=remedy)
+def _bad(value: str, remedy: str, *, field: str = "file", label: str = "The file") -> Refusal:
+    return Refusal("bad_geometry", field=field, label=label, value=value, remedy=remedy)
 
 
 def _read(name: str, content: bytes) -> geopandas.GeoDataFrame:
@@ -191,7 +194,7 @@ def write_strips(rows: list[tuple[Polygon, dict[str, Any]]], form: str, *, name:
         path = Path(folder) / f"strips.{form}"
         more = {"RFC7946": "YES", "COORDINATE_PRECISION": 9} if form == "geojson" else {}
         if form == "kml":
-            frame = frame.rename(columns={"strip": "Name"})
+            frame = frame.rename(columns={"name": "label", "strip": "Name"})
             frame["Name"] = frame["Name"].astype(str)
         frame.to_file(path, driver=driver, engine="pyogrio", layer=name if form == "gpkg" else None, **more)
         return path.read_bytes()

@@ -7,8 +7,9 @@ Field names fit the ten letters a Shapefile allows and are the same in every for
     width_m, length_m, area_ha                          numbers
     design, seed                                        text (a seed has more digits than a Shapefile number)
 
-KML knows text only and keeps ``strip`` as the name of the placemark; reading it back turns numbers into numbers
-again. GeoJSON, GeoPackage and KML carry nine decimals of a degree, a tenth of a millimetre.
+KML keeps ``strip`` as the name of the placemark, so ``name`` is ``label`` there, and its whole numbers come back
+as text; reading a layout turns them into numbers again. GeoJSON, GeoPackage and KML carry nine decimals of a
+degree, a tenth of a millimetre.
 """
 
 from __future__ import annotations

@@ -138,7 +138,7 @@ def _put_corners(field: Field, text: str, kind: str) -> None:
         ring = [*points, points[0]] if points else []
         if len(points) >= 3:
             shape = geo.polygon_from({"type": "Polygon", "coordinates": [ring]})
-            geo.check_degrees(shape)
+            geo.check_degrees(shape, field="corners", label="The outline")
             polygon_of(geo.to_metres(points, geo.frame_of(shape)), field="corners")
         else:
             raise Refusal(

@@ -36,8 +36,12 @@ def pass_card(
     passes: int | None = None,
     driving: Literal["as_laid", "fewest_changes"] = "as_laid",
     reserve_pct: float = 10.0,
+    sets: int | None = None,
+    machine: UUID | None = None,
 ):
-    return cards.pass_card_out(_view(request, trial_id), passes=passes, driving=driving, reserve_pct=reserve_pct)
+    return cards.pass_card_out(
+        _view(request, trial_id), passes=passes, driving=driving, reserve_pct=reserve_pct, sets=sets, machine=machine
+    )
 
 
 @router.get("/trials/{trial_id}/map", response=MapOut, operation_id="trial_map")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from uuid import UUID
 
 from cultrix_core.design.pass_card import Driving, PassCard, StripToDrive, pass_card, seed_needed
 from cultrix_core.errors import Refusal
@@ -12,8 +13,9 @@ from shapely.geometry import Polygon
 
 from apps.exchange import geo
 from apps.planning.schemas import MapOut, MapStripOut, PassCardOut, PassOut, SeedOut, StakeOut
+from apps.trials.layout import machines_of
 from apps.trials.models import Strip, Treatment
-from apps.trials.naming import treatment_name
+from apps.trials.naming import level_name, treatment_name
 from apps.trials.selectors import TrialView
 
 CAUTIONS = (
@@ -25,8 +27,19 @@ CAUTIONS = (
 )
 
 
-def pass_card_out(view: TrialView, *, passes: int | None, driving: Driving, reserve_pct: float) -> PassCardOut:
-    """What the driver does and what must be in the hopper."""
+def pass_card_out(
+    view: TrialView,
+    *,
+    driving: Driving,
+    reserve_pct: float,
+    passes: int | None = None,
+    sets: int | None = None,
+    machine: UUID | None = None,
+) -> PassCardOut:
+    """What the driver does and what must be in the hopper.
+
+    ``sets`` is the place of the one factor this machine sets, None for all; ``machine`` gives passes by its width.
+    """
     if not view.strips:
         raise Refusal("missing", field="layout", label="A layout", remedy="Draw the strips first.")
     strips = [
@@ -35,12 +48,14 @@ def pass_card_out(view: TrialView, *, passes: int | None, driving: Driving, rese
             column=strip.column or strip.order,
             row=strip.row,
             treatment=str(strip.treatment_id),
-            setting=treatment_name(strip.treatment, view.show),
+            setting=_setting(view, strip.treatment, sets),
         )
         for strip in view.strips
     ]
     width = view.strips[0].width_m or 1.0
-    each = passes if passes is not None else _passes(view)
+    driven = machines_of(view.trial, [machine])[0] if machine else None
+    by_width = max(1, round(width / driven.width_m)) if driven else _passes(view)
+    each = passes if passes is not None else by_width
     both: dict[Driving, PassCard] = {
         one: pass_card(strips, passes_a_strip=each, strip_width_m=width, driving=one) for one in ("as_laid", "fewest_changes")
     }
@@ -48,6 +63,8 @@ def pass_card_out(view: TrialView, *, passes: int | None, driving: Driving, rese
     seed, total = _seed(view, reserve_pct)
     return PassCardOut(
         driving=driving,
+        machine=driven.name if driven else "",
+        passes_a_strip=each,
         passes=[
             PassOut(
                 number=one.number,
@@ -71,6 +88,15 @@ def pass_card_out(view: TrialView, *, passes: int | None, driving: Driving, rese
         stakes=stakes(view),
         cautions=list(CAUTIONS),
     )
+
+
+def _setting(view: TrialView, treatment: Treatment, sets: int | None) -> str:
+    if sets is None:
+        return treatment_name(treatment, view.show)
+    levels = [level for level in treatment.levels.all() if level.factor.position == sets]
+    if not levels:
+        raise Refusal("unknown_choice", field="sets", label="Factor", value=sets, limit="the factors of this trial")
+    return level_name(levels[0], view.show)
 
 
 def _passes(view: TrialView) -> int:

@@ -139,6 +139,8 @@ class StakeOut(Schema):
 
 class PassCardOut(Schema):
     driving: Literal["as_laid", "fewest_changes"]
+    machine: str
+    passes_a_strip: int
     passes: list[PassOut]
     changes: int
     changes_as_laid: int

@@ -19,7 +19,7 @@ DRIVING = {"as_laid": "In field order", "fewest_changes": "Fewest changes of set
 
 def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
     """The sheet as HTML."""
-    card = pass_card_out(view, passes=None, driving=driving, reserve_pct=reserve_pct)  # type: ignore[arg-type]
+    card = pass_card_out(view, driving=driving, reserve_pct=reserve_pct)  # type: ignore[arg-type]
     frozen = protocol_out(view.trial)
     seed = {one.letter: one for one in card.seed}
     treatments = [treatment_out(view, one) for one in view.treatments]

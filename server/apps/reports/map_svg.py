@@ -1,4 +1,4 @@
-"""The map of a layout as SVG for print: driving direction up, letter and hatch on every strip."""
+"""The map of a layout as SVG for print: driving direction to the right, letter and hatch on every strip."""
 
 from __future__ import annotations
 
@@ -23,33 +23,31 @@ HATCHES = (
     '<path d="M1 3.5H5" stroke="#10181b" stroke-width="1"/>',
     '<path d="M3.5 0V7M0 3.5H7" stroke="#10181b" stroke-width="0.6"/>',
 )
-MAP_WIDTH, MAP_HEIGHT = 500.0, 420.0
+MAP_WIDTH, MAP_HEIGHT = 620.0, 460.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Sheet:
-    """Metres to points of the page."""
+    """Metres across and along the drive to points of the page; the drive runs to the right."""
 
     left: float
-    top: float
+    near: float
     factor: float
 
-    def x(self, metres: float) -> float:
-        return (metres - self.left) * self.factor
-
-    def y(self, metres: float) -> float:
-        return (self.top - metres) * self.factor
+    def at(self, across: float, along: float) -> tuple[float, float]:
+        return (along - self.near) * self.factor, (across - self.left) * self.factor
 
     def points(self, ring: Ring) -> str:
-        return " ".join(f"{self.x(x):.1f},{self.y(y):.1f}" for x, y in ring)
+        return " ".join("{:.1f},{:.1f}".format(*self.at(across, along)) for across, along in ring)
 
 
 def map_svg(view: TrialView, found: MapOut) -> SafeString:
     """The map as an SVG element."""
     xs, ys = [x for x, _ in found.boundary], [y for _, y in found.boundary]
-    factor = min(MAP_WIDTH / max(max(xs) - min(xs), 1), MAP_HEIGHT / max(max(ys) - min(ys), 1))
-    sheet = _Sheet(left=min(xs), top=max(ys), factor=factor)
-    width, height = (max(xs) - min(xs)) * factor, (max(ys) - min(ys)) * factor
+    wide, long = max(max(xs) - min(xs), 1), max(max(ys) - min(ys), 1)
+    factor = min(MAP_WIDTH / long, MAP_HEIGHT / wide)
+    sheet = _Sheet(left=min(xs), near=min(ys), factor=factor)
+    width, height = long * factor, wide * factor
     return format_html(
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="-4 -8 {0} {1}" width="{0}" height="{1}" role="img">'
         "<title>Map of the layout</title><defs>{2}</defs>{3}{4}{5}{6}{7}{8}</svg>",
@@ -82,18 +80,18 @@ def _strips(view: TrialView, found: MapOut, sheet: _Sheet) -> SafeString:
     rows = []
     for one in found.strips:
         treatment = treatments[one.strip_id]
-        x = sheet.x(sum(px for px, _ in one.ring) / len(one.ring))
-        y = sheet.y(sum(py for _, py in one.ring) / len(one.ring))
+        thick = (max(px for px, _ in one.ring) - min(px for px, _ in one.ring)) * sheet.factor
+        size = max(4.5, min(9.0, thick * 0.85))
+        x, y = sheet.at(sum(px for px, _ in one.ring) / len(one.ring), sum(py for _, py in one.ring) / len(one.ring))
         rows.append(
-            (sheet.points(one.ring), treatment.position % len(HATCHES), f"{x - 4.5:.1f}", f"{y - 10:.1f}", f"{x:.1f}",
-             f"{y - 3:.1f}", one.order, f"{y + 6:.1f}", treatment.letter)
+            (sheet.points(one.ring), treatment.position % len(HATCHES), f"{x - 1.6 * size:.1f}", f"{y - size / 2:.1f}",
+             f"{3.2 * size:.1f}", f"{size:.1f}", f"{x:.1f}", f"{y + size * 0.36:.1f}", f"{one.order} {treatment.letter}")
         )  # fmt: skip
     return format_html_join(
         "",
         '<polygon points="{0}" fill="url(#h{1})" stroke="#10181b" stroke-width="0.7"/>'
-        '<rect x="{2}" y="{3}" width="9" height="18" fill="#fff"/>'
-        '<text x="{4}" y="{5}" font-size="8" text-anchor="middle">{6}</text>'
-        '<text x="{4}" y="{7}" font-size="9" font-weight="bold" text-anchor="middle">{8}</text>',
+        '<rect x="{2}" y="{3}" width="{4}" height="{5}" fill="#fff"/>'
+        '<text x="{6}" y="{7}" font-size="{5}" font-weight="bold" text-anchor="middle">{8}</text>',
         rows,
     )
 
@@ -105,7 +103,7 @@ def _north(found: MapOut, width: float) -> SafeString:
         '<g transform="translate({},34) rotate({})"><path d="M0 12V-12M-4 -5L0 -13L4 -5" fill="none" stroke="#10181b" '
         'stroke-width="1.4"/><text y="-16" font-size="9" text-anchor="middle">N</text></g>',
         f"{width + 22:.0f}",
-        f"{found.north_deg:.1f}",
+        f"{found.north_deg + 90:.1f}",
     )
 
 

@@ -92,7 +92,7 @@ def _layout(trial: Trial, strips: Sequence[Strip], frozen: bool) -> Row:
         return "layout", "Layout", "partly", "one strip a treatment: a look"
     blocks = len({strip.block_id for strip in strips})
     drawn = f"{len(strips)} strips" if blocks == 1 else f"{blocks} blocks, {len(strips)} strips"
-    return "layout", "Layout", "done", f"{drawn}, frozen" if frozen else drawn
+    return "layout", "Layout", "done", f"{len(strips)} strips, frozen" if frozen else drawn
 
 
 def _seed(trial: Trial, factors: Sequence[Factor], drawn: bool) -> Row:

@@ -1662,8 +1662,12 @@ export interface components {
              * @enum {string}
              */
             driving: "as_laid" | "fewest_changes";
+            /** Machine */
+            machine: string;
             /** Passes */
             passes: components["schemas"]["PassOut"][];
+            /** Passes A Strip */
+            passes_a_strip: number;
             /** Seed */
             seed: components["schemas"]["SeedOut"][];
             /** Seed Total */
@@ -3293,6 +3297,8 @@ export interface operations {
                 passes?: number | null;
                 driving?: "as_laid" | "fewest_changes";
                 reserve_pct?: number;
+                sets?: number | null;
+                machine?: string | null;
             };
             header?: never;
             path: {

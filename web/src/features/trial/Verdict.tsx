@@ -122,6 +122,9 @@ function Why({ verdict }: { verdict: Verdicts }) {
           Strip {one.strip}: {one.why}
         </Caution>
       ))}
+      {verdict.amendments.map((said) => (
+        <Caution key={said}>Amended after the protocol was frozen. {said}</Caution>
+      ))}
       {[...verdict.remarks, ...(analysis?.warnings ?? [])].map((remark) => (
         <Caution key={remark}>{remark}</Caution>
       ))}

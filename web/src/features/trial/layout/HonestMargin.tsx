@@ -56,8 +56,8 @@ export function HonestMargin({ stage }: { stage: Stage }) {
     );
   return (
     <section aria-label="The honest margin">
-      <div className="mb-2 flex flex-wrap items-end gap-3">
-        <label className="grid">
+      <div className="asked mb-2">
+        <label>
           What if: blocks
           <input
             className="entry w-20"
@@ -80,7 +80,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
             <UnitEntry label="What if: price" value={price} units={prices} numeric onChange={setPrice} />
           </div>
         </div>
-        <label className="grid">
+        <label>
           Strip-to-strip CV, %
           <input
             className="entry w-24"
@@ -91,7 +91,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
           />
         </label>
         {split && (
-          <label className="grid">
+          <label>
             Of main strips, %
             <input
               className="entry w-24"
@@ -101,7 +101,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
             />
           </label>
         )}
-        <label className="grid">
+        <label>
           Smith's b
           <input
             className="entry w-20"

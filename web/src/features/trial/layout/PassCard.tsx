@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type Schemas } from "../../../api/client";
+import { useMachines } from "../../../api/queries";
 import { Problem } from "../../../ui/Problem";
 import { Caution } from "../Columns";
 import type { Stage } from "../TrialFrame";
@@ -13,7 +14,12 @@ type Props = { stage: Stage; choice: PassChoice; choose: (choice: PassChoice) =>
 /** What the driver does, what must be in the hopper, and where the flags stand. */
 export function PassCard({ stage: { trial }, choice, choose }: Props) {
   const [passes, setPasses] = useState("");
+  const [sets, setSets] = useState("");
+  const [machine, setMachine] = useState("");
+  const machines = useMachines(trial.workspace_id);
   const query = {
+    ...(sets ? { sets: Number(sets) } : {}),
+    ...(machine ? { machine } : {}),
     driving: choice.driving,
     reserve_pct: Number(choice.reserve) || 0,
     ...(/^\d+$/.test(passes.trim()) ? { passes: Number(passes) } : {}),
@@ -26,11 +32,11 @@ export function PassCard({ stage: { trial }, choice, choose }: Props) {
     queryFn: () =>
       ask(client.GET("/api/trials/{trial_id}/pass-card", { params: { path: { trial_id: trial.id }, query } })),
   });
-  if (!trial.strips.length) return <p className="muted">Draw the strips first; the card follows from them.</p>;
   const found = card.data;
+  if (!trial.strips.length) return <p className="muted">Draw the strips first; the card follows from them.</p>;
   return (
     <section aria-label="Pass card">
-      <div className="mb-2 flex flex-wrap items-end gap-3">
+      <div className="asked mb-2">
         <label>
           Driving
           <select
@@ -43,11 +49,35 @@ export function PassCard({ stage: { trial }, choice, choose }: Props) {
           </select>
         </label>
         <label>
+          Machine
+          <select className="entry" value={machine} onChange={(event) => setMachine(event.target.value)}>
+            <option value="">not said</option>
+            {machines.data?.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        {trial.factors.length > 1 && (
+          <label>
+            It sets
+            <select className="entry" value={sets} onChange={(event) => setSets(event.target.value)}>
+              <option value="">everything</option>
+              {trial.factors.map((one, place) => (
+                <option key={one.title} value={place}>
+                  {one.title.toLowerCase()}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <label>
           Passes in a strip
           <input
             className="entry w-24"
             inputMode="numeric"
-            placeholder="by width"
+            placeholder={found ? String(found.passes_a_strip) : ""}
             value={passes}
             onChange={(event) => setPasses(event.target.value)}
           />
@@ -66,6 +96,7 @@ export function PassCard({ stage: { trial }, choice, choose }: Props) {
       {found && (
         <>
           <p className="border-l-4 border-base-content pl-3">
+            {found.machine && `${found.machine}: `}
             {found.changes} changes of setting, {found.across} driven across without work. In field order{" "}
             {found.changes_as_laid} and {found.across_as_laid}; with fewest changes {found.changes_fewest} and{" "}
             {found.across_fewest}. What each strip gets stays as drawn.
@@ -105,7 +136,7 @@ function Passes({ found }: { found: Schemas["PassCardOut"] }) {
             <tr key={`${one.number}-${one.strip}`} className={one.change ? "border-t-2 border-t-base-content" : ""}>
               <td className="num">{one.number}</td>
               <td className="num">{one.strip}</td>
-              <td>{one.direction === "up" ? "↑ up" : "↓ back"}</td>
+              <td className="whitespace-nowrap">{one.direction === "up" ? "↑ up" : "↓ back"}</td>
               <td>
                 {one.change && <b>change: </b>}
                 {one.letter}, {one.setting}

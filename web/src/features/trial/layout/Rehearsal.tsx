@@ -63,7 +63,7 @@ export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
         The planned layout on {FIELDS} fields that vary, with no true difference, with one that just pays, and with
         twice that: how often would the call be right?
       </p>
-      <div className="my-2 flex flex-wrap items-end gap-3">
+      <div className="asked my-2">
         <label>
           Ground
           <select className="entry" value={ground} onChange={(event) => setGround(event.target.value as Ground)}>
@@ -108,7 +108,7 @@ export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
           </button>
         )}
         <progress
-          className="h-3 w-48 self-center accent-(--color-base-content)"
+          className="h-3 w-48 self-center"
           max={FIELDS}
           value={found?.fields ?? 0}
           aria-label="Fields rehearsed"

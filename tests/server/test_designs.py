@@ -1,0 +1,372 @@
+"""Designing a trial through the API: factors, every design, real ground, margin, rehearsal, pass card, protocol."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from apps.accounts.models import Workspace
+from apps.trials.models import Amendment, LayoutDraw
+
+from tests.server.conftest import OUTLINE, Api, count_body, harvest_all, load_body, record_count, typed
+
+Place = dict[str, Any]
+CORNERS = "\n".join(f"{lat}, {lon}" for lon, lat in OUTLINE)
+TILLAGE = ("Plough", "Strip till")
+RATES = ("70", "80", "90")
+
+
+def field_with_boundary(api: Api, workspace: Workspace, name: str = "Far Step") -> Place:
+    return api.ok("post", f"/workspaces/{workspace.id}/fields", {"name": name, "corners": CORNERS})
+
+
+def two_factors(version: int, control: int = 1) -> Place:
+    rows = [(tillage, rate) for tillage in TILLAGE for rate in RATES]
+    return {
+        "version": version,
+        "factors": [{"kind": "tillage", "hard_to_change": True}, {"kind": "seeding_rate"}],
+        "treatments": [
+            {"levels": [typed(tillage), typed(rate, "k/ha")], "is_control": place == control}
+            for place, (tillage, rate) in enumerate(rows)
+        ],
+        "costs": [
+            {"factor": 0, "level": typed("Plough"), "kind": "passes", "label": "plough", "each": typed("80", "money/ha")},
+            {"factor": 0, "level": typed("Strip till"), "kind": "passes", "times": "2", "each": typed("20", "money/ha")},
+        ],
+    }  # fmt: skip
+
+
+@pytest.fixture
+def split(lead: Api, workspace: Workspace) -> Place:
+    """Tillage by seeding rate of maize on a field with a boundary; nothing drawn."""
+    field = field_with_boundary(lead, workspace)
+    made = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Tillage and rate", "crop": "maize", "season": 2027})
+    made = lead.ok(
+        "patch",
+        f"/trials/{made['id']}",
+        {
+            "version": made["version"], "question": "Does strip tillage hold?", "field_id": field["id"],
+            "price": typed("200", "money/t"), "unit_cost": typed("20", "money/t"), "expected_yield": typed("10", "t/ha"),
+            "row_spacing": typed("75", "cm"), "bag_price": typed("100", "money"), "bag_seeds": typed("50000"),
+            "thousand_seed_weight": typed("300", "g/1000"),
+        },
+    )  # fmt: skip
+    return lead.ok("put", f"/trials/{made['id']}/treatments", two_factors(made["version"]))
+
+
+def draw(api: Api, trial: Place, **more: Any) -> Place:
+    body = {
+        "version": trial["version"], "design": "split_plot", "blocks": 4, "strip_width": typed("6", "m"),
+        "headland": typed("12", "m"), "seed": 11,
+    }  # fmt: skip
+    return api.ok("post", f"/trials/{trial['id']}/layout", body | more)
+
+
+def test_costs_of_levels_and_seed_make_the_margin(split: Place) -> None:
+    """By definition: strip till 2 × 20 against plough 80, the same seed: it saves 40, worth 222 kg/ha at 200 − 20."""
+    at = {tuple(level["text"] for level in one["levels"]): one for one in split["treatments"]}
+    assert at["Strip till", "80"]["costs_more"]["value"] == pytest.approx(-40)
+    assert at["Strip till", "80"]["margin"]["value"] == pytest.approx(40 / 180)
+    # ten thousand seeds more at 2.00 a thousand
+    assert at["Plough", "90"]["costs_more"]["value"] == pytest.approx(20)
+    labels = [step["label"] for step in at["Plough", "90"]["margin_working"]["steps"]]
+    assert labels[0].startswith("Costs of C")
+    assert "Extra cost" in labels
+    along = at["Plough", "80"]["along_row"]
+    assert along["space"] == "1250.0 cm²"
+    assert dict(along["rates"])["bags/ha"] == "1.60"
+
+
+def test_confusions_are_found_in_the_entries(lead: Api, split: Place, workspace: Workspace) -> None:
+    path = f"/trials/{split['id']}"
+    rows = two_factors(split["version"])
+    rows["treatments"] = [rows["treatments"][0], rows["treatments"][5] | {"is_control": True}]
+    rows["costs"] = []
+    found = lead.ok("put", f"{path}/treatments", rows)
+    assert any("Tillage and seeding rate change together" in note for note in found["notes"])
+    lead.ok("post", f"/workspaces/{workspace.id}/fields", {"name": "Low Meadow", "shape_later": True})
+    for question in (
+        "Does Far Step yield more than Low Meadow?",
+        "Is the other half of the field better? Half of the field was ploughed.",
+    ):
+        found = lead.ok("patch", path, {"version": found["version"], "question": question})
+        assert any("compares fields" in note for note in found["notes"]), question
+    one = {"version": found["version"], "factors": [{"kind": "free", "name": "System"}]}
+    named = [{"levels": [typed("as now")], "is_control": True}, {"levels": [typed("narrow rows and a higher rate")]}]
+    found = lead.ok("put", f"{path}/treatments", one | {"treatments": named})
+    assert any("two things at once" in note for note in found["notes"])
+    named[0]["is_control"] = False
+    found = lead.ok("put", f"{path}/treatments", one | {"version": found["version"], "treatments": named})
+    assert any("No control" in note for note in found["notes"])
+
+
+def test_a_split_plot_is_proposed_with_its_reason(split: Place) -> None:
+    assert "Tillage needs another machine" in split["layout"]["suggests"]
+    assert "split-plot" in split["layout"]["suggests"]
+
+
+def test_a_split_plot_lies_on_the_field(lead: Api, split: Place) -> None:
+    drawn = draw(lead, split)
+    assert drawn["design_name"] == "Split-plot"
+    assert len(drawn["strips"]) == 24
+    assert len({strip["main"] for strip in drawn["strips"]}) == 8
+    assert drawn["layout"]["placed"]
+    assert drawn["layout"]["georeferenced"]
+    assert all(strip["place"] is not None and strip["area"]["value"] > 0 for strip in drawn["strips"])
+    found = lead.ok("get", f"/trials/{split['id']}/map")
+    assert len(found["strips"]) == 24
+    assert found["north_deg"] is not None
+    lefts = [strip["place"][0] for strip in drawn["strips"]]
+    assert lefts == sorted(lefts)
+
+
+@pytest.mark.parametrize(
+    ("design", "strips"),
+    [("rcbd", 24), ("crd", 24), ("systematic", 24), ("augmented", 28), ("latin", 36), ("strip_plot", 24), ("unreplicated", 6)],
+)
+def test_every_design_can_be_drawn(lead: Api, split: Place, design: str, strips: int) -> None:
+    drawn = draw(lead, split, design=design, strip_width=typed("3", "m"))
+    assert len(drawn["strips"]) == strips
+    assert drawn["layout"]["record"]
+    again = draw(lead, drawn, design=design, strip_width=typed("3", "m"))
+    order = [strip["treatment_id"] for strip in drawn["strips"]]
+    assert [strip["treatment_id"] for strip in again["strips"]] == order, "same seed, same layout"
+    verdict = lead.ok("get", f"/trials/{split['id']}/verdict")
+    assert verdict["state"] == "none"
+
+
+def test_machines_decide_the_width(lead: Api, split: Place, workspace: Workspace) -> None:
+    ids = [
+        lead.ok("post", f"/workspaces/{workspace.id}/machines", {"name": name, "kind": kind, "width": typed(width, "m")})["id"]
+        for name, kind, width in (("drill", "planter", "3"), ("bar", "tillage", "4.5"), ("header", "harvester", "5.4"))
+    ]
+    widths = lead.ok("post", f"/trials/{split['id']}/strip-widths", {"machines": ids})
+    assert widths["options"][0]["width"] == {"text": "9", "unit": "m"}
+    assert "3 × drill" in widths["options"][0]["words"]
+    drawn = draw(lead, split, strip_width=typed(""), machines=ids, design="rcbd", blocks=2)
+    assert drawn["strips"][0]["width"]["text"] == "9.00 m"
+    body = {"version": drawn["version"], "design": "rcbd", "blocks": 2, "strip_width": typed("10", "m"), "machines": ids}
+    answer = lead.refused("post", f"/trials/{split['id']}/layout", body)
+    assert "9 m or 18 m" in answer["message"]
+    twin = {"name": "drill", "kind": "planter", "width": typed("3", "m")}
+    assert lead.refused("post", f"/workspaces/{workspace.id}/machines", twin)["code"] == "duplicate"
+    assert (
+        lead.refused("post", f"/workspaces/{workspace.id}/machines", twin | {"name": "x", "width": typed("0", "m")})["field"]
+        == "width"
+    )
+
+
+def test_a_redraw_is_logged(lead: Api, split: Place) -> None:
+    drawn = draw(lead, draw(lead, split), seed=12, no_equal_neighbours=True)
+    assert [one["said"].split(", seed ")[1][:2] for one in drawn["layout"]["draws"]] == ["11", "12"]
+    assert "thrown away" in drawn["layout"]["draws"][1]["said"]
+    assert LayoutDraw.objects.count() == 2
+
+
+def test_blocks_the_wrong_way_are_told(lead: Api, split: Place) -> None:
+    field = split["field"]
+    lead.ok("patch", f"/fields/{field['id']}", {"version": 1, "gradient": "90", "heading": "0"})
+    one = draw(lead, split, design="rcbd", blocks=3)
+    assert not one["layout"]["gradient_wrong"]
+    assert "across the gradient" in one["layout"]["gradient"]
+    stacked = draw(lead, one, design="rcbd", blocks=3, tiers=3)
+    assert stacked["layout"]["gradient_wrong"]
+    assert "wrong way" in stacked["layout"]["gradient"]
+
+
+def test_the_margin_moves_with_what_if(lead: Api, split: Place) -> None:
+    drawn = draw(lead, split)
+    path = f"/trials/{drawn['id']}/margin"
+    first = lead.ok("post", path, {})
+    assert first["can_answer"] is False
+    assert "cannot answer" in first["sentence"]
+    assert first["cv_source"].startswith("usual for the crop")
+    by_key = {row["key"]: row for row in first["rows"]}
+    assert {"main", "sub", "sub_within", "interaction"} <= set(by_key)
+    assert by_key["main"]["label"] == "Tillage"
+    assert by_key["main"]["df"] == 3
+    assert by_key["main"]["margin"]["value"] == pytest.approx(40 / 180)
+    assert len(first["changes"]) == 2
+    more = lead.ok("post", path, {"blocks": 10})
+    assert {row["key"]: row for row in more["rows"]}["main"]["least_pct"] < by_key["main"]["least_pct"]
+    dear = lead.ok("post", path, {"price": typed("40", "money/t")})
+    assert {row["key"]: row for row in dear["rows"]}["main"]["margin"]["value"] == pytest.approx(40 / 20)
+    calm = lead.ok("post", path, {"cv": "0.4", "cv_main": "0.4"})
+    assert calm["can_answer"] is True
+    assert "can answer" in calm["sentence"]
+    assert lead.refused("post", path, {"cv": "wild"})["field"] == "cv"
+    assert lead.refused("post", path, {"blocks": 1})["code"] == "too_few_blocks"
+    assert lead.refused("post", path, {"design": "unreplicated"})["code"] == "not_for_design"
+
+
+def test_the_farms_own_variation_is_used_and_named(lead: Api, trial: Place, workspace: Workspace) -> None:
+    path = f"/trials/{trial['id']}"
+    other = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Next", "crop": "winter_wheat", "season": 2027})
+    rows = {"version": other["version"], "factors": [{"kind": "row_spacing"}], "treatments": [
+        {"levels": [typed("12", "cm")], "is_control": True}, {"levels": [typed("20", "cm")]}]}  # fmt: skip
+    lead.ok("put", f"/trials/{other['id']}/treatments", rows)
+    ask = {"design": "rcbd", "blocks": 4}
+    assert lead.ok("post", f"/trials/{other['id']}/margin", ask)["cv_source"].startswith("usual")
+    # three widths in five blocks leave eight degrees of freedom, enough to plan with
+    fresh = lead.ok("post", f"{path}/layout", {"version": trial["version"], "design": "rcbd", "blocks": 5, "seed": 3,
+                                               "strip_width": typed("6", "m"), "strip_length": typed("300", "m")})  # fmt: skip
+    harvest_all(lead, fresh, {"A": 1250, "B": 1200, "C": 1180})
+    verdict = lead.ok("get", f"{path}/verdict")
+    found = lead.ok("post", f"/trials/{other['id']}/margin", ask)
+    assert found["cv_source"] == "this farm's own: Row width"
+    assert found["cv"] == verdict["yield_"]["cv_pct"]
+    assert found["yield_source"].startswith("mean of this farm's")
+
+
+def test_a_rehearsal_runs_in_batches_and_says_what_it_found(lead: Api, trial: Place) -> None:
+    path, ask = f"/trials/{trial['id']}/rehearsal", {"fields": 60, "what_if": {"expected_yield": typed("7", "t/ha"), "cv": "3"}}
+    first = lead.ok("post", path, ask)
+    second = lead.ok("post", path, ask | {"start": 60, "tally": first["tally"]})
+    assert (first["fields"], second["fields"]) == (60, 120)
+    assert {row["order"] for row in second["rows"]} == {"as planned", "systematic"}
+    assert len(second["rows"]) == 6
+    assert any("drift" in said for said in second["words"])
+    mapped = lead.ok("post", path, ask | {"ground": "map"})
+    assert mapped["tally"] != first["tally"]
+    assert lead.refused("post", path, ask | {"fields": 100_000})["code"] == "too_large"
+    assert lead.refused("post", path, ask | {"tally": first["tally"] | {"calls": {"x": [[1]]}}})["code"] == "unknown_choice"
+    assert lead.refused("post", path, {"fields": 5})["code"] == "missing", "without a yield there is no margin in percent"
+
+
+def test_the_pass_card_follows_the_strips(lead: Api, split: Place) -> None:
+    drawn = draw(lead, split)
+    path = f"/trials/{drawn['id']}/pass-card"
+    card = lead.ok("get", path)
+    assert [one["strip"] for one in card["passes"]] == list(range(1, 25))
+    fewest = lead.ok("get", f"{path}?driving=fewest_changes")
+    assert fewest["changes"] == 5 < card["changes"]
+    tillage = lead.ok("get", f"{path}?sets=0")
+    assert {one["setting"] for one in tillage["passes"]} == set(TILLAGE)
+    assert tillage["changes"] < card["changes"], "the bar changes with tillage only"
+    # by definition: area × seeds per area × seed weight, a tenth in reserve
+    area = sum(strip["area"]["value"] for strip in drawn["strips"] if strip["treatment_id"] == drawn["treatments"][0]["id"])
+    assert card["seed"][0]["weight"] == f"{area * 7 * 10_000 * 300 / 1e6 * 1.1:.1f} kg"
+    assert len(card["stakes"]) == 48
+    assert card["stakes"][1]["across"] == "6.0 m"
+    assert card["stakes"][0]["position"]
+    assert any("label" in said for said in card["cautions"])
+    assert lead.refused("get", f"{path}?sets=7")["code"] == "unknown_choice"
+    assert lead.refused("get", f"{path}?passes=0")["code"] == "too_small"
+
+
+def test_a_split_plot_is_not_analysed_as_blocks(lead: Api, split: Place) -> None:
+    drawn = draw(lead, split)
+    rows = [
+        load_body(strip, str(1500 + 7 * place), id=f"00000000-0000-4000-8000-{place:012d}", length=typed("300", "m"))
+        for place, strip in enumerate(drawn["strips"])
+    ]
+    lead.ok("post", f"/trials/{split['id']}/harvest-sheet", {"rows": rows})
+    verdict = lead.ok("get", f"/trials/{split['id']}/verdict")
+    assert verdict["state"] == "none"
+    assert "split-plot" in verdict["problem"]
+    assert "more certainty than there is" in verdict["problem"]
+    assert verdict["yield_"] is None
+
+
+def test_a_latin_square_is_called_from_rows_and_columns(lead: Api, trial: Place) -> None:
+    body = {"version": trial["version"], "design": "latin", "blocks": 3, "seed": 5, "strip_width": typed("6", "m"),
+            "strip_length": typed("90", "m"), "alley": typed("6", "m")}  # fmt: skip
+    drawn = lead.ok("post", f"/trials/{trial['id']}/layout", body)
+    harvest_all(lead, drawn, {"A": 420, "B": 400, "C": 390})
+    analysis = lead.ok("get", f"/trials/{trial['id']}/verdict")["yield_"]
+    assert "row + column" in analysis["method"]
+    assert [(row["source"], row["df"]) for row in analysis["anova"]] == [
+        ("row", 2),
+        ("block", 2),
+        ("treatment", 2),
+        ("residual", 2),
+    ]
+
+
+def test_the_protocol_is_frozen_and_amended_with_a_reason(lead: Api, scout: Api, trial: Place) -> None:
+    path = f"/trials/{trial['id']}"
+    frozen = lead.ok("post", f"{path}/protocol")
+    print_ = frozen["protocol"]["fingerprint"]
+    assert dict(frozen["protocol"]["content"])["treatment C"] == "25 cm; control"
+    assert lead.refused("post", f"{path}/protocol", status=409)["code"] == "frozen"
+    change = {"version": frozen["version"], "price": typed("250", "money/t")}
+    answer = lead.refused("patch", path, change, status=409)
+    assert answer["code"] == "frozen"
+    assert "price" in answer["message"]
+    same = lead.ok("get", path)
+    assert same["price"]["text"] == "200", "nothing changed without a reason"
+    assert same["version"] == frozen["version"]
+    fresh = scout.ok("patch", path, change | {"amendment": "contract signed at 250"})
+    (amended,) = fresh["protocol"]["amendments"]
+    assert amended["reason"] == "contract signed at 250"
+    assert amended["changes"] == [["price", "200 money/t", "250 money/t"]]
+    assert amended["by"] == "corin"
+    assert fresh["protocol"]["fingerprint"] == print_, "the original stays"
+    # what is no part of it needs no reason
+    fresh = lead.ok("patch", path, {"version": fresh["version"], "title": "Row width, terraces"})
+    redraw = {"version": fresh["version"], "design": "rcbd", "blocks": 3, "seed": 8, "strip_width": typed("6", "m"),
+              "strip_length": typed("300", "m")}  # fmt: skip
+    assert lead.refused("post", f"{path}/layout", redraw, status=409)["code"] == "frozen"
+    assert LayoutDraw.objects.count() == 1
+    redrawn = lead.ok("post", f"{path}/layout", redraw | {"amendment": "the low end was flooded"})
+    assert Amendment.objects.count() == 2
+    assert {row[0] for row in redrawn["protocol"]["amendments"][1]["changes"]} == {"design", "layout"}
+    harvest_all(lead, redrawn, {"A": 1250, "B": 1200, "C": 1180})
+    verdict = lead.ok("get", f"{path}/verdict")
+    assert any("contract signed at 250" in said for said in verdict["amendments"])
+
+
+def test_nothing_is_frozen_before_it_is_said(lead: Api, workspace: Workspace) -> None:
+    bare = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Bare", "crop": "maize", "season": 2027})
+    answer = lead.refused("post", f"/trials/{bare['id']}/protocol")
+    assert answer["code"] == "missing"
+    assert "layout" in answer["message"]
+
+
+@pytest.mark.parametrize(
+    ("body", "code", "field"),
+    [
+        ({"factors": []}, "too_large", "factors"),
+        ({"factors": [{"kind": "tillage"}, {"kind": "tillage"}]}, "duplicate", "factors"),
+        ({"factors": [{"kind": "tillage"}]}, "lengths_differ", "treatments"),
+        ({"factors": [{"kind": "tillage"}, {"kind": "free"}]}, "missing", "factor_name"),
+    ],
+)
+def test_factors_that_cannot_be(lead: Api, split: Place, body: Place, code: str, field: str) -> None:
+    answer = lead.refused("put", f"/trials/{split['id']}/treatments", two_factors(split["version"]) | body)
+    assert (answer["code"], answer["field"]) == (code, field)
+
+
+def test_cost_lines_that_cannot_be(lead: Api, split: Place) -> None:
+    for change, field in (
+        ({"level": typed("Disc")}, "costs"), ({"times": "-1"}, "times"), ({"each": typed("", "money/ha")}, "costs"),
+        ({"each": typed("much", "money/ha")}, "each"),
+    ):  # fmt: skip
+        body = two_factors(split["version"])
+        body["costs"][0] |= change
+        assert lead.refused("put", f"/trials/{split['id']}/treatments", body)["field"] == field
+    assert len(lead.ok("get", f"/trials/{split['id']}")["costs"]) == 2, "the kept lines stay"
+
+
+def test_rates_follow_the_lot(lead: Api, split: Place) -> None:
+    """A rate in plants wanted is divided by the share expected up; a better lot needs less seed."""
+    rows = {"version": split["version"], "factors": [{"kind": "seeding_rate"}], "treatments": [
+        {"levels": [typed("8", "plants/m2")], "is_control": True}, {"levels": [typed("1.6", "bags/ha")]}]}  # fmt: skip
+    assert lead.refused("put", f"/trials/{split['id']}/treatments", rows)["code"] == "needs_emergence"
+    ready = lead.ok("patch", f"/trials/{split['id']}", {"version": split["version"], "emergence": typed("80", "%")})
+    made = lead.ok("put", f"/trials/{split['id']}/treatments", rows | {"version": ready["version"]})
+    assert [one["along_row"]["rate"] for one in made["treatments"]] == ["100.0 thousand/ha", "80.0 thousand/ha"]
+    better = lead.ok("patch", f"/trials/{split['id']}", {"version": made["version"], "emergence": typed("100", "%")})
+    assert better["treatments"][0]["along_row"]["rate"] == "80.0 thousand/ha"
+    assert (
+        lead.refused("patch", f"/trials/{split['id']}", {"version": better["version"], "emergence": typed("140", "%")})["field"]
+        == "emergence"
+    )
+
+
+def test_records_still_hold_the_layout(lead: Api, split: Place) -> None:
+    drawn = draw(lead, split)
+    record_count(lead, drawn)
+    body = {"version": drawn["version"], "design": "rcbd", "blocks": 2, "strip_width": typed("6", "m")}
+    assert lead.refused("post", f"/trials/{split['id']}/layout", body, status=409)["code"] == "would_orphan"
+    assert count_body(drawn["strips"][0])["strip_id"] == drawn["strips"][0]["id"]
