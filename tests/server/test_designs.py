@@ -364,6 +364,14 @@ def test_rates_follow_the_lot(lead: Api, split: Place) -> None:
     )
 
 
+def test_an_expected_yield_in_the_wrong_unit_is_asked_about(lead: Api, split: Place) -> None:
+    for text, unit in (("10", "kg/ha"), ("900", "t/ha")):
+        body = {"version": split["version"], "expected_yield": typed(text, unit)}
+        answer = lead.refused("patch", f"/trials/{split['id']}", body)
+        assert answer["field"] == "expected_yield"
+        assert "Check the unit" in answer["message"]
+
+
 def test_records_still_hold_the_layout(lead: Api, split: Place) -> None:
     drawn = draw(lead, split)
     record_count(lead, drawn)

@@ -100,7 +100,7 @@ def test_layouts_that_cannot_be(lead: Api, trial: Place, change: Place, code: st
     assert len(lead.ok("get", f"/trials/{trial['id']}")["strips"]) == 9, "the old layout stands"
 
 
-def test_strips_must_fit_into_the_field(lead: Api, workspace: Workspace, trial: Place) -> None:
+def test_strips_must_fit_into_the_field(lead: Api, workspace: Workspace) -> None:
     field = lead.ok(
         "post", f"/workspaces/{workspace.id}/fields",
         {"name": "Narrow Piece", "farm": "", "width": typed("50", "m"), "length": typed("400", "m")},

@@ -194,7 +194,8 @@ def _sentence(plan: Judged, rows: list[DetectionOut], can: bool | None) -> str:
     pays = worst.margin.text if worst.margin else ""
     if can:
         return (
-            f"It can answer the question: {pays} must be gained to pay, and that is found with {worst.chance} chance. {told}."
+            f"It can answer the question: the difference that matters is {pays}, and one that large is found "
+            f"with {worst.chance} chance. {told}."
         )
     return (
         f"It cannot answer the question yet: the difference that matters is {pays}, and one that large would be found "

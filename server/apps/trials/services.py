@@ -90,6 +90,10 @@ def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:
             if value is not None:
                 if quantity in NOT_NEGATIVE:
                     require_between(value, 0, 1e9, quantity.name, label=quantity.label)
+                elif quantity == models.EXPECTED_YIELD:
+                    top = 2 * crop(trial.crop).believable_yield_kg_per_ha
+                    remedy = "Check the unit."
+                    require_between(value, 50, top, quantity.name, label=quantity.label, unit=" kg/ha", remedy=remedy)
                 elif quantity == models.EMERGENCE:
                     require_between(value, 1, 100, quantity.name, label=quantity.label, unit=" %")
                 else:

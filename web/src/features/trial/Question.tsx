@@ -130,6 +130,9 @@ function Place({ trial, edit, refuse, problems, writable }: Stage) {
 
 function Money({ trial, edit, problems, writable, system, currency }: Stage) {
   const money = { disabled: !writable, system, currency };
+  const catalogue = useCatalogue();
+  const bushels = catalogue.data?.crops.find((one) => one.key === trial.crop)?.bushel_lb;
+  const yieldUnit = system === "us" ? (bushels ? "bu/ac" : "lb/ac") : "t/ha";
   return (
     <div className="space-y-3">
       <div className="grid grid-cols-2 gap-3">
@@ -172,6 +175,7 @@ function Money({ trial, edit, problems, writable, system, currency }: Stage) {
           {...money}
           label="Expected yield"
           dimension="mass_per_area"
+          usual={yieldUnit}
           value={trial.expected_yield}
           error={problems.expected_yield}
           hint="To judge the layout; empty takes your earlier trials."
@@ -181,6 +185,7 @@ function Money({ trial, edit, problems, writable, system, currency }: Stage) {
           {...money}
           label="Practical margin of yield"
           dimension="mass_per_area"
+          usual={system === "us" ? yieldUnit : "kg/ha"}
           value={trial.practical_margin}
           error={problems.practical_margin}
           hint="Used where no extra cost sets one."

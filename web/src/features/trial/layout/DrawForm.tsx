@@ -40,7 +40,7 @@ export function DrawForm({ stage }: { stage: Stage }) {
       }}
     >
       <h2 className="mb-2">{trial.strips.length ? "Draw it anew" : "Draw the layout"}</h2>
-      <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
+      <div className="grid grid-cols-2 gap-3 md:grid-cols-5">
         <ChoiceField
           label="Design"
           value={plan.design}
@@ -68,6 +68,13 @@ export function DrawForm({ stage }: { stage: Stage }) {
           value={plan.strip_length}
           hint={trial.field ? "Empty takes all there is." : undefined}
           onCommit={(strip_length) => put({ strip_length })}
+        />
+        <TextField
+          label="Seed of the draw"
+          inputMode="numeric"
+          value={plan.seed}
+          hint="Empty draws one."
+          onCommit={(seed) => put({ seed })}
         />
       </div>
       {rule && <p className="muted mt-1 text-sm">{rule}</p>}
@@ -120,13 +127,6 @@ export function DrawForm({ stage }: { stage: Stage }) {
             value={plan.swath}
             hint="Empty takes whole headers."
             onCommit={(swath) => put({ swath })}
-          />
-          <TextField
-            label="Seed of the draw"
-            inputMode="numeric"
-            value={plan.seed}
-            hint="Empty draws one."
-            onCommit={(seed) => put({ seed })}
           />
         </div>
         {!BOUND.includes(plan.design) && <Conditions stage={stage} plan={plan} put={put} />}
