@@ -38,10 +38,19 @@ setup: .setup-python .setup-web .setup-build
 	  $$run apt-get update -q && $$run env DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends chromium; }
 	touch $@
 
-demo: setup
+# The PDF sheet needs Pango and a font. Without the right to install them the demo still starts, and the sheet says why not.
+PANGO := libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core
+.setup-print:
+	dpkg -s $(PANGO) > /dev/null 2>&1 || { \
+	  run=; test "$$(id -u)" = 0 || run="sudo -n"; \
+	  $$run apt-get update -q && $$run env DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends $(PANGO); } \
+	  || echo "Pango could not be installed: PDF sheets will say so."
+	touch $@
+
+demo: setup .setup-print
 	$(PY) server/serve.py --demo --port $(PORT)
 
-test: setup .setup-dev .setup-chromium check
+test: setup .setup-dev .setup-chromium .setup-print check
 	$(PY) -m pytest
 
 # Everything that reads the code rather than runs it.
@@ -66,7 +75,7 @@ bench: setup .setup-dev
 	$(PY) -m tests.bench
 
 # One current picture of each main view, from the demo.
-screenshots: setup .setup-dev .setup-chromium
+screenshots: setup .setup-dev .setup-chromium .setup-print
 	$(PY) -m tests.screenshots
 
 clean:

@@ -6,7 +6,9 @@ slower machine slows both. Nothing here is asserted; numbers go into notes and c
 
 from __future__ import annotations
 
+import json
 import os
+import subprocess
 import sys
 import tempfile
 import time
@@ -45,7 +47,8 @@ def _core(yardstick: float) -> None:
     for treatments, blocks in ((2, 4), (4, 5), (6, 8), (12, 6)):
         rows = strips(treatments, blocks)
         works.append((f"compare {treatments} treatments in {blocks} blocks", lambda rows=rows: compare(rows, control="T0")))
-    works.append(("draw 12 treatments in 40 blocks", lambda: complete_blocks(list("ABCDEFGHIJKL"), blocks=40, seed=1)))
+    works += _planning()
+    works.append(("draw 10 treatments in 40 blocks", lambda: complete_blocks(list("ABCDEFGHIJ"), blocks=40, seed=1)))
     number = iter(range(1, 10_000))
     works.append(
         (
@@ -55,6 +58,59 @@ def _core(yardstick: float) -> None:
     )
     for name, work in works:
         print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick")
+
+
+def _planning() -> list[tuple[str, Callable[[], object]]]:
+    """The planner's work on 24 and 200 strips."""
+    from cultrix_core.design.geometry import Ground, Placing, place_strips
+    from cultrix_core.design.margin import DesignSize
+    from cultrix_core.design.randomise import Cell, Constraints, lay_out
+    from cultrix_core.design.rehearsal import Rehearsed, rehearse
+    from cultrix_core.simulate.variation import FieldVariation
+
+    works: list[tuple[str, Callable[[], object]]] = []
+    ring = ((0.0, 0.0), (1700.0, 20.0), (1650.0, 480.0), (30.0, 430.0))
+    for treatments, blocks in ((4, 6), (10, 20)):
+        cells = tuple(Cell(name=f"T{number}") for number in range(treatments))
+        name = f"{treatments * blocks} strips"
+        plan = lay_out("rcbd", cells, blocks=blocks, seed=1).strips
+        placing = Placing(heading_deg=0, strip_width_m=6, headland_m=12, guards=1)
+        works.append((f"place {name}", lambda plan=plan, placing=placing: place_strips(Ground(boundary=ring), plan, placing)))
+        size = DesignSize(design="rcbd", treatments=treatments, blocks=blocks)
+        rehearsed = Rehearsed(size=size, cells=cells, control="T0", alpha=0.1, margin_pct=5, constraints=Constraints())
+        ground = FieldVariation(cv_pct=8)
+        works.append((f"rehearse 100 fields, {name}", lambda it=rehearsed, on=ground: rehearse(it, on, fields=100, seed=1)))
+    balanced = Constraints(balance_neighbours=True, no_equal_neighbours=True)
+    four = [Cell(name=name) for name in "abcd"]
+    works.append(("draw 24 strips, neighbours balanced", lambda: lay_out("rcbd", four, blocks=6, seed=1, constraints=balanced)))
+    return works
+
+
+def _large(client: object, workspace: str) -> str:
+    """A trial of 200 strips on a field of its own; returns its id."""
+
+    def post(method: str, path: str, body: dict[str, object]) -> dict[str, object]:
+        answer = getattr(client, method)(f"/api{path}", json.dumps(body), content_type="application/json").json()
+        assert "id" in answer, answer
+        return dict(answer)
+
+    corners = "0 0\n1700 20\n1650 480\n30 430"
+    field = post("post", f"/workspaces/{workspace}/fields", {"name": "Long plain", "corners": corners, "corners_in": "m"})
+    trial = post("post", f"/workspaces/{workspace}/trials", {"title": "Two hundred", "crop": "maize", "season": 2027})
+    path = f"/trials/{trial['id']}"
+    facts = {"field_id": field["id"], "expected_yield": {"text": "10", "unit": "t/ha"}}
+    trial = post("patch", path, {"version": trial["version"], **facts})
+    rows = [{"levels": [{"text": str(60 + 4 * n), "unit": "k/ha"}], "is_control": n == 0} for n in range(10)]
+    body = {"version": trial["version"], "factors": [{"kind": "seeding_rate"}], "treatments": rows}
+    trial = post("put", f"{path}/treatments", body)
+    layout = {
+        "version": trial["version"],
+        "design": "rcbd",
+        "blocks": 20,
+        "strip_width": {"text": "6", "unit": "m"},
+        "heading": "0",
+    }
+    return str(post("post", f"{path}/layout", layout)["id"])
 
 
 def _server(yardstick: float) -> None:
@@ -78,6 +134,7 @@ def _server(yardstick: float) -> None:
     client = Client(HTTP_HOST="localhost")
     client.force_login(User.objects.get(username="ilse"), backend="django.contrib.auth.backends.ModelBackend")
     trial = Trial.objects.get(title="Sorghum seeding rate")
+    large = _large(client, str(workspace.id))
 
     def get(path: str) -> Callable[[], object]:
         return lambda: client.get(f"/api{path}")
@@ -89,6 +146,11 @@ def _server(yardstick: float) -> None:
         ("stand", f"/trials/{trial.id}/stand"),
         ("harvest", f"/trials/{trial.id}/harvest"),
         ("verdict, stored", f"/trials/{trial.id}/verdict"),
+        ("map", f"/trials/{trial.id}/map"),
+        ("pass card", f"/trials/{trial.id}/pass-card"),
+        ("trial of 200 strips", f"/trials/{large}"),
+        ("map of 200 strips", f"/trials/{large}/map"),
+        ("pass card of 200 strips", f"/trials/{large}/pass-card"),
     ):
         get(path)()
         with CaptureQueriesContext(connection) as queries:
@@ -96,6 +158,13 @@ def _server(yardstick: float) -> None:
         asked = len(queries)
         cost = _seconds(get(path)) / yardstick
         print(f"{name:45} {cost:9.2f} × yardstick {asked:4} queries {len(response.content) / 1000:7.1f} kB")
+
+    for name, which in (("margin, 20 strips", trial.id), ("margin, 200 strips", large)):
+        work = lambda which=which: client.post(f"/api/trials/{which}/margin", "{}", content_type="application/json")  # noqa: E731
+        work()
+        with CaptureQueriesContext(connection) as queries:
+            size = len(work().content)
+        print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick {len(queries):4} queries {size / 1000:7.1f} kB")
 
     def anew() -> None:
         Verdict.objects.all().delete()
@@ -112,6 +181,10 @@ def main() -> None:
     print(f"{'yardstick: a sort of 400 000 numbers':45} {1000 * yardstick:9.2f} ms here")
     _core(yardstick)
     _server(yardstick)
+    counted = subprocess.run(
+        ["npx", "vitest", "run", "src/ui/rerenders.test.tsx"], cwd=ROOT / "web", capture_output=True, text=True, check=False
+    )
+    print(*(line for line in counted.stdout.splitlines() if line.startswith("selecting")), sep="\n")
     for name in ("*.js", "*.css"):
         size = sum(path.stat().st_size for path in (ROOT / "web" / "dist" / "assets").glob(name))
         print(f"{'built ' + name:45} {size / 1000:9.1f} kB")

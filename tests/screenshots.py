@@ -46,14 +46,16 @@ def _working(page: Page) -> None:
 
 
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
+TILLAGE = "{Strip tillage and maize rate}"
 MAIZE = "{Maize seeding rate on Upper Step}"
 VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("today", "/", DESK, None),
     ("trials", "/trials", DESK, None),
     ("question", f"/trials/{WIDTH}/question", DESK, None),
     ("working", f"/trials/{WIDTH}/question", DESK, _working),
-    ("treatments", f"/trials/{WIDTH}/treatments", DESK, None),
-    ("layout", f"/trials/{WIDTH}/layout?strip=4", DESK, None),
+    ("treatments", f"/trials/{TILLAGE}/treatments", DESK, None),
+    ("layout", f"/trials/{TILLAGE}/layout?strip=4", DESK, None),
+    ("margin", f"/trials/{RATE}/layout?sheet=margin", DESK, None),
     ("seed", f"/trials/{MAIZE}/seed", DESK, None),
     ("planting", f"/trials/{SORGHUM}/planting?strip=7", DESK, None),
     ("stand", f"/trials/{SORGHUM}/stand?strip=6", DESK, None),

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 from cultrix_core.cli import main
 
-from tests.core.references import O01, O02, Case
+from tests.core.references import FOLDER, O01, O02, Case
 
 
 def write(folder: Path, reference: Case, drop: bool = False) -> Path:
@@ -112,3 +112,50 @@ def test_the_core_imports_no_django() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_power_as_in_r(capsys: pytest.CaptureFixture[str]) -> None:
+    """R 4.2.2, noncentral t and F: 5 treatments, 4 blocks, CV 7 %, a difference of 8 % at 0.10."""
+    grid = json.loads((FOLDER / "o19_power_grid.json").read_text())["expected"]
+    wanted = next(
+        row
+        for row in grid["rcbd_grid"]
+        if (row["treatments"], row["blocks"], row["cv_pct"], row["diff_pct"], row["alpha"]) == (4, 4, 7, 8, 0.1)
+    )
+    usual = ("power", "--design", "rcbd", "--treatments", 4, "--blocks", 4, "--cv", 7, "--alpha", 0.1, "--json")
+    answer = run(capsys, *usual, "--difference", 8)
+    assert answer["power_pairwise"] == pytest.approx(wanted["power_pairwise_t_rcbd_error_df"], abs=1e-8)
+    assert answer["power_f"] == pytest.approx(wanted["power_f_two_extremes"], abs=1e-8)
+    assert answer["adjust"] == "dunnett"
+    assert answer["ldd_adjusted_80"] > answer["ldd_pairwise_80"]
+    least = next(
+        row
+        for row in grid["min_detectable_difference"]
+        if (row["treatments"], row["blocks"], row["cv_pct"], row["alpha"]) == (4, 4, 7, 0.1)
+    )
+    assert answer["ldd_pairwise_80"] == pytest.approx(least["min_detectable_diff_pct_power_80"], rel=1e-7)
+    assert run(capsys, *usual)["power_pairwise"] is None
+
+
+def test_power_of_a_split_plot(capsys: pytest.CaptureFixture[str]) -> None:
+    parts = ("--main", 2, "--sub", 3, "--blocks", 4, "--cv-main", 10, "--cv-sub", 7, "--difference", 6, "--json")
+    answer = run(capsys, "power", "--design", "split_plot", *parts)
+    assert [(row["stratum"], row["df"]) for row in answer["strata"]] == [
+        ("main", 3),
+        ("sub", 12),
+        ("sub_within", 12),
+        ("interaction", 12),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("--design", "rcbd", "--treatments", 3, "--blocks", 1, "--cv", 7), "Blocks must be at least 2"),
+        (("--design", "rcbd", "--blocks", 4, "--cv", 7), "at least 2 treatments"),
+        (("--design", "rcbd", "--treatments", 3, "--blocks", 4), "--cv"),
+    ],
+)
+def test_power_refuses(arguments: tuple[object, ...], said: str, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["power", *map(str, arguments)]) == 2
+    assert said in capsys.readouterr().err

@@ -24,7 +24,7 @@ ARGUMENTS = [
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE localhost, EXCLUDE 127.0.0.1",
 ]  # fmt: skip
 # Generous, so that a busy machine is slow and not wrong; nothing waits longer than it must.
-expect.set_options(timeout=12_000)
+expect.set_options(timeout=40_000)
 
 
 def _free_port() -> int:
@@ -79,7 +79,7 @@ def browser() -> Iterator[Browser]:
 def page(browser: Browser, address: str) -> Iterator[Page]:
     """A fresh browser at the sign-in; whatever the console complains of fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
-    context.set_default_timeout(15_000)
+    context.set_default_timeout(90_000)
     found = context.new_page()
     complaints: list[str] = []
     found.on("pageerror", lambda error: complaints.append(str(error)))

@@ -137,7 +137,7 @@ def test_a_split_plot_on_an_imported_boundary_to_the_pdf(lead: Page, tmp_path: P
     expect(page.get_by_role("dialog")).to_have_count(0)
     stage(page, "Layout")
     sheet(page, "Protocol")
-    expect(page.get_by_text("price: “190 money/t” became “210 money/t”")).to_be_visible()
+    expect(page.get_by_text("price: “190 €/t” became “210 €/t”")).to_be_visible()
 
 
 def test_a_boundary_that_cannot_be_says_why(lead: Page, tmp_path: Path) -> None:

@@ -299,7 +299,7 @@ def test_the_protocol_is_frozen_and_amended_with_a_reason(lead: Api, scout: Api,
     fresh = scout.ok("patch", path, change | {"amendment": "contract signed at 250"})
     (amended,) = fresh["protocol"]["amendments"]
     assert amended["reason"] == "contract signed at 250"
-    assert amended["changes"] == [["price", "200 money/t", "250 money/t"]]
+    assert amended["changes"] == [["price", "200 €/t", "250 €/t"]]
     assert amended["by"] == "corin"
     assert fresh["protocol"]["fingerprint"] == print_, "the original stays"
     # what is no part of it needs no reason

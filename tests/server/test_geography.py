@@ -201,6 +201,13 @@ def test_the_sheet_says_what_the_screen_says(lead: Api, split: Place, workspace:
         assert said in html
     assert html.count("<polygon") >= 25, "every strip and the outline"
     assert workspace.name not in html
+    assert "Protocol not frozen yet" in html
+    lead.ok("post", f"/trials/{drawn['id']}/protocol")
+    change = {"version": drawn["version"], "price": typed("210", "money/t"), "amendment": "contract signed"}
+    lead.ok("patch", f"/trials/{drawn['id']}", change)
+    html = layout_html(view(user, trial_for(user, drawn["id"])), driving="as_laid", reserve_pct=10)
+    assert "contract signed" in html
+    assert "from “200 €/t” to “210 €/t”" in html
 
 
 def test_machine_files_need_a_place_on_the_globe(lead: Api, trial: Place) -> None:

@@ -27,6 +27,10 @@ from apps.trials.treatments import set_treatments
 NAMESPACE = uuid.UUID("6f3d0c1e-8a51-4b0e-9a57-0d6f3f1b2c77")
 
 
+# What the valley usually harvests, t/ha.
+USUAL_YIELD = {"winter_wheat": "7", "sorghum": "6.4", "sunflower": "2.9", "maize": "10.4"}
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """A trial of the demo."""
@@ -70,6 +74,7 @@ def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan
         guess=plan.guess,
         series=plan.series,
         price=typed(plan.price, "money/t"),
+        expected_yield=typed(USUAL_YIELD[plan.crop], "t/ha"),
         unit_cost=typed(plan.unit_cost, "money/t"),
         practical_margin=typed(plan.practical, "kg/ha"),
         net_margin=typed("25", "money/ha"),

@@ -36,6 +36,11 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
             "question": view.trial.question,
             "frozen": f"{frozen.frozen_at:%d %b %Y, %H:%M} UTC" if frozen else "",
             "fingerprint": frozen.fingerprint if frozen else "",
+            "amendments": [
+                f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
+                for one in (frozen.amendments if frozen else [])
+                for name, before, after in one.changes
+            ],
             "treatments": [
                 {
                     "letter": one.letter,

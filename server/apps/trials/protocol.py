@@ -10,7 +10,9 @@ import hashlib
 import json
 from uuid import UUID
 
+from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal
+from cultrix_core.units import UNITS
 from django.db import transaction
 from django.utils import timezone
 
@@ -21,6 +23,7 @@ from apps.trials.models import Amendment, Level, Protocol, Trial
 from apps.trials.selectors import treatments_of, trial_for
 
 MONEY = ("price", "unit_cost", "practical_margin", "net_margin", "bag_price", "bag_seeds", "expected_yield")
+LABELS = {unit.code: unit.label for unit in UNITS}
 WORDS = {
     "unit_cost": "cost that comes with yield", "net_margin": "margin of net return", "bag_price": "price of a bag",
     "bag_seeds": "seeds in a bag",
@@ -35,17 +38,18 @@ def content_of(trial: Trial) -> dict[str, str]:
         "primary response": trial.get_primary_response_display(),
         "significance level": f"{trial.alpha:g}",
         "field": str(trial.field) if trial.field else "",
-        "crop": trial.crop,
+        "crop": crop(trial.crop).name,
     }
+    currency = trial.workspace.currency
     for name in MONEY:
-        text = f"{getattr(trial, f'{name}_typed')} {getattr(trial, f'{name}_unit')}".strip()
-        found[WORDS.get(name, name.replace("_", " "))] = text
+        said = _said(getattr(trial, f"{name}_typed"), getattr(trial, f"{name}_unit"), currency)
+        found[WORDS.get(name, name.replace("_", " "))] = said
     for treatment in treatments_of(trial):
-        parts = [_level(level) for level in treatment.levels.all()]
+        parts = [_level(level, currency) for level in treatment.levels.all()]
         if treatment.is_control:
             parts.append("control")
         if treatment.extra_cost_typed:
-            parts.append(f"stated cost {treatment.extra_cost_typed} {treatment.extra_cost_unit}")
+            parts.append(f"stated cost {_said(treatment.extra_cost_typed, treatment.extra_cost_unit, currency)}")
         found[f"treatment {treatment.letter}"] = "; ".join(parts)
     found["design"] = f"{trial.get_design_display()}, seed {trial.seed}" if trial.design else ""
     strips = list(trial.strips.select_related("block", "treatment"))
@@ -59,10 +63,17 @@ def content_of(trial: Trial) -> dict[str, str]:
     return found
 
 
-def _level(level: Level) -> str:
-    said = f"{level.amount_typed} {level.amount_unit}" if level.amount_typed else level.name
+def _said(text: str, unit: str, currency: str) -> str:
+    """What was typed, with its unit as people read it."""
+    label = LABELS.get(unit, unit)
+    return f"{text} {currency}{label}" if unit.startswith("money") and text else f"{text} {label}".strip()
+
+
+def _level(level: Level, currency: str) -> str:
+    said = _said(level.amount_typed, level.amount_unit, currency) if level.amount_typed else level.name
     lines = [
-        f"{line.label or line.kind} {line.times_typed} × {line.each_typed} {line.each_unit}" for line in level.cost_lines.all()
+        f"{line.label or line.kind} {line.times_typed} × {_said(line.each_typed, line.each_unit, currency)}"
+        for line in level.cost_lines.all()
     ]
     return f"{said} ({', '.join(lines)})" if lines else said
 

@@ -91,4 +91,30 @@ describe("writing to a trial", () => {
     expect(writes.problems.guess).toBe("changed elsewhere");
     expect(server.guess).toBe("old");
   });
+  it("asks for the reason of an amendment, and sends the change again with it", async () => {
+    show();
+    refusal = { status: 409, code: "frozen" };
+    await act(() => writes.edit({ price: { text: "250", unit: "money/t" } }, "price"));
+    expect(writes.frozen?.message).toBe("refused: frozen");
+    expect(server.price.text).toBe("200");
+    refusal = null;
+    await act(async () => writes.frozen?.settle("contract signed"));
+    expect(bodies.at(-1)).toEqual({
+      version: 4,
+      amendment: "contract signed",
+      price: { text: "250", unit: "money/t" },
+    });
+    expect(writes.frozen).toBeNull();
+    expect(writes.problems).toEqual({});
+    expect(saving.undo, "an amendment is not taken back silently").toBeNull();
+  });
+  it("leaves what was frozen when no reason is given", async () => {
+    show();
+    refusal = { status: 409, code: "frozen" };
+    await act(() => writes.edit({ guess: "other" }, "guess"));
+    await act(async () => writes.frozen?.settle(null));
+    expect(bodies).toHaveLength(1);
+    expect(writes.frozen).toBeNull();
+    expect(server.guess).toBe("old");
+  });
 });

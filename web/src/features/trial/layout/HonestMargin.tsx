@@ -33,6 +33,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
   const lengths = useUnits("length", system);
   const prices = useUnits("price", system).map(([code, label]): [string, string] => [code, currency + label]);
   const [blocks, setBlocks] = useState("");
+  const [treatments, setTreatments] = useState("");
   const [length, setLength] = useState(blank);
   const [price, setPrice] = useState<Typed>({ text: "", unit: trial.price.unit || prices[0]?.[0] || "" });
   const [cv, setCv] = useState("");
@@ -43,6 +44,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
     cv_main: cvMain,
     smith_b: smith,
     ...(/^\d+$/.test(blocks.trim()) ? { blocks: Number(blocks) } : {}),
+    ...(/^\d+$/.test(treatments.trim()) ? { treatments: Number(treatments) } : {}),
     ...(length.text.trim() ? { length } : {}),
     ...(price.text.trim() ? { price } : {}),
   };
@@ -68,6 +70,19 @@ export function HonestMargin({ stage }: { stage: Stage }) {
             onChange={(event) => setBlocks(event.target.value)}
           />
         </label>
+        {trial.factors.length === 1 && (
+          <label>
+            Treatments
+            <input
+              className="entry w-20"
+              type="number"
+              min={2}
+              max={40}
+              value={treatments || String(trial.treatments.length)}
+              onChange={(event) => setTreatments(event.target.value)}
+            />
+          </label>
+        )}
         <div>
           Strip length
           <div className="w-40">

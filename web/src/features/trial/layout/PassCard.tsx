@@ -5,14 +5,19 @@ import { useMachines } from "../../../api/queries";
 import { Problem } from "../../../ui/Problem";
 import { Caution } from "../Columns";
 import type { Stage } from "../TrialFrame";
+import { PlotGrid } from "./PlotGrid";
 
 type Driving = Schemas["PassCardOut"]["driving"];
 export type PassChoice = { driving: Driving; reserve: string };
 
 type Props = { stage: Stage; choice: PassChoice; choose: (choice: PassChoice) => void };
 
+/** Plots shorter than this are likely planted by hand. */
+const SHORT_M = 40;
+
 /** What the driver does, what must be in the hopper, and where the flags stand. */
-export function PassCard({ stage: { trial }, choice, choose }: Props) {
+export function PassCard({ stage, choice, choose }: Props) {
+  const { trial } = stage;
   const [passes, setPasses] = useState("");
   const [sets, setSets] = useState("");
   const [machine, setMachine] = useState("");
@@ -33,6 +38,8 @@ export function PassCard({ stage: { trial }, choice, choose }: Props) {
       ask(client.GET("/api/trials/{trial_id}/pass-card", { params: { path: { trial_id: trial.id }, query } })),
   });
   const found = card.data;
+  const place = trial.strips[0]?.place;
+  const short = place?.length === 4 && (place[3] ?? 0) - (place[1] ?? 0) < SHORT_M;
   if (!trial.strips.length) return <p className="muted">Draw the strips first; the card follows from them.</p>;
   return (
     <section aria-label="Pass card">
@@ -108,6 +115,7 @@ export function PassCard({ stage: { trial }, choice, choose }: Props) {
               <Stakes found={found} />
             </div>
           </div>
+          {short && <PlotGrid stage={stage} />}
           <div className="mt-3 space-y-1.5">
             {found.cautions.map((one) => (
               <Caution key={one}>{one}</Caution>

@@ -1,0 +1,107 @@
+import { type KeyboardEvent, memo } from "react";
+import type { Strip, Treatment } from "../api/client";
+import { hatchClass } from "./inks";
+import type { Spot } from "./ribbonPlaces";
+
+export type Layer = "plan" | "stand" | "yield_" | "net_return";
+export type Shown = Pick<Treatment, "id" | "letter" | "position" | "name">;
+
+type Props = {
+  strip: Strip;
+  treatment: Shown | undefined;
+  layer: Layer;
+  /** Share of the scale its value fills; undefined without a value. */
+  share: number | undefined;
+  spot: Spot | undefined;
+  selected: boolean;
+  /** The one strip that Tab reaches. */
+  reachable: boolean;
+  small: boolean;
+  blind: boolean;
+  choose: ((strip: Strip) => void) | null;
+  step: (event: KeyboardEvent, strip: Strip) => void;
+};
+
+export function wordsOf(strip: Strip, treatment: Shown | undefined, layer: Layer, blind: boolean): string {
+  const parts = [`Strip ${strip.order}`, strip.block_name];
+  if (!blind && treatment) parts.push(`${treatment.letter}, ${treatment.name}`);
+  if (strip.lost) parts.push(`lost: ${strip.reason}`);
+  if (strip.received_id !== strip.treatment_id && !blind) parts.push(`sown otherwise: ${strip.reason}`);
+  const shown = layer === "plan" ? null : strip[layer];
+  if (layer !== "plan") parts.push(shown ? shown.text : "nothing yet");
+  return parts.join(", ");
+}
+
+/** One strip on the ribbon; drawn again only when something of its own has changed. */
+export const RibbonCell = memo(function RibbonCell(props: Props) {
+  const { strip, treatment, layer, spot, selected, small, blind, choose } = props;
+  const plan = layer === "plan" && !blind ? hatchClass(treatment?.position ?? 0) : "bg-(--paper)";
+  const place = spot ? "absolute" : `relative min-w-6 flex-1 ${small ? "h-11" : "h-[4.5rem]"}`;
+  const main = strip.main % 2 === 1 ? "border-t-4 border-t-base-content" : "";
+  const look = `grid place-items-center border border-base-content/60 ${place} ${plan} ${main} ${strip.lost ? "opacity-60" : ""}`;
+  const style = spot && {
+    left: `${spot.left}%`,
+    width: `${spot.width}%`,
+    top: `${spot.top}%`,
+    height: `${spot.height}%`,
+  };
+  if (!choose)
+    return (
+      <div className={look} style={style}>
+        <Inside {...props} />
+      </div>
+    );
+  const words = wordsOf(strip, treatment, layer, blind);
+  return (
+    <button
+      type="button"
+      data-strip={strip.id}
+      tabIndex={props.reachable ? 0 : -1}
+      aria-pressed={selected}
+      title={words}
+      className={`${look} cursor-pointer ${selected ? "z-10 outline-4 outline-accent" : ""}`}
+      style={style}
+      onClick={() => choose(strip)}
+      onKeyDown={(event) => props.step(event, strip)}
+    >
+      <span className="sr-only">{words}</span>
+      <span aria-hidden="true" className="contents">
+        <Inside {...props} />
+      </span>
+    </button>
+  );
+});
+
+function Inside({ strip, treatment, share, small, blind }: Props) {
+  return (
+    <>
+      {share !== undefined && (
+        <span
+          className={`absolute inset-x-0 bottom-0 border-t-2 ${blind ? "bg-base-300" : `${hatchClass(treatment?.position ?? 0)} border-(--ink)`}`}
+          style={{ height: `${share * 100}%` }}
+        />
+      )}
+      {!small && (
+        <span className="absolute left-0 top-0 z-[1] bg-(--paper) px-0.5 text-[0.75rem] leading-tight">
+          {strip.order}
+        </span>
+      )}
+      {!blind && treatment && (
+        <span className={`stake relative ${small ? "text-xs" : "text-sm"} ink-${(treatment.position % 8) + 1}`}>
+          {treatment.letter}
+          {strip.received_id !== strip.treatment_id ? "!" : ""}
+        </span>
+      )}
+      {strip.lost && (
+        <svg
+          className="absolute inset-0 h-full w-full"
+          viewBox="0 0 10 10"
+          preserveAspectRatio="none"
+          aria-hidden="true"
+        >
+          <path d="M0 0L10 10M10 0L0 10" stroke="currentColor" strokeWidth="0.6" />
+        </svg>
+      )}
+    </>
+  );
+}
