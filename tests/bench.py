@@ -164,7 +164,8 @@ def _server(yardstick: float) -> None:
         work()
         with CaptureQueriesContext(connection) as queries:
             size = len(work().content)
-        print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick {len(queries):4} queries {size / 1000:7.1f} kB")
+        asked = len(queries)
+        print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick {asked:4} queries {size / 1000:7.1f} kB")
 
     def anew() -> None:
         Verdict.objects.all().delete()
@@ -184,7 +185,7 @@ def main() -> None:
     counted = subprocess.run(
         ["npx", "vitest", "run", "src/ui/rerenders.test.tsx"], cwd=ROOT / "web", capture_output=True, text=True, check=False
     )
-    print(*(line for line in counted.stdout.splitlines() if line.startswith("selecting")), sep="\n")
+    print(*(line[line.index("selecting") :] for line in counted.stdout.splitlines() if "selecting" in line), sep="\n")
     for name in ("*.js", "*.css"):
         size = sum(path.stat().st_size for path in (ROOT / "web" / "dist" / "assets").glob(name))
         print(f"{'built ' + name:45} {size / 1000:9.1f} kB")

@@ -221,3 +221,81 @@ def test_widths_that_never_meet_are_explained() -> None:
     assert "Nearest" in found.explanation
     with pytest.raises(Refusal, match="9 m or 18 m"):
         passes_at(10, [DRILL, TILL])
+
+
+@given(st.floats(0, 359), st.integers(1, 3), st.floats(0, 20))
+@settings(max_examples=30)
+def test_turning_field_and_heading_together_changes_nothing(turn: float, guards: int, headland: float) -> None:
+    angle = math.radians(turn)
+    turned = tuple(
+        (x * math.cos(angle) + y * math.sin(angle), -x * math.sin(angle) + y * math.cos(angle)) for x, y in IRREGULAR
+    )
+    one = placed(IRREGULAR, headland_m=headland, guards=guards)
+    other = placed(turned, headland_m=headland, guards=guards, heading_deg=turn)
+    assert other.bands == one.bands
+    assert [strip.length_m for strip in other.strips] == pytest.approx([strip.length_m for strip in one.strips], abs=1e-3)
+    for mine, theirs in zip(one.strips, other.strips, strict=True):
+        x, y = mine.centre
+        assert theirs.centre == pytest.approx(
+            (x * math.cos(angle) + y * math.sin(angle), -x * math.sin(angle) + y * math.cos(angle)), abs=1e-2
+        )
+
+
+@given(st.floats(0.1, 40))
+def test_a_deeper_headland_shortens_every_strip_by_twice_as_much(headland: float) -> None:
+    ring = ((0, 0), (100, 0), (100, 400), (0, 400))
+    without, with_it = placed(ring), placed(ring, headland_m=headland)
+    for mine, theirs in zip(without.strips, with_it.strips, strict=True):
+        assert mine.length_m - theirs.length_m == pytest.approx(2 * headland, abs=1e-6)
+
+
+def test_a_common_length_is_taken_from_the_middle() -> None:
+    full, cut = placed(IRREGULAR, headland_m=10), placed(IRREGULAR, headland_m=10, length_m=200)
+    assert {round(strip.length_m, 6) for strip in cut.strips} == {200.0}
+    assert cut.longest_m >= 200
+    assert full.longest_m == pytest.approx(min(strip.length_m for strip in full.strips))
+    assert any("differ in length" in said for said in full.remarks) == (
+        max(strip.length_m for strip in full.strips) > 1.15 * full.longest_m
+    )
+
+
+def test_the_best_run_of_bands_is_taken_unless_a_side_is_kept_free() -> None:
+    wedge: Ring = ((0, 0), (200, 0), (200, 400), (150, 400), (0, 100))
+    best = placed(wedge)
+    assert best.longest_m == pytest.approx(400, abs=30)
+    left = placed(wedge, side_m=5)
+    assert left.longest_m < best.longest_m
+    assert min(x for strip in left.strips for x, _ in strip.ring) == pytest.approx(5, abs=1)
+
+
+@pytest.mark.parametrize(
+    ("change", "code", "field"),
+    [
+        ({"strip_width_m": 0.0}, "not_positive", "strip_width"),
+        ({"headland_m": -1.0}, "too_small", "headland"),
+        ({"guards": 99}, "too_large", "guards"),
+        ({"alley_m": 500.0}, "too_large", "alley"),
+        ({"length_m": 0.0}, "not_positive", "strip_length"),
+        ({"swath_m": 7.0}, "does_not_fit", "swath"),
+        ({"length_m": 900.0}, "does_not_fit", "strip_width"),
+        ({"headland_m": 300.0}, "does_not_fit", "strip_width"),
+    ],
+)
+def test_placing_that_cannot_be(change: dict[str, float], code: str, field: str) -> None:
+    with pytest.raises(Refusal) as refused:
+        placed(IRREGULAR, **change)
+    assert (refused.value.code, refused.value.field) == (code, field)
+
+
+@given(st.lists(st.integers(2, 24), min_size=1, max_size=3, unique=True))
+def test_options_hold_whole_passes_of_all(halves: list[int]) -> None:
+    machines = [WorkingMachine(name=f"m{size}", kind="planter", width_m=size / 2) for size in halves]
+    found = strip_widths(machines)
+    step = math.lcm(*halves) / 2
+    assert [option.width_m for option in found.options] == pytest.approx(
+        [step * times for times in range(1, 5) if step * times <= 80]
+    )
+    for option in found.options:
+        for machine, (name, times) in zip(machines, option.passes, strict=True):
+            assert name == machine.name
+            assert times * machine.width_m == pytest.approx(option.width_m)

@@ -263,3 +263,77 @@ def test_a_rehearsal_is_the_same_again_and_adds_up() -> None:
         rehearse(plan, ground, fields=5000, seed=1)
     with pytest.raises(Refusal):
         rehearse(rehearsed("rcbd", 3, 4, margin=0.0), ground, fields=10, seed=1)
+
+
+@given(st.integers(2, 6), st.integers(2, 10), st.floats(2, 20), st.sampled_from([0.05, 0.1, 0.2]))
+def test_what_is_detected_is_found_four_times_in_five(treatments: int, blocks: int, cv: float, alpha: float) -> None:
+    """Solving back: the power at the least detectable difference is the wanted 0.80; less blocks detect less."""
+    if (treatments - 1) * (blocks - 1) < 2:
+        return
+    (one,) = strata(rcbd(treatments, blocks), Variation(cv_pct=cv))
+    found = detect(one, alpha=alpha, margin_pct=None)
+    assert power(found.least_detectable_pct / one.sed_pct, one.df, found.critical) == pytest.approx(0.8, abs=1e-6)
+    (more,) = strata(rcbd(treatments, blocks + 1), Variation(cv_pct=cv))
+    assert detect(more, alpha=alpha, margin_pct=None).least_detectable_pct < found.least_detectable_pct
+
+
+@given(st.floats(2, 20), st.floats(1.01, 3))
+def test_detection_is_in_proportion_to_the_variation(cv: float, times: float) -> None:
+    for size in (
+        rcbd(3, 4),
+        DesignSize(design="split_plot", treatments=6, blocks=4, main=2, sub=3),
+        DesignSize(design="strip_plot", treatments=6, blocks=4, main=2, sub=3),
+        DesignSize(design="rcbd", treatments=6, blocks=4, factors=(2, 3)),
+    ):
+        calm, wild = strata(size, Variation(cv_pct=cv)), strata(size, Variation(cv_pct=cv * times))
+        for one, other in zip(calm, wild, strict=True):
+            assert other.sed_pct == pytest.approx(one.sed_pct * times)
+            assert (other.df, other.comparisons, other.adjust) == (one.df, one.comparisons, one.adjust)
+
+
+def test_the_strata_of_a_factorial_by_simulation() -> None:
+    """Standard errors of main effects and of a difference of differences, 2 × 3 in 5 blocks, 20 000 trials."""
+    found = strata(DesignSize(design="rcbd", treatments=6, blocks=5, factors=(2, 3)), Variation(cv_pct=7))
+    draw = np.random.default_rng(11).normal(0, 7, (20_000, 5, 2, 3))
+    first = draw[:, :, 0].mean(axis=(1, 2)) - draw[:, :, 1].mean(axis=(1, 2))
+    second = draw[..., 0].mean(axis=(1, 2)) - draw[..., 1].mean(axis=(1, 2))
+    cell = draw.mean(axis=1)
+    double = (cell[:, 0, 0] - cell[:, 1, 0]) - (cell[:, 0, 1] - cell[:, 1, 1])
+    simple = cell[:, 0, 0] - cell[:, 1, 1]
+    wanted = [first.std(), second.std(), simple.std(), double.std()]
+    assert [one.key for one in found] == ["main", "main", "treatments", "interaction"]
+    assert [one.sed_pct for one in found] == pytest.approx(wanted, rel=0.03)
+    assert {one.df for one in found} == {20}
+
+
+def test_the_strata_of_crossed_strips_by_simulation() -> None:
+    """Errors of strips, bands and crossings apart: 3 × 2 crossed in 4 blocks; error mean squares on a strip basis."""
+    rows, bands, cross = 5.0, 4.0, 3.0
+    draw = np.random.default_rng(12)
+    y = (
+        draw.normal(0, rows, (20_000, 4, 3, 1)) + draw.normal(0, bands, (20_000, 4, 1, 2))
+        + draw.normal(0, cross, (20_000, 4, 3, 2))
+    )  # fmt: skip
+    main = y[:, :, 0].mean(axis=(1, 2)) - y[:, :, 1].mean(axis=(1, 2))
+    cell = y.mean(axis=1)
+    double = (cell[:, 0, 0] - cell[:, 1, 0]) - (cell[:, 0, 1] - cell[:, 1, 1])
+    # expected mean square of the strips' error: σ² + 2·σ_rows² with two bands
+    size = DesignSize(design="strip_plot", treatments=6, blocks=4, main=3, sub=2)
+    found = {one.key: one for one in strata(size, Variation(cv_pct=cross, cv_main_pct=float(np.sqrt(cross**2 + 2 * rows**2))))}
+    assert found["main"].sed_pct == pytest.approx(main.std(), rel=0.03)
+    assert found["interaction"].sed_pct == pytest.approx(double.std(), rel=0.03)
+    assert [found[key].df for key in ("main", "sub", "interaction")] == [6, 3, 6]
+
+
+def test_power_where_the_series_gives_out() -> None:
+    """One degree of freedom and a far shift: SciPy's noncentral t is not a number there, the integral is."""
+    far = power(40.0, 1, 6.31)
+    assert 0.99 < far <= 1
+    near = power(2.0, 6, 1.9432)
+    assert near == pytest.approx(_integrated(2.0, 6, 1.9432), abs=1e-6)
+
+
+def _integrated(shift: float, df: float, critical: float) -> float:
+    from cultrix_core.design.margin import _power_integrated
+
+    return _power_integrated(shift, df, critical)

@@ -50,7 +50,7 @@ def test_bad_input_is_kept_beside_its_message(lead: Page) -> None:
         ("3", "-6", "must be more than 0"),
         ("some", "6", "whole"),
     ):
-        lead.get_by_label("Blocks").fill(blocks)
+        lead.get_by_label("Blocks", exact=True).fill(blocks)
         lead.get_by_label("Strip width", exact=True).fill(width)
         lead.get_by_label("Strip length", exact=True).fill("300")
         lead.get_by_role("button", name="Draw anew").click()

@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 from apps.accounts.models import Workspace
 from apps.trials.models import Amendment, LayoutDraw
+from shapely.geometry import Polygon
 
 from tests.server.conftest import OUTLINE, Api, count_body, harvest_all, load_body, record_count, typed
 
@@ -378,3 +379,71 @@ def test_records_still_hold_the_layout(lead: Api, split: Place) -> None:
     body = {"version": drawn["version"], "design": "rcbd", "blocks": 2, "strip_width": typed("6", "m")}
     assert lead.refused("post", f"/trials/{split['id']}/layout", body, status=409)["code"] == "would_orphan"
     assert count_body(drawn["strips"][0])["strip_id"] == drawn["strips"][0]["id"]
+
+
+def test_another_workspaces_machines_and_fields_are_not_here(
+    lead: Api, outsider: Api, split: Place, workspace: Workspace
+) -> None:
+    machine = {"name": "Bar", "kind": "tillage", "width": typed("3", "m")}
+    mine = lead.ok("post", f"/workspaces/{workspace.id}/machines", machine)
+    other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
+    theirs = outsider.ok("post", f"/workspaces/{other}/machines", machine)
+    lead.refused("post", f"/trials/{split['id']}/strip-widths", {"machines": [theirs["id"]]}, status=404)
+    body = {"version": split["version"], "design": "rcbd", "blocks": 2, "strip_width": typed("6", "m")}
+    lead.refused("post", f"/trials/{split['id']}/layout", body | {"machines": [theirs["id"]]}, status=404)
+    drawn = draw(lead, split)
+    lead.refused("get", f"/trials/{drawn['id']}/pass-card?machine={theirs['id']}", status=404)
+    by_width = lead.ok("get", f"/trials/{drawn['id']}/pass-card?machine={mine['id']}")
+    assert (by_width["machine"], by_width["passes_a_strip"]) == ("Bar", 2), "6 m are two passes of 3 m"
+    outsider.refused("patch", f"/fields/{split['field']['id']}", {"version": 1, "heading": "5"}, status=404)
+
+
+def test_a_field_changed_later_moves_no_layout(lead: Api, split: Place) -> None:
+    drawn = draw(lead, split)
+    before = lead.ok("get", f"/trials/{drawn['id']}/map")
+    lead.ok(
+        "patch",
+        f"/fields/{split['field']['id']}",
+        {"version": 1, "corners": "", "width": typed("100", "m"), "length": typed("200", "m")},
+    )
+    after = lead.ok("get", f"/trials/{drawn['id']}/map")
+    assert after["boundary"] == before["boundary"]
+    assert after["strips"] == before["strips"]
+
+
+def test_an_obstacle_is_jumped_on_the_real_field(lead: Api, split: Place) -> None:
+    whole = draw(lead, split, design="rcbd", blocks=3)
+    middle = whole["strips"][8]
+    lefts = [strip["place"][0] for strip in whole["strips"]]
+    assert max(b - a for a, b in zip(lefts, lefts[1:], strict=False)) == pytest.approx(6, abs=0.02)
+    card = lead.ok("get", f"/trials/{whole['id']}/pass-card")
+    lat, lon = map(float, next(one["position"] for one in card["stakes"] if one["strip"] == middle["order"]).split(", "))
+    corners = "\n".join(f"{lat + dlat}, {lon + dlon}" for dlat, dlon in ((0.001, 0), (0.001, 0.00003), (0.00103, 0.00003)))
+    lead.ok("patch", f"/fields/{split['field']['id']}", {"version": 1, "areas": [{"kind": "obstacle", "corners": corners}]})
+    before = lead.ok("get", f"/trials/{whole['id']}/map")
+    jumped = draw(lead, whole, design="rcbd", blocks=3)
+    found = lead.ok("get", f"/trials/{jumped['id']}/map")
+    (mast,) = (Polygon(ring) for ring in found["obstacles"])
+    assert any(Polygon(one["ring"]).intersects(mast) for one in before["strips"]), "it stood on a strip before"
+    assert not any(Polygon(one["ring"]).intersects(mast) for one in found["strips"])
+    assert len(found["strips"]) == len(before["strips"])
+
+
+def test_us_readers_see_the_same_ground_in_feet(lead: Api, split: Place) -> None:
+    drawn = draw(lead, split)
+    lead.ok("patch", "/session", {"unit_system": "us"})
+    seen = lead.ok("get", f"/trials/{drawn['id']}")
+    assert seen["strips"][0]["width"]["text"] == "19.69 ft"
+    assert seen["strips"][0]["place"] == drawn["strips"][0]["place"], "metres for drawing"
+    assert lead.ok("get", f"/trials/{drawn['id']}/map")["scale"].endswith(" ft")
+    assert seen["treatments"][2]["costs_more"]["text"].endswith("/ac")
+    margin = lead.ok("post", f"/trials/{drawn['id']}/margin", {})
+    assert "bu/ac" in margin["sentence"]
+
+
+def test_wordings_of_the_question_that_confuse_nothing(lead: Api, split: Place) -> None:
+    """A warning nobody needs is soon a warning nobody reads."""
+    for question in ("Does Far Step want a higher rate?", "Is strip tillage as good as ploughing?"):
+        split = lead.ok("patch", f"/trials/{split['id']}", {"version": split["version"], "question": question})
+        assert not any("compares fields" in note for note in split["notes"])
+    assert not any("two things" in note or "together" in note for note in split["notes"])
