@@ -144,7 +144,7 @@ def test_the_cheapest_changes_do_what_they_say() -> None:
     assert all(one.power >= 0.8 for one in found)
     assert found[0].extra_m2 <= found[1].extra_m2
     blocks = next(one for one in found if one.kind == "blocks")
-    number = int(blocks.words.split()[0])
+    number = round(blocks.amount)
     for tried, enough in ((number, True), (number - 1, False)):
         (one,) = strata(rcbd(3, tried), variation)
         assert (power(9 / one.sed_pct, one.df, critical_value(one, 0.1)) >= 0.8) is enough

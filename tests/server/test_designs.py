@@ -200,6 +200,15 @@ def test_the_margin_moves_with_what_if(lead: Api, split: Place) -> None:
     assert lead.refused("post", path, {"design": "unreplicated"})["code"] == "not_for_design"
 
 
+def test_every_treatment_is_judged_by_its_own_margin(lead: Api, trial: Place) -> None:
+    """20 and 10 €/ha over 190 €/t: two margins, the dearer treatment the easier to tell."""
+    found = lead.ok("post", f"/trials/{trial['id']}/margin", {"expected_yield": typed("7", "t/ha"), "cv": "2"})
+    assert [row["label"] for row in found["rows"]] == ["A, 12.5 cm", "B, 18 cm"]
+    assert [row["margin"]["value"] for row in found["rows"]] == pytest.approx([20 / 190, 10 / 190])
+    assert found["rows"][0]["chance_value"] > found["rows"][1]["chance_value"]
+    assert found["rows"][1]["chance"] in found["sentence"], "the sentence speaks of the hardest"
+
+
 def test_the_farms_own_variation_is_used_and_named(lead: Api, trial: Place, workspace: Workspace) -> None:
     path = f"/trials/{trial['id']}"
     other = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Next", "crop": "winter_wheat", "season": 2027})

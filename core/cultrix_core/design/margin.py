@@ -268,10 +268,13 @@ def least_detectable(sed: float, df: float, critical: float, wanted: float = WAN
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Change:
-    """A way to make the trial answer: what changes, the worst power afterwards, and the land it takes."""
+    """A way to make the trial answer: what changes, the worst power afterwards, and the land it takes.
+
+    ``amount``: blocks to have, length in m, years in all, or blocks that one treatment fewer leaves strips for.
+    """
 
     kind: Literal["blocks", "length", "fewer", "years"]
-    words: str
+    amount: float
     power: float
     extra_m2: float
 
@@ -307,39 +310,18 @@ def cheapest_changes(
     found: list[Change] = []
     if size.design != "latin":
         found += _more_blocks(size, reached, strip_area_m2, min(most_blocks, MOST_BLOCKS))
+        found += [
+            Change(kind="years", amount=years, power=reached(_more(size, years)), extra_m2=(years - 1) * units * strip_area_m2)
+            for years in (2, 3)
+        ]
     if variation.length_m and longest_m and longest_m > variation.length_m * 1.02:
-        longer = replace(variation, length_m=longest_m)
-        found.append(
-            Change(
-                kind="length",
-                words=f"strips of {longest_m:.0f} m instead of {variation.length_m:.0f} m",
-                power=reached(size, longer),
-                extra_m2=units * strip_area_m2 * (longest_m / variation.length_m - 1),
-            )
-        )
+        longer = reached(size, replace(variation, length_m=longest_m))
+        more = units * strip_area_m2 * (longest_m / variation.length_m - 1)
+        found.append(Change(kind="length", amount=longest_m, power=longer, extra_m2=more))
     if size.treatments > 2 and size.design in ("rcbd", "crd", "systematic", "augmented") and len(size.factors) < 2:
         blocks = min(MOST_BLOCKS, units // (size.treatments - 1))
         fewer = replace(size, treatments=size.treatments - 1, blocks=blocks)
-        found.append(
-            Change(
-                kind="fewer",
-                words=f"one treatment fewer, its strips used for {blocks} blocks instead of {size.blocks}"
-                if blocks > size.blocks
-                else "one treatment fewer",
-                power=reached(fewer),
-                extra_m2=0.0,
-            )
-        )
-    for years in (2, 3):
-        again = replace(size, blocks=min(MOST_BLOCKS, size.blocks * years))
-        found.append(
-            Change(
-                kind="years",
-                words=f"the same trial for {years} years, read together",
-                power=reached(again),
-                extra_m2=(years - 1) * units * strip_area_m2,
-            )
-        )
+        found.append(Change(kind="fewer", amount=blocks, power=reached(fewer), extra_m2=0.0))
     good = sorted((one for one in found if one.power >= WANTED), key=lambda one: one.extra_m2)
     rest = sorted((one for one in found if one.power < WANTED), key=lambda one: -one.power)
     kept: list[Change] = []
@@ -347,6 +329,10 @@ def cheapest_changes(
         if all(one.kind != other.kind for other in kept):
             kept.append(one)
     return tuple(kept[:2])
+
+
+def _more(size: DesignSize, times: int) -> DesignSize:
+    return replace(size, blocks=min(MOST_BLOCKS, size.blocks * times))
 
 
 def _more_blocks(size: DesignSize, reached: Callable[[DesignSize], float], strip_area_m2: float, most: int) -> list[Change]:
@@ -359,7 +345,7 @@ def _more_blocks(size: DesignSize, reached: Callable[[DesignSize], float], strip
     return [
         Change(
             kind="blocks",
-            words=f"{high} blocks instead of {size.blocks}",
+            amount=high,
             power=reached(replace(size, blocks=high)),
             extra_m2=(high - size.blocks) * size.treatments * strip_area_m2,
         )

@@ -52,8 +52,11 @@ OUT_OF_REACH = (
 def margin_out(user: User, view: TrialView, asked: MarginIn) -> MarginOut:
     """The honest margin of a plan."""
     plan = judged(user, view, asked)
-    found = [detect(one, alpha=plan.alpha, margin_pct=_margin_of(view, plan, one)) for one in strata(plan.size, plan.variation)]
-    rows = [_row(view, plan, one) for one in found]
+    rows = [
+        _row(view, plan, one, label, margin)
+        for one in strata(plan.size, plan.variation)
+        for label, margin in _judged_by(view, plan, one)
+    ]
     asked_rows = [row for row in rows if row.key not in ("interaction", "sub_within")]
     judged_rows = [row for row in asked_rows if row.chance_value is not None]
     can = None if not judged_rows else all((row.chance_value or 0) >= WANTED for row in judged_rows)
@@ -67,10 +70,10 @@ def margin_out(user: User, view: TrialView, asked: MarginIn) -> MarginOut:
         expected=view.show.text(plan.expected_kg_per_ha, "yield") if plan.expected_kg_per_ha else "",
         yield_source=plan.yield_source,
         rows=rows,
-        changes=[_change_out(view, one) for one in changes],
+        changes=[_change_out(view, plan, one) for one in changes],
         changes_note=OUT_OF_REACH if changes and all(one.power < WANTED for one in changes) else "",
         curve=_curve(plan),
-        settings=_settings(plan),
+        settings=_settings(view, plan),
     )
 
 
@@ -117,14 +120,23 @@ def _label(view: TrialView, plan: Judged, stratum: Stratum, place: int) -> str:
     return "Single treatments"
 
 
-def _row(view: TrialView, plan: Judged, found: Detection) -> DetectionOut:
-    stratum, show = found.stratum, view.show
+def _judged_by(view: TrialView, plan: Judged, stratum: Stratum) -> list[tuple[str, float | None]]:
+    """What a stratum is judged by: every treatment by its own margin, a factor by its smallest."""
     place = [one.key for one in strata(plan.size, plan.variation)][: _place(plan, stratum)].count("main")
-    margin = _margin_of(view, plan, stratum)
-    kg = plan.expected_kg_per_ha
+    label = _label(view, plan, stratum, place)
+    if stratum.key != "treatments":
+        return [(label, _margin_of(view, plan, stratum))]
+    known = [(one, plan.margin_pct(str(one.id))) for one in _others(view)]
+    rows = [(f"{one.letter}, {treatment_name(one, view.show)}", margin) for one, margin in known if margin]
+    return rows or [(label, None)]
+
+
+def _row(view: TrialView, plan: Judged, stratum: Stratum, label: str, margin: float | None) -> DetectionOut:
+    show, kg = view.show, plan.expected_kg_per_ha
+    found = detect(stratum, alpha=plan.alpha, margin_pct=margin)
     return DetectionOut(
         key=stratum.key,
-        label=_label(view, plan, stratum, place),
+        label=label,
         least_pct=found.least_detectable_pct,
         least=shown(found.least_detectable_pct * kg / 100, "yield", show) if kg else None,
         margin_pct=margin,
@@ -222,13 +234,31 @@ def _changes(view: TrialView, plan: Judged) -> tuple[Change, ...]:
     )
 
 
-def _change_out(view: TrialView, change: Change) -> ChangeOut:
+def _change_out(view: TrialView, plan: Judged, change: Change) -> ChangeOut:
     more = change.extra_m2
     return ChangeOut(
-        words=change.words[0].upper() + change.words[1:],
+        words=_change_words(view, plan, change),
         chance=chance_text(change.power),
         land="no more land" if more <= 0 else f"{view.show.text(more, 'area', decimals=2)} more",
     )
+
+
+def _change_words(view: TrialView, plan: Judged, change: Change) -> str:
+    count, now = round(change.amount), plan.size.blocks
+    if change.kind == "length":
+        lengths = [
+            view.show.text(metres or 0.0, "strip_length", decimals=0) for metres in (change.amount, plan.variation.length_m)
+        ]
+        return f"Strips of {lengths[0]} instead of {lengths[1]}"
+    if change.kind == "fewer":
+        return (
+            f"One treatment fewer, its strips used for {count} blocks instead of {now}"
+            if count > now
+            else "One treatment fewer"
+        )
+    if change.kind == "years":
+        return f"The same trial for {count} years, read together"
+    return f"{count} blocks instead of {now}"
 
 
 def _curve(plan: Judged) -> list[CurveOut]:
@@ -258,13 +288,13 @@ def _with_blocks(size: DesignSize, blocks: int) -> DesignSize:
     )  # fmt: skip
 
 
-def _settings(plan: Judged) -> list[str]:
+def _settings(view: TrialView, plan: Judged) -> list[str]:
     said = [f"Level {format_number(100 * plan.alpha, 0)} %, {ADJUSTED[strata(plan.size, plan.variation)[0].adjust]}."]
     if plan.variation.length_m:
         said.append(
             f"Variation falls with the strip's length to the power −{format_number(plan.variation.smith_b, 2)} "
             "(Smith 1938, from memory); "
-            f"it was found on strips of {format_number(plan.variation.reference_length_m or 0, 0)} m."
+            f"it was found on strips of {view.show.text(plan.variation.reference_length_m or 0, 'strip_length', decimals=0)}."
         )
     if plan.size.design in ("split_plot", "split_split", "strip_plot"):
         said.append(

@@ -59,28 +59,16 @@ def pass_card_out(
     both: dict[Driving, PassCard] = {
         one: pass_card(strips, passes_a_strip=each, strip_width_m=width, driving=one) for one in ("as_laid", "fewest_changes")
     }
-    card, letters = both[driving], {str(one.id): one.letter for one in view.treatments}
     seed, total = _seed(view, reserve_pct)
     return PassCardOut(
         driving=driving,
         machine=driven.name if driven else "",
         passes_a_strip=each,
-        passes=[
-            PassOut(
-                number=one.number,
-                strip=one.strip,
-                pass_in_strip=one.pass_in_strip,
-                direction=one.direction,
-                letter=letters[one.treatment],
-                setting=one.setting,
-                change=one.change,
-            )
-            for one in card.passes
-        ],
-        changes=card.changes,
+        passes=_passes_out(view, both[driving]),
+        changes=both[driving].changes,
         changes_as_laid=both["as_laid"].changes,
         changes_fewest=both["fewest_changes"].changes,
-        across=view.show.text(card.across_m, "strip_length", decimals=0),
+        across=view.show.text(both[driving].across_m, "strip_length", decimals=0),
         across_as_laid=view.show.text(both["as_laid"].across_m, "strip_length", decimals=0),
         across_fewest=view.show.text(both["fewest_changes"].across_m, "strip_length", decimals=0),
         seed=seed,
@@ -88,6 +76,22 @@ def pass_card_out(
         stakes=stakes(view),
         cautions=list(CAUTIONS),
     )
+
+
+def _passes_out(view: TrialView, card: PassCard) -> list[PassOut]:
+    letters = {str(one.id): one.letter for one in view.treatments}
+    return [
+        PassOut(
+            number=one.number,
+            strip=one.strip,
+            pass_in_strip=one.pass_in_strip,
+            direction=one.direction,
+            letter=letters[one.treatment],
+            setting=one.setting,
+            change=one.change,
+        )
+        for one in card.passes
+    ]
 
 
 def _setting(view: TrialView, treatment: Treatment, sets: int | None) -> str:
