@@ -35,6 +35,7 @@ from apps.planning.schemas import (
 from apps.planning.selectors import Judged, judged, rehearsal_cells
 from apps.shown import shown, working_out
 from apps.trials.models import Treatment
+from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
 
 ADJUSTED = {
@@ -127,7 +128,9 @@ def _judged_by(view: TrialView, plan: Judged, stratum: Stratum) -> list[tuple[st
     if stratum.key != "treatments":
         return [(label, _margin_of(view, plan, stratum))]
     known = [(one, plan.margin_pct(str(one.id))) for one in _others(view)]
-    rows = [(f"{one.letter}, {treatment_name(one, view.show)}", margin) for one, margin in known if margin]
+    rows: list[tuple[str, float | None]] = [
+        (f"{one.letter}, {treatment_name(one, view.show)}", margin) for one, margin in known if margin
+    ]
     return rows or [(label, None)]
 
 
