@@ -276,6 +276,8 @@ def test_a_split_plot_is_not_analysed_as_blocks(lead: Api, split: Place) -> None
     assert "split-plot" in verdict["problem"]
     assert "more certainty than there is" in verdict["problem"]
     assert verdict["yield_"] is None
+    stages = {one["key"]: one["note"] for one in lead.ok("get", f"/trials/{split['id']}")["stages"]}
+    assert stages["verdict"] == "harvested, not called"
 
 
 def test_a_latin_square_is_called_from_rows_and_columns(lead: Api, trial: Place) -> None:

@@ -238,6 +238,19 @@ def test_layouts_from_files_that_cannot_be(lead: Api, trial: Place, what: str, c
     assert len(lead.ok("get", f"/trials/{trial['id']}")["strips"]) == 9, "the layout there was stays"
 
 
+def test_a_layout_from_a_file_amends_a_frozen_protocol(lead: Api, trial: Place) -> None:
+    frozen = lead.ok("post", f"/trials/{trial['id']}/protocol")
+    content = geojson({"A": shifted(0), "B": shifted(1), "C": shifted(2)})
+    path = f"/trials/{trial['id']}/layout-file"
+    answer = upload(lead, path, "mine.geojson", content, frozen["version"])
+    assert (answer.status_code, answer.json()["code"]) == (409, "frozen")
+    assert len(lead.ok("get", f"/trials/{trial['id']}")["strips"]) == 9
+    file = SimpleUploadedFile("mine.geojson", content)
+    body = {"version": frozen["version"], "file": file, "amendment": "the contractor drove his own map"}
+    done = lead.client.post(f"/api{path}", body).json()
+    assert done["protocol"]["amendments"][0]["reason"] == "the contractor drove his own map"
+
+
 def test_a_plain_layout_from_a_file(lead: Api, trial: Place) -> None:
     content = geojson({"A": shifted(0), "B": shifted(1), "C": shifted(2)})
     found = upload(lead, f"/trials/{trial['id']}/layout-file", "mine.geojson", content, trial["version"]).json()

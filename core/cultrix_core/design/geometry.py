@@ -334,12 +334,10 @@ def _too_many(
     found: Sequence[tuple[float, float, float, float]],
 ) -> Refusal:
     blocks = len({strip.block for strip in plan})
-    tiers_used = 1 + max(strip.row for strip in plan) // max(
-        1, max(strip.row for strip in plan if strip.block == plan[0].block)
-    )
-    per_block = max(strip.column for strip in plan) / max(1, blocks / max(1, tiers_used - 1))
-    room = bands - 2 * placing.guards
-    fewer = int(room / per_block) if per_block else 0
+    first = [strip for strip in plan if strip.block == plan[0].block]
+    tiers = max(strip.row for strip in plan) // max(strip.row for strip in first)
+    room = max(bands - 2 * placing.guards, 0)
+    fewer = room // len({strip.column for strip in first}) * tiers
     width = placing.strip_width_m * bands / needed if bands else 0
     ways = []
     if fewer >= 2 and blocks > fewer:

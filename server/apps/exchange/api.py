@@ -60,8 +60,9 @@ def import_trial(request: HttpRequest, workspace_id: UUID, mapping: Form[Mapping
     return Status(201, trial_out(view(user, trial_for(user, trial.id)), user))
 
 
-class VersionIn(Schema):
+class LayoutFileIn(Schema):
     version: int
+    amendment: str = ""
 
 
 @router.get("/trials/{trial_id}/strips-file", operation_id="export_strips", response={200: bytes})
@@ -83,7 +84,7 @@ def export_strips(
 
 
 @router.post("/trials/{trial_id}/layout-file", response=TrialOut, operation_id="import_layout")
-def import_layout(request: HttpRequest, trial_id: UUID, body: Form[VersionIn], file: File[UploadedFile]):
+def import_layout(request: HttpRequest, trial_id: UUID, body: Form[LayoutFileIn], file: File[UploadedFile]):
     user = actor(request)
-    trial = strips.import_layout(user, trial_id, body.version, file)
+    trial = strips.import_layout(user, trial_id, body.version, file, body.amendment)
     return trial_out(view(user, trial_for(user, trial.id)), user)

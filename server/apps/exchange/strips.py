@@ -101,7 +101,7 @@ def file_of(view: TrialView, form: str) -> tuple[bytes, str]:
     return geo.write_strips(polygons, form, name="strips"), geo.FORMATS[form][1]
 
 
-def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile) -> Trial:
+def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile, amendment: str = "") -> Trial:
     """A finished layout from a file: strips as outlines, with their treatment. All of it or nothing."""
     rows = geo.rows_of(file.name or "", read_upload(file))
     with transaction.atomic():
@@ -131,7 +131,7 @@ def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile) 
             strip.width_typed, strip.width_unit = f"{strip.width_m:g}", "m"
             strip.save()
         LayoutDraw.objects.create(trial=trial, by=user, design=design, seed=None, said=f"Read from {(file.name or '')[:60]}.")
-        return saved(trial, user, "layout from a file")
+        return saved(trial, user, "layout from a file", amendment)
 
 
 def _value(row: Row, name: str) -> Any:

@@ -130,6 +130,8 @@ def _progress(key: str, label: str, got: int, wanted: int, verb: str, ready: boo
 def _verdict(trial: Trial, harvested: int, wanted: int) -> Row:
     if not harvested:
         return "verdict", "Verdict", "ahead", "after harvest"
+    if trial.design in ("split_plot", "split_split", "strip_plot"):
+        return "verdict", "Verdict", "partly", "harvested, not called"
     if harvested < wanted:
         return "verdict", "Verdict", "partly", f"from {harvested} of {wanted} strips"
     return "verdict", "Verdict", "done", "description only" if trial.design == "unreplicated" else "called"

@@ -1295,6 +1295,16 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["SheetRowIn"][];
         };
+        /** LayoutFileIn */
+        LayoutFileIn: {
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            /** Version */
+            version: number;
+        };
         /**
          * LayoutIn
          * @description How to draw and place a layout.
@@ -3221,6 +3231,11 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
+                    /**
+                     * Amendment
+                     * @default
+                     */
+                    amendment?: string;
                     /**
                      * File
                      * Format: binary

@@ -20,14 +20,15 @@ export function Files({ stage, choice }: { stage: Stage; choice: PassChoice }) {
 
   async function take(file: File) {
     setBusy(true);
-    await write("layout_file", (version) =>
+    await write("layout_file", (version, amendment) =>
       ask(
         client.POST("/api/trials/{trial_id}/layout-file", {
           params: { path: { trial_id: trial.id } },
-          body: { version, file: file as unknown as string },
+          body: { version, amendment, file: file as unknown as string },
           bodySerializer: (body) => {
             const form = new FormData();
             form.append("version", String(body.version));
+            form.append("amendment", body.amendment ?? "");
             form.append("file", file);
             return form;
           },
