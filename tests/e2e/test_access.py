@@ -12,6 +12,7 @@ from tests.e2e.conftest import PASSWORD
 
 AXE = (Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 STAGES = ["question", "treatments", "layout", "seed", "planting", "stand", "season", "estimate", "harvest", "verdict"]
+SHEETS = ["strips", "margin", "rehearsal", "passes", "files", "protocol"]
 PLACES = ["/", "/trials", "/trials/new", "/trials/import", "/bench", "/setup", "/setup/look"]
 
 
@@ -49,9 +50,13 @@ def test_axe_on_every_main_view(lead: Page, theme: str) -> None:
     expect(lead.locator("html")).to_have_attribute("data-theme", theme)
     sorghum = trial_id(lead, "Sorghum seeding rate")
     places = PLACES + [f"/trials/{sorghum}/{stage}?strip=7" for stage in STAGES] + [f"/trials/{sorghum}/fieldbook?strip=3"]
+    tillage = trial_id(lead, "Strip tillage and maize rate")
+    places += [f"/trials/{tillage}/treatments", *(f"/trials/{tillage}/layout?sheet={sheet}" for sheet in SHEETS)]
     found = {}
     for place in places:
         settled(lead, place)
+        for button in lead.get_by_role("button", name="Open Stone Row").all():
+            button.click()
         if violations := serious(lead):
             found[place] = violations
     lead.goto("/")

@@ -87,20 +87,28 @@ export function useTrialChanged(trialId: string) {
   };
 }
 
+const SAME_FOR_ALL = new Set(["session", "catalogue"]);
+
 export function usePreferences() {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["PreferencesIn"]) => ask(client.PATCH("/api/session", { body })),
-    onMutate: (body) =>
+    onMutate: async (body) => {
+      // an answer already on its way would bring the old preference back
+      await cache.cancelQueries({ queryKey: ["session"] });
       cache.setQueryData<Schemas["SessionOut"]>(["session"], (now) =>
         now?.person ? { person: { ...now.person, ...(body as Partial<Person>) } } : now,
-      ),
+      );
+    },
     onError: () => cache.invalidateQueries({ queryKey: ["session"] }),
-    onSuccess: (session) => {
+    onSuccess: async (session) => {
       cache.setQueryData(["session"], session);
-      void cache.invalidateQueries({
-        predicate: (query) => !["session", "catalogue"].includes(String(query.queryKey[0])),
-      });
+      const shown = {
+        predicate: (query: { queryKey: readonly unknown[] }) => !SAME_FOR_ALL.has(String(query.queryKey[0])),
+      };
+      // what was asked before the server knew is answered the old way, and a first answer is not asked for twice
+      await cache.cancelQueries(shown);
+      await cache.invalidateQueries(shown);
     },
   });
 }
