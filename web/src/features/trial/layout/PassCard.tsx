@@ -3,6 +3,7 @@ import { useState } from "react";
 import { ask, client, type Schemas } from "../../../api/client";
 import { useMachines } from "../../../api/queries";
 import { Problem } from "../../../ui/Problem";
+import { Scroll } from "../../../ui/Scroll";
 import { Caution } from "../Columns";
 import type { Stage } from "../TrialFrame";
 import { PlotGrid } from "./PlotGrid";
@@ -129,7 +130,7 @@ export function PassCard({ stage, choice, choose }: Props) {
 
 function Passes({ found }: { found: Schemas["PassCardOut"] }) {
   return (
-    <div className="max-h-96 overflow-y-auto">
+    <Scroll label="All passes in turn" height="max-h-96">
       <table className="figures">
         <thead>
           <tr>
@@ -153,7 +154,7 @@ function Passes({ found }: { found: Schemas["PassCardOut"] }) {
           ))}
         </tbody>
       </table>
-    </div>
+    </Scroll>
   );
 }
 
@@ -196,7 +197,7 @@ function Stakes({ found }: { found: Schemas["PassCardOut"] }) {
   return (
     <>
       <h3 className="mt-3">Stakes, from the outer corner of the first strip</h3>
-      <div className="max-h-56 overflow-y-auto">
+      <Scroll label="Stakes of all strips" height="max-h-56">
         <table className="figures">
           <thead>
             <tr>
@@ -219,7 +220,7 @@ function Stakes({ found }: { found: Schemas["PassCardOut"] }) {
             ))}
           </tbody>
         </table>
-      </div>
+      </Scroll>
     </>
   );
 }
