@@ -34,7 +34,7 @@ from apps.planning.schemas import (
 )
 from apps.planning.selectors import Judged, judged, rehearsal_cells
 from apps.shown import shown, working_out
-from apps.trials.models import Treatment
+from apps.trials.models import SPLIT, Treatment
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
 
@@ -299,7 +299,7 @@ def _settings(view: TrialView, plan: Judged) -> list[str]:
             "(Smith 1938, from memory); "
             f"it was found on strips of {view.show.text(plan.variation.reference_length_m or 0, 'strip_length', decimals=0)}."
         )
-    if plan.size.design in ("split_plot", "split_split", "strip_plot"):
+    if plan.size.design in SPLIT:
         said.append(
             f"Main strips vary with {format_number(plan.variation.main_sd, 1)} % "
             "(one and a half times the strips' where nothing is typed: common practice, no source)."

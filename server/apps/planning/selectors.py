@@ -17,8 +17,8 @@ from apps.accounts.models import User
 from apps.planning.schemas import MarginIn
 from apps.quantities import TypedIn
 from apps.records.models import HarvestLoad
-from apps.trials.layout import SPLIT, cells_of, parts_of
-from apps.trials.models import Trial
+from apps.trials.layout import cells_of, parts_of
+from apps.trials.models import SPLIT, Trial
 from apps.trials.schemas import LayoutIn
 from apps.trials.selectors import TrialView, trials_of
 from apps.verdicts.selectors import computed

@@ -11,7 +11,7 @@ from django.template.loader import render_to_string
 from apps.planning.cards import map_out, pass_card_out
 from apps.planning.schemas import PassCardOut
 from apps.reports.map_svg import map_svg
-from apps.trials.answers import protocol_out, strip_out, treatment_out
+from apps.trials.answers import amendment_words, protocol_out, strip_out, treatment_out
 from apps.trials.selectors import TrialView
 
 DRIVING = {"as_laid": "In field order", "fewest_changes": "Fewest changes of setting"}
@@ -36,11 +36,7 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
             "question": view.trial.question,
             "frozen": f"{frozen.frozen_at:%d %b %Y, %H:%M} UTC" if frozen else "",
             "fingerprint": frozen.fingerprint if frozen else "",
-            "amendments": [
-                f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
-                for one in (frozen.amendments if frozen else [])
-                for name, before, after in one.changes
-            ],
+            "amendments": amendment_words(frozen),
             "treatments": [
                 {
                     "letter": one.letter,

@@ -260,6 +260,15 @@ def protocol_out(trial: Trial) -> ProtocolOut | None:
     )
 
 
+def amendment_words(protocol: ProtocolOut | None) -> list[str]:
+    """What was changed after the protocol was frozen, and why, for verdict and print."""
+    return [
+        f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
+        for one in (protocol.amendments if protocol else [])
+        for name, before, after in one.changes
+    ]
+
+
 def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOut:
     """A strip with what the ribbon draws on it; ``worked`` adds the working of its money."""
     records, show = view.records[strip.id], view.show

@@ -22,11 +22,9 @@ from apps.farms.models import Field, Machine
 from apps.quantities import Quantity, TypedIn, fill, parse
 from apps.trials import models
 from apps.trials.keeping import saved, take_up_layout, writable
-from apps.trials.models import Block, Factor, LayoutDraw, Strip, Treatment, Trial
+from apps.trials.models import SPLIT, Block, Factor, LayoutDraw, Strip, Treatment, Trial
 from apps.trials.schemas import LayoutIn, WidthsIn
 from apps.trials.selectors import treatments_of, trial_for
-
-SPLIT = ("split_plot", "split_split", "strip_plot")
 
 
 def draw_layout(user: User, trial_id: UUID, body: LayoutIn) -> Trial:

@@ -48,6 +48,10 @@ DESIGN_NAMES = [
 ]
 
 
+# Designs with strips inside main strips, or strips that cross: each part has an error of its own.
+SPLIT = ("split_plot", "split_split", "strip_plot")
+
+
 class Trial(models.Model):
     """One question on one field in one season."""
 

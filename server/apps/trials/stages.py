@@ -11,7 +11,7 @@ from uuid import UUID
 from cultrix_core.crops import crop
 
 from apps.records.selectors import StripRecords
-from apps.trials.models import Factor, Strip, Treatment, Trial
+from apps.trials.models import SPLIT, Factor, Strip, Treatment, Trial
 
 State = Literal["done", "partly", "due", "ahead"]
 
@@ -130,7 +130,7 @@ def _progress(key: str, label: str, got: int, wanted: int, verb: str, ready: boo
 def _verdict(trial: Trial, harvested: int, wanted: int) -> Row:
     if not harvested:
         return "verdict", "Verdict", "ahead", "after harvest"
-    if trial.design in ("split_plot", "split_split", "strip_plot"):
+    if trial.design in SPLIT:
         return "verdict", "Verdict", "partly", "harvested, not called"
     if harvested < wanted:
         return "verdict", "Verdict", "partly", f"from {harvested} of {wanted} strips"

@@ -11,7 +11,7 @@ from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.workings import CALL_WORDS, anova_working, difference_working, mean_working
 
 from apps.shown import ShownOut, shown, working_out
-from apps.trials.answers import protocol_out
+from apps.trials.answers import amendment_words, protocol_out
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
@@ -36,7 +36,7 @@ def verdict_out(view: TrialView) -> VerdictOut:
         alternates=[],
         left_out=_left_out(view),
         deviations=_deviations(view),
-        amendments=_amendments(view),
+        amendments=amendment_words(protocol_out(view.trial)),
         remarks=[],
         fingerprint=result.fingerprint[:12],
     )
@@ -273,18 +273,6 @@ def _deviations(view: TrialView) -> list[LeftOutOut]:
         LeftOutOut(strip=strip.order, why=f"planned {strip.treatment.letter}, sown {strip.received.letter}: {strip.reason}")
         for strip in view.strips
         if strip.sown_treatment_id and not strip.lost
-    ]
-
-
-def _amendments(view: TrialView) -> list[str]:
-    """What was changed after the protocol was frozen, and why."""
-    frozen = protocol_out(view.trial)
-    if frozen is None:
-        return []
-    return [
-        f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
-        for one in frozen.amendments
-        for name, before, after in one.changes
     ]
 
 

@@ -14,13 +14,12 @@ from cultrix_core.errors import Refusal
 from cultrix_core.stats.compare import Comparison, Design, StripResponse, compare
 from pydantic import TypeAdapter
 
-from apps.trials.models import Strip, Treatment
+from apps.trials.models import SPLIT, Strip, Treatment
 from apps.trials.selectors import TrialView
 from apps.verdicts.models import Verdict
 
 ENGINE = "fixed-blocks-3"
 ANALYSED_AS: dict[str, Design] = {"latin": "latin", "crd": "crd"}
-STRATA = ("split_plot", "split_split", "strip_plot")
 NO_LOADS = Refusal("no_response", field="response").message
 SPLIT_REFUSED = (
     "This is a {design}: main strips and the strips inside them vary differently, and an analysis as plain blocks would "
@@ -61,7 +60,7 @@ def computed(view: TrialView) -> Computed:
 
 
 def _compute(view: TrialView, fingerprint: str) -> Computed:
-    if view.trial.design in STRATA:
+    if view.trial.design in SPLIT:
         name = view.trial.get_design_display().lower()
         problem = SPLIT_REFUSED.format(design=name) if any(one.loads for one in view.records.values()) else NO_LOADS
         return Computed(yield_=None, net=None, alternates=(), problem=problem, fingerprint=fingerprint)
