@@ -32,6 +32,14 @@ WORDING: dict[str, str] = {
     "needs_bag": (
         "A rate in bags needs the number of seeds in a bag. Enter it on the Seed page, or give the rate in seeds per area."
     ),
+    "needs_germination": (
+        "Emergence of live seed needs the germination of the lot. Enter its test, or say the emergence of the seed sown."
+    ),
+    "zero_catch": (
+        "Nothing was caught. Is the opener blocked, the shutter closed or the hopper empty? Stop the machine before you look."
+    ),
+    "more_than_whole": "{label} make {value}, more than {limit}. {remedy}",
+    "not_whole": "{label} add up to {value}, not to 100 %. {remedy}",
     "unknown_choice": "{label} “{value}” is not known. Use one of: {limit}.",
     "too_few_blocks": (
         "Blocks must be at least 2 to estimate the strip-to-strip variation; got {value}. "

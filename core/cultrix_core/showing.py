@@ -37,6 +37,10 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "price": ("price", "money/t", 2, "money/bu", 2),
     "price_by_weight": ("price", "money/t", 2, "money/cwt", 2),
     "seed_mass": ("seed_mass", "g/1000", 1, "seeds/lb", 0),
+    "catch": ("mass", "g", 0, "oz", 2),
+    "mass_per_row": ("mass_per_row", "g/m", 2, "lb/kft", 2),
+    "speed": ("speed", "km/h", 1, "mph", 1),
+    "temperature": ("temperature", "C", 1, "F", 0),
     "count": ("count", "", 0, "", 0),
     "percent": ("percent", "%", 1, "%", 1),
 }

@@ -1,8 +1,9 @@
 """Units of the trade: parsing what was typed, converting to one canonical unit, showing in either system.
 
 Model. Every quantity belongs to a dimension with one canonical unit (``CANONICAL``). A unit is a factor
-to it, or the factor of its reciprocal (seeds per pound ↔ grams per thousand). Bushels are volumes that
-the trade treats as weights; their factor comes from the crop's legal bushel weight.
+to it, or the factor of its reciprocal (seeds per pound ↔ grams per thousand), or starts at another zero
+(degrees Fahrenheit). Bushels are volumes that the trade treats as weights; their factor comes from the
+crop's legal bushel weight.
 
 Definitions (exact): 1 lb = 0.45359237 kg; 1 in = 0.0254 m; 1 ac = 43 560 ft² = 4046.8564224 m²
 (international foot). Source: international yard and pound agreement of 1959.
@@ -37,6 +38,9 @@ CANONICAL: dict[str, str] = {
     "money_per_area": "/ha",
     "price": "/t",
     "seed_mass": "g/1000",
+    "mass_per_row": "g/m",
+    "speed": "km/h",
+    "temperature": "C",
     "percent": "%",
     "money": "money",
     "count": "",
@@ -45,7 +49,7 @@ CANONICAL: dict[str, str] = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Unit:
-    """One unit: ``canonical = value × factor``, or ``factor ÷ value`` when ``reciprocal``."""
+    """One unit: ``canonical = (value − zero) × factor``, or ``factor ÷ value`` when ``reciprocal``."""
 
     code: str
     label: str
@@ -54,6 +58,7 @@ class Unit:
     system: Literal["metric", "us", "both"]
     reciprocal: bool = False
     bushel: bool = False
+    zero: float = 0.0
 
 
 def _unit(
@@ -65,8 +70,18 @@ def _unit(
     *,
     reciprocal: bool = False,
     bushel: bool = False,
+    zero: float = 0.0,
 ) -> Unit:
-    return Unit(code=code, label=label, dimension=dimension, factor=factor, system=system, reciprocal=reciprocal, bushel=bushel)
+    return Unit(
+        code=code,
+        label=label,
+        dimension=dimension,
+        factor=factor,
+        system=system,
+        reciprocal=reciprocal,
+        bushel=bushel,
+        zero=zero,
+    )
 
 
 _LB_AC = LB_KG * HA_M2 / ACRE_M2
@@ -87,6 +102,7 @@ UNITS: tuple[Unit, ...] = (
     _unit("g", "g", "mass", 0.001, "metric"),
     _unit("t", "t", "mass", 1000.0, "metric"),
     _unit("lb", "lb", "mass", LB_KG, "us"),
+    _unit("oz", "oz", "mass", LB_KG / 16, "us"),
     _unit("/m2", "/m²", "areal_density", 1.0, "metric"),
     _unit("/ha", "/ha", "areal_density", 1 / HA_M2, "metric"),
     _unit("k/ha", "thousand/ha", "areal_density", 1000 / HA_M2, "metric"),
@@ -114,6 +130,12 @@ UNITS: tuple[Unit, ...] = (
     _unit("money/bu", "/bu", "price", 1000.0, "us", reciprocal=False, bushel=True),
     _unit("g/1000", "g per 1000", "seed_mass", 1.0, "metric"),
     _unit("seeds/lb", "seeds/lb", "seed_mass", 1000.0 * LB_KG * 1000.0, "us", reciprocal=True),
+    _unit("g/m", "g/m of row", "mass_per_row", 1.0, "metric"),
+    _unit("lb/kft", "lb/1000 ft of row", "mass_per_row", 1000 * LB_KG / (1000 * FT_M), "us"),
+    _unit("km/h", "km/h", "speed", 1.0, "metric"),
+    _unit("mph", "mph", "speed", 5280 * FT_M / 1000, "us"),
+    _unit("C", "°C", "temperature", 1.0, "metric"),
+    _unit("F", "°F", "temperature", 5 / 9, "us", zero=32.0),
     _unit("%", "%", "percent", 1.0, "both"),
     _unit("money", "", "money", 1.0, "both"),
     _unit("", "", "count", 1.0, "both"),
@@ -151,14 +173,14 @@ def to_canonical(value: float, dimension: str, code: str, *, bushel_kg: float | 
         if value == 0:
             raise Refusal("not_positive", field=field, value=0)
         return factor / value
-    return value * factor
+    return (value - unit.zero) * factor
 
 
 def from_canonical(value: float, dimension: str, code: str, *, bushel_kg: float | None = None) -> float:
     """Convert a canonical ``value`` of ``dimension`` into unit ``code``."""
     unit = find_unit(dimension, code)
     factor = _factor(unit, bushel_kg, "value")
-    return factor / value if unit.reciprocal else value / factor
+    return factor / value if unit.reciprocal else value / factor + unit.zero
 
 
 _PLAIN = re.compile(r"^[+-]?(\d+(\.\d*)?|\.\d+)$")

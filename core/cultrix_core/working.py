@@ -23,9 +23,13 @@ class Step:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Working:
-    """A titled chain of steps and the assumption that moves the outcome most."""
+    """A titled chain of steps and the assumption that moves the outcome most.
+
+    ``table``: rows of text, the first one the heading, where an answer is a choice among many.
+    """
 
     title: str
     outcome: str
     steps: tuple[Step, ...]
     assumption: str = ""
+    table: tuple[tuple[str, ...], ...] = ()

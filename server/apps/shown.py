@@ -27,6 +27,7 @@ class WorkingOut(Schema):
     outcome: str
     steps: list[StepOut]
     assumption: str
+    table: list[list[str]]
 
 
 class QuestionOut(Schema):
@@ -53,6 +54,7 @@ def working_out(working: Working) -> WorkingOut:
         title=working.title,
         outcome=working.outcome,
         assumption=working.assumption,
+        table=[list(row) for row in working.table],
         steps=[
             StepOut(label=step.label, formula=step.formula, numbers=step.numbers, outcome=step.outcome, source=step.source)
             for step in working.steps

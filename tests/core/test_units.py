@@ -19,7 +19,8 @@ PINT_NAMES = {
     "k/ac": "1000/international_acre", "/m": "1/meter", "/ft": "1/foot", "kg/ha": "kilogram/hectare",
     "t/ha": "metric_ton/hectare", "lb/ac": "pound/international_acre", "cm2": "centimeter**2", "in2": "inch**2",
     "plants/m2": "1/meter**2", "kplants/ha": "1000/hectare", "plants/ft2": "1/foot**2", "plants/ac": "1/international_acre",
-    "bags/ha": "1/hectare", "bags/ac": "1/international_acre",
+    "bags/ha": "1/hectare", "bags/ac": "1/international_acre", "oz": "ounce", "g/m": "gram/meter",
+    "lb/kft": "pound/(1000*foot)", "km/h": "kilometer/hour", "mph": "mile/hour",
 }  # fmt: skip
 
 
@@ -35,7 +36,7 @@ def test_factors_are_those_of_pint(unit: Unit) -> None:
 
 def test_every_unit_is_checked_somewhere() -> None:
     money_and_counts = {"money/ha", "money/ac", "money/t", "money/kg", "money/lb", "money/cwt", "money/bu", "money", ""}
-    others = {"bu/ac", "g/1000", "seeds/lb", "%"} | money_and_counts
+    others = {"bu/ac", "g/1000", "seeds/lb", "%", "C", "F"} | money_and_counts
     assert {unit.code for unit in UNITS} == set(PINT_NAMES) | others
 
 
@@ -50,6 +51,13 @@ def test_every_unit_is_checked_somewhere() -> None:
 )
 def test_definitions(amount: float, dimension: str, code: str, wanted: float) -> None:
     assert to_canonical(amount, dimension, code) == pytest.approx(wanted, rel=1e-12)
+
+
+@pytest.mark.parametrize("fahrenheit", [-40.0, 32.0, 41.0, 50.0, 212.0])
+def test_degrees_are_those_of_pint(fahrenheit: float) -> None:
+    wanted = UREG.Quantity(fahrenheit, "degF").to("degC").magnitude
+    assert to_canonical(fahrenheit, "temperature", "F") == pytest.approx(wanted, abs=1e-9)
+    assert from_canonical(wanted, "temperature", "F") == pytest.approx(fahrenheit, abs=1e-9)
 
 
 @pytest.mark.parametrize(("key", "wanted"), [("maize", 62.77), ("soybean", 67.25), ("winter_wheat", 67.25)])

@@ -4,11 +4,16 @@ Definitions. mass per area = seeds per area × thousand-seed weight / 1000. In-r
 spacing × seeds per area); with inches and acres 6 272 640 / (width × rate), 6 272 640 being the square
 inches of an acre. Seeds per length of row = row spacing × seeds per area, so at equal seeds per area
 twice the width carries twice the seeds per length of row.
+
+Equidistance: distance to the nearest neighbour ÷ what it would be if all plants stood as far apart as they can, on a
+staggered grid of equal triangles with spacing √(2 ÷ (√3 × density)); a square grid reaches √(√3/2) = 0.931. Canopy
+share: width a row's leaves span ÷ row spacing, at most the whole, when rows meet.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import sqrt
 
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.showing import Shower, format_number
@@ -24,13 +29,17 @@ RATE_UNITS = (*COUNT_UNITS, *MASS_UNITS, *PLANT_UNITS, *BAG_UNITS)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RowGeometry:
-    """What a rate means along the row. ``squareness``: in-row spacing ÷ row spacing, 1 is a square."""
+    """What a rate means along the row.
+
+    ``squareness``: in-row spacing ÷ row spacing, 1 is a square. ``equidistance``: 0 to 1, see the module.
+    """
 
     seeds_per_m2: float
     row_spacing_m: float
     seeds_per_m_row: float
     in_row_spacing_m: float
     squareness: float
+    equidistance: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,7 +72,7 @@ def seeds_per_m2(value: float, unit: str, *, thousand_seed_weight_g: float | Non
     if unit in PLANT_UNITS:
         if known.emergence_frac is None:
             raise Refusal("needs_emergence", field="emergence", value=unit)
-        require_between(known.emergence_frac, 0.01, 1, "emergence", label="Expected emergence")
+        require_between(known.emergence_frac, 1e-6, 1, "emergence", label="Expected emergence")
         return to_canonical(value, "plant_density", unit) / known.emergence_frac
     if unit in BAG_UNITS:
         if known.seeds_in_bag is None:
@@ -106,7 +115,15 @@ def row_geometry(*, seeds_per_m2: float, row_spacing_m: float) -> RowGeometry:
         seeds_per_m_row=per_m,
         in_row_spacing_m=1 / per_m,
         squareness=1 / per_m / row_spacing_m,
+        equidistance=min(1 / per_m, row_spacing_m) / sqrt(2 / (sqrt(3) * seeds_per_m2)),
     )
+
+
+def canopy_share(*, leaf_span_m: float, row_spacing_m: float) -> float:
+    """Share of the ground under leaves that span ``leaf_span_m`` across the row; 1 once rows meet."""
+    require_positive(leaf_span_m, "leaf_span", label="Width of the leaves across the row")
+    require_positive(row_spacing_m, "row_spacing", label="Row spacing")
+    return min(1.0, leaf_span_m / row_spacing_m)
 
 
 def row_geometry_working(geometry: RowGeometry, show: Shower) -> Working:
@@ -136,6 +153,14 @@ def row_geometry_working(geometry: RowGeometry, show: Shower) -> Working:
                 numbers=f"{show.text(geometry.in_row_spacing_m, 'in_row_spacing')} ÷ "
                 f"{show.text(geometry.row_spacing_m, 'row_spacing')}",
                 outcome=f"1 : {1 / geometry.squareness:.1f}",
+                source="definition",
+            ),
+            Step(
+                label="Evenness of the space",
+                formula="nearest neighbour ÷ spacing of a staggered grid with as many plants",
+                numbers=f"{show.text(min(geometry.in_row_spacing_m, geometry.row_spacing_m), 'in_row_spacing')} ÷ "
+                f"{show.text(sqrt(2 / (sqrt(3) * geometry.seeds_per_m2)), 'in_row_spacing')}",
+                outcome=f"{geometry.equidistance:.2f} (a square grid has 0.93)",
                 source="definition",
             ),
         ),

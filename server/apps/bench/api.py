@@ -1,10 +1,8 @@
 """The bench: every calculator without a trial."""
 
-from cultrix_core.bench import CALCULATORS, Calculator, Input, calculator
+from cultrix_core.bench import GROUPS, Input, calculator, read
 from cultrix_core.crops import crop
-from cultrix_core.errors import Refusal
 from cultrix_core.showing import Shower
-from cultrix_core.units import parse_number, parse_quantity
 from django.http import HttpRequest
 from ninja import Router, Schema
 
@@ -20,10 +18,14 @@ class BenchInputOut(Schema):
     label: str
     dimension: str
     example: TypedIn
+    choices: list[list[str]]
+    several: bool
+    optional: bool
 
 
 class CalculatorOut(Schema):
     key: str
+    group: str
     title: str
     purpose: str
     needs_crop: bool
@@ -40,25 +42,31 @@ def _example(entry: Input, system: str) -> TypedIn:
     return TypedIn(text=text, unit=unit)
 
 
-def _needs_crop(entry: Calculator) -> bool:
-    return entry.key in ("break_even", "load")
-
-
 @router.get("/bench", response=list[CalculatorOut], operation_id="bench")
 def bench(request: HttpRequest):
     system = actor(request).unit_system
     return [
         CalculatorOut(
             key=entry.key,
+            group=group,
             title=entry.title,
             purpose=entry.purpose,
-            needs_crop=_needs_crop(entry),
+            needs_crop=entry.needs_crop,
             inputs=[
-                BenchInputOut(name=one.name, label=one.label, dimension=one.dimension, example=_example(one, system))
+                BenchInputOut(
+                    name=one.name,
+                    label=one.label,
+                    dimension=one.dimension,
+                    example=_example(one, system),
+                    choices=[list(pair) for pair in one.choices],
+                    several=one.several,
+                    optional=one.optional,
+                )
                 for one in entry.inputs
             ],
         )
-        for entry in CALCULATORS
+        for group, entries in GROUPS
+        for entry in entries
     ]
 
 
@@ -67,16 +75,6 @@ def reckon(request: HttpRequest, key: str, body: ReckonIn):
     entry, profile = calculator(key), crop(body.crop)
     user = actor(request)
     show = Shower(system=user.unit_system, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand)  # type: ignore[arg-type]
-    values = {}
-    for one in entry.inputs:
-        typed = body.values.get(one.name)
-        if typed is None or not typed.text.strip():
-            raise Refusal("missing", field=one.name, label=one.label, remedy="Type a value.")
-        values[one.name] = (
-            parse_number(typed.text, field=one.name, label=one.label)
-            if one.dimension == "number"
-            else parse_quantity(
-                typed.text, one.dimension, typed.unit, field=one.name, label=one.label, bushel_kg=profile.bushel_kg
-            )
-        )
-    return working_out(entry.run(values, show))
+    typed = {name: (value.text, value.unit) for name, value in body.values.items()}
+    values = read(entry, typed, bushel_kg=profile.bushel_kg)
+    return working_out(entry.run(values | {"crop": profile.key}, show))

@@ -52,7 +52,7 @@ def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
                 code=unit.code,
                 label=unit.label,
                 system=unit.system,
-                factor=None if unit.bushel or unit.reciprocal else unit.factor,
+                factor=None if unit.bushel or unit.reciprocal or unit.zero else unit.factor,
             )
             for unit in units_of(dimension)
         ]

@@ -1,17 +1,11 @@
-"""Calculators that stand on their own: described inputs in, a working out.
-
-Each ``Calculator`` names its inputs with their dimension; callers parse typed text to canonical values
-and get a ``Working`` back, so that the bench on screen and a test run the very same arithmetic.
-"""
+"""Calculators of rows, rates, beds, money, loads and yield from its components."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import partial
 
+from cultrix_core.bench.inputs import Calculator, Values, number, of, percent, whole
 from cultrix_core.economics.break_even import break_even, break_even_working
-from cultrix_core.errors import Refusal
 from cultrix_core.estimate import components
 from cultrix_core.harvest.loads import strip_yield, yield_working
 from cultrix_core.seeding.grids import grid_working, planting_grid
@@ -21,61 +15,17 @@ from cultrix_core.stand.row_lengths import count_on_rows, count_working, tape_wo
 from cultrix_core.units import ACRE_M2, LB_KG
 from cultrix_core.working import Step, Working
 
-Values = Mapping[str, float]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Input:
-    """One input: ``dimension`` of ``units`` or "number"; example text and unit for either system."""
-
-    name: str
-    label: str
-    dimension: str
-    metric: tuple[str, str]
-    us: tuple[str, str]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Calculator:
-    """A calculator of the bench."""
-
-    key: str
-    title: str
-    purpose: str
-    inputs: tuple[Input, ...]
-    run: Callable[[Values, Shower], Working]
-
-
-def _number(name: str, label: str, example: str) -> Input:
-    return Input(name=name, label=label, dimension="number", metric=(example, ""), us=(example, ""))
-
-
-def _of(name: str, label: str, dimension: str, metric: tuple[str, str], us: tuple[str, str]) -> Input:
-    return Input(name=name, label=label, dimension=dimension, metric=metric, us=us)
-
-
-def _percent(name: str, label: str, example: str) -> Input:
-    return Input(name=name, label=label, dimension="percent", metric=(example, "%"), us=(example, "%"))
-
-
-ROW_SPACING = _of("row_spacing", "Row spacing", "length", ("75", "cm"), ("30", "in"))
-
-
-def _whole(values: Values, name: str) -> int:
-    value = values[name]
-    if value != int(value):
-        raise Refusal("not_a_count", field=name, value=f"{value:g}")
-    return int(value)
+ROW_SPACING = of("row_spacing", "Row spacing", "length", ("75", "cm"), ("30", "in"))
 
 
 def _row_length(values: Values, show: Shower) -> Working:
-    tape = thousandth_length(values["row_spacing"], system=show.system, rows=_whole(values, "rows"))
+    tape = thousandth_length(values["row_spacing"], system=show.system, rows=whole(values, "rows"))
     return tape_working(tape, values["row_spacing"], show)
 
 
 def _stand(values: Values, show: Shower) -> Working:
-    rows = _whole(values, "rows")
-    count = count_on_rows(_whole(values, "plants"), length_m=values["length"], rows=rows, row_spacing_m=values["row_spacing"])
+    rows = whole(values, "rows")
+    count = count_on_rows(whole(values, "plants"), length_m=values["length"], rows=rows, row_spacing_m=values["row_spacing"])
     how = (
         f"{show.text(values['length'], 'tape_length')} × {rows} row{'s' if rows != 1 else ''} × "
         f"{show.text(values['row_spacing'], 'row_spacing')}"
@@ -240,7 +190,7 @@ def _pods(values: Values, show: Shower) -> Working:
     )
 
 
-_WEIGHT = _of("weight", "Thousand-seed weight", "seed_mass", ("280", "g/1000"), ("1620", "seeds/lb"))
+_WEIGHT = of("weight", "Thousand-seed weight", "seed_mass", ("280", "g/1000"), ("1620", "seeds/lb"))
 
 
 def _rate(values: Values, show: Shower) -> Working:
@@ -257,16 +207,16 @@ def _bed(values: Values, show: Shower, *, staggered: bool) -> Working:
         length_m=length,
         spacing_m=values["spacing"],
         staggered=staggered,
-        edge_rows=_whole(values, "edge_rows"),
+        edge_rows=whole(values, "edge_rows"),
     )
     return grid_working(grid, show, width_m=width, length_m=length, staggered=staggered)
 
 
 _BED = (
-    _of("width", "Width of the bed", "length", ("1.2", "m"), ("48", "in")),
-    _of("length", "Length of the bed", "length", ("4", "m"), ("14", "ft")),
-    _of("spacing", "Plant to plant", "length", ("12", "cm"), ("5", "in")),
-    _number("edge_rows", "Edge rows not counted", "1"),
+    of("width", "Width of the bed", "length", ("1.2", "m"), ("48", "in")),
+    of("length", "Length of the bed", "length", ("4", "m"), ("14", "ft")),
+    of("spacing", "Plant to plant", "length", ("12", "cm"), ("5", "in")),
+    number("edge_rows", "Edge rows not counted", "1"),
 )
 
 
@@ -276,7 +226,7 @@ CALCULATORS: tuple[Calculator, ...] = (
         title="Row length for a count",
         run=_row_length,
         purpose="How long a row holds 1/1000 of an acre or hectare, exactly and on the tape.",
-        inputs=(ROW_SPACING, _number("rows", "Rows counted", "1")),
+        inputs=(ROW_SPACING, number("rows", "Rows counted", "1")),
     ),
     Calculator(
         key="stand",
@@ -284,9 +234,9 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_stand,
         purpose="Plants on any length of any number of rows, as plants per area.",
         inputs=(
-            _number("plants", "Plants counted", "31"),
-            _of("length", "Length of row", "length", ("5", "m"), ("17.42", "ft")),
-            _number("rows", "Rows counted", "1"),
+            number("plants", "Plants counted", "31"),
+            of("length", "Length of row", "length", ("5", "m"), ("17.42", "ft")),
+            number("rows", "Rows counted", "1"),
             ROW_SPACING,
         ),
     ),
@@ -295,7 +245,7 @@ CALCULATORS: tuple[Calculator, ...] = (
         title="Seeds along the row",
         run=_along_the_row,
         purpose="What a rate means in the furrow when the row spacing changes.",
-        inputs=(_of("rate", "Seeding rate", "areal_density", ("80", "k/ha"), ("32000", "/ac")), ROW_SPACING),
+        inputs=(of("rate", "Seeding rate", "areal_density", ("80", "k/ha"), ("32000", "/ac")), ROW_SPACING),
     ),
     Calculator(
         key="rate",
@@ -303,10 +253,10 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_rate,
         purpose="Seeds, weight, plants wanted and bags: one rate in all the ways it is spoken.",
         inputs=(
-            _of("rate", "Seeding rate", "areal_density", ("320", "/m2"), ("1300000", "/ac")),
-            _of("weight", "Thousand-seed weight", "seed_mass", ("44", "g/1000"), ("10300", "seeds/lb")),
-            _percent("emergence", "Seeds expected up", "80"),
-            _number("bag_seeds", "Seeds in a bag", "500000"),
+            of("rate", "Seeding rate", "areal_density", ("320", "/m2"), ("1300000", "/ac")),
+            of("weight", "Thousand-seed weight", "seed_mass", ("44", "g/1000"), ("10300", "seeds/lb")),
+            percent("emergence", "Seeds expected up", "80"),
+            number("bag_seeds", "Seeds in a bag", "500000"),
         ),
     ),
     Calculator(
@@ -325,26 +275,28 @@ CALCULATORS: tuple[Calculator, ...] = (
     ),
     Calculator(
         key="break_even",
+        needs_crop=True,
         title="Difference that matters",
         run=_difference,
         purpose="The yield gain that pays for an extra cost.",
         inputs=(
-            _of("extra_cost", "Extra cost", "money_per_area", ("45", "money/ha"), ("18", "money/ac")),
-            _of("price", "Price", "price", ("210", "money/t"), ("9.00", "money/bu")),
-            _of("unit_cost", "Drying, hauling per unit", "price", ("12", "money/t"), ("0.30", "money/bu")),
+            of("extra_cost", "Extra cost", "money_per_area", ("45", "money/ha"), ("18", "money/ac")),
+            of("price", "Price", "price", ("210", "money/t"), ("9.00", "money/bu")),
+            of("unit_cost", "Drying, hauling per unit", "price", ("12", "money/t"), ("0.30", "money/bu")),
         ),
     ),
     Calculator(
         key="load",
+        needs_crop=True,
         title="Yield from a load",
         run=_load,
         purpose="A weighed load at standard moisture.",
         inputs=(
-            _of("net", "Net weight", "mass", ("1840", "kg"), ("4060", "lb")),
-            _of("swath_width", "Swath width", "length", ("6", "m"), ("20", "ft")),
-            _of("length", "Length cut", "length", ("380", "m"), ("1250", "ft")),
-            _percent("moisture", "Moisture", "18.2"),
-            _percent("standard_moisture", "Standard moisture", "15.5"),
+            of("net", "Net weight", "mass", ("1840", "kg"), ("4060", "lb")),
+            of("swath_width", "Swath width", "length", ("6", "m"), ("20", "ft")),
+            of("length", "Length cut", "length", ("380", "m"), ("1250", "ft")),
+            percent("moisture", "Moisture", "18.2"),
+            percent("standard_moisture", "Standard moisture", "15.5"),
         ),
     ),
     Calculator(
@@ -353,9 +305,9 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_heads,
         purpose="Heads per area, seeds per head, seed weight.",
         inputs=(
-            _of("heads", "Heads per area", "areal_density", ("400", "/m2"), ("37", "/ft2")),
-            _number("seeds", "Seeds per head", "35"),
-            _of("weight", "Thousand-seed weight", "seed_mass", ("42", "g/1000"), ("10800", "seeds/lb")),
+            of("heads", "Heads per area", "areal_density", ("400", "/m2"), ("37", "/ft2")),
+            number("seeds", "Seeds per head", "35"),
+            of("weight", "Thousand-seed weight", "seed_mass", ("42", "g/1000"), ("10800", "seeds/lb")),
         ),
     ),
     Calculator(
@@ -364,10 +316,10 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_ears_acre,
         purpose="Ears, kernel rows, kernels per row and the weight factor.",
         inputs=(
-            _number("ears", "Ears in 1/1000 acre", "30"),
-            _number("kernel_rows", "Kernel rows, mean", "16"),
-            _number("kernels_per_row", "Kernels per row, mean", "34"),
-            _number("factor", "Weight factor", "0.01116"),
+            number("ears", "Ears in 1/1000 acre", "30"),
+            number("kernel_rows", "Kernel rows, mean", "16"),
+            number("kernels_per_row", "Kernels per row, mean", "34"),
+            number("factor", "Weight factor", "0.01116"),
         ),
     ),
     Calculator(
@@ -376,8 +328,8 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_ears_metric,
         purpose="Ears per area, kernels per ear, thousand-kernel weight.",
         inputs=(
-            _of("ears", "Ears per area", "areal_density", ("75", "k/ha"), ("30", "k/ac")),
-            _number("kernels", "Kernels per ear, mean of ears", "544"),
+            of("ears", "Ears per area", "areal_density", ("75", "k/ha"), ("30", "k/ac")),
+            number("kernels", "Kernels per ear, mean of ears", "544"),
             _WEIGHT,
         ),
     ),
@@ -387,9 +339,9 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_pods,
         purpose="Pods, seeds per pod and seed size.",
         inputs=(
-            _number("pods", "Pods in 1/10 000 acre", "420"),
-            _number("seeds_per_pod", "Seeds per pod", "2.4"),
-            _number("seeds_per_lb", "Seeds per pound", "2800"),
+            number("pods", "Pods in 1/10 000 acre", "420"),
+            number("seeds_per_pod", "Seeds per pod", "2.4"),
+            number("seeds_per_lb", "Seeds per pound", "2800"),
         ),
     ),
     Calculator(
@@ -398,19 +350,11 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_discs,
         purpose="Disc size less the empty centre, seeds per cm² and seed weight.",
         inputs=(
-            _of("heads", "Heads per area", "areal_density", ("55", "k/ha"), ("22", "k/ac")),
-            _of("diameter", "Disc diameter", "length", ("18", "cm"), ("7", "in")),
-            _of("empty_centre", "Empty centre", "length", ("4", "cm"), ("1.5", "in")),
-            _number("filled", "Filled seeds per cm²", "6"),
-            _of("weight", "Thousand-seed weight", "seed_mass", ("50", "g/1000"), ("9000", "seeds/lb")),
+            of("heads", "Heads per area", "areal_density", ("55", "k/ha"), ("22", "k/ac")),
+            of("diameter", "Disc diameter", "length", ("18", "cm"), ("7", "in")),
+            of("empty_centre", "Empty centre", "length", ("4", "cm"), ("1.5", "in")),
+            number("filled", "Filled seeds per cm²", "6"),
+            of("weight", "Thousand-seed weight", "seed_mass", ("50", "g/1000"), ("9000", "seeds/lb")),
         ),
     ),
 )
-_BY_KEY = {calculator.key: calculator for calculator in CALCULATORS}
-
-
-def calculator(key: str) -> Calculator:
-    """The calculator named ``key``; refuses ``unknown_choice``."""
-    if key not in _BY_KEY:
-        raise Refusal("unknown_choice", field="calculator", value=key, limit=", ".join(_BY_KEY))
-    return _BY_KEY[key]
