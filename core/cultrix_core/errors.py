@@ -38,6 +38,7 @@ WORDING: dict[str, str] = {
     "zero_catch": (
         "Nothing was caught. Is the opener blocked, the shutter closed or the hopper empty? Stop the machine before you look."
     ),
+    "other_crop": "{value}; this trial grows {limit}. Choose a lot of it, or add this one as a companion or part of a mixture.",
     "more_than_whole": "{label} make {value}, more than {limit}. {remedy}",
     "not_whole": "{label} add up to {value}, not to 100 %. {remedy}",
     "unknown_choice": "{label} “{value}” is not known. Use one of: {limit}.",

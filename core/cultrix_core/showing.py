@@ -42,6 +42,7 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "speed": ("speed", "km/h", 1, "mph", 1),
     "temperature": ("temperature", "C", 1, "F", 0),
     "count": ("count", "", 0, "", 0),
+    "ph": ("count", "", 1, "", 1),
     "percent": ("percent", "%", 1, "%", 1),
 }
 

@@ -6,6 +6,7 @@ from apps.bench.api import router as bench
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
 from apps.planning.api import router as planning
+from apps.planting.api import router as planting
 from apps.records.api import router as records
 from apps.trials.api import router as trials
 from apps.verdicts.api import router as verdicts
@@ -16,7 +17,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, farms, trials, records, verdicts, planning, exchange, bench):
+for router in (accounts, farms, trials, records, planting, verdicts, planning, exchange, bench):
     api.add_router("", router)
 
 

@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "apps.farms",
     "apps.trials",
     "apps.records",
+    "apps.planting",
     "apps.verdicts",
     "apps.demo",
 ]

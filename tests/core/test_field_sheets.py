@@ -57,12 +57,12 @@ def test_rows_of_plots_are_driven_in_one_pass() -> None:
 
 def test_seed_by_area_rate_and_weight() -> None:
     """By definition: 1 ha at 300 seeds/m² of 44 g per thousand is 132 kg; with a tenth in reserve 145.2 kg."""
-    (need,) = seed_needed({"a": 10_000}, {"a": 300}, thousand_seed_weight_g=44, reserve_pct=10)
+    (need,) = seed_needed({"a": 10_000}, {"a": 300}, thousand_seed_weights_g={"a": 44}, reserve_pct=10)
     assert need.kg == pytest.approx(145.2)
     assert need.seeds == pytest.approx(3.3e6)
-    assert seed_needed({"a": 1.0}, {}, thousand_seed_weight_g=44, reserve_pct=0) == ()
+    assert seed_needed({"a": 1.0}, {}, thousand_seed_weights_g={"a": 44}, reserve_pct=0) == ()
     with pytest.raises(Refusal, match="at most 100"):
-        seed_needed({"a": 1.0}, {"a": 1.0}, thousand_seed_weight_g=44, reserve_pct=300)
+        seed_needed({"a": 1.0}, {"a": 1.0}, thousand_seed_weights_g={"a": 44}, reserve_pct=300)
 
 
 @pytest.mark.parametrize(("spacing", "lines", "free"), [(4, 11, 11), (5, 9, 8), (6, 7, 7), (7, 6, 5)])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 from uuid import uuid4
 
@@ -197,3 +197,68 @@ def harvest_all(api: Api, trial: dict[str, Any], nets: dict[str, int], spread: i
         net = round(nets[letters[strip["received_id"]]] + 4 * place + scatter[place])
         rows.append(load_body(strip, str(net), id=str(uuid4())))
     api.ok("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})
+
+
+def planting_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"strip_id": strip["id"], "sown_at": now(), "setting": "42", "recorded_at": now()} | more
+
+
+def depth_body(strip: dict[str, Any], depth: str = "38", unit: str = "mm") -> dict[str, Any]:
+    return {"strip_id": strip["id"], "depth": typed(depth, unit), "recorded_at": now()}
+
+
+def lot_body(**more: Any) -> dict[str, Any]:
+    return {
+        "crop": "winter_wheat",
+        "name": "Terrace Gold",
+        "tag": "T-118",
+        "thousand_seed_weight": typed("44", "g/1000"),
+        "germination": typed("92", "%"),
+        "tested_on": date.today().isoformat(),
+        "purity": typed("98", "%"),
+        "bag_price": typed("24", "money"),
+        "bag_weight": typed("25", "kg"),
+    } | more
+
+
+def add_lot(api: Api, workspace: Workspace, **more: Any) -> str:
+    return str(api.ok("post", f"/workspaces/{workspace.id}/seed-lots", lot_body(**more))["id"])
+
+
+def add_drill(api: Api, workspace: Workspace, name: str = "Drill 3 m") -> str:
+    body = {"name": name, "kind": "planter", "width": typed("3", "m")}
+    return str(api.ok("post", f"/workspaces/{workspace.id}/machines", body)["id"])
+
+
+def sow(api: Api, trial: dict[str, Any], *parts: dict[str, Any]) -> dict[str, Any]:
+    """The trial with these parts sown."""
+    fresh = api.ok("get", f"/trials/{trial['id']}")
+    return api.ok("put", f"/trials/{trial['id']}/sowing", {"version": fresh["version"], "parts": list(parts)})
+
+
+def calibration_body(lot: str, machine: str, *masses: str, **more: Any) -> dict[str, Any]:
+    return {
+        "lot_id": lot,
+        "machine_id": machine,
+        "done_on": date.today().isoformat(),
+        "method": "length",
+        "target": typed("140", "kg/ha"),
+        "openers": 3,
+        "row_spacing": typed("12.5", "cm"),
+        "catches": [
+            {"setting": "42", "mass": typed(mass, "g"), "way": typed("50", "m")} for mass in masses or ("262", "258", "266")
+        ],
+        "recorded_at": now(),
+    } | more
+
+
+def wheels_body(version: int) -> dict[str, Any]:
+    values = {
+        "track": typed("1.8", "m"),
+        "tyre": typed("32", "cm"),
+        "pass_width": typed("24", "m"),
+        "plant_half": typed("2", "cm"),
+        "centre": typed("between"),
+        "made_up": typed("20", "%"),
+    }
+    return {"version": version, "calculator": "wheels", "values": values}

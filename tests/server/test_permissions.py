@@ -8,17 +8,35 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
-from apps.farms.models import Field, Machine
+from apps.farms.models import Field, Machine, SeedLot
+from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
-from apps.trials.models import LayoutDraw, Protocol, Strip, Treatment, Trial
+from apps.trials.models import CostLine, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
 from apps.verdicts.models import Verdict
 from config.api import api
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from tests.server.conftest import OUTLINE, STRIP, Api, count_body, geojson, load_body, now, record_count, typed
+from tests.server.conftest import (
+    OUTLINE,
+    STRIP,
+    Api,
+    add_drill,
+    add_lot,
+    calibration_body,
+    count_body,
+    depth_body,
+    geojson,
+    load_body,
+    lot_body,
+    now,
+    planting_body,
+    record_count,
+    typed,
+    wheels_body,
+)
 
 Place = dict[str, Any]
-UUIDS = {"workspace_id", "trial_id", "strip_id"}
+UUIDS = {"workspace_id", "trial_id", "strip_id", "lot_id"}
 
 # operation: (method, path, body or maker of one, whether it writes)
 ROWS: dict[str, tuple[str, str, Any, bool]] = {
@@ -78,6 +96,41 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
         {"kind": "rain", "happened_on": "2026-06-01", "text": "20 mm", "recorded_at": now()}, True,
     ),
     "strike": ("post", "/records/stand-count/{count}/strike", {"struck": True, "reason": "wrong", "version": 1}, True),
+    "seed_lots": ("get", "/workspaces/{workspace}/seed-lots", None, False),
+    "add_seed_lot": ("post", "/workspaces/{workspace}/seed-lots", lot_body(name="Another"), True),
+    "edit_seed_lot": ("patch", "/seed-lots/{lot}", {"version": 1, "germination": typed("90", "%")}, True),
+    "seed": ("get", "/trials/{trial}/seed", None, False),
+    "set_sowing": ("put", "/trials/{trial}/sowing", lambda it: {"version": it["version"], "parts": []}, True),
+    "keep_inputs": (
+        "put", "/trials/{trial}/kept-inputs",
+        lambda it: {"version": it["version"], "calculator": "fertiliser", "values": {"rate": typed("80", "kg/ha")}}, True,
+    ),
+    "put_wheel_costs": ("post", "/trials/{trial}/wheel-costs", lambda it: {"version": it["version"]}, True),
+    "planting": ("get", "/trials/{trial}/planting", None, False),
+    "put_planting_record": (
+        "put", "/trials/{trial}/planting-records/{new}", lambda it: planting_body(it["strips"][0]), True,
+    ),
+    "put_planting_sheet": (
+        "post", "/trials/{trial}/planting-sheet", lambda it: {"rows": [planting_body(it["strips"][0], id=str(uuid4()))]}, True,
+    ),
+    "put_depth_check": ("put", "/trials/{trial}/depth-checks/{new}", lambda it: depth_body(it["strips"][0]), True),
+    "put_deviation": (
+        "put", "/trials/{trial}/deviations/{new}",
+        lambda it: {"strip_id": it["strips"][0]["id"], "kind": "skip", "recorded_at": now()}, True,
+    ),
+    "put_seedbed_check": (
+        "put", "/trials/{trial}/seedbed-checks/{new}",
+        {"checked_on": "2026-10-01", "boot_sink": typed("5", "mm"), "recorded_at": now()}, True,
+    ),
+    "put_tillage_pass": (
+        "put", "/trials/{trial}/tillage-passes/{new}",
+        {"done_on": "2026-10-01", "kind": "harrow", "recorded_at": now()}, True,
+    ),
+    "calibrations": ("get", "/trials/{trial}/calibrations", None, False),
+    "all_calibrations": ("get", "/workspaces/{workspace}/calibrations", None, False),
+    "put_calibration": (
+        "put", "/workspaces/{workspace}/calibrations/{new}", lambda it: calibration_body(it["lot"], it["drill"]), True,
+    ),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
     "preview_import": ("post", "/workspaces/{workspace}/import-preview", "file", False),
     "import_trial": ("post", "/workspaces/{workspace}/import", "file", True),
@@ -124,7 +177,18 @@ def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]
         "post", f"/workspaces/{workspace.id}/machines", {"name": "Bar", "kind": "tillage", "width": typed("3", "m")}
     )
     trial["machines"] = [machine["id"]]
+    trial["drill"], trial["lot"] = add_drill(lead, workspace), add_lot(lead, workspace)
+    words["lot"] = trial["lot"]
+    keep_wheels(lead, trial)
     return lambda path: path.format(**words)
+
+
+def keep_wheels(lead: Api, trial: Place) -> None:
+    """So that there is something to put into the costs."""
+    body = {"version": trial["version"], "expected_yield": typed("7", "t/ha")}
+    fresh = lead.ok("patch", f"/trials/{trial['id']}", body)
+    fresh = lead.ok("put", f"/trials/{trial['id']}/kept-inputs", wheels_body(fresh["version"]))
+    trial["version"] = fresh["version"]
 
 
 def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> Any:
@@ -145,8 +209,19 @@ def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> 
 
 def tallies() -> list[int]:
     """Everything a write could have changed: rows and versions."""
-    models = (Workspace, Field, Machine, Protocol, LayoutDraw, Trial, Treatment, Strip, StandCount, HarvestLoad, FieldEvent)
-    histories = (Field.history, Trial.history, Strip.history, StandCount.history, HarvestLoad.history, Treatment.history)
+    models = (
+        Workspace, Field, Machine, SeedLot, Protocol, LayoutDraw, Trial, Treatment, Strip, Sowing, CostLine, StandCount,
+        HarvestLoad, FieldEvent, PlantingRecord, DepthCheck, Deviation, SeedbedCheck, TillagePass, Calibration,
+    )  # fmt: skip
+    histories = (
+        Field.history,
+        Trial.history,
+        Strip.history,
+        StandCount.history,
+        HarvestLoad.history,
+        Treatment.history,
+        SeedLot.history,
+    )
     return [model._default_manager.count() for model in models] + [history.count() for history in histories]
 
 

@@ -120,24 +120,26 @@ def seed_needed(
     areas_m2: Mapping[str, float],
     seeds_per_m2: Mapping[str, float],
     *,
-    thousand_seed_weight_g: float | None,
+    thousand_seed_weights_g: Mapping[str, float | None],
     reserve_pct: float,
 ) -> tuple[SeedNeed, ...]:
-    """Seed for every treatment with a known rate, the reserve included.
+    """Seed for every treatment with a known rate, the reserve included; weights in g by treatment, of its own lot.
 
     Raises
     ------
     Refusal : ``too_small``, ``too_large`` reserve, ``not_positive`` weight.
     """
     require_between(reserve_pct, 0, 100, "reserve", label="Reserve", unit=" %")
-    if thousand_seed_weight_g is not None:
-        require_positive(thousand_seed_weight_g, "thousand_seed_weight", unit=" g")
+    for weight in thousand_seed_weights_g.values():
+        if weight is not None:
+            require_positive(weight, "thousand_seed_weight", unit=" g")
     needs = []
     for treatment, area in areas_m2.items():
         rate = seeds_per_m2.get(treatment)
         if rate is None:
             continue
         seeds = area * rate * (1 + reserve_pct / 100)
-        kg = None if thousand_seed_weight_g is None else seeds * thousand_seed_weight_g / 1e6
+        weight = thousand_seed_weights_g.get(treatment)
+        kg = None if weight is None else seeds * weight / 1e6
         needs.append(SeedNeed(treatment=treatment, area_m2=area, seeds=seeds, kg=kg))
     return tuple(needs)

@@ -15,6 +15,7 @@ Coats: clay about 32 % of the bag, polymer 8–10 % (common practice, no source)
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -187,3 +188,29 @@ def as_spoken(values: LotValues, chain: Chain | None) -> Lot:
             raise
         up = None
     return Lot(thousand_seed_weight_g=values.bag_weight_g, emergence_frac=up, seeds_in_bag=values.seeds_in_bag)
+
+
+def blend(parts: Sequence[tuple[LotValues, float]]) -> LotValues:
+    """One lot standing for several in one drill; each with its share of the seeds, 0 to 1.
+
+    Weights and price of a thousand are means over seeds; live seed and price are None when one part's is unknown.
+    """
+    if len(parts) == 1:
+        return parts[0][0]
+    bare = sum(share * values.bare_weight_g for values, share in parts)
+    through = sum(share * values.bag_weight_g for values, share in parts)
+    lives = [(share, values.live_frac) for values, share in parts]
+    prices = [(share, values.price_per_thousand) for values, share in parts]
+    live = sum(share * one for share, one in lives if one is not None)
+    price = sum(share * one for share, one in prices if one is not None)
+    known = all(one is not None for _, one in lives)
+    living = sum(share * (one.live_frac or 0.0) * one.bare_weight_g for one, share in parts)
+    return LotValues(
+        bare_weight_g=bare,
+        bag_weight_g=through,
+        pure_frac=bare / through,
+        live_frac=live if known else None,
+        pls_frac=living / through if known else None,
+        seeds_in_bag=None,
+        price_per_thousand=price if all(one is not None for _, one in prices) else None,
+    )

@@ -52,8 +52,8 @@ def attributes(view: TrialView, strip: Strip) -> Row:
     """What a file says of one strip."""
     treatment = strip.treatment
     rate, spacing = view.seeds_per_m2(treatment), view.row_spacing_m(treatment)
-    depth = view.level_of(treatment, "seeding_depth")
-    weight = view.trial.thousand_seed_weight_g
+    depth = view.depth_m(treatment)
+    weight = view.lot(treatment).thousand_seed_weight_g
     return {
         "strip": strip.order,
         "block": strip.block.number,
@@ -65,7 +65,7 @@ def attributes(view: TrialView, strip: Strip) -> Row:
         "rate_m2": _rounded(rate, 4),
         "rate_kgha": _rounded(kg_per_ha(rate, thousand_seed_weight_g=weight) if rate and weight else None, 4),
         "row_cm": _rounded(spacing and spacing * 100, 3),
-        "depth_cm": _rounded(depth.amount_canonical * 100 if depth and depth.amount_canonical else None, 3),
+        "depth_cm": _rounded(depth and depth * 100, 3),
         "width_m": _rounded(strip.width_m, 3),
         "length_m": _rounded(strip.length_m, 2),
         "area_ha": _rounded(strip.area_m2 and strip.area_m2 / 1e4, 5),

@@ -1,20 +1,34 @@
 """Fields and machines."""
 
+from datetime import date
 from typing import Any, cast
 from uuid import UUID
 
+from cultrix_core.crops import crop
 from cultrix_core.design.geometry import polygon_of
-from cultrix_core.showing import Shower
+from cultrix_core.seeding.lot_workings import lot_working, questions_on_lot
+from cultrix_core.showing import Shower, format_number
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from apps.accounts.selectors import actor, shower_for, workspace_for
 from apps.exchange import geo
-from apps.farms import services
-from apps.farms.models import LENGTH, MACHINE_WIDTH, WIDTH, Field, Machine
-from apps.farms.schemas import AreaOut, FieldIn, FieldOut, FieldPatchIn, MachineIn, MachineOut
+from apps.farms import seed_lots, services
+from apps.farms.models import LENGTH, MACHINE_WIDTH, TAG, WIDTH, Field, Machine, SeedLot
+from apps.farms.schemas import (
+    AreaOut,
+    FieldIn,
+    FieldOut,
+    FieldPatchIn,
+    MachineIn,
+    MachineOut,
+    SeedLotIn,
+    SeedLotOut,
+)
 from apps.quantities import out
+from apps.shown import QuestionOut, working_out
 
 router = Router(tags=["farms"])
 
@@ -100,3 +114,44 @@ def machines(request: HttpRequest, workspace_id: UUID):
 def add_machine(request: HttpRequest, workspace_id: UUID, body: MachineIn):
     machine = services.add_machine(actor(request), workspace_id, body)
     return Status(201, _machine_out(machine, shower_for(actor(request), machine.workspace)))
+
+
+def seed_lot_out(lot: SeedLot, show: Shower, *, sown_on: date | None = None) -> SeedLotOut:
+    """A lot with its working and the questions it raises for a day of sowing, today where none is known."""
+    tag, values, profile = seed_lots.tag_of(lot), seed_lots.values_of(lot), crop(lot.crop)
+    questions = questions_on_lot(
+        tag, crop=lot.crop, tested_on=lot.tested_on, sown_on=sown_on or timezone.localdate(), treated=lot.treated,
+        treatment=lot.treatment, show=show,
+    )  # fmt: skip
+    return SeedLotOut(
+        id=lot.id,
+        version=lot.version,
+        crop=lot.crop,
+        crop_name=profile.name,
+        name=lot.name,
+        tag=lot.tag,
+        title=str(lot),
+        weight_of=cast(Any, lot.weight_of),
+        purity_of=cast(Any, lot.purity_of),
+        tested_on=lot.tested_on,
+        treated=lot.treated,
+        treatment=lot.treatment,
+        **{quantity.name: out(lot, quantity, show) for quantity in TAG},
+        pure_live="" if values.pls_frac is None else f"{format_number(100 * values.pls_frac, 1)} %",
+        price="" if values.price_per_thousand is None else show.text(values.price_per_thousand, "money", decimals=3),
+        working=working_out(lot_working(tag, show)),
+        questions=[QuestionOut(code=one.code, field=one.field, text=one.text) for one in questions],
+    )
+
+
+@router.get("/workspaces/{workspace_id}/seed-lots", response=list[SeedLotOut], operation_id="seed_lots")
+def lots(request: HttpRequest, workspace_id: UUID):
+    workspace = workspace_for(actor(request), workspace_id)
+    show = shower_for(actor(request), workspace)
+    return [seed_lot_out(lot, show) for lot in workspace.seed_lots.order_by("crop", "name", "tag")]
+
+
+@router.post("/workspaces/{workspace_id}/seed-lots", response={201: SeedLotOut}, operation_id="add_seed_lot")
+def add_lot(request: HttpRequest, workspace_id: UUID, body: SeedLotIn):
+    lot = seed_lots.add_lot(actor(request), workspace_id, body)
+    return Status(201, seed_lot_out(lot, shower_for(actor(request), lot.workspace)))

@@ -10,6 +10,17 @@ WIDTH = Quantity(name="width", suffix="m", dimension="length", kind="strip_lengt
 LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="strip_length", label="Field length")
 
 
+SEED_WEIGHT = Quantity(
+    name="thousand_seed_weight", suffix="g", dimension="seed_mass", kind="seed_mass", label="Thousand-seed weight"
+)
+GERMINATION = Quantity(name="germination", suffix="pct", dimension="percent", kind="percent", label="Germination")
+HARD_SEED = Quantity(name="hard_seed", suffix="pct", dimension="percent", kind="percent", label="Hard seed")
+PURITY = Quantity(name="purity", suffix="pct", dimension="percent", kind="percent", label="Purity")
+COATING = Quantity(name="coating", suffix="pct", dimension="percent", kind="percent", label="Coating")
+BAG_PRICE = Quantity(name="bag_price", suffix="money", dimension="money", kind="money", label="Price of a bag of seed")
+BAG_SEEDS = Quantity(name="bag_seeds", suffix="count", dimension="count", kind="count", label="Seeds in a bag")
+BAG_WEIGHT = Quantity(name="bag_weight", suffix="kg", dimension="mass", kind="mass", label="Weight of a bag")
+TAG = (SEED_WEIGHT, GERMINATION, HARD_SEED, PURITY, COATING, BAG_PRICE, BAG_SEEDS, BAG_WEIGHT)
 MACHINE_WIDTH = Quantity(name="width", suffix="m", dimension="length", kind="strip_width", label="Working width")
 
 
@@ -41,6 +52,41 @@ class Field(models.Model):
 
     def __str__(self) -> str:
         return f"{self.farm} · {self.name}" if self.farm else self.name
+
+
+class SeedLot(models.Model):
+    """A lot of seed as its tag tells it."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="seed_lots")
+    crop = models.CharField(max_length=24)
+    name = models.CharField(max_length=80, help_text="Variety")
+    tag = models.CharField(max_length=40, blank=True, default="", help_text="Number on the tag")
+    thousand_seed_weight_typed, thousand_seed_weight_unit, thousand_seed_weight_g = (
+        typed_column(),
+        unit_column(),
+        value_column(),
+    )
+    weight_of = models.CharField(max_length=6, choices=[("bare", "Bare seed"), ("coated", "Coated seed")], default="bare")
+    germination_typed, germination_unit, germination_pct = typed_column(), unit_column(), value_column()
+    tested_on = models.DateField(null=True, blank=True)
+    hard_seed_typed, hard_seed_unit, hard_seed_pct = typed_column(), unit_column(), value_column()
+    purity_typed, purity_unit, purity_pct = typed_column(), unit_column(), value_column()
+    purity_of = models.CharField(max_length=4, choices=[("seed", "The seed"), ("bag", "The whole bag")], default="seed")
+    coating_typed, coating_unit, coating_pct = typed_column(), unit_column(), value_column()
+    treated = models.BooleanField(default=False)
+    treatment = models.CharField(max_length=120, blank=True, default="", help_text="What the seed is treated with")
+    bag_price_typed, bag_price_unit, bag_price_money = typed_column(), unit_column(), value_column()
+    bag_seeds_typed, bag_seeds_unit, bag_seeds_count = typed_column(), unit_column(), value_column()
+    bag_weight_typed, bag_weight_unit, bag_weight_kg = typed_column(), unit_column(), value_column()
+    version = models.PositiveIntegerField(default=1)
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "crop", "name", "tag"], name="one_lot_of_a_tag")]
+
+    def __str__(self) -> str:
+        return f"{self.name}, lot {self.tag}" if self.tag else self.name
 
 
 class Machine(models.Model):

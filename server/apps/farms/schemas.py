@@ -1,9 +1,11 @@
+from datetime import date
 from typing import Literal
 from uuid import UUID
 
 from ninja import Schema
 
 from apps.quantities import TypedIn, TypedOut
+from apps.shown import QuestionOut, WorkingOut
 
 MachineKind = Literal["planter", "tillage", "sprayer", "harvester"]
 AreaKind = Literal["obstacle", "no_go"]
@@ -76,3 +78,75 @@ class MachineOut(Schema):
     kind: MachineKind
     kind_name: str
     width: TypedOut
+
+
+class SeedLotIn(Schema):
+    """A lot as its tag tells it. A bag holds ``bag_seeds`` or ``bag_weight``."""
+
+    crop: str
+    name: str
+    tag: str = ""
+    thousand_seed_weight: TypedIn = TypedIn()
+    weight_of: Literal["bare", "coated"] = "bare"
+    germination: TypedIn = TypedIn()
+    tested_on: date | None = None
+    hard_seed: TypedIn = TypedIn()
+    purity: TypedIn = TypedIn()
+    purity_of: Literal["seed", "bag"] = "seed"
+    coating: TypedIn = TypedIn()
+    treated: bool = False
+    treatment: str = ""
+    bag_price: TypedIn = TypedIn()
+    bag_seeds: TypedIn = TypedIn()
+    bag_weight: TypedIn = TypedIn()
+
+
+class SeedLotPatchIn(Schema):
+    """Only what is sent is changed. ``amendment``: the reason, when a frozen trial sows this lot."""
+
+    version: int
+    name: str | None = None
+    tag: str | None = None
+    thousand_seed_weight: TypedIn | None = None
+    weight_of: Literal["bare", "coated"] | None = None
+    germination: TypedIn | None = None
+    tested_on: date | None = None
+    hard_seed: TypedIn | None = None
+    purity: TypedIn | None = None
+    purity_of: Literal["seed", "bag"] | None = None
+    coating: TypedIn | None = None
+    treated: bool | None = None
+    treatment: str | None = None
+    bag_price: TypedIn | None = None
+    bag_seeds: TypedIn | None = None
+    bag_weight: TypedIn | None = None
+    amendment: str = ""
+
+
+class SeedLotOut(Schema):
+    """A lot, what follows from its tag, and what is asked about it. ``price`` is of a thousand seeds."""
+
+    id: UUID
+    version: int
+    crop: str
+    crop_name: str
+    name: str
+    tag: str
+    title: str
+    thousand_seed_weight: TypedOut
+    weight_of: Literal["bare", "coated"]
+    germination: TypedOut
+    tested_on: date | None
+    hard_seed: TypedOut
+    purity: TypedOut
+    purity_of: Literal["seed", "bag"]
+    coating: TypedOut
+    treated: bool
+    treatment: str
+    bag_price: TypedOut
+    bag_seeds: TypedOut
+    bag_weight: TypedOut
+    pure_live: str
+    price: str
+    working: WorkingOut
+    questions: list[QuestionOut]

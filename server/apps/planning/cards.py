@@ -7,6 +7,7 @@ from uuid import UUID
 
 from cultrix_core.design.pass_card import Driving, PassCard, StripToDrive, pass_card, seed_needed
 from cultrix_core.errors import Refusal
+from cultrix_core.seeding.rates import Lot
 from cultrix_core.showing import format_number
 from shapely import affinity
 from shapely.geometry import Polygon
@@ -115,9 +116,10 @@ def _seed(view: TrialView, reserve_pct: float) -> tuple[list[SeedOut], str]:
         area = strip.area_m2 or (strip.width_m or 0.0) * (strip.length_m or 0.0)
         areas[str(strip.treatment_id)] = areas.get(str(strip.treatment_id), 0.0) + area
     rates = {str(one.id): rate for one in view.treatments if (rate := view.seeds_per_m2(one))}
-    needs = seed_needed(areas, rates, thousand_seed_weight_g=view.trial.thousand_seed_weight_g, reserve_pct=reserve_pct)
     by_id: dict[str, Treatment] = {str(one.id): one for one in view.treatments}
-    bag = view.trial.bag_seeds_count
+    lots = {key: view.lot(one) for key, one in by_id.items()}
+    weights = {key: lot.thousand_seed_weight_g for key, lot in lots.items()}
+    needs = seed_needed(areas, rates, thousand_seed_weights_g=weights, reserve_pct=reserve_pct)
     rows = [
         SeedOut(
             letter=by_id[need.treatment].letter,
@@ -125,7 +127,7 @@ def _seed(view: TrialView, reserve_pct: float) -> tuple[list[SeedOut], str]:
             area=view.show.text(need.area_m2, "area", decimals=2),
             seeds=f"{format_number(need.seeds / 1000, 0)} thousand",
             weight=None if need.kg is None else view.show.text(need.kg, "mass"),
-            bags=None if not bag else format_number(need.seeds / bag, 1),
+            bags=_bags(need.seeds, lots[need.treatment]),
         )
         for need in sorted(needs, key=lambda need: by_id[need.treatment].position)
     ]
@@ -133,6 +135,10 @@ def _seed(view: TrialView, reserve_pct: float) -> tuple[list[SeedOut], str]:
     seeds = sum(need.seeds for need in needs)
     total = "" if not needs else view.show.text(kg, "mass") if kg else f"{format_number(seeds / 1000, 0)} thousand seeds"
     return rows, total
+
+
+def _bags(seeds: float, lot: Lot) -> str | None:
+    return None if not lot.seeds_in_bag else format_number(seeds / lot.seeds_in_bag, 1)
 
 
 def _turned(ring: list[list[float]], heading: float) -> list[tuple[float, float]]:

@@ -6,6 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from apps.accounts.selectors import actor
+from apps.planting.services import after_strike
 from apps.records import answers, keeping, services
 from apps.records.models import HarvestLoad, StandCount
 from apps.records.schemas import (
@@ -93,4 +94,5 @@ def put_field_event(request: HttpRequest, trial_id: UUID, event_id: UUID, body: 
 @router.post("/records/{kind}/{record_id}/strike", response=StruckOut, operation_id="strike")
 def strike(request: HttpRequest, kind: RecordKind, record_id: UUID, body: StrikeIn):
     record = keeping.strike(actor(request), kind, record_id, struck=body.struck, reason=body.reason, version=body.version)
+    after_strike(actor(request), kind, record)
     return StruckOut(id=record.pk, version=record.version, struck=record.struck)

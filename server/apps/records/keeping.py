@@ -6,33 +6,68 @@ version. Different content otherwise → ``Conflict`` with what the server holds
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import TypeVar
+from collections.abc import Callable, Sequence
+from datetime import date, datetime, timedelta
+from typing import Protocol, TypeVar
 from uuid import UUID
 
 from cultrix_core.errors import Refusal
 from django.db import transaction
+from django.utils import timezone
 
-from apps.accounts.faults import Conflict, NotHere
-from apps.accounts.models import User
+from apps.accounts.faults import Conflict, NotHere, RowProblems
+from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
+from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, FieldRecord, HarvestLoad, StandCount
-from apps.trials.models import Trial
+from apps.trials.models import Strip, Trial
+from apps.trials.selectors import trial_for
 
+MOST_SHEET_ROWS = 1_000
+
+
+class Named(Protocol):
+    """A row of a sheet under the client's id."""
+
+    id: UUID
+
+
+Row = TypeVar("Row", bound=Named)
+Kept = TypeVar("Kept")
 Record = TypeVar("Record", bound=FieldRecord)
-MODELS: dict[str, type[FieldRecord]] = {"stand-count": StandCount, "harvest-load": HarvestLoad, "field-event": FieldEvent}
+MODELS: dict[str, type[FieldRecord]] = {
+    "stand-count": StandCount,
+    "harvest-load": HarvestLoad,
+    "field-event": FieldEvent,
+    "planting-record": PlantingRecord,
+    "depth-check": DepthCheck,
+    "deviation": Deviation,
+    "seedbed-check": SeedbedCheck,
+    "tillage-pass": TillagePass,
+    "calibration": Calibration,
+}
+OnTrial = (FieldEvent, SeedbedCheck, TillagePass)
+OnStrip = (StandCount, HarvestLoad, PlantingRecord, DepthCheck, Deviation)
 OWN_COLUMNS = {"version", "struck", "struck_reason", "recorded_at", "received_at", "recorded_by"}
 
 
-def trial_of(record: FieldRecord) -> Trial:
-    """The trial a record belongs to."""
-    if isinstance(record, FieldEvent):
+def home_of(record: FieldRecord) -> Trial | Workspace:
+    """Where a record belongs: a trial, or for calibrations the workspace."""
+    if isinstance(record, Calibration):
+        return record.workspace
+    if isinstance(record, OnTrial):
         return record.trial
-    assert isinstance(record, (StandCount, HarvestLoad))
+    assert isinstance(record, OnStrip)
     return record.strip.trial
 
 
-def keep(user: User, trial: Trial, candidate: Record, version: int | None) -> tuple[Record, bool]:
+def workspace_of(record: FieldRecord) -> Workspace:
+    """The workspace whose members may see a record."""
+    home = home_of(record)
+    return home.workspace if isinstance(home, Trial) else home
+
+
+def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | None) -> tuple[Record, bool]:
     """Store a candidate under its client-made id; returns the record and whether it is new or changed."""
     model = type(candidate)
     existing = model._default_manager.filter(pk=candidate.pk).first()
@@ -40,7 +75,7 @@ def keep(user: User, trial: Trial, candidate: Record, version: int | None) -> tu
         candidate.recorded_by = user
         save_as(candidate, user, "recorded")
         return candidate, True
-    if trial_of(existing).id != trial.id:
+    if home_of(existing).pk != home.pk:
         raise NotHere
     if _content(existing) == _content(candidate):
         return existing, False
@@ -61,13 +96,72 @@ def keep(user: User, trial: Trial, candidate: Record, version: int | None) -> tu
     return existing, True
 
 
+def all_or_none(rows: Sequence[Row], put: Callable[[Row], Kept]) -> list[Kept]:
+    """Put many rows in one transaction, each with an ``id``; problems and conflicts are listed by row, then nothing is kept."""
+    if len(rows) > MOST_SHEET_ROWS:
+        raise Refusal("too_large", field="rows", value=len(rows), limit=MOST_SHEET_ROWS)
+    problems: list[dict[str, object]] = []
+    kept = []
+    with transaction.atomic():
+        for number, row in enumerate(rows, start=1):
+            try:
+                kept.append(put(row))
+            except Refusal as refusal:
+                problems.append({"row": number, "id": str(row.id), "field": refusal.field, "message": refusal.message})
+            except Conflict as conflict:
+                problems.append({"row": number, "id": str(row.id), "field": None, "message": conflict.message})
+        if problems:
+            raise RowProblems(problems)
+    return kept
+
+
+def when(recorded_at: datetime) -> datetime:
+    """The device's clock, refused when it runs more than a day ahead."""
+    if timezone.is_naive(recorded_at):
+        recorded_at = timezone.make_aware(recorded_at)
+    if recorded_at > timezone.now() + timedelta(days=1):
+        raise Refusal(
+            "unknown_choice",
+            field="recorded_at",
+            label="The device's clock",
+            value=f"{recorded_at:%Y-%m-%d}",
+            limit="days up to today; set the clock right",
+        )
+    return recorded_at
+
+
+def not_to_come(day: date, field: str) -> date:
+    """A day that has come; refuses one after tomorrow."""
+    if day > timezone.now().date() + timedelta(days=1):
+        raise Refusal("unknown_choice", field=field, label="Date", value=day, limit="days up to today")
+    return day
+
+
+def strip_of(user: User, trial_id: UUID, strip_id: UUID) -> tuple[Trial, Strip]:
+    """A trial this person may write and one of its strips."""
+    trial = trial_for(user, trial_id)
+    require_writer(user, trial.workspace)
+    strip = trial.strips.filter(id=strip_id).first()
+    if strip is None:
+        raise NotHere
+    return trial, strip
+
+
+def strips_named(trial: Trial, ids: Sequence[UUID]) -> list[Strip]:
+    """Strips of a trial by id; ``NotHere`` when one is not its own."""
+    strips = list(trial.strips.filter(id__in=ids))
+    if len(strips) != len(set(ids)):
+        raise NotHere
+    return strips
+
+
 def strike(user: User, kind: str, record_id: UUID, *, struck: bool, reason: str, version: int) -> FieldRecord:
     """Mark a record as struck (with a reason) or take the mark back; it is never deleted."""
     with transaction.atomic():
         record = MODELS[kind]._default_manager.filter(pk=record_id).first()
         if record is None:
             raise NotHere
-        require_writer(user, trial_of(record).workspace)
+        require_writer(user, workspace_of(record))
         if record.struck == struck:
             return record
         if version != record.version:

@@ -9,7 +9,17 @@ from apps.shown import QuestionOut, ShownOut, WorkingOut
 
 CountMethod = Literal["rows", "quadrat"]
 LoadMethod = Literal["weighed", "stated"]
-RecordKind = Literal["stand-count", "harvest-load", "field-event"]
+RecordKind = Literal[
+    "stand-count",
+    "harvest-load",
+    "field-event",
+    "planting-record",
+    "depth-check",
+    "deviation",
+    "seedbed-check",
+    "tillage-pass",
+    "calibration",
+]
 EventKind = Literal["rain", "frost", "hail", "spray", "nutrients", "weeds", "pests", "disease", "lodging", "machine", "note"]
 
 

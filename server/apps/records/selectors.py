@@ -8,6 +8,7 @@ from uuid import UUID
 
 from cultrix_core.harvest.loads import LoadShare, yield_of_loads
 
+from apps.planting.models import DepthCheck, Deviation, PlantingRecord, SeedbedCheck
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
 from apps.trials.models import Strip, Trial
 
@@ -20,27 +21,32 @@ class StripRecords:
     plants_per_m2: float | None
     loads: int
     yield_kg_per_ha: float | None
+    sown: bool
+    depth_m: float | None
+    depths: int
+    deviations: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RecordTally:
-    """How many records hang on something."""
+    """How many records hang on something; ``planting``: records of sowing, depths and deviations."""
 
     counts: int
     loads: int
+    planting: int = 0
 
     def __bool__(self) -> bool:
-        return bool(self.counts or self.loads)
+        return bool(self.counts or self.loads or self.planting)
 
     @property
     def words(self) -> str:
         """Such as “12 stand counts and 3 loads”."""
         parts = [
             f"{number} {name}{'s' if number != 1 else ''}"
-            for number, name in ((self.counts, "stand count"), (self.loads, "load"))
+            for number, name in ((self.counts, "stand count"), (self.loads, "load"), (self.planting, "record of planting"))
             if number
         ]
-        return " and ".join(parts)
+        return " and ".join(parts).replace("record of plantings", "records of planting")
 
 
 def counts_of(trial: Trial) -> list[StandCount]:
@@ -61,8 +67,11 @@ def events_of(trial: Trial) -> list[FieldEvent]:
 def tally(strips: Iterable[Strip]) -> RecordTally:
     """Records on these strips, struck ones included: they are history that must not lose its strip."""
     ids = [strip.id for strip in strips]
+    of_planting = (PlantingRecord, DepthCheck, Deviation, SeedbedCheck)
     return RecordTally(
-        counts=StandCount.objects.filter(strip_id__in=ids).count(), loads=HarvestLoad.objects.filter(strip_id__in=ids).count()
+        counts=StandCount.objects.filter(strip_id__in=ids).count(),
+        loads=HarvestLoad.objects.filter(strip_id__in=ids).count(),
+        planting=sum(model._default_manager.filter(strip_id__in=ids).count() for model in of_planting),
     )
 
 
@@ -74,12 +83,23 @@ def strip_records(trial: Trial) -> dict[UUID, StripRecords]:
     loads: dict[UUID, list[HarvestLoad]] = {}
     for load in loads_of(trial):
         loads.setdefault(load.strip_id, []).append(load)
+    sown = set(PlantingRecord.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", flat=True))
+    depths: dict[UUID, list[float]] = {}
+    for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "depth_m"):
+        depths.setdefault(strip_id, []).append(depth or 0.0)
+    deviations: dict[UUID, list[str]] = {}
+    for one in Deviation.objects.filter(strip__trial=trial, struck=False):
+        deviations.setdefault(one.strip_id, []).append(one.get_kind_display())
     return {
         strip.id: StripRecords(
             counts=len(counts.get(strip.id, [])),
             plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
             loads=len(loads.get(strip.id, [])),
             yield_kg_per_ha=yield_of_loads(shares_of(loads[strip.id])) if strip.id in loads else None,
+            sown=strip.id in sown,
+            depth_m=sum(depths[strip.id]) / len(depths[strip.id]) if strip.id in depths else None,
+            depths=len(depths.get(strip.id, [])),
+            deviations=tuple(deviations.get(strip.id, [])),
         )
         for strip in trial.strips.all()
     }

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
@@ -12,29 +11,23 @@ from cultrix_core.harvest.loads import net_mass, strip_yield
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
 from cultrix_core.units import parse_count
 from django.db import transaction
-from django.utils import timezone
 
-from apps.accounts.faults import Conflict, NotHere, RowProblems
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
 from apps.quantities import fill
 from apps.records import models
-from apps.records.keeping import keep
+from apps.records.keeping import all_or_none, keep, not_to_come, strip_of, strips_named, when
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
-from apps.records.schemas import FieldEventIn, HarvestLoadIn, HarvestSheetIn, StandCountIn
+from apps.records.schemas import FieldEventIn, HarvestLoadIn, HarvestSheetIn, SheetRowIn, StandCountIn
 from apps.trials.models import Strip, Trial
 from apps.trials.selectors import trial_for
-
-MOST_SHEET_ROWS = 1_000
 
 
 def put_stand_count(user: User, trial_id: UUID, count_id: UUID, body: StandCountIn) -> tuple[StandCount, bool]:
     """Store a count under the client's id. Refuses letters, fractions, sizes that are not positive."""
     with transaction.atomic():
-        trial, strip = _strip_of(user, trial_id, body.strip_id)
-        count = StandCount(
-            id=count_id, strip=strip, method=body.method, by_eye=body.by_eye, recorded_at=_when(body.recorded_at)
-        )
+        trial, strip = strip_of(user, trial_id, body.strip_id)
+        count = StandCount(id=count_id, strip=strip, method=body.method, by_eye=body.by_eye, recorded_at=when(body.recorded_at))
         count.plants = parse_count(body.plants, field="plants", label="Plants")
         if body.method == "rows":
             _fill_rows(count, body)
@@ -60,28 +53,18 @@ def _fill_rows(count: StandCount, body: StandCountIn) -> None:
 def put_harvest_load(user: User, trial_id: UUID, load_id: UUID, body: HarvestLoadIn) -> tuple[HarvestLoad, bool]:
     """Store a load under the client's id and reckon its yield at the crop's standard moisture."""
     with transaction.atomic():
-        trial, strip = _strip_of(user, trial_id, body.strip_id)
+        trial, strip = strip_of(user, trial_id, body.strip_id)
         return keep(user, trial, build_load(trial, strip, load_id, body), body.version)
 
 
 def put_harvest_sheet(user: User, trial_id: UUID, body: HarvestSheetIn) -> list[HarvestLoad]:
     """Store many loads, all or none; problems and conflicts are listed by row."""
-    if len(body.rows) > MOST_SHEET_ROWS:
-        raise Refusal("too_large", field="rows", value=len(body.rows), limit=MOST_SHEET_ROWS)
-    problems: list[dict[str, object]] = []
-    kept = []
-    with transaction.atomic():
-        for number, row in enumerate(body.rows, start=1):
-            try:
-                trial, strip = _strip_of(user, trial_id, row.strip_id)
-                kept.append(keep(user, trial, build_load(trial, strip, row.id, row), row.version)[0])
-            except Refusal as refusal:
-                problems.append({"row": number, "id": str(row.id), "field": refusal.field, "message": refusal.message})
-            except Conflict as conflict:
-                problems.append({"row": number, "id": str(row.id), "field": None, "message": conflict.message})
-        if problems:
-            raise RowProblems(problems)
-    return kept
+
+    def put(row: SheetRowIn) -> HarvestLoad:
+        trial, strip = strip_of(user, trial_id, row.strip_id)
+        return keep(user, trial, build_load(trial, strip, row.id, row), row.version)[0]
+
+    return all_or_none(body.rows, put)
 
 
 def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -> HarvestLoad:
@@ -91,7 +74,7 @@ def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -
         id=load_id,
         strip=strip,
         method=body.method,
-        recorded_at=_when(body.recorded_at),
+        recorded_at=when(body.recorded_at),
         standard_moisture_pct=profile.standard_moisture_pct,
     )
     if body.method == "stated":
@@ -141,32 +124,20 @@ def put_field_event(user: User, trial_id: UUID, event_id: UUID, body: FieldEvent
         require_writer(user, trial.workspace)
         if not body.text.strip():
             raise Refusal("missing", field="text", label="What happened", remedy="A few words are enough.")
-        if body.happened_on > timezone.now().date() + timedelta(days=1):
-            raise Refusal("unknown_choice", field="happened_on", label="Date", value=body.happened_on, limit="days up to today")
-        strips = list(trial.strips.filter(id__in=body.strip_ids))
-        if len(strips) != len(set(body.strip_ids)):
-            raise NotHere
+        not_to_come(body.happened_on, "happened_on")
+        strips = strips_named(trial, body.strip_ids)
         event = FieldEvent(
             id=event_id,
             trial=trial,
             kind=body.kind,
             happened_on=body.happened_on,
             text=body.text.strip()[:400],
-            recorded_at=_when(body.recorded_at),
+            recorded_at=when(body.recorded_at),
         )
         kept, changed = keep(user, trial, event, body.version)
         if changed:
             kept.strips.set(strips)
         return kept, changed
-
-
-def _strip_of(user: User, trial_id: UUID, strip_id: UUID) -> tuple[Trial, Strip]:
-    trial = trial_for(user, trial_id)
-    require_writer(user, trial.workspace)
-    strip = trial.strips.filter(id=strip_id).first()
-    if strip is None:
-        raise NotHere
-    return trial, strip
 
 
 def _given(record: Any, quantity: models.Quantity) -> float:
@@ -176,18 +147,3 @@ def _given(record: Any, quantity: models.Quantity) -> float:
             "missing", field=quantity.name, label=quantity.label, remedy="It is needed to reckon the area or the weight."
         )
     return value
-
-
-def _when(recorded_at: Any) -> Any:
-    """The device's clock, refused when it runs more than a day ahead."""
-    if timezone.is_naive(recorded_at):
-        recorded_at = timezone.make_aware(recorded_at)
-    if recorded_at > timezone.now() + timedelta(days=1):
-        raise Refusal(
-            "unknown_choice",
-            field="recorded_at",
-            label="The device's clock",
-            value=f"{recorded_at:%Y-%m-%d}",
-            limit="days up to today; set the clock right",
-        )
-    return recorded_at

@@ -17,6 +17,7 @@ from django.utils import timezone
 
 from apps.accounts.models import User
 from apps.accounts.selectors import role_in
+from apps.farms import models as farms
 from apps.farms.api import field_out
 from apps.quantities import TypedOut, out
 from apps.records.selectors import tally
@@ -79,13 +80,16 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
                 models.NET_MARGIN,
                 models.ROW_SPACING,
                 models.SEEDING_RATE,
-                models.SEED_WEIGHT,
+                farms.SEED_WEIGHT,
                 models.EXPECTED_YIELD,
-                models.BAG_PRICE,
-                models.BAG_SEEDS,
+                farms.BAG_PRICE,
+                farms.BAG_SEEDS,
                 models.EMERGENCE,
+                models.SURVIVAL,
+                models.DEPTH,
             )
         },
+        emergence_of=cast(Any, trial.emergence_of),
         planted_on=trial.planted_on,
         factors=[factor_out(view, factor) for factor in view.factors],
         costs=_costs(view),
@@ -121,6 +125,7 @@ def factor_out(view: TrialView, factor: Factor) -> FactorOut:
         hard_to_change=factor.hard_to_change,
         levels=[_level_out(level, view.show) for level in levels],
         level_names=[level_name(level, view.show) for level in levels],
+        level_ids=[level.pk for level in levels],
     )
 
 
@@ -183,7 +188,8 @@ def _along_row(view: TrialView, treatment: Treatment) -> AlongRowOut | None:
     if not rate or not spacing:
         return None
     geometry = row_geometry(seeds_per_m2=rate, row_spacing_m=spacing)
-    weight = view.trial.thousand_seed_weight_g
+    lot = view.lot(treatment)
+    weight = lot.thousand_seed_weight_g
     return AlongRowOut(
         rate=show.text(rate, "density"),
         mass=show.text(kg_per_ha(rate, thousand_seed_weight_g=weight), "seed_rate_mass") if weight else None,
@@ -191,7 +197,7 @@ def _along_row(view: TrialView, treatment: Treatment) -> AlongRowOut | None:
         in_row=show.text(geometry.in_row_spacing_m, "in_row_spacing"),
         space=show.text(1 / rate, "plant_space"),
         shape=f"1 : {1 / geometry.squareness:.1f}",
-        rates=[[unit, number] for unit, number in rate_table(rate, view.lot)],
+        rates=[[unit, number] for unit, number in rate_table(rate, lot)],
         working=working_out(row_geometry_working(geometry, show)),
     )
 
@@ -295,6 +301,10 @@ def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOu
         reason=strip.reason,
         width=shown(strip.width_m, "strip_width", show),
         length=shown(strip.length_m, "strip_length", show),
+        sown=records.sown,
+        depths=records.depths,
+        depth=shown(records.depth_m, "depth", show),
+        deviations=list(records.deviations),
         counts=records.counts,
         stand=shown(records.plants_per_m2, "density", show),
         loads=records.loads,
@@ -371,8 +381,6 @@ def dues_of(view: TrialView) -> list[DueOut]:
 
 
 def _is_due(view: TrialView, key: str, state: str) -> bool:
-    if key == "planting" and view.trial.planted_on:
-        return False
     if key == "layout" and view.strips:
         return False
     if key == "verdict":

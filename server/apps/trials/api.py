@@ -12,24 +12,30 @@ from cultrix_core.units import CANONICAL, units_of
 from django.http import HttpRequest
 from ninja import Router, Status
 
-from apps.accounts.selectors import actor, workspace_for
+from apps.accounts.selectors import actor, shower_for, workspace_for
+from apps.farms.api import seed_lot_out
 from apps.farms.models import Machine
+from apps.farms.schemas import SeedLotOut, SeedLotPatchIn
 from apps.quantities import TypedIn
 from apps.records.models import FieldEvent
-from apps.trials import answers, layout, protocol, selectors, services
+from apps.trials import answers, layout, protocol, seed_page, selectors, services, sowing
 from apps.trials.models import DESIGN_NAMES, CostLine, Factor
 from apps.trials.schemas import (
     CatalogueOut,
     CropOut,
     DueOut,
+    KeptIn,
     LayoutIn,
     NewTrialIn,
+    SeedOut,
+    SowingIn,
     StripPatchIn,
     TreatmentsIn,
     TrialOut,
     TrialPatchIn,
     TrialRowOut,
     UnitOut,
+    WheelCostsIn,
     WidthOut,
     WidthsIn,
     WidthsOut,
@@ -151,3 +157,33 @@ def freeze_protocol(request: HttpRequest, trial_id: UUID):
 def mark_strip(request: HttpRequest, strip_id: UUID, body: StripPatchIn):
     strip = services.mark_strip(actor(request), strip_id, body)
     return _answer(request, strip.trial_id)
+
+
+@router.get("/trials/{trial_id}/seed", response=SeedOut, operation_id="seed")
+def seed(request: HttpRequest, trial_id: UUID):
+    user = actor(request)
+    return seed_page.seed_out(selectors.view(user, selectors.trial_for(user, trial_id)))
+
+
+@router.put("/trials/{trial_id}/sowing", response=TrialOut, operation_id="set_sowing")
+def set_sowing(request: HttpRequest, trial_id: UUID, body: SowingIn):
+    sowing.set_sowing(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.put("/trials/{trial_id}/kept-inputs", response=TrialOut, operation_id="keep_inputs")
+def keep_inputs(request: HttpRequest, trial_id: UUID, body: KeptIn):
+    sowing.keep_inputs(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.post("/trials/{trial_id}/wheel-costs", response=TrialOut, operation_id="put_wheel_costs")
+def put_wheel_costs(request: HttpRequest, trial_id: UUID, body: WheelCostsIn):
+    sowing.put_wheel_costs(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.patch("/seed-lots/{lot_id}", response=SeedLotOut, operation_id="edit_seed_lot")
+def edit_seed_lot(request: HttpRequest, lot_id: UUID, body: SeedLotPatchIn):
+    lot = sowing.change_lot(actor(request), lot_id, body)
+    return seed_lot_out(lot, shower_for(actor(request), lot.workspace))

@@ -9,7 +9,7 @@ from apps.accounts.models import User
 from apps.accounts.services import require_writer, save_as
 from apps.records.selectors import tally
 from apps.trials import protocol
-from apps.trials.models import Trial
+from apps.trials.models import Strip, Trial
 from apps.trials.selectors import trial_for
 
 
@@ -39,7 +39,7 @@ def take_up_layout(trial: Trial, what: str) -> None:
     strips = list(trial.strips.all())
     records = tally(strips)
     marked = sum(1 for strip in strips if strip.lost or strip.sown_treatment_id)
-    if records or marked or trial.field_events.filter(strips__in=strips).exists():
+    if records or marked or _noted(trial, strips):
         words = records.words or (f"{marked} strip notes" if marked else "notes of the season")
         raise Conflict(
             "would_orphan",
@@ -48,3 +48,8 @@ def take_up_layout(trial: Trial, what: str) -> None:
         )
     trial.strips.all().delete()
     trial.blocks.all().delete()
+
+
+def _noted(trial: Trial, strips: list[Strip]) -> bool:
+    """Whether a line of the season's log or a tillage pass names one of these strips."""
+    return any(notes.filter(strips__in=strips).exists() for notes in (trial.field_events, trial.tillage_passes))

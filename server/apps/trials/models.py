@@ -5,7 +5,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.farms.models import Field
+from apps.farms.models import Field, SeedLot
 from apps.quantities import Quantity, typed_column, unit_column, value_column
 
 PRICE = Quantity(name="price", suffix="per_t", dimension="price", kind="price", label="Price")
@@ -18,15 +18,14 @@ NET_MARGIN = Quantity(
 )
 ROW_SPACING = Quantity(name="row_spacing", suffix="m", dimension="length", kind="row_spacing", label="Row spacing")
 SEEDING_RATE = Quantity(name="seeding_rate", suffix="per_m2", dimension="areal_density", kind="density", label="Seeding rate")
-SEED_WEIGHT = Quantity(
-    name="thousand_seed_weight", suffix="g", dimension="seed_mass", kind="seed_mass", label="Thousand-seed weight"
-)
 EXPECTED_YIELD = Quantity(
     name="expected_yield", suffix="kg_per_ha", dimension="mass_per_area", kind="yield", label="Expected yield"
 )
-BAG_PRICE = Quantity(name="bag_price", suffix="money", dimension="money", kind="money", label="Price of a bag of seed")
-BAG_SEEDS = Quantity(name="bag_seeds", suffix="count", dimension="count", kind="count", label="Seeds in a bag")
 EMERGENCE = Quantity(name="emergence", suffix="pct", dimension="percent", kind="percent", label="Expected emergence")
+SURVIVAL = Quantity(name="survival", suffix="pct", dimension="percent", kind="percent", label="Survival to harvest")
+DEPTH = Quantity(name="sowing_depth", suffix="m", dimension="length", kind="depth", label="Sowing depth")
+SHARE = Quantity(name="share", suffix="pct", dimension="percent", kind="percent", label="Share")
+PART_RATE = Quantity(name="rate", suffix="per_m2", dimension="areal_density", kind="density", label="Its own rate")
 TIMES = Quantity(name="times", suffix="count", dimension="count", kind="count", label="Times")
 EACH = Quantity(name="each", suffix="per_ha", dimension="money_per_area", kind="money_per_area", label="Cost")
 EXTRA_COST = Quantity(name="extra_cost", suffix="per_ha", dimension="money_per_area", kind="money_per_area", label="Extra cost")
@@ -83,6 +82,10 @@ class Trial(models.Model):
     bag_price_typed, bag_price_unit, bag_price_money = typed_column(), unit_column(), value_column()
     bag_seeds_typed, bag_seeds_unit, bag_seeds_count = typed_column(), unit_column(), value_column()
     emergence_typed, emergence_unit, emergence_pct = typed_column(), unit_column(), value_column()
+    emergence_of = models.CharField(max_length=4, choices=[("sown", "Seed sown"), ("live", "Live seed")], default="sown")
+    survival_typed, survival_unit, survival_pct = typed_column(), unit_column(), value_column()
+    sowing_depth_typed, sowing_depth_unit, sowing_depth_m = typed_column(), unit_column(), value_column()
+    kept = models.JSONField(default=dict, blank=True, help_text="Typed inputs of calculators kept to this trial, by calculator")
     design = models.CharField(max_length=14, blank=True, default="", choices=DESIGN_NAMES)
     plan = models.JSONField(default=dict, blank=True, help_text="How the layout was asked for, drawn and placed")
     drawn = models.BooleanField(default=True, help_text="False when the layout was read from a file")
@@ -172,6 +175,29 @@ class Treatment(models.Model):
         """A, B, … Z, AA, AB, … by position."""
         high, low = divmod(self.position, 26)
         return (chr(64 + high) if high else "") + chr(65 + low)
+
+
+class Sowing(models.Model):
+    """What goes through the drill: the crop's lot, parts of a mixture, or a companion crop.
+
+    Without a level it goes on every strip, else on those whose treatment has the level. Parts of a mixture share the
+    treatment's rate; a companion has a rate of its own.
+    """
+
+    PARTS = [("crop", "The crop"), ("mixture", "Part of a mixture"), ("companion", "Companion crop")]
+    PLACES = [("in_row", "In the same rows"), ("between", "Between the rows"), ("broadcast", "Broadcast")]
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="sowings")
+    position = models.PositiveSmallIntegerField(default=0)
+    part = models.CharField(max_length=9, choices=PARTS, default="crop")
+    lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, related_name="sowings")
+    level = models.ForeignKey(Level, on_delete=models.CASCADE, null=True, blank=True, related_name="sowings")
+    share_typed, share_unit, share_pct = typed_column(), unit_column(), value_column()
+    share_by = models.CharField(max_length=6, choices=[("weight", "Weight"), ("seeds", "Seeds")], default="weight")
+    rate_typed, rate_unit, rate_per_m2 = typed_column(), unit_column(), value_column()
+    place = models.CharField(max_length=9, choices=PLACES, default="in_row")
+
+    class Meta:
+        ordering = ["position"]
 
 
 class Block(models.Model):

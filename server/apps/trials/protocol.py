@@ -20,7 +20,7 @@ from apps.accounts.faults import Conflict
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
 from apps.trials.models import Amendment, Level, Protocol, Trial
-from apps.trials.selectors import treatments_of, trial_for
+from apps.trials.selectors import sowings_of, treatments_of, trial_for
 
 MONEY = ("price", "unit_cost", "practical_margin", "net_margin", "bag_price", "bag_seeds", "expected_yield")
 LABELS = {unit.code: unit.label for unit in UNITS}
@@ -51,6 +51,7 @@ def content_of(trial: Trial) -> dict[str, str]:
         if treatment.extra_cost_typed:
             parts.append(f"stated cost {_said(treatment.extra_cost_typed, treatment.extra_cost_unit, currency)}")
         found[f"treatment {treatment.letter}"] = "; ".join(parts)
+    found |= _sown(trial)
     found["design"] = f"{trial.get_design_display()}, seed {trial.seed}" if trial.design else ""
     strips = list(trial.strips.select_related("block", "treatment"))
     blocks: dict[int, list[str]] = {}
@@ -61,6 +62,19 @@ def content_of(trial: Trial) -> dict[str, str]:
         first = strips[0]
         found["strip"] = f"{first.width_typed} {first.width_unit} × {first.length_typed} {first.length_unit}"
     return found
+
+
+def _sown(trial: Trial) -> dict[str, str]:
+    """Lots, mixtures and companions, where any are chosen."""
+    said = []
+    for part in sowings_of(trial):
+        more = [f"{part.share_typed} % by {part.share_by}"] if part.share_typed else []
+        if part.rate_typed:
+            more.append(f"{_said(part.rate_typed, part.rate_unit, '')} {part.get_place_display().lower()}")
+        if part.level:
+            more.append(f"for {part.level.amount_typed or part.level.name}")
+        said.append(f"{part.get_part_display().lower()}: {part.lot}{' (' + ', '.join(more) + ')' if more else ''}")
+    return {"seed": "; ".join(said)} if said else {}
 
 
 def _said(text: str, unit: str, currency: str) -> str:

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from ninja import Schema
 
-from apps.farms.schemas import FieldOut
+from apps.farms.schemas import FieldOut, SeedLotOut
 from apps.quantities import TypedIn, TypedOut
 from apps.shown import ShownOut, WorkingOut
 
@@ -45,6 +45,9 @@ class TrialPatchIn(Schema):
     bag_price: TypedIn | None = None
     bag_seeds: TypedIn | None = None
     emergence: TypedIn | None = None
+    emergence_of: Literal["sown", "live"] | None = None
+    survival: TypedIn | None = None
+    sowing_depth: TypedIn | None = None
     planted_on: date | None = None
     amendment: str = ""
 
@@ -137,6 +140,39 @@ class StripPatchIn(Schema):
     reason: str
 
 
+class SownIn(Schema):
+    """A part of what goes through the drill. ``level_id`` empty: on every strip. A companion has its own rate."""
+
+    part: Literal["crop", "mixture", "companion"]
+    lot_id: UUID
+    level_id: int | None = None
+    share: TypedIn = TypedIn()
+    share_by: Literal["weight", "seeds"] = "weight"
+    rate: TypedIn = TypedIn()
+    place: Literal["in_row", "between", "broadcast"] = "in_row"
+
+
+class SowingIn(Schema):
+    """All parts at once."""
+
+    version: int
+    parts: list[SownIn]
+    amendment: str = ""
+
+
+class KeptIn(Schema):
+    """Typed inputs of a calculator, to be kept with the trial."""
+
+    version: int
+    calculator: Literal["fertiliser", "wheels"]
+    values: dict[str, TypedIn]
+
+
+class WheelCostsIn(Schema):
+    version: int
+    amendment: str = ""
+
+
 class AlongRowOut(Schema):
     """What a treatment's rate means along the row."""
 
@@ -168,6 +204,7 @@ class FactorOut(Schema):
     hard_to_change: bool
     levels: list[TypedOut]
     level_names: list[str]
+    level_ids: list[int]
 
 
 class TreatmentOut(Schema):
@@ -202,6 +239,10 @@ class StripOut(Schema):
     area: ShownOut | None
     width: ShownOut | None
     length: ShownOut | None
+    sown: bool
+    depths: int
+    depth: ShownOut | None
+    deviations: list[str]
     counts: int
     stand: ShownOut | None
     loads: int
@@ -288,6 +329,9 @@ class TrialOut(Schema):
     bag_price: TypedOut
     bag_seeds: TypedOut
     emergence: TypedOut
+    emergence_of: Literal["sown", "live"]
+    survival: TypedOut
+    sowing_depth: TypedOut
     planted_on: date | None
     factors: list[FactorOut]
     treatments: list[TreatmentOut]
@@ -366,3 +410,91 @@ class CatalogueOut(Schema):
     machine_kinds: list[tuple[str, str]]
     cost_kinds: list[tuple[str, str]]
     event_kinds: list[tuple[str, str]]
+
+
+class PartOut(Schema):
+    """A part of what goes through the drill, as it was set."""
+
+    part: Literal["crop", "mixture", "companion"]
+    lot_id: UUID
+    lot_title: str
+    crop_name: str
+    level_id: int | None
+    level_name: str
+    share: TypedOut
+    share_by: Literal["weight", "seeds"]
+    rate: TypedOut
+    place: Literal["in_row", "between", "broadcast"]
+
+
+class MixedOut(Schema):
+    name: str
+    mass: str
+    seeds: str
+    share: str
+
+
+class CompanionOut(Schema):
+    name: str
+    seeds: str
+    mass: str
+    place: str
+
+
+class SeedTreatmentOut(Schema):
+    """What one treatment is sown with. ``stand``: expected at harvest, None without an emergence."""
+
+    treatment_id: UUID
+    lot: str
+    seeds: str | None
+    mass: str | None
+    stand: str | None
+    stand_working: WorkingOut | None
+    cost: str | None
+    rate_working: WorkingOut | None
+    mixture: list[MixedOut]
+    companions: list[CompanionOut]
+
+
+class FurrowOut(Schema):
+    row_spacing: str
+    per_row: str
+    seedbed_use: str
+    in_band: str
+    relative: str
+    warns: bool
+    working: WorkingOut
+
+
+class WheelsOut(Schema):
+    row_spacing: str
+    rows_hit: int
+    rows_lost: str
+    yield_lost: str
+    loss: str | None
+    centre: str
+    clear: bool
+    canopy: str | None
+    working: WorkingOut
+
+
+class KeptProblemOut(Schema):
+    """Why kept inputs cannot be reckoned with."""
+
+    field: str
+    message: str
+
+
+class SeedOut(Schema):
+    """The Seed stage. ``kept``: typed inputs of its calculators."""
+
+    lots: list[SeedLotOut]
+    parts: list[PartOut]
+    treatments: list[SeedTreatmentOut]
+    kept: dict[str, dict[str, TypedIn]]
+    fertiliser: list[FurrowOut]
+    fertiliser_problem: KeptProblemOut | None
+    fertiliser_caution: str
+    wheels: list[WheelsOut]
+    wheels_problem: KeptProblemOut | None
+    wheels_into_costs: bool

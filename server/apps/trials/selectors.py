@@ -9,7 +9,9 @@ from cultrix_core.crops import CropProfile, crop
 from cultrix_core.economics.break_even import BreakEven, break_even
 from cultrix_core.economics.costs import Line, TreatmentCost, price_per_thousand, treatment_cost
 from cultrix_core.errors import Refusal
-from cultrix_core.seeding.rates import Lot
+from cultrix_core.seeding.lot_workings import seed_cost_per_ha
+from cultrix_core.seeding.lots import Chain, LotValues
+from cultrix_core.seeding.rates import COUNT_UNITS, Lot
 from cultrix_core.showing import Shower
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -17,8 +19,10 @@ from django.utils import timezone
 from apps.accounts.faults import NotHere
 from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import shower_for
+from apps.farms.seed_lots import values_of
 from apps.records.selectors import StripRecords, events_of, strip_records
-from apps.trials.models import Factor, Level, Protocol, Strip, Treatment, Trial
+from apps.trials import lots
+from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment, Trial
 from apps.trials.stages import Stage, season_line
 
 
@@ -31,6 +35,7 @@ class TrialView:
     show: Shower
     factors: tuple[Factor, ...]
     treatments: tuple[Treatment, ...]
+    sowings: tuple[Sowing, ...]
     strips: tuple[Strip, ...]
     records: dict[UUID, StripRecords]
     stages: tuple[Stage, ...]
@@ -45,14 +50,44 @@ class TrialView:
         return next((level for level in treatment.levels.all() if level.factor.kind == kind), None)
 
     @property
-    def lot(self) -> Lot:
-        """What is known of the seed."""
-        return lot_of(self.trial)
+    def chain(self) -> Chain | None:
+        """Emergence and survival expected."""
+        return lots.chain_of(self.trial)
+
+    def lot(self, treatment: Treatment) -> Lot:
+        """What turns the rate of a treatment into other units."""
+        return lots.lot_of(self.trial, self.sowings, treatment)
+
+    def lot_values(self, treatment: Treatment) -> LotValues | None:
+        """What the core makes of the seed a treatment gets, None without a lot."""
+        return lots.values_for(self.sowings, treatment)
 
     def seeds_per_m2(self, treatment: Treatment) -> float | None:
-        """Seeds sown per m² under a treatment."""
+        """Seeds sown per m² under a treatment, by its own lot where the rate was not typed in seeds."""
         level = self.level_of(treatment, "seeding_rate")
-        return level.amount_canonical if level else self.trial.seeding_rate_per_m2
+        trial = self.trial
+        text, unit, stored = (
+            (level.amount_typed, level.amount_unit, level.amount_canonical)
+            if level
+            else (trial.seeding_rate_typed, trial.seeding_rate_unit, trial.seeding_rate_per_m2)
+        )
+        if unit in COUNT_UNITS or not any(one.level_id for one in self.sowings):
+            return stored
+        return lots.typed_rate(text, unit, self.lot(treatment), stored)
+
+    def depth_m(self, treatment: Treatment) -> float | None:
+        """Sowing depth wanted under a treatment."""
+        level = self.level_of(treatment, "seeding_depth")
+        return level.amount_canonical if level else self.trial.sowing_depth_m
+
+    def price_per_thousand(self, treatment: Treatment) -> float | None:
+        """Price of a thousand seeds under a treatment, from its lot or what was typed with the trial."""
+        values, trial = self.lot_values(treatment), self.trial
+        if values is not None:
+            return values.price_per_thousand
+        if trial.bag_price_money is None or trial.bag_seeds_count is None:
+            return None
+        return price_per_thousand(bag_price=trial.bag_price_money, seeds_in_bag=trial.bag_seeds_count)
 
     def row_spacing_m(self, treatment: Treatment) -> float | None:
         """Row spacing under a treatment."""
@@ -61,9 +96,6 @@ class TrialView:
 
     def cost(self, treatment: Treatment) -> TreatmentCost:
         """All costs of a treatment: its levels' cost lines, seed by rate and bag price, and what was stated."""
-        trial = self.trial
-        bag = (trial.bag_price_money, trial.bag_seeds_count)
-        priced = None if None in bag else price_per_thousand(bag_price=bag[0] or 0.0, seeds_in_bag=bag[1] or 0.0)
         lines = [
             Line(
                 label=line.label or line.get_kind_display(), times=line.times_count or 0.0, each_per_ha=line.each_per_ha or 0.0
@@ -71,10 +103,15 @@ class TrialView:
             for level in treatment.levels.all()
             for line in level.cost_lines.all()
         ]
+        for one in lots.parts_for(self.sowings, treatment, "companion"):
+            price = values_of(one.lot).price_per_thousand
+            if price is not None and one.rate_per_m2 is not None:
+                each = seed_cost_per_ha(one.rate_per_m2, price)
+                lines.append(Line(label=f"seed of {one.lot}", times=1.0, each_per_ha=each))
         return treatment_cost(
             lines=lines,
             seeds_per_m2=self.seeds_per_m2(treatment),
-            price_per_thousand_seeds=priced,
+            price_per_thousand_seeds=self.price_per_thousand(treatment),
             stated_per_ha=treatment.extra_cost_per_ha or 0.0,
         )
 
@@ -133,13 +170,9 @@ def trials_of(user: User, workspace: Workspace) -> list[TrialView]:
     return [view(user, trial) for trial in trials]
 
 
-def lot_of(trial: Trial) -> Lot:
-    """What a trial's seed lot tells about a rate."""
-    return Lot(
-        thousand_seed_weight_g=trial.thousand_seed_weight_g,
-        emergence_frac=None if trial.emergence_pct is None else trial.emergence_pct / 100,
-        seeds_in_bag=trial.bag_seeds_count,
-    )
+def sowings_of(trial: Trial) -> tuple[Sowing, ...]:
+    """What goes through the drill, with lots read along."""
+    return tuple(trial.sowings.select_related("lot", "level"))
 
 
 def treatments_of(trial: Trial) -> tuple[Treatment, ...]:
@@ -158,11 +191,13 @@ def view(user: User, trial: Trial) -> TrialView:
         strip.treatment = by_id[strip.treatment_id]
         strip.sown_treatment = by_id[strip.sown_treatment_id] if strip.sown_treatment_id else None
     records = strip_records(trial)
+    sowings = sowings_of(trial)
     protocol = Protocol.objects.filter(trial=trial).first()
     stages = season_line(
         trial,
         factors=factors,
         treatments=treatments,
+        sown=bool(sowings),
         strips=strips,
         records=records,
         events=len(events_of(trial)),
@@ -175,6 +210,7 @@ def view(user: User, trial: Trial) -> TrialView:
         show=shower_for(user, trial.workspace, profile),
         factors=factors,
         treatments=treatments,
+        sowings=sowings,
         strips=strips,
         records=records,
         stages=stages,

@@ -14,6 +14,7 @@ from apps.accounts.faults import Conflict
 from apps.accounts.models import User
 from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.farms import models as farms
 from apps.farms.models import Field
 from apps.quantities import TypedIn, fill
 from apps.records.selectors import tally
@@ -27,10 +28,11 @@ from apps.trials.treatments import rate_of, reweigh_levels
 FIRST_SEASON, LAST_SEASON = 1950, 2100
 PLAIN = ("title", "series", "question", "guess", "primary_response", "planted_on")
 LIMITS = {"title": 120, "series": 80, "question": 600, "guess": 600}
-MONEY = (models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.EXPECTED_YIELD, models.BAG_PRICE)
-NOT_NEGATIVE = (models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.BAG_PRICE)
-SOWING = (models.ROW_SPACING, models.SEED_WEIGHT, models.EMERGENCE)
-LOT = {"thousand_seed_weight", "emergence", "bag_seeds"}
+MONEY = (models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.EXPECTED_YIELD, farms.BAG_PRICE)
+NOT_NEGATIVE = (models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, farms.BAG_PRICE)
+SOWING = (models.ROW_SPACING, farms.SEED_WEIGHT, models.EMERGENCE, models.SURVIVAL, models.DEPTH)
+LOT = {"thousand_seed_weight", "emergence", "emergence_of", "survival", "bag_seeds"}
+SHARES = (models.EMERGENCE, models.SURVIVAL)
 
 
 def add_trial(user: User, workspace_id: UUID, *, title: str, crop_key: str, season: int) -> Trial:
@@ -94,20 +96,17 @@ def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:
                     top = 2 * crop(trial.crop).believable_yield_kg_per_ha
                     remedy = "Check the unit."
                     require_between(value, 50, top, quantity.name, label=quantity.label, unit=" kg/ha", remedy=remedy)
-                elif quantity == models.EMERGENCE:
+                elif quantity in SHARES:
                     require_between(value, 1, 100, quantity.name, label=quantity.label, unit=" %")
                 else:
                     require_positive(value, quantity.name, label=quantity.label)
+    if body.emergence_of is not None:
+        trial.emergence_of = body.emergence_of
     if "bag_seeds" in sent:
         _fill_count(trial, body.bag_seeds)
     if sent & {"seeding_rate", *LOT}:
-        typed = (
-            body.seeding_rate
-            if "seeding_rate" in sent
-            else TypedIn(text=trial.seeding_rate_typed, unit=trial.seeding_rate_unit)
-        )
-        fill(trial, models.SEEDING_RATE, typed, value=rate_of(typed, trial))
-    if sent & LOT:
+        if "seeding_rate" in sent:
+            fill(trial, models.SEEDING_RATE, body.seeding_rate, value=rate_of(body.seeding_rate, trial))
         reweigh_levels(trial)
     if trial.price_per_t is not None:
         break_even(extra_cost_per_ha=0.0, price_per_t=trial.price_per_t, unit_cost_per_t=trial.unit_cost_per_t or 0.0)
@@ -116,9 +115,9 @@ def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:
 def _fill_count(trial: Trial, typed: TypedIn | None) -> None:
     value = None
     if typed is not None and typed.text.strip():
-        value = parse_number(typed.text, field="bag_seeds", label=models.BAG_SEEDS.label)
-        require_positive(value, "bag_seeds", label=models.BAG_SEEDS.label)
-    fill(trial, models.BAG_SEEDS, typed, value=value)
+        value = parse_number(typed.text, field="bag_seeds", label=farms.BAG_SEEDS.label)
+        require_positive(value, "bag_seeds", label=farms.BAG_SEEDS.label)
+    fill(trial, farms.BAG_SEEDS, typed, value=value)
 
 
 def _change_crop(trial: Trial, key: str) -> None:

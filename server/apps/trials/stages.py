@@ -36,6 +36,7 @@ def season_line(
     events: int,
     today: date,
     frozen: bool = False,
+    sown: bool = False,
 ) -> tuple[Stage, ...]:
     """The ten stages in the order people work."""
     standing = [strip for strip in strips if not strip.lost]
@@ -46,8 +47,8 @@ def season_line(
         _question(trial),
         _treatments(trial, treatments),
         _layout(trial, strips, frozen),
-        _seed(trial, factors, bool(strips)),
-        _planting(trial, strips),
+        _seed(trial, factors, bool(strips), sown),
+        _planting(trial, strips, sum(1 for strip in standing if records[strip.id].sown), len(standing)),
         _progress("stand", "Stand", counted, len(standing), "counted", bool(trial.planted_on)),
         ("season", "Season", "done" if events else "ahead", f"{events} noted" if events else "nothing noted"),
         ("estimate", "Estimate", "ahead", "on the bench"),
@@ -95,7 +96,7 @@ def _layout(trial: Trial, strips: Sequence[Strip], frozen: bool) -> Row:
     return "layout", "Layout", "done", f"{len(strips)} strips, frozen" if frozen else drawn
 
 
-def _seed(trial: Trial, factors: Sequence[Factor], drawn: bool) -> Row:
+def _seed(trial: Trial, factors: Sequence[Factor], drawn: bool, sown: bool) -> Row:
     kinds = {factor.kind for factor in factors}
     missing = [
         name
@@ -107,15 +108,19 @@ def _seed(trial: Trial, factors: Sequence[Factor], drawn: bool) -> Row:
     ]
     if missing:
         return "seed", "Seed", "due" if drawn else "ahead", f"missing: {', '.join(missing)}"
-    return "seed", "Seed", "done", "rate and spacing known"
+    if not sown:
+        return "seed", "Seed", "partly", "no seed lot chosen"
+    return "seed", "Seed", "done", "rate, spacing and lot known"
 
 
-def _planting(trial: Trial, strips: Sequence[Strip]) -> Row:
+def _planting(trial: Trial, strips: Sequence[Strip], sown: int, standing: int) -> Row:
     lost = sum(1 for strip in strips if strip.lost)
     wrong = sum(1 for strip in strips if strip.sown_treatment_id)
     odd = ", ".join(part for part in (f"{lost} lost" if lost else "", f"{wrong} sown otherwise" if wrong else "") if part)
     if not trial.planted_on:
         return "planting", "Planting", "due" if strips else "ahead", odd or "not sown yet"
+    if 0 < sown < standing:
+        return "planting", "Planting", "due", f"{sown} of {standing} strips recorded"
     return "planting", "Planting", "partly" if odd else "done", odd or f"sown {trial.planted_on:%d %b %Y}"
 
 

@@ -15,10 +15,11 @@ from apps.accounts.services import save_as
 from apps.quantities import Quantity, TypedIn, fill, parse
 from apps.trials import models
 from apps.trials.keeping import saved, take_up_layout, writable
+from apps.trials.lots import lot_of
 from apps.trials.models import CostLine, Factor, Level, Treatment, Trial
 from apps.trials.naming import FACTOR_DIMENSION, level_dimension
 from apps.trials.schemas import CostIn, TreatmentIn, TreatmentsIn
-from apps.trials.selectors import lot_of, treatments_of
+from apps.trials.selectors import sowings_of, treatments_of
 
 MOST_FACTORS = 5
 MOST_LINES = 60
@@ -55,14 +56,16 @@ def rate_of(typed: TypedIn | None, trial: Trial, field: str = "seeding_rate") ->
     if typed is None or not typed.text.strip():
         return None
     value = parse_number(typed.text, field=field, label="Seeding rate")
-    return seeds_per_m2(value, typed.unit, lot=lot_of(trial))
+    return seeds_per_m2(value, typed.unit, lot=lot_of(trial, sowings_of(trial)))
 
 
 def reweigh_levels(trial: Trial) -> None:
-    """Rates typed by weight, plants or bags follow what they were converted with."""
+    """Rates typed by weight, plants or bags follow what they were converted with; the trial itself is not saved."""
     for level in Level.objects.filter(factor__trial=trial, factor__kind="seeding_rate").exclude(amount_typed=""):
         level.amount_canonical = rate_of(TypedIn(text=level.amount_typed, unit=level.amount_unit), trial)
         level.save()
+    typed = TypedIn(text=trial.seeding_rate_typed, unit=trial.seeding_rate_unit)
+    fill(trial, models.SEEDING_RATE, typed, value=rate_of(typed, trial))
 
 
 def _name(typed: TypedIn) -> str:

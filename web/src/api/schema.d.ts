@@ -106,6 +106,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seed-lots/{lot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Edit Seed Lot */
+        patch: operations["edit_seed_lot"];
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -159,6 +176,57 @@ export interface paths {
         head?: never;
         /** Edit Trial */
         patch: operations["edit_trial"];
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calibrations */
+        get: operations["calibrations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/depth-checks/{check_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Depth Check */
+        put: operations["put_depth_check"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/deviations/{deviation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Deviation */
+        put: operations["put_deviation"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/trials/{trial_id}/field-events": {
@@ -240,6 +308,23 @@ export interface paths {
         put?: never;
         /** Put Harvest Sheet */
         post: operations["put_harvest_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/kept-inputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep Inputs */
+        put: operations["keep_inputs"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -331,6 +416,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/planting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Planting */
+        get: operations["planting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/planting-records/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Planting Record */
+        put: operations["put_planting_record"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/planting-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Planting Sheet */
+        post: operations["put_planting_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/protocol": {
         parameters: {
             query?: never;
@@ -359,6 +495,57 @@ export interface paths {
         put?: never;
         /** Rehearse */
         post: operations["rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/seed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Seed */
+        get: operations["seed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/seedbed-checks/{check_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Seedbed Check */
+        put: operations["put_seedbed_check"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/sowing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set Sowing */
+        put: operations["set_sowing"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -433,6 +620,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/tillage-passes/{pass_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Tillage Pass */
+        put: operations["put_tillage_pass"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/treatments": {
         parameters: {
             query?: never;
@@ -460,6 +664,57 @@ export interface paths {
         /** Verdict */
         get: operations["verdict"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/wheel-costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Wheel Costs */
+        post: operations["put_wheel_costs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Calibrations */
+        get: operations["all_calibrations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/calibrations/{calibration_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Calibration */
+        put: operations["put_calibration"];
         post?: never;
         delete?: never;
         options?: never;
@@ -548,6 +803,24 @@ export interface paths {
         get: operations["people"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/seed-lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lots */
+        get: operations["seed_lots"];
+        put?: never;
+        /** Add Lot */
+        post: operations["add_seed_lot"];
         delete?: never;
         options?: never;
         head?: never;
@@ -717,6 +990,8 @@ export interface components {
         };
         /** BenchInputOut */
         BenchInputOut: {
+            /** Choices */
+            choices: string[][];
             /** Dimension */
             dimension: string;
             example: components["schemas"]["TypedIn"];
@@ -724,6 +999,10 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /** Optional */
+            optional: boolean;
+            /** Several */
+            several: boolean;
         };
         /**
          * BoundOut
@@ -737,6 +1016,8 @@ export interface components {
         };
         /** CalculatorOut */
         CalculatorOut: {
+            /** Group */
+            group: string;
             /** Inputs */
             inputs: components["schemas"]["BenchInputOut"][];
             /** Key */
@@ -747,6 +1028,147 @@ export interface components {
             purpose: string;
             /** Title */
             title: string;
+        };
+        /** CalibrationIn */
+        CalibrationIn: {
+            /** Catches */
+            catches: components["schemas"]["CatchIn"][];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            circumference: components["schemas"]["TypedIn"];
+            /**
+             * Done On
+             * Format: date
+             */
+            done_on: string;
+            /**
+             * Lot Id
+             * Format: uuid
+             */
+            lot_id: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "length" | "turns" | "bag";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Openers */
+            openers?: number | null;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            row_spacing: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            slip: components["schemas"]["TypedIn"];
+            target: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "5",
+             *       "unit": "%"
+             *     }
+             */
+            tolerance: components["schemas"]["TypedIn"];
+            /** Trial Id */
+            trial_id?: string | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * CalibrationOut
+         * @description Catches of a lot through a machine, how they stand, and the setting that would meet the rate.
+         */
+        CalibrationOut: {
+            /** Advice */
+            advice: string;
+            /** Catches */
+            catches: components["schemas"]["CatchOut"][];
+            /** Corrected */
+            corrected: string;
+            /**
+             * Done On
+             * Format: date
+             */
+            done_on: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Lot */
+            lot: string;
+            /**
+             * Lot Id
+             * Format: uuid
+             */
+            lot_id: string;
+            /** Machine */
+            machine: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Mean */
+            mean: string;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "length" | "turns" | "bag";
+            /** Note */
+            note: string;
+            /** Off */
+            off: string;
+            /** Recorded By */
+            recorded_by: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "within_sure" | "within" | "outside";
+            target: components["schemas"]["TypedOut"];
+            tolerance: components["schemas"]["TypedOut"];
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * CalibrationsOut
+         * @description Calibrations of the lots this trial sows, and which pairs of lot and machine are still to do.
+         */
+        CalibrationsOut: {
+            /** Calibrations */
+            calibrations: components["schemas"]["CalibrationOut"][];
+            /** Missing */
+            missing: string[];
         };
         /**
          * CatalogueOut
@@ -794,6 +1216,28 @@ export interface components {
                 };
             };
         };
+        /**
+         * CatchIn
+         * @description One catch: what was weighed, and the length, turns or area it stands for.
+         */
+        CatchIn: {
+            mass: components["schemas"]["TypedIn"];
+            /**
+             * Setting
+             * @default
+             */
+            setting: string;
+            way: components["schemas"]["TypedIn"];
+        };
+        /** CatchOut */
+        CatchOut: {
+            mass: components["schemas"]["TypedIn"];
+            /** Rate */
+            rate: string;
+            /** Setting */
+            setting: string;
+            way: components["schemas"]["TypedIn"];
+        };
         /** ChangeOut */
         ChangeOut: {
             /** Chance */
@@ -802,6 +1246,17 @@ export interface components {
             land: string;
             /** Words */
             words: string;
+        };
+        /** CompanionOut */
+        CompanionOut: {
+            /** Mass */
+            mass: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Seeds */
+            seeds: string;
         };
         /**
          * CostIn
@@ -880,6 +1335,69 @@ export interface components {
             /** Label */
             label: string;
         };
+        /** DepthCheckIn */
+        DepthCheckIn: {
+            depth: components["schemas"]["TypedIn"];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version?: number | null;
+        };
+        /** DepthCheckOut */
+        DepthCheckOut: {
+            depth: components["schemas"]["TypedOut"];
+            /** Depth M */
+            depth_m: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Recorded By */
+            recorded_by: string;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * DepthUnitOut
+         * @description The unit depths are typed in on a keypad: ``factor`` to metres.
+         */
+        DepthUnitOut: {
+            /** Code */
+            code: string;
+            /** Factor */
+            factor: number;
+            /** Label */
+            label: string;
+        };
+        /**
+         * DepthsOut
+         * @description Depths of one strip together; ``inside_pct`` of the crop's window, ``off`` against the depth wanted.
+         */
+        DepthsOut: {
+            half_width: components["schemas"]["ShownOut"] | null;
+            /** Inside Pct */
+            inside_pct: number | null;
+            mean: components["schemas"]["ShownOut"];
+            /** N */
+            n: number;
+            /** Off */
+            off: string;
+            working: components["schemas"]["WorkingOut"];
+        };
         /**
          * DetectionOut
          * @description One comparison: what can be detected, and what must be found for it to pay. Percent of the expected yield.
@@ -904,6 +1422,86 @@ export interface components {
             /** Margin Pct */
             margin_pct: number | null;
             working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * DeviationIn
+         * @description What went otherwise. ``sown_treatment_id`` where the strip got another treatment; start and end from the stake.
+         */
+        DeviationIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            end: components["schemas"]["TypedIn"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "skip" | "plugged_row" | "double" | "wrong_setting" | "wrong_strip" | "other";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Rows */
+            rows?: number | null;
+            /** Sown Treatment Id */
+            sown_treatment_id?: string | null;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            start: components["schemas"]["TypedIn"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version?: number | null;
+        };
+        /** DeviationOut */
+        DeviationOut: {
+            end: components["schemas"]["TypedOut"];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "skip" | "plugged_row" | "double" | "wrong_setting" | "wrong_strip" | "other";
+            /** Kind Name */
+            kind_name: string;
+            /** Note */
+            note: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Rows */
+            rows: number | null;
+            /** Sown Treatment Id */
+            sown_treatment_id: string | null;
+            start: components["schemas"]["TypedOut"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
         };
         /** DifferenceOut */
         DifferenceOut: {
@@ -1003,6 +1601,8 @@ export interface components {
              * @enum {string}
              */
             kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free";
+            /** Level Ids */
+            level_ids: number[];
             /** Level Names */
             level_names: string[];
             /** Levels */
@@ -1170,6 +1770,36 @@ export interface components {
             version: number;
             width?: components["schemas"]["TypedIn"] | null;
         };
+        /** FindingOut */
+        FindingOut: {
+            /** Check */
+            check: string;
+            /** Reason */
+            reason: string;
+            /** Source */
+            source: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "watch" | "poor" | "unknown";
+        };
+        /** FurrowOut */
+        FurrowOut: {
+            /** In Band */
+            in_band: string;
+            /** Per Row */
+            per_row: string;
+            /** Relative */
+            relative: string;
+            /** Row Spacing */
+            row_spacing: string;
+            /** Seedbed Use */
+            seedbed_use: string;
+            /** Warns */
+            warns: boolean;
+            working: components["schemas"]["WorkingOut"];
+        };
         /**
          * HarvestLoadIn
          * @description A load as it was typed. ``version`` only when editing.
@@ -1294,6 +1924,33 @@ export interface components {
         HarvestSheetIn: {
             /** Rows */
             rows: components["schemas"]["SheetRowIn"][];
+        };
+        /**
+         * KeptIn
+         * @description Typed inputs of a calculator, to be kept with the trial.
+         */
+        KeptIn: {
+            /**
+             * Calculator
+             * @enum {string}
+             */
+            calculator: "fertiliser" | "wheels";
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["TypedIn"];
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * KeptProblemOut
+         * @description Why kept inputs cannot be reckoned with.
+         */
+        KeptProblemOut: {
+            /** Field */
+            field: string;
+            /** Message */
+            message: string;
         };
         /** LayoutFileIn */
         LayoutFileIn: {
@@ -1642,6 +2299,17 @@ export interface components {
             /** Username */
             username: string;
         };
+        /** MixedOut */
+        MixedOut: {
+            /** Mass */
+            mass: string;
+            /** Name */
+            name: string;
+            /** Seeds */
+            seeds: string;
+            /** Share */
+            share: string;
+        };
         /** NewTrialIn */
         NewTrialIn: {
             /** Crop */
@@ -1650,6 +2318,42 @@ export interface components {
             season: number;
             /** Title */
             title: string;
+        };
+        /**
+         * PartOut
+         * @description A part of what goes through the drill, as it was set.
+         */
+        PartOut: {
+            /** Crop Name */
+            crop_name: string;
+            /** Level Id */
+            level_id: number | null;
+            /** Level Name */
+            level_name: string;
+            /**
+             * Lot Id
+             * Format: uuid
+             */
+            lot_id: string;
+            /** Lot Title */
+            lot_title: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "crop" | "mixture" | "companion";
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "in_row" | "between" | "broadcast";
+            rate: components["schemas"]["TypedOut"];
+            share: components["schemas"]["TypedOut"];
+            /**
+             * Share By
+             * @enum {string}
+             */
+            share_by: "weight" | "seeds";
         };
         /** PassCardOut */
         PassCardOut: {
@@ -1725,6 +2429,214 @@ export interface components {
             username: string;
             /** Workspaces */
             workspaces: components["schemas"]["WorkspaceOut"][];
+        };
+        /**
+         * PlantingOut
+         * @description The Planting stage. ``window_m`` are the crop's depths, shallow and deep, where known.
+         */
+        PlantingOut: {
+            depth_unit: components["schemas"]["DepthUnitOut"];
+            /** Kinds */
+            kinds: {
+                [key: string]: string[][];
+            };
+            /** Schools */
+            schools: components["schemas"]["SchoolOut"][];
+            /** Seedbed */
+            seedbed: components["schemas"]["SeedbedCheckOut"][];
+            /** Strips */
+            strips: components["schemas"]["StripPlantingOut"][];
+            /** Tillage */
+            tillage: components["schemas"]["TillagePassOut"][];
+            /** Treatments */
+            treatments: components["schemas"]["TreatmentDepthOut"][];
+            /** Uncalibrated */
+            uncalibrated: string[];
+            /** Window */
+            window: string;
+            /** Window M */
+            window_m: number[];
+        };
+        /**
+         * PlantingRecordIn
+         * @description How a strip was sown, as typed. ``version`` only when editing.
+         */
+        PlantingRecordIn: {
+            /** Lot Id */
+            lot_id?: string | null;
+            /** Machine Id */
+            machine_id?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            rate: components["schemas"]["TypedIn"];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Setting
+             * @default
+             */
+            setting: string;
+            /**
+             * Soil
+             * @default
+             * @enum {string}
+             */
+            soil: "" | "dry" | "moist" | "wet" | "crusted" | "cloddy";
+            /**
+             * Sown At
+             * Format: date-time
+             */
+            sown_at: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            speed: components["schemas"]["TypedIn"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version?: number | null;
+            /**
+             * Weather
+             * @default
+             */
+            weather: string;
+        };
+        /** PlantingRecordOut */
+        PlantingRecordOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Lot */
+            lot: string;
+            /** Lot Id */
+            lot_id: string | null;
+            /** Machine */
+            machine: string;
+            /** Machine Id */
+            machine_id: string | null;
+            /** Note */
+            note: string;
+            rate: components["schemas"]["TypedOut"];
+            /** Rate Off */
+            rate_off: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Setting */
+            setting: string;
+            /**
+             * Soil
+             * @enum {string}
+             */
+            soil: "" | "dry" | "moist" | "wet" | "crusted" | "cloddy";
+            /** Soil Name */
+            soil_name: string;
+            /**
+             * Sown At
+             * Format: date-time
+             */
+            sown_at: string;
+            speed: components["schemas"]["TypedOut"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version: number;
+            /** Weather */
+            weather: string;
+        };
+        /** PlantingRowIn */
+        PlantingRowIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Lot Id */
+            lot_id?: string | null;
+            /** Machine Id */
+            machine_id?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            rate: components["schemas"]["TypedIn"];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Setting
+             * @default
+             */
+            setting: string;
+            /**
+             * Soil
+             * @default
+             * @enum {string}
+             */
+            soil: "" | "dry" | "moist" | "wet" | "crusted" | "cloddy";
+            /**
+             * Sown At
+             * Format: date-time
+             */
+            sown_at: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            speed: components["schemas"]["TypedIn"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version?: number | null;
+            /**
+             * Weather
+             * @default
+             */
+            weather: string;
+        };
+        /**
+         * PlantingSheetIn
+         * @description Records of several strips at once: all are taken or none.
+         */
+        PlantingSheetIn: {
+            /** Rows */
+            rows: components["schemas"]["PlantingRowIn"][];
         };
         /** PrecisionOut */
         PrecisionOut: {
@@ -1900,6 +2812,202 @@ export interface components {
             /** Wrong */
             wrong: string;
         };
+        /** SchoolOut */
+        SchoolOut: {
+            /** Depth */
+            depth: string | null;
+            /** Risks */
+            risks: string[];
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * SeedLotIn
+         * @description A lot as its tag tells it. A bag holds ``bag_seeds`` or ``bag_weight``.
+         */
+        SeedLotIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            bag_price: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            bag_seeds: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            bag_weight: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            coating: components["schemas"]["TypedIn"];
+            /** Crop */
+            crop: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            germination: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            hard_seed: components["schemas"]["TypedIn"];
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            purity: components["schemas"]["TypedIn"];
+            /**
+             * Purity Of
+             * @default seed
+             * @enum {string}
+             */
+            purity_of: "seed" | "bag";
+            /**
+             * Tag
+             * @default
+             */
+            tag: string;
+            /** Tested On */
+            tested_on?: string | null;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            thousand_seed_weight: components["schemas"]["TypedIn"];
+            /**
+             * Treated
+             * @default false
+             */
+            treated: boolean;
+            /**
+             * Treatment
+             * @default
+             */
+            treatment: string;
+            /**
+             * Weight Of
+             * @default bare
+             * @enum {string}
+             */
+            weight_of: "bare" | "coated";
+        };
+        /**
+         * SeedLotOut
+         * @description A lot, what follows from its tag, and what is asked about it. ``price`` is of a thousand seeds.
+         */
+        SeedLotOut: {
+            bag_price: components["schemas"]["TypedOut"];
+            bag_seeds: components["schemas"]["TypedOut"];
+            bag_weight: components["schemas"]["TypedOut"];
+            coating: components["schemas"]["TypedOut"];
+            /** Crop */
+            crop: string;
+            /** Crop Name */
+            crop_name: string;
+            germination: components["schemas"]["TypedOut"];
+            hard_seed: components["schemas"]["TypedOut"];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Price */
+            price: string;
+            /** Pure Live */
+            pure_live: string;
+            purity: components["schemas"]["TypedOut"];
+            /**
+             * Purity Of
+             * @enum {string}
+             */
+            purity_of: "seed" | "bag";
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /** Tag */
+            tag: string;
+            /** Tested On */
+            tested_on: string | null;
+            thousand_seed_weight: components["schemas"]["TypedOut"];
+            /** Title */
+            title: string;
+            /** Treated */
+            treated: boolean;
+            /** Treatment */
+            treatment: string;
+            /** Version */
+            version: number;
+            /**
+             * Weight Of
+             * @enum {string}
+             */
+            weight_of: "bare" | "coated";
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * SeedLotPatchIn
+         * @description Only what is sent is changed. ``amendment``: the reason, when a frozen trial sows this lot.
+         */
+        SeedLotPatchIn: {
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            bag_price?: components["schemas"]["TypedIn"] | null;
+            bag_seeds?: components["schemas"]["TypedIn"] | null;
+            bag_weight?: components["schemas"]["TypedIn"] | null;
+            coating?: components["schemas"]["TypedIn"] | null;
+            germination?: components["schemas"]["TypedIn"] | null;
+            hard_seed?: components["schemas"]["TypedIn"] | null;
+            /** Name */
+            name?: string | null;
+            purity?: components["schemas"]["TypedIn"] | null;
+            /** Purity Of */
+            purity_of?: ("seed" | "bag") | null;
+            /** Tag */
+            tag?: string | null;
+            /** Tested On */
+            tested_on?: string | null;
+            thousand_seed_weight?: components["schemas"]["TypedIn"] | null;
+            /** Treated */
+            treated?: boolean | null;
+            /** Treatment */
+            treatment?: string | null;
+            /** Version */
+            version: number;
+            /** Weight Of */
+            weight_of?: ("bare" | "coated") | null;
+        };
         /** SeedOut */
         SeedOut: {
             /** Area */
@@ -1914,6 +3022,157 @@ export interface components {
             seeds: string;
             /** Weight */
             weight: string | null;
+        };
+        /**
+         * SeedTreatmentOut
+         * @description What one treatment is sown with. ``stand``: expected at harvest, None without an emergence.
+         */
+        SeedTreatmentOut: {
+            /** Companions */
+            companions: components["schemas"]["CompanionOut"][];
+            /** Cost */
+            cost: string | null;
+            /** Lot */
+            lot: string;
+            /** Mass */
+            mass: string | null;
+            /** Mixture */
+            mixture: components["schemas"]["MixedOut"][];
+            rate_working: components["schemas"]["WorkingOut"] | null;
+            /** Seeds */
+            seeds: string | null;
+            /** Stand */
+            stand: string | null;
+            stand_working: components["schemas"]["WorkingOut"] | null;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+        };
+        /** SeedbedCheckIn */
+        SeedbedCheckIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            boot_sink: components["schemas"]["TypedIn"];
+            /**
+             * Checked On
+             * Format: date
+             */
+            checked_on: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            moisture_line: components["schemas"]["TypedIn"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            ph: components["schemas"]["TypedIn"];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            residue: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            seeds_on_top: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            soil_temperature: components["schemas"]["TypedIn"];
+            /** Strip Id */
+            strip_id?: string | null;
+            /**
+             * Texture
+             * @default loam
+             * @enum {string}
+             */
+            texture: "sand" | "loam" | "clay";
+            /** Version */
+            version?: number | null;
+            /**
+             * Weeds
+             * @default
+             * @enum {string}
+             */
+            weeds: "" | "none" | "few" | "many";
+        };
+        /** SeedbedCheckOut */
+        SeedbedCheckOut: {
+            boot_sink: components["schemas"]["TypedOut"];
+            /**
+             * Checked On
+             * Format: date
+             */
+            checked_on: string;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            moisture_line: components["schemas"]["TypedOut"];
+            /** Note */
+            note: string;
+            /**
+             * Overall
+             * @enum {string}
+             */
+            overall: "ready" | "with_care" | "not_ready" | "not_known";
+            /** Overall Words */
+            overall_words: string;
+            ph: components["schemas"]["TypedOut"];
+            /** Recorded By */
+            recorded_by: string;
+            residue: components["schemas"]["TypedOut"];
+            /** Schools */
+            schools: components["schemas"]["SchoolOut"][];
+            seeds_on_top: components["schemas"]["TypedOut"];
+            soil_temperature: components["schemas"]["TypedOut"];
+            /** Strip Id */
+            strip_id: string | null;
+            /**
+             * Texture
+             * @enum {string}
+             */
+            texture: "sand" | "loam" | "clay";
+            /** Version */
+            version: number;
+            /**
+             * Weeds
+             * @enum {string}
+             */
+            weeds: "" | "none" | "few" | "many";
         };
         /** SessionOut */
         SessionOut: {
@@ -2009,6 +3268,65 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * SowingIn
+         * @description All parts at once.
+         */
+        SowingIn: {
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            /** Parts */
+            parts: components["schemas"]["SownIn"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * SownIn
+         * @description A part of what goes through the drill. ``level_id`` empty: on every strip. A companion has its own rate.
+         */
+        SownIn: {
+            /** Level Id */
+            level_id?: number | null;
+            /**
+             * Lot Id
+             * Format: uuid
+             */
+            lot_id: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "crop" | "mixture" | "companion";
+            /**
+             * Place
+             * @default in_row
+             * @enum {string}
+             */
+            place: "in_row" | "between" | "broadcast";
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            rate: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            share: components["schemas"]["TypedIn"];
+            /**
+             * Share By
+             * @default weight
+             * @enum {string}
+             */
+            share_by: "weight" | "seeds";
         };
         /** StageOut */
         StageOut: {
@@ -2211,6 +3529,11 @@ export interface components {
             column: number;
             /** Counts */
             counts: number;
+            depth: components["schemas"]["ShownOut"] | null;
+            /** Depths */
+            depths: number;
+            /** Deviations */
+            deviations: string[];
             /**
              * Id
              * Format: uuid
@@ -2238,6 +3561,8 @@ export interface components {
             received_id: string;
             /** Row */
             row: number;
+            /** Sown */
+            sown: boolean;
             stand: components["schemas"]["ShownOut"] | null;
             /**
              * Treatment Id
@@ -2258,6 +3583,26 @@ export interface components {
             reason: string;
             /** Sown Treatment Id */
             sown_treatment_id: string | null;
+        };
+        /** StripPlantingOut */
+        StripPlantingOut: {
+            /** Depths */
+            depths: components["schemas"]["DepthCheckOut"][];
+            /** Deviations */
+            deviations: components["schemas"]["DeviationOut"][];
+            dug: components["schemas"]["DepthsOut"] | null;
+            /** Planned Mass */
+            planned_mass: string | null;
+            /** Planned Rate */
+            planned_rate: string | null;
+            /** Records */
+            records: components["schemas"]["PlantingRecordOut"][];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            target_depth: components["schemas"]["ShownOut"] | null;
         };
         /** StripStandOut */
         StripStandOut: {
@@ -2329,6 +3674,107 @@ export interface components {
             /** Tape M */
             tape_m: number;
             working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * TillagePassIn
+         * @description A pass over the ground; no strips named means all.
+         */
+        TillagePassIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            depth: components["schemas"]["TypedIn"];
+            /**
+             * Done On
+             * Format: date
+             */
+            done_on: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plough" | "harrow" | "strip_till" | "roll" | "hoe" | "weed_harrow" | "ridge" | "other";
+            /** Machine Id */
+            machine_id?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Strip Ids
+             * @default []
+             */
+            strip_ids: string[];
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+            /** Version */
+            version?: number | null;
+        };
+        /** TillagePassOut */
+        TillagePassOut: {
+            depth: components["schemas"]["TypedOut"];
+            /**
+             * Done On
+             * Format: date
+             */
+            done_on: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plough" | "harrow" | "strip_till" | "roll" | "hoe" | "weed_harrow" | "ridge" | "other";
+            /** Kind Name */
+            kind_name: string;
+            /** Machine */
+            machine: string;
+            /** Note */
+            note: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Strip Ids */
+            strip_ids: string[];
+            /** Times */
+            times: number;
+            /** Version */
+            version: number;
+            /** When */
+            when: string;
+        };
+        /**
+         * TreatmentDepthOut
+         * @description Depths by treatment: mean of its strips' means.
+         */
+        TreatmentDepthOut: {
+            /** Inside Pct */
+            inside_pct: number | null;
+            mean: components["schemas"]["ShownOut"] | null;
+            /** N */
+            n: number;
+            /** Strips */
+            strips: number;
+            target: components["schemas"]["ShownOut"] | null;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
         };
         /**
          * TreatmentIn
@@ -2432,6 +3878,11 @@ export interface components {
             /** Drawn */
             drawn: boolean;
             emergence: components["schemas"]["TypedOut"];
+            /**
+             * Emergence Of
+             * @enum {string}
+             */
+            emergence_of: "sown" | "live";
             expected_yield: components["schemas"]["TypedOut"];
             /** Factors */
             factors: components["schemas"]["FactorOut"][];
@@ -2468,10 +3919,12 @@ export interface components {
             seeding_rate: components["schemas"]["TypedOut"];
             /** Series */
             series: string;
+            sowing_depth: components["schemas"]["TypedOut"];
             /** Stages */
             stages: components["schemas"]["StageOut"][];
             /** Strips */
             strips: components["schemas"]["StripOut"][];
+            survival: components["schemas"]["TypedOut"];
             thousand_seed_weight: components["schemas"]["TypedOut"];
             /** Title */
             title: string;
@@ -2506,6 +3959,8 @@ export interface components {
             /** Crop */
             crop?: string | null;
             emergence?: components["schemas"]["TypedIn"] | null;
+            /** Emergence Of */
+            emergence_of?: ("sown" | "live") | null;
             expected_yield?: components["schemas"]["TypedIn"] | null;
             /** Field Id */
             field_id?: string | null;
@@ -2526,6 +3981,8 @@ export interface components {
             seeding_rate?: components["schemas"]["TypedIn"] | null;
             /** Series */
             series?: string | null;
+            sowing_depth?: components["schemas"]["TypedIn"] | null;
+            survival?: components["schemas"]["TypedIn"] | null;
             thousand_seed_weight?: components["schemas"]["TypedIn"] | null;
             /** Title */
             title?: string | null;
@@ -2653,6 +4110,36 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** WheelCostsIn */
+        WheelCostsIn: {
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            /** Version */
+            version: number;
+        };
+        /** WheelsOut */
+        WheelsOut: {
+            /** Canopy */
+            canopy: string | null;
+            /** Centre */
+            centre: string;
+            /** Clear */
+            clear: boolean;
+            /** Loss */
+            loss: string | null;
+            /** Row Spacing */
+            row_spacing: string;
+            /** Rows Hit */
+            rows_hit: number;
+            /** Rows Lost */
+            rows_lost: string;
+            working: components["schemas"]["WorkingOut"];
+            /** Yield Lost */
+            yield_lost: string;
+        };
         /**
          * WidthOut
          * @description A strip width of whole passes, with the harvested swath inside it.
@@ -2682,6 +4169,8 @@ export interface components {
             outcome: string;
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+            /** Table */
+            table: string[][];
             /** Title */
             title: string;
         };
@@ -2842,7 +4331,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "stand-count" | "harvest-load" | "field-event";
+                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration";
                 record_id: string;
             };
             cookie?: never;
@@ -2860,6 +4349,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StruckOut"];
+                };
+            };
+        };
+    };
+    edit_seed_lot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeedLotPatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeedLotOut"];
                 };
             };
         };
@@ -3051,6 +4566,100 @@ export interface operations {
             };
         };
     };
+    calibrations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationsOut"];
+                };
+            };
+        };
+    };
+    put_depth_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DepthCheckIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DepthCheckOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DepthCheckOut"];
+                };
+            };
+        };
+    };
+    put_deviation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                deviation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviationIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviationOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviationOut"];
+                };
+            };
+        };
+    };
     field_events: {
         parameters: {
             query?: never;
@@ -3189,6 +4798,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HarvestOut"];
+                };
+            };
+        };
+    };
+    keep_inputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };
@@ -3334,6 +4969,90 @@ export interface operations {
             };
         };
     };
+    planting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantingOut"];
+                };
+            };
+        };
+    };
+    put_planting_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlantingRecordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantingRecordOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantingRecordOut"];
+                };
+            };
+        };
+    };
+    put_planting_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlantingSheetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantingOut"];
+                };
+            };
+        };
+    };
     freeze_protocol: {
         parameters: {
             query?: never;
@@ -3378,6 +5097,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
+    seed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeedOut"];
+                };
+            };
+        };
+    };
+    put_seedbed_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeedbedCheckIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeedbedCheckOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeedbedCheckOut"];
+                };
+            };
+        };
+    };
+    set_sowing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SowingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };
@@ -3492,6 +5295,42 @@ export interface operations {
             };
         };
     };
+    put_tillage_pass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                pass_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TillagePassIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TillagePassOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TillagePassOut"];
+                };
+            };
+        };
+    };
     set_treatments: {
         parameters: {
             query?: never;
@@ -3536,6 +5375,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VerdictOut"];
+                };
+            };
+        };
+    };
+    put_wheel_costs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WheelCostsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    all_calibrations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"][];
+                };
+            };
+        };
+    };
+    put_calibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                calibration_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
                 };
             };
         };
@@ -3742,6 +5665,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    seed_lots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeedLotOut"][];
+                };
+            };
+        };
+    };
+    add_seed_lot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeedLotIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeedLotOut"];
                 };
             };
         };

@@ -1,0 +1,263 @@
+"""The Seed stage: lots, what each treatment is sown with, fertiliser with the seed, wheels of later passes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, cast
+
+from cultrix_core.bench import calculator, read
+from cultrix_core.crops import crop
+from cultrix_core.economics.wheel_tracks import Pass, Tracks, loss_per_ha, tracks_working, wheel_tracks
+from cultrix_core.errors import Refusal
+from cultrix_core.seeding.fertiliser import DEFER, furrow_working, furrows
+from cultrix_core.seeding.lot_workings import rate_steps, seed_cost_per_ha, stand_working
+from cultrix_core.seeding.lots import bag_kg_per_ha
+from cultrix_core.seeding.mixtures import Part, mixture
+from cultrix_core.seeding.rates import canopy_share
+from cultrix_core.showing import Shower, format_number
+from cultrix_core.working import Working
+
+from apps.farms.api import seed_lot_out
+from apps.farms.seed_lots import values_of
+from apps.quantities import TypedIn, out
+from apps.shown import working_out
+from apps.trials import lots, models
+from apps.trials.models import Sowing, Treatment
+from apps.trials.naming import level_name
+from apps.trials.schemas import (
+    CompanionOut,
+    FurrowOut,
+    KeptProblemOut,
+    MixedOut,
+    PartOut,
+    SeedOut,
+    SeedTreatmentOut,
+    WheelsOut,
+)
+from apps.trials.selectors import TrialView
+
+PLACES = dict(Sowing.PLACES)
+
+
+def seed_out(view: TrialView) -> SeedOut:
+    """The Seed stage of a trial."""
+    used = {part.lot_id: part.lot for part in view.sowings}
+    fertiliser, fertiliser_problem = _reckoned(view, "fertiliser", _furrows)
+    wheels, wheels_problem = _reckoned(view, "wheels", _wheels)
+    return SeedOut(
+        lots=[seed_lot_out(lot, _shower(view, lot.crop), sown_on=view.trial.planted_on) for lot in used.values()],
+        parts=[_part_out(view, part) for part in view.sowings],
+        treatments=[_treatment_out(view, treatment) for treatment in view.treatments],
+        kept={name: {key: TypedIn(**one) for key, one in values.items()} for name, values in view.trial.kept.items()},
+        fertiliser=fertiliser,
+        fertiliser_problem=fertiliser_problem,
+        fertiliser_caution=DEFER,
+        wheels=wheels,
+        wheels_problem=wheels_problem,
+        wheels_into_costs=bool(wheel_losses(view)),
+    )
+
+
+def _shower(view: TrialView, crop_key: str) -> Shower:
+    profile = crop(crop_key)
+    return Shower(
+        system=view.show.system, currency=view.show.currency, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand
+    )
+
+
+def _part_out(view: TrialView, part: Sowing) -> PartOut:
+    show = _shower(view, part.lot.crop)
+    return PartOut(
+        part=cast(Any, part.part),
+        lot_id=part.lot_id,
+        lot_title=str(part.lot),
+        crop_name=crop(part.lot.crop).name,
+        level_id=part.level_id,
+        level_name=level_name(part.level, view.show) if part.level else "",
+        share=out(part, models.SHARE, show),
+        share_by=cast(Any, part.share_by),
+        rate=out(part, models.PART_RATE, show),
+        place=cast(Any, part.place),
+    )
+
+
+def _treatment_out(view: TrialView, treatment: Treatment) -> SeedTreatmentOut:
+    show, rate, values = view.show, view.seeds_per_m2(treatment), view.lot_values(treatment)
+    chain = view.chain
+    sown = lots.seed_for(view.sowings, treatment)
+    expected = None
+    if rate and values and chain and (chain.emergence_of == "sown" or values.live_frac is not None):
+        expected = stand_working(rate, values, chain, show)
+    price = view.price_per_thousand(treatment)
+    weight = view.lot(treatment).thousand_seed_weight_g
+    mass = None if not rate or not weight else show.text(rate * weight / 100, "seed_rate_mass")
+    return SeedTreatmentOut(
+        treatment_id=treatment.id,
+        lot=" + ".join(str(part.lot) for part, _ in sown),
+        seeds=show.text(rate, "density") if rate else None,
+        mass=mass,
+        stand=expected.outcome if expected else None,
+        stand_working=working_out(expected) if expected else None,
+        cost=show.text(seed_cost_per_ha(rate, price), "money_per_area") if rate and price is not None else None,
+        rate_working=working_out(
+            Working(
+                title="What goes through the drill",
+                outcome=mass or "",
+                steps=tuple(rate_steps(rate, values, show)),
+                assumption="Coating and impurities go through the drill with the seed; the tag's shares are believed.",
+            )
+        )
+        if rate and values
+        else None,
+        mixture=_mixed(view, treatment, rate) if len(sown) > 1 and rate else [],
+        companions=[_companion(view, part) for part in lots.parts_for(view.sowings, treatment, "companion")],
+    )
+
+
+def _mixed(view: TrialView, treatment: Treatment, rate: float) -> list[MixedOut]:
+    parts = [part for part, _ in lots.seed_for(view.sowings, treatment)]
+    rates = mixture(
+        [Part(name=str(one.lot), share_pct=one.share_pct or 0.0, weight_g=values_of(one.lot).bag_weight_g) for one in parts],
+        total=rate,
+        total_by="seeds",
+        shares_by=parts[0].share_by,  # type: ignore[arg-type]
+    )
+    return [
+        MixedOut(
+            name=one.name,
+            mass=view.show.text(one.kg_per_ha, "seed_rate_mass"),
+            seeds=view.show.text(one.seeds_per_m2, "density"),
+            share=f"{format_number(100 * one.weight_share, 0)} % of the weight, "
+            f"{format_number(100 * one.seeds_share, 0)} % of the seeds",
+        )
+        for one in rates
+    ]
+
+
+def _companion(view: TrialView, part: Sowing) -> CompanionOut:
+    show, values, rate = _shower(view, part.lot.crop), values_of(part.lot), part.rate_per_m2 or 0.0
+    return CompanionOut(
+        name=str(part.lot),
+        seeds=show.text(rate, "density"),
+        mass=show.text(bag_kg_per_ha(rate, values), "seed_rate_mass") if rate else "",
+        place=PLACES[part.place].lower(),
+    )
+
+
+Kept = Mapping[str, Any]
+
+
+def _kept(view: TrialView, name: str) -> Kept | None:
+    """The typed inputs of a calculator as values, the row spacings left to the treatments; None when none are kept."""
+    typed = view.trial.kept.get(name)
+    if not typed:
+        return None
+    given = {key: (one["text"], one["unit"]) for key, one in typed.items()}
+    given["row_spacing"] = ("1", "m")
+    return read(calculator(name), given) | {"leaf_span": _optional_length(given.get("leaf_span"))}
+
+
+def _optional_length(typed: tuple[str, str] | None) -> float | None:
+    if typed is None or not typed[0]:
+        return None
+    found: float = read(calculator("canopy"), {"leaf_span": typed, "row_spacing": ("1", "m")})["leaf_span"]
+    return found
+
+
+def _reckoned(view: TrialView, name: str, reckon: Any) -> tuple[list[Any], KeptProblemOut | None]:
+    try:
+        values = _kept(view, name)
+        return ([] if values is None else reckon(view, values)), None
+    except Refusal as refusal:
+        return [], KeptProblemOut(field=refusal.field, message=refusal.message)
+
+
+def spacings_of(view: TrialView) -> dict[float, list[Treatment]]:
+    """Row spacings of the treatments, narrowest first, with who has them."""
+    found: dict[float, list[Treatment]] = {}
+    for treatment in view.treatments:
+        spacing = view.row_spacing_m(treatment)
+        if spacing:
+            found.setdefault(spacing, []).append(treatment)
+    return dict(sorted(found.items()))
+
+
+def _furrows(view: TrialView, values: Kept) -> list[FurrowOut]:
+    rate, spread, reference = values["rate"], values["spread"], values["reference_spacing"]
+    rows = furrows(rate_kg_per_ha=rate, row_spacings_m=tuple(spacings_of(view)), spread_m=spread, reference_spacing_m=reference)
+    show = view.show
+    return [
+        FurrowOut(
+            row_spacing=show.text(one.row_spacing_m, "row_spacing"),
+            per_row=show.text(one.per_row_g_per_m, "mass_per_row"),
+            seedbed_use=f"{format_number(100 * one.seedbed_use_frac, 1)} %",
+            in_band=show.text(one.in_band_kg_per_ha, "seed_rate_mass"),
+            relative=f"{format_number(one.relative, 2)} ×",
+            warns=one.warns,
+            working=working_out(furrow_working(one, show, rate_kg_per_ha=rate, spread_m=spread, reference_spacing_m=reference)),
+        )
+        for one in rows
+    ]
+
+
+def _driven(values: Kept) -> Pass:
+    return Pass(track_m=values["track"], tyre_m=values["tyre"], width_m=values["pass_width"], plant_half_m=values["plant_half"])
+
+
+def _tracks(view: TrialView, values: Kept) -> dict[float, Tracks]:
+    return {
+        spacing: wheel_tracks(_driven(values), row_spacing_m=spacing, centre=values["centre"], made_up_pct=values["made_up"])
+        for spacing in spacings_of(view)
+    }
+
+
+def _loss(view: TrialView, tracks: Tracks) -> float | None:
+    trial = view.trial
+    if trial.expected_yield_kg_per_ha is None or trial.price_per_t is None:
+        return None
+    worth = trial.price_per_t - (trial.unit_cost_per_t or 0.0)
+    return loss_per_ha(tracks, yield_kg_per_ha=trial.expected_yield_kg_per_ha, worth_per_t=worth) if worth > 0 else None
+
+
+def _wheels(view: TrialView, values: Kept) -> list[WheelsOut]:
+    show, span = view.show, values["leaf_span"]
+    rows = []
+    for spacing, tracks in _tracks(view, values).items():
+        loss = _loss(view, tracks)
+        rows.append(
+            WheelsOut(
+                row_spacing=show.text(spacing, "row_spacing"),
+                rows_hit=tracks.rows_hit,
+                rows_lost=f"{format_number(100 * tracks.rows_lost_frac, 1)} %",
+                yield_lost=f"{format_number(100 * tracks.yield_lost_frac, 1)} %",
+                loss=None if loss is None else show.text(loss, "money_per_area"),
+                centre="on a row" if tracks.centre == "on_row" else "between two rows",
+                clear=tracks.clear,
+                canopy=None
+                if span is None
+                else f"{format_number(100 * canopy_share(leaf_span_m=span, row_spacing_m=spacing), 0)} %",
+                working=working_out(tracks_working(tracks, _driven(values), show, made_up_pct=values["made_up"], loss=loss)),
+            )
+        )
+    return rows
+
+
+def wheel_losses(view: TrialView) -> dict[int, float]:
+    """Money lost to the wheels per hectare by level of row spacing; empty where it cannot be said or is not varied."""
+    try:
+        values = _kept(view, "wheels")
+        if values is None:
+            return {}
+        tracks = _tracks(view, values)
+    except Refusal:
+        return {}
+    found: dict[int, float] = {}
+    for treatment in view.treatments:
+        level, spacing = view.level_of(treatment, "row_spacing"), view.row_spacing_m(treatment)
+        if level is None or not spacing:
+            return {}
+        loss = _loss(view, tracks[spacing])
+        if loss is None:
+            return {}
+        found[level.pk] = loss
+    return found
