@@ -1,0 +1,331 @@
+"""Planting day: records, depths, deviations, seedbed, passes, calibrations, each kept once and never lost."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from apps.accounts.models import Workspace
+from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord
+
+from tests.server.conftest import (
+    Api,
+    add_drill,
+    add_lot,
+    calibration_body,
+    depth_body,
+    harvest_all,
+    now,
+    planting_body,
+    sow,
+    typed,
+)
+
+Trial = dict[str, Any]
+
+
+def planting(api: Api, trial: Trial) -> dict[str, Any]:
+    return api.ok("get", f"/trials/{trial['id']}/planting")
+
+
+def put(api: Api, trial: Trial, what: str, body: dict[str, Any], key: str | None = None) -> dict[str, Any]:
+    return api.ok("put", f"/trials/{trial['id']}/{what}/{key or uuid4()}", body)
+
+
+def stage(api: Api, trial: Trial, key: str = "planting") -> dict[str, Any]:
+    return next(one for one in api.ok("get", f"/trials/{trial['id']}")["stages"] if one["key"] == key)
+
+
+def test_the_first_strip_sown_says_when_the_trial_was(scout: Api, trial: Trial) -> None:
+    put(scout, trial, "planting-records", planting_body(trial["strips"][0], speed=typed("9", "km/h"), soil="moist"))
+    found = scout.ok("get", f"/trials/{trial['id']}")
+    assert found["planted_on"] == date.today().isoformat()
+    assert found["strips"][0]["sown"]
+    assert (stage(scout, trial)["state"], stage(scout, trial)["note"]) == ("due", "1 of 9 strips recorded")
+    record = planting(scout, trial)["strips"][0]["records"][0]
+    assert (record["speed"]["shown"], record["soil_name"], record["setting"]) == ("9.0 km/h", "Moist", "42")
+
+
+def test_a_record_sent_twice_is_one(scout: Api, trial: Trial) -> None:
+    key, body = str(uuid4()), planting_body(trial["strips"][0])
+    path = f"/trials/{trial['id']}/planting-records/{key}"
+    assert scout.call("put", path, body).status_code == 201
+    assert scout.call("put", path, body).status_code == 200
+    assert PlantingRecord.objects.count() == 1
+    stale = scout.refused("put", path, body | {"setting": "44"}, status=409)
+    assert stale["code"] == "stale"
+    assert scout.ok("put", path, body | {"setting": "44", "version": 1})["setting"] == "44"
+    assert PlantingRecord.history.filter(id=key).count() == 2
+
+
+def test_a_sheet_of_records_is_all_or_none(scout: Api, trial: Trial) -> None:
+    rows = [planting_body(strip, id=str(uuid4())) for strip in trial["strips"]]
+    rows[3] |= {"speed": typed("fast", "km/h")}
+    rows[5] |= {"speed": typed("400", "km/h")}
+    answer = scout.refused("post", f"/trials/{trial['id']}/planting-sheet", {"rows": rows})
+    assert [(one["row"], one["field"]) for one in answer["problems"]] == [(4, "speed"), (6, "speed")]
+    assert not PlantingRecord.objects.exists()
+    for place in (3, 5):
+        rows[place] |= {"speed": typed("8", "km/h")}
+    found = scout.ok("post", f"/trials/{trial['id']}/planting-sheet", {"rows": rows})
+    assert all(len(strip["records"]) == 1 for strip in found["strips"])
+    assert stage(scout, trial)["state"] == "done"
+
+
+def test_the_rate_sown_stands_beside_the_rate_wanted(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    """150 kg/ha of 44-g seed at 98 % purity is 334.1 /m², 4.4 % over 320 (by hand)."""
+    sow(lead, trial, {"part": "crop", "lot_id": add_lot(lead, workspace)})
+    record = put(lead, trial, "planting-records", planting_body(trial["strips"][0], rate=typed("150", "kg/ha")))
+    assert record["rate"]["shown"] == "334.1 /m²"
+    assert record["rate_off"] == "+4.4 %"
+
+
+def test_depths_of_a_strip(scout: Api, trial: Trial) -> None:
+    """38, 41, 35, 44, 52 mm: mean 42.0, 4 of 5 inside 2.5–5 cm, 2 mm over the 4 cm wanted (by hand)."""
+    fresh = scout.ok("get", f"/trials/{trial['id']}")
+    scout.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "sowing_depth": typed("4", "cm")})
+    for depth in ("38", "41", "35", "44", "52"):
+        put(scout, trial, "depth-checks", depth_body(trial["strips"][0], depth))
+    found = planting(scout, trial)
+    dug = found["strips"][0]["dug"]
+    assert (dug["n"], dug["mean"]["text"], dug["inside_pct"], dug["off"]) == (5, "4.2 cm", 80.0, "+0.2 cm")
+    assert found["window_m"] == [0.025, 0.05]
+    ribbon = scout.ok("get", f"/trials/{trial['id']}")["strips"][0]
+    assert (ribbon["depth"]["text"], ribbon["depths"]) == ("4.2 cm", 5)
+    first = found["strips"][0]["depths"][0]
+    scout.ok("post", f"/records/depth-check/{first['id']}/strike", {"struck": True, "reason": "stone", "version": 1})
+    assert planting(scout, trial)["strips"][0]["dug"]["n"] == 4
+    assert DepthCheck.objects.count() == 5, "a struck depth is kept"
+
+
+@pytest.mark.parametrize(
+    ("depth", "unit", "code"),
+    [
+        ("-3", "mm", "too_small"), ("4000", "mm", "too_large"), ("deep", "mm", "not_a_number"), ("", "mm", "missing"),
+        ("4", "kg", "unknown_unit"),
+    ],
+)  # fmt: skip
+def test_depths_that_cannot_be(scout: Api, trial: Trial, depth: str, unit: str, code: str) -> None:
+    answer = scout.refused("put", f"/trials/{trial['id']}/depth-checks/{uuid4()}", depth_body(trial["strips"][0], depth, unit))
+    assert (answer["code"], answer["field"]) == (code, "depth")
+
+
+def deviation(strip: dict[str, Any], kind: str = "wrong_setting", **more: Any) -> dict[str, Any]:
+    return {"strip_id": strip["id"], "kind": kind, "recorded_at": now()} | more
+
+
+def test_plan_and_deed_are_both_kept(lead: Api, trial: Trial) -> None:
+    """A strip sown at the wrong setting is analysed as what it got, and once more as planned."""
+    strip = trial["strips"][1]
+    other = next(one for one in trial["treatments"] if one["id"] != strip["treatment_id"])
+    key = str(uuid4())
+    body = deviation(strip, sown_treatment_id=other["id"], note="left at the strip before")
+    answer = put(lead, trial, "deviations", body, key)
+    assert answer["words"] == f"Wrong setting, got {other['letter']}, left at the strip before"
+    marked = lead.ok("get", f"/trials/{trial['id']}")["strips"][1]
+    assert (marked["treatment_id"], marked["received_id"]) == (strip["treatment_id"], other["id"])
+    assert marked["reason"] == "Wrong setting: left at the strip before"
+    assert marked["deviations"] == ["Wrong setting"]
+    harvest_all(lead, trial, {"A": 1300, "B": 1250, "C": 1200})
+    verdict = lead.ok("get", f"/trials/{trial['id']}/verdict")
+    assert "planned" in str(verdict).lower()
+    lead.ok("post", f"/records/deviation/{key}/strike", {"struck": True, "reason": "it was strip 3", "version": 1})
+    back = lead.ok("get", f"/trials/{trial['id']}")["strips"][1]
+    assert back["received_id"] == strip["treatment_id"], "struck, the strip goes back to the plan"
+    assert Deviation.objects.get(id=key).struck
+
+
+def test_a_mark_made_at_the_desk_outlives_a_struck_deviation(lead: Api, trial: Trial) -> None:
+    strip = trial["strips"][1]
+    others = [one for one in trial["treatments"] if one["id"] != strip["treatment_id"]]
+    key = str(uuid4())
+    put(lead, trial, "deviations", deviation(strip, sown_treatment_id=others[0]["id"]), key)
+    desk = {"lost": False, "sown_treatment_id": others[1]["id"], "reason": "seen on the monitor's log"}
+    lead.ok("patch", f"/strips/{strip['id']}", desk)
+    lead.ok("post", f"/records/deviation/{key}/strike", {"struck": True, "reason": "mistaken", "version": 1})
+    assert lead.ok("get", f"/trials/{trial['id']}")["strips"][1]["received_id"] == others[1]["id"]
+
+
+def test_a_skip_marks_the_strip_and_changes_no_treatment(scout: Api, trial: Trial) -> None:
+    strip = trial["strips"][0]
+    body = deviation(strip, "skip", rows=2, start=typed("40", "m"), end=typed("55", "m"))
+    assert put(scout, trial, "deviations", body)["words"] == "Skip, 2 rows, from 40.0 m to 55.0 m"
+    found = scout.ok("get", f"/trials/{trial['id']}")["strips"][0]
+    assert (found["deviations"], found["received_id"]) == (["Skip"], strip["treatment_id"])
+
+
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [
+        ({"start": typed("40", "m"), "end": typed("20", "m")}, "end"),
+        ({"start": typed("-4", "m")}, "start"),
+        ({"end": typed("4000", "m")}, "end"),
+        ({"rows": 0}, "rows"),
+        ({"kind": "other"}, "note"),
+        ({"sown_treatment_id": str(uuid4())}, "sown_treatment_id"),
+    ],
+)
+def test_deviations_that_cannot_be(scout: Api, trial: Trial, more: dict[str, Any], field: str) -> None:
+    body = deviation(trial["strips"][0], "skip") | more
+    answer = scout.refused("put", f"/trials/{trial['id']}/deviations/{uuid4()}", body)
+    assert answer["field"] == field
+    assert not Deviation.objects.exists()
+
+
+def test_strips_with_records_of_planting_are_not_drawn_anew(lead: Api, trial: Trial) -> None:
+    put(lead, trial, "depth-checks", depth_body(trial["strips"][0]))
+    fresh = lead.ok("get", f"/trials/{trial['id']}")
+    assert not fresh["layout_bound"]["open"]
+    body = {
+        "version": fresh["version"],
+        "design": "rcbd",
+        "blocks": 2,
+        "strip_width": typed("6", "m"),
+        "strip_length": typed("300", "m"),
+    }
+    answer = lead.refused("post", f"/trials/{trial['id']}/layout", body, status=409)
+    assert "record of planting" in answer["message"]
+
+
+def test_a_tillage_pass_holds_its_strips(lead: Api, trial: Trial) -> None:
+    strips = [strip["id"] for strip in trial["strips"][:3]]
+    lead.ok("patch", f"/trials/{trial['id']}", {"version": trial["version"], "planted_on": "2026-04-20"})
+    body = {
+        "done_on": "2026-05-14",
+        "kind": "hoe",
+        "times": 2,
+        "depth": typed("4", "cm"),
+        "strip_ids": strips,
+        "recorded_at": now(),
+    }
+    answer = put(lead, trial, "tillage-passes", body)
+    assert (answer["kind_name"], answer["when"], answer["strip_ids"]) == (
+        "Hoeing between rows",
+        "24 days after planting",
+        strips,
+    )
+    fresh = lead.ok("get", f"/trials/{trial['id']}")
+    layout = {
+        "version": fresh["version"],
+        "design": "rcbd",
+        "blocks": 2,
+        "strip_width": typed("6", "m"),
+        "strip_length": typed("300", "m"),
+    }
+    lead.refused("post", f"/trials/{trial['id']}/layout", layout, status=409)
+    tomorrow = (date.today() + timedelta(days=3)).isoformat()
+    assert (
+        lead.refused("put", f"/trials/{trial['id']}/tillage-passes/{uuid4()}", body | {"done_on": tomorrow})["field"]
+        == "done_on"
+    )
+
+
+def bed(**more: Any) -> dict[str, Any]:
+    return {"checked_on": date.today().isoformat(), "recorded_at": now()} | more
+
+
+def test_a_seedbed_is_judged_for_the_crop(scout: Api, trial: Trial) -> None:
+    answer = put(
+        scout, trial, "seedbed-checks",
+        bed(soil_temperature=typed("50", "F"), ph=typed("5.1"), moisture_line=typed("3.5", "cm"), weeds="none", texture="loam"),
+    )  # fmt: skip
+    states = {one["check"]: one["state"] for one in answer["findings"]}
+    assert states["Soil temperature"] == "good"  # 50 °F is 10 °C
+    assert states["Soil pH"] == "poor"
+    assert states["Residue"] == "unknown"
+    assert answer["overall"] == "not_ready"
+    assert [one["title"] for one in answer["schools"]] == ["Into moisture", "Fixed depth"]
+    assert answer["schools"][0]["depth"] == "4.1 cm"  # 3.5 cm and a quarter inch
+    assert answer["soil_temperature"]["text"] == "50", "as typed"
+    found = planting(scout, trial)
+    assert len(found["seedbed"]) == 1
+
+
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [
+        ({}, "boot_sink"), ({"ph": typed("17")}, "ph"), ({"residue": typed("140", "%")}, "residue"),
+        ({"moisture_line": typed("-2", "cm")}, "moisture_line"),
+        ({"checked_on": (date.today() + timedelta(days=9)).isoformat(), "weeds": "few"}, "checked_on"),
+    ],
+)  # fmt: skip
+def test_beds_that_cannot_be(scout: Api, trial: Trial, more: dict[str, Any], field: str) -> None:
+    answer = scout.refused("put", f"/trials/{trial['id']}/seedbed-checks/{uuid4()}", bed(**more))
+    assert answer["field"] == field
+
+
+def calibrate(api: Api, workspace: Workspace, body: dict[str, Any]) -> dict[str, Any]:
+    return api.ok("put", f"/workspaces/{workspace.id}/calibrations/{uuid4()}", body)
+
+
+def test_catches_against_the_target(lead: Api, workspace: Workspace) -> None:
+    """262, 258, 266 g on 18.75 m²: mean 139.7 kg/ha, 0.2 % under 140 (by hand)."""
+    answer = calibrate(lead, workspace, calibration_body(add_lot(lead, workspace), add_drill(lead, workspace)))
+    assert (answer["mean"], answer["off"], answer["standing"]) == ("139.7 kg/ha", "−0.2 %", "within_sure")
+    assert [one["mass"]["text"] for one in answer["catches"]] == ["262", "258", "266"]
+
+
+def test_far_off_it_names_the_setting(lead: Api, workspace: Workspace) -> None:
+    """315 g is 168 kg/ha: 42 × 140 ÷ 168 = 35 (by hand)."""
+    answer = calibrate(lead, workspace, calibration_body(add_lot(lead, workspace), add_drill(lead, workspace), "315"))
+    assert (answer["standing"], answer["corrected"]) == ("outside", "35.00")
+
+
+def test_turns_of_the_wheel_and_bags(lead: Api, workspace: Workspace) -> None:
+    """25 turns of 2 m without slip are 50 m; 25 kg on 0.18 ha are 138.9 kg/ha (by hand)."""
+    lot, drill = add_lot(lead, workspace), add_drill(lead, workspace)
+    turns = calibration_body(lot, drill, method="turns", circumference=typed("2", "m"))
+    turns["catches"] = [{"setting": "", "mass": typed("262", "g"), "way": typed("25")}]
+    assert calibrate(lead, workspace, turns)["mean"] == "139.7 kg/ha"
+    bag = calibration_body(lot, drill, method="bag")
+    bag["catches"] = [{"setting": "", "mass": typed("25", "kg"), "way": typed("0.18", "ha")}]
+    assert calibrate(lead, workspace, bag)["mean"] == "138.9 kg/ha"
+
+
+@pytest.mark.parametrize(
+    ("change", "code", "field"),
+    [
+        ({"catches": [{"setting": "42", "mass": typed("0", "g"), "way": typed("50", "m")}]}, "zero_catch", "mass"),
+        ({"catches": [{"setting": "42", "mass": typed("260", "g"), "way": typed("-50", "m")}]}, "too_small", "way"),
+        ({"catches": [{"setting": "half", "mass": typed("260", "g"), "way": typed("50", "m")}]}, "not_a_number", "setting"),
+        ({"catches": []}, "missing", "catches"),
+        ({"tolerance": typed("30", "%")}, "too_large", "tolerance"),
+        ({"target": typed("", "kg/ha")}, "missing", "target"),
+        ({"openers": None}, "missing", "openers"),
+    ],
+)
+def test_calibrations_that_cannot_be(lead: Api, workspace: Workspace, change: dict[str, Any], code: str, field: str) -> None:
+    body = calibration_body(add_lot(lead, workspace), add_drill(lead, workspace)) | change
+    answer = lead.refused("put", f"/workspaces/{workspace.id}/calibrations/{uuid4()}", body)
+    assert (answer["code"], answer["field"]) == (code, field)
+    assert not Calibration.objects.exists()
+
+
+def test_another_lot_asks_for_its_own_calibration(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    one, other = add_lot(lead, workspace), add_lot(lead, workspace, tag="T-200")
+    drill = add_drill(lead, workspace)
+    path = f"/trials/{trial['id']}/calibrations"
+    sow(lead, trial, {"part": "crop", "lot_id": one})
+    assert "T-118 has not been calibrated with Drill 3 m" in lead.ok("get", path)["missing"][0]
+    calibrate(lead, workspace, calibration_body(one, drill))
+    assert lead.ok("get", path)["missing"] == []
+    sow(lead, trial, {"part": "crop", "lot_id": other})
+    assert "T-200 has not been calibrated" in lead.ok("get", path)["missing"][0]
+    assert planting(lead, trial)["uncalibrated"] == lead.ok("get", path)["missing"]
+
+
+def test_a_strangers_strip_machine_and_lot(lead: Api, outsider: Api, workspace: Workspace, trial: Trial) -> None:
+    elsewhere = Workspace.objects.exclude(id=workspace.id).get()
+    theirs, their_drill = add_lot(outsider, elsewhere), add_drill(outsider, elsewhere)
+    path = f"/trials/{trial['id']}/planting-records/{uuid4()}"
+    assert lead.refused("put", path, planting_body(trial["strips"][0], lot_id=theirs))["field"] == "lot"
+    assert lead.refused("put", path, planting_body(trial["strips"][0], machine_id=their_drill))["field"] == "machine"
+    outsider.refused("put", path, planting_body(trial["strips"][0]), status=404)
+    kept = calibrate(lead, workspace, calibration_body(add_lot(lead, workspace), add_drill(lead, workspace)))
+    strike = {"struck": True, "reason": "mine", "version": 1}
+    outsider.refused("post", f"/records/calibration/{kept['id']}/strike", strike, status=404)
+    body = calibration_body(theirs, their_drill)
+    outsider.refused("put", f"/workspaces/{elsewhere.id}/calibrations/{kept['id']}", body, status=404)
+    assert not PlantingRecord.objects.exists()
