@@ -27,7 +27,7 @@ from apps.trials.schemas import (
     KeptIn,
     LayoutIn,
     NewTrialIn,
-    SeedOut,
+    SeedStageOut,
     SowingIn,
     StripPatchIn,
     TreatmentsIn,
@@ -159,7 +159,7 @@ def mark_strip(request: HttpRequest, strip_id: UUID, body: StripPatchIn):
     return _answer(request, strip.trial_id)
 
 
-@router.get("/trials/{trial_id}/seed", response=SeedOut, operation_id="seed")
+@router.get("/trials/{trial_id}/seed", response=SeedStageOut, operation_id="seed")
 def seed(request: HttpRequest, trial_id: UUID):
     user = actor(request)
     return seed_page.seed_out(selectors.view(user, selectors.trial_for(user, trial_id)))

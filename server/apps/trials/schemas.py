@@ -485,7 +485,7 @@ class KeptProblemOut(Schema):
     message: str
 
 
-class SeedOut(Schema):
+class SeedStageOut(Schema):
     """The Seed stage. ``kept``: typed inputs of its calculators."""
 
     lots: list[SeedLotOut]

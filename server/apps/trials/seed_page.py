@@ -30,7 +30,7 @@ from apps.trials.schemas import (
     KeptProblemOut,
     MixedOut,
     PartOut,
-    SeedOut,
+    SeedStageOut,
     SeedTreatmentOut,
     WheelsOut,
 )
@@ -39,12 +39,12 @@ from apps.trials.selectors import TrialView
 PLACES = dict(Sowing.PLACES)
 
 
-def seed_out(view: TrialView) -> SeedOut:
+def seed_out(view: TrialView) -> SeedStageOut:
     """The Seed stage of a trial."""
     used = {part.lot_id: part.lot for part in view.sowings}
     fertiliser, fertiliser_problem = _reckoned(view, "fertiliser", _furrows)
     wheels, wheels_problem = _reckoned(view, "wheels", _wheels)
-    return SeedOut(
+    return SeedStageOut(
         lots=[seed_lot_out(lot, _shower(view, lot.crop), sown_on=view.trial.planted_on) for lot in used.values()],
         parts=[_part_out(view, part) for part in view.sowings],
         treatments=[_treatment_out(view, treatment) for treatment in view.treatments],

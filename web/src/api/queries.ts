@@ -57,6 +57,31 @@ export const useStand = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/stand", path(trialId))),
   });
 
+export const useSeed = (trialId: string) =>
+  useQuery({
+    queryKey: ["seed", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/seed", path(trialId))),
+  });
+
+export const usePlanting = (trialId: string) =>
+  useQuery({
+    queryKey: ["planting", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/planting", path(trialId))),
+  });
+
+export const useCalibrations = (trialId: string) =>
+  useQuery({
+    queryKey: ["calibrations", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/calibrations", path(trialId))),
+  });
+
+export const useSeedLots = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["seed-lots", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/seed-lots", { params: { path: { workspace_id: workspaceId } } })),
+  });
+
 export const useHarvest = (trialId: string) =>
   useQuery({
     queryKey: ["harvest", trialId],
@@ -81,7 +106,7 @@ export function useTrialChanged(trialId: string) {
   return (fresh?: Trial) => {
     if (fresh) cache.setQueryData(["trial", trialId], fresh);
     else void cache.invalidateQueries({ queryKey: ["trial", trialId] });
-    for (const key of ["stand", "harvest", "verdict", "events"])
+    for (const key of ["seed", "calibrations", "planting", "stand", "harvest", "verdict", "events"])
       void cache.invalidateQueries({ queryKey: [key, trialId] });
     for (const key of ["trials", "today"]) void cache.invalidateQueries({ queryKey: [key] });
   };

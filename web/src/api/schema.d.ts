@@ -3024,6 +3024,34 @@ export interface components {
             weight: string | null;
         };
         /**
+         * SeedStageOut
+         * @description The Seed stage. ``kept``: typed inputs of its calculators.
+         */
+        SeedStageOut: {
+            /** Fertiliser */
+            fertiliser: components["schemas"]["FurrowOut"][];
+            /** Fertiliser Caution */
+            fertiliser_caution: string;
+            fertiliser_problem: components["schemas"]["KeptProblemOut"] | null;
+            /** Kept */
+            kept: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["TypedIn"];
+                };
+            };
+            /** Lots */
+            lots: components["schemas"]["SeedLotOut"][];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Treatments */
+            treatments: components["schemas"]["SeedTreatmentOut"][];
+            /** Wheels */
+            wheels: components["schemas"]["WheelsOut"][];
+            /** Wheels Into Costs */
+            wheels_into_costs: boolean;
+            wheels_problem: components["schemas"]["KeptProblemOut"] | null;
+        };
+        /**
          * SeedTreatmentOut
          * @description What one treatment is sown with. ``stand``: expected at harvest, None without an emergence.
          */
@@ -5118,7 +5146,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SeedOut"];
+                    "application/json": components["schemas"]["SeedStageOut"];
                 };
             };
         };

@@ -3,6 +3,7 @@ import { ask, client, type Schemas, type Typed, type Working } from "../api/clie
 import { useCatalogue } from "../api/queries";
 import { faultOf } from "../app/saving";
 import { useUnits } from "./fields";
+import { WorkingTable } from "./WorkingTable";
 
 type Entry = Schemas["CalculatorOut"];
 
@@ -93,17 +94,38 @@ type InputProps = {
   onChange: (value: Typed) => void;
 };
 
-function BenchInput({ input, system, value, invalid, onChange }: InputProps) {
+export function BenchInput({ input, system, value, invalid, onChange }: InputProps) {
   const units = useUnits(input.dimension, system);
   const id = `bench-${input.name}`;
+  if (input.choices.length)
+    return (
+      <div>
+        <label htmlFor={id}>{input.label}</label>
+        <select
+          id={id}
+          className="entry"
+          value={value.text}
+          onChange={(event) => onChange({ ...value, text: event.target.value })}
+        >
+          {input.choices.map(([key = "", name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </div>
+    );
   return (
     <div>
-      <label htmlFor={id}>{input.label}</label>
+      <label htmlFor={id}>
+        {input.label}
+        {input.optional && <span className="muted">, if known</span>}
+      </label>
       <div className="flex">
         <input
           id={id}
           className="entry text-right"
-          inputMode="decimal"
+          inputMode={input.several ? "text" : "decimal"}
           value={value.text}
           aria-invalid={invalid}
           onChange={(event) => onChange({ ...value, text: event.target.value })}
@@ -137,13 +159,14 @@ function Answer({ working }: { working: Working }) {
           <li key={step.label} className="sheet grid gap-x-3 p-2 md:grid-cols-[11rem_1fr]">
             <span className="font-semibold">{step.label}</span>
             <span>
-              <span className="muted block">{step.formula}</span>
+              {step.formula && <span className="muted block">{step.formula}</span>}
               {step.numbers} = <span className="font-semibold">{step.outcome}</span>
               {step.source && <span className="muted block text-sm">Source: {step.source}</span>}
             </span>
           </li>
         ))}
       </ol>
+      <WorkingTable rows={working.table} />
       {working.assumption && <p className="caution mt-2">What moves it most. {working.assumption}</p>}
     </>
   );

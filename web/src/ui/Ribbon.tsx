@@ -6,6 +6,7 @@ import { type Spot, spotsOf, stretchOf } from "./ribbonPlaces";
 export type { Layer } from "./RibbonCell";
 export const LAYERS: [Layer, string][] = [
   ["plan", "Plan"],
+  ["depth", "Depth"],
   ["stand", "Stand"],
   ["yield_", "Yield"],
   ["net_return", "Net return"],

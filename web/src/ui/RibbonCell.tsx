@@ -3,7 +3,7 @@ import type { Strip, Treatment } from "../api/client";
 import { hatchClass } from "./inks";
 import type { Spot } from "./ribbonPlaces";
 
-export type Layer = "plan" | "stand" | "yield_" | "net_return";
+export type Layer = "plan" | "depth" | "stand" | "yield_" | "net_return";
 export type Shown = Pick<Treatment, "id" | "letter" | "position" | "name">;
 
 type Props = {
@@ -27,6 +27,7 @@ export function wordsOf(strip: Strip, treatment: Shown | undefined, layer: Layer
   if (!blind && treatment) parts.push(`${treatment.letter}, ${treatment.name}`);
   if (strip.lost) parts.push(`lost: ${strip.reason}`);
   if (strip.received_id !== strip.treatment_id && !blind) parts.push(`sown otherwise: ${strip.reason}`);
+  parts.push(...strip.deviations.map((one) => one.toLowerCase()));
   const shown = layer === "plan" ? null : strip[layer];
   if (layer !== "plan") parts.push(shown ? shown.text : "nothing yet");
   return parts.join(", ");
@@ -91,6 +92,11 @@ function Inside({ strip, treatment, share, small, blind }: Props) {
           {treatment.letter}
           {strip.received_id !== strip.treatment_id ? "!" : ""}
         </span>
+      )}
+      {strip.deviations.length > 0 && (
+        <svg className="absolute right-0 top-0 z-[1] size-3.5" viewBox="0 0 10 10" aria-hidden="true">
+          <path d="M0 0H10V10Z" fill="currentColor" stroke="var(--paper)" />
+        </svg>
       )}
       {strip.lost && (
         <svg

@@ -1,5 +1,6 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from "react";
 import type { Working } from "../api/client";
+import { WorkingTable } from "./WorkingTable";
 
 type Drawer = { working: Working | null; open: (working: Working) => void; close: () => void };
 const Context = createContext<Drawer | null>(null);
@@ -86,6 +87,7 @@ export function WorkingDrawer() {
           </li>
         ))}
       </ol>
+      <WorkingTable rows={working.table} />
       {working.assumption && (
         <p className="caution mt-3">
           <span className="font-semibold">What moves it most. </span>

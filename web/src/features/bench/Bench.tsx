@@ -11,25 +11,33 @@ export function Bench() {
   const bench = useQuery({ queryKey: ["bench", person.unit_system], queryFn: () => ask(client.GET("/api/bench")) });
   const [search, setSearch] = useSearchParams();
   const entry = bench.data?.find((one) => one.key === search.get("of")) ?? bench.data?.[0];
+  const groups = [...new Set(bench.data?.map((one) => one.group))];
   return (
     <div className="grid gap-6 md:grid-cols-[15rem_1fr]">
       <nav aria-label="Calculators">
         <h1 className="mb-2">Bench</h1>
         <Waiting query={bench} />
-        <ul>
-          {bench.data?.map((one) => (
-            <li key={one.key}>
-              <button
-                type="button"
-                aria-current={one.key === entry?.key}
-                className={`block w-full border-l-4 px-2 py-1 text-left ${one.key === entry?.key ? "border-accent bg-(--paper) font-semibold" : "border-transparent hover:bg-base-200"}`}
-                onClick={() => setSearch({ of: one.key })}
-              >
-                {one.title}
-              </button>
-            </li>
-          ))}
-        </ul>
+        {groups.map((group) => (
+          <div key={group}>
+            <h3 className="mt-2">{group}</h3>
+            <ul>
+              {bench.data
+                ?.filter((one) => one.group === group)
+                .map((one) => (
+                  <li key={one.key}>
+                    <button
+                      type="button"
+                      aria-current={one.key === entry?.key}
+                      className={`block w-full border-l-4 px-2 py-0.5 text-left ${one.key === entry?.key ? "border-accent bg-(--paper) font-semibold" : "border-transparent hover:bg-base-200"}`}
+                      onClick={() => setSearch({ of: one.key })}
+                    >
+                      {one.title}
+                    </button>
+                  </li>
+                ))}
+            </ul>
+          </div>
+        ))}
       </nav>
       {entry && (
         <section aria-labelledby="calculator">

@@ -1,24 +1,34 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import type { Schemas, Strip, Trial } from "../../api/client";
-import { useStand, useTrial } from "../../api/queries";
+import type { Strip, Trial } from "../../api/client";
+import { usePlanting, useStand, useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
-import { Ribbon } from "../../ui/Ribbon";
 import { Waiting } from "../../ui/Waiting";
-import { CountList, type Listed } from "./CountList";
-import { HowCounted, type Method, methodFor, storeMethod } from "./HowCounted";
-import { Keypad, useKeys } from "./Keypad";
-import type { CountWaiting, StrikeWaiting } from "./outbox";
-import { areaM2, LEVEL_PCT, lengthM, MOST, plantsInQuadrat, plantsOnRows, running, WANTED_PCT } from "./running";
+import type { Task } from "./BookFrame";
+import { CountBook } from "./CountBook";
+import { DepthBook } from "./DepthBook";
+import { inOrder, useDriving } from "./driving";
+import { SowBook } from "./SowBook";
 import { useOutbox } from "./useOutbox";
 
-/** Counting, full screen: one strip, one number, the keypad, and how sure the mean is so far. */
+export type BookProps = {
+  trial: Trial;
+  strip: Strip;
+  choose: (strip: Strip) => void;
+  go: (step: number) => void;
+  outbox: ReturnType<typeof useOutbox>;
+  change: (task: Task) => void;
+};
+
+/** The field book, full screen: one task, one strip at a time, with or without a signal. */
 export function FieldBook() {
   const { trialId = "" } = useParams();
   const trial = useTrial(trialId);
   const stand = useStand(trialId);
+  const planting = usePlanting(trialId);
   if (!trial.data) return <Waiting query={trial} />;
   if (!stand.data) return <Waiting query={stand} />;
+  if (!planting.data) return <Waiting query={planting} />;
   if (!trial.data.strips.length) {
     return (
       <main className="p-4">
@@ -26,237 +36,45 @@ export function FieldBook() {
       </main>
     );
   }
-  return <Book trial={trial.data} stand={stand.data} />;
+  return <Book trial={trial.data} stand={stand.data} planting={planting.data} />;
 }
 
-function Book({ trial, stand }: { trial: Trial; stand: Schemas["StandOut"] }) {
+type Loaded = {
+  trial: Trial;
+  stand: NonNullable<ReturnType<typeof useStand>["data"]>;
+  planting: NonNullable<ReturnType<typeof usePlanting>["data"]>;
+};
+
+function Book({ trial, stand, planting }: Loaded) {
   const { person } = useHere();
   const [search, setSearch] = useSearchParams();
-  const standing = trial.strips.filter((strip) => !strip.lost);
+  const asked = search.get("task");
+  const [task, setTask] = useState<Task>(asked === "sowing" || asked === "depth" ? asked : "count");
+  const driving = useDriving(trial);
+  const standing = trial.strips.filter((one) => !one.lost);
+  const order = task === "sowing" ? inOrder(standing, driving.order) : standing;
   const [chosen, setChosen] = useState(Number(search.get("strip")));
-  const at = (order: number) =>
+  const at = (number: number) =>
     Math.max(
-      standing.findIndex((one) => one.order === order),
+      order.findIndex((one) => one.order === number),
       0,
     );
-  const strip = standing[at(chosen)] as Strip;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the address follows the strip, never the other way round
-  useEffect(() => setSearch({ strip: String(strip.order) }, { replace: true }), [strip.order]);
-  const row = stand.strips.find((one) => one.strip_id === strip.id);
-  const [digits, setDigits] = useState("");
-  const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, person.unit_system));
-  const [problem, setProblem] = useState("");
+  const strip = order[at(chosen)] as Strip;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the address follows strip and task, never the other way round
+  useEffect(
+    () => setSearch({ strip: String(strip.order), ...(task === "count" ? {} : { task }) }, { replace: true }),
+    [strip.order, task],
+  );
   const outbox = useOutbox(person.username, trial.id);
-  const listed = useMemo(() => listOf(strip, row, outbox.waiting), [strip, row, outbox.waiting]);
-  const spacing = method.ownSpacing ? method.row_spacing : (row?.row_spacing ?? method.row_spacing);
-
-  const go = (step: number) => {
-    setDigits("");
-    setChosen((now) => standing[(at(now) + step + standing.length) % standing.length]?.order ?? now);
+  const shared: BookProps = {
+    trial,
+    strip,
+    outbox,
+    choose: (next) => setChosen(next.order),
+    go: (step) => setChosen((now) => order[(at(now) + step + order.length) % order.length]?.order ?? now),
+    change: setTask,
   };
-  const choose = (next: Strip) => {
-    setDigits("");
-    setChosen(next.order);
-  };
-
-  async function record() {
-    if (!digits) return;
-    const length = lengthM(method.length);
-    const width = lengthM(spacing);
-    const area = areaM2(method.area);
-    const rows = Number(method.rows);
-    if (method.method === "rows" && (!length || !width || !Number.isInteger(rows) || rows < 1)) {
-      setProblem("Say first how it is counted: length of row, number of rows and row spacing must be more than 0.");
-      return;
-    }
-    if (method.method === "quadrat" && !area) {
-      setProblem("Say first how it is counted: the area of the frame must be more than 0.");
-      return;
-    }
-    setProblem("");
-    const plants = Number(digits);
-    const plantsPerM2 =
-      method.method === "rows"
-        ? plantsOnRows(plants, length ?? 0, rows, width ?? 0)
-        : plantsInQuadrat(plants, area ?? 0);
-    const typed = { text: spacing.text, unit: spacing.unit };
-    setDigits("");
-    await outbox.add({
-      id: crypto.randomUUID(),
-      kind: "count",
-      person: person.username,
-      trialId: trial.id,
-      stripId: strip.id,
-      plantsPerM2,
-      refused: null,
-      made: Date.now(),
-      body: {
-        strip_id: strip.id,
-        method: method.method,
-        plants: digits,
-        by_eye: method.by_eye,
-        recorded_at: new Date().toISOString(),
-        ...(method.method === "rows"
-          ? { length: method.length, rows: method.rows, row_spacing: typed }
-          : { area: method.area }),
-      } as CountWaiting["body"],
-    });
-  }
-
-  async function takeBack() {
-    const last = listed.at(-1);
-    if (!last) return;
-    if (last.waiting) await outbox.drop(last.id);
-    else
-      await outbox.add({
-        id: `strike:${last.id}`,
-        kind: "strike",
-        person: person.username,
-        trialId: trial.id,
-        stripId: strip.id,
-        recordId: last.id,
-        version: last.version,
-        refused: null,
-        made: Date.now(),
-      } satisfies StrikeWaiting);
-  }
-
-  const press = useKeys({
-    digit: (digit) => setDigits((now) => (now === "0" ? digit : (now + digit).slice(0, 5))),
-    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack()),
-    enter: () => void record(),
-    go,
-  });
-
-  const treatment = trial.treatments.find((one) => one.id === strip.received_id);
-  const unsent = outbox.waiting.filter((one) => !one.refused).length;
-  return (
-    <main className="mx-auto flex min-h-dvh max-w-xl flex-col bg-base-100 p-2">
-      <h1 className="sr-only">Field book of {trial.title}</h1>
-      <div className="flex items-center gap-2">
-        <Link className="plain min-h-11 content-center" to={`/trials/${trial.id}/stand?strip=${strip.order}`}>
-          Leave
-        </Link>
-        <span className="min-w-0 flex-1 truncate">{trial.title}</span>
-        <span role="status" className={unsent ? "font-semibold" : "muted"}>
-          {unsent ? `${unsent} on this device${outbox.held ? `: ${outbox.held}` : ", sending"}` : "all on the server"}
-        </span>
-      </div>
-      <div className="mt-1.5">
-        <Ribbon
-          small
-          blind={method.blind}
-          strips={trial.strips}
-          treatments={trial.treatments}
-          layer="stand"
-          selected={strip.id}
-          onSelect={choose}
-        />
-      </div>
-      <div className="mt-1.5 flex items-stretch gap-2">
-        <button
-          type="button"
-          className="plain min-h-12 min-w-12 text-xl"
-          aria-label="Strip before"
-          onClick={() => go(-1)}
-        >
-          ←
-        </button>
-        <p className="flex-1 text-center">
-          <span className="tag block text-2xl leading-tight">Strip {strip.order}</span>
-          <span className="muted">
-            {strip.block_name}
-            {!method.blind && treatment && `, ${treatment.letter}: ${treatment.name}`}
-          </span>
-        </p>
-        <button type="button" className="plain min-h-12 min-w-12 text-xl" aria-label="Next strip" onClick={() => go(1)}>
-          →
-        </button>
-      </div>
-      <HowCounted
-        method={method}
-        spacing={spacing}
-        system={person.unit_system}
-        onChange={(next) => {
-          setMethod(next);
-          storeMethod(trial.id, next);
-        }}
-      />
-      <SoFar listed={listed} unit={stand.density_unit} />
-      <output
-        aria-label="Plants typed"
-        className="tag my-1 block border-b-2 border-base-content text-center text-6xl leading-none"
-      >
-        {digits || <span className="opacity-25">0</span>}
-      </output>
-      {problem && (
-        <p role="alert" className="font-medium text-error">
-          {problem}
-        </p>
-      )}
-      <CountList listed={listed} unit={stand.density_unit} onForget={(id) => void outbox.drop(id)} />
-      <Keypad press={press} recordable={Boolean(digits)} />
-    </main>
-  );
-}
-
-/** Counts of one strip as they stand on the server and on this device together. */
-function listOf(
-  strip: Strip,
-  row: Schemas["StripStandOut"] | undefined,
-  waiting: (CountWaiting | StrikeWaiting)[],
-): Listed[] {
-  const struck = new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
-  const kept = (row?.counts ?? []).filter((count) => !struck.has(count.id));
-  const known = new Set(kept.map((count) => count.id));
-  const here = waiting.filter(
-    (one): one is CountWaiting => one.kind === "count" && one.stripId === strip.id && !known.has(one.id),
-  );
-  return [
-    ...kept.map((count) => ({
-      id: count.id,
-      plants: String(count.plants),
-      plantsPerM2: count.plants_per_m2,
-      version: count.version,
-      waiting: false,
-      refused: null,
-      questions: count.questions.map((question) => question.text),
-    })),
-    ...here.map((one) => ({
-      id: one.id,
-      plants: one.body.plants,
-      plantsPerM2: one.plantsPerM2,
-      version: 1,
-      waiting: true,
-      refused: one.refused,
-      questions: [],
-    })),
-  ];
-}
-
-function SoFar({ listed, unit }: { listed: Listed[]; unit: Schemas["DensityUnitOut"] }) {
-  const now = running(listed.filter((one) => !one.refused).map((one) => one.plantsPerM2));
-  const show = (value: number) => (value / unit.factor).toFixed(unit.decimals);
-  if (!now) return <p className="muted mt-1 text-center">No count on this strip yet.</p>;
-  const more =
-    now.needed === null
-      ? "A second count gives the first interval."
-      : now.more === 0
-        ? `Within ±${WANTED_PCT.toFixed(0)} %: enough here.`
-        : now.needed > MOST
-          ? `More than ${MOST} counts to reach ±${WANTED_PCT.toFixed(0)} %: very uneven.`
-          : `${now.more} more to reach ±${WANTED_PCT.toFixed(0)} %`;
-  return (
-    <p className="mt-1 text-center" aria-live="polite">
-      <span className="text-xl font-semibold">
-        {show(now.mean)}
-        {now.halfWidth !== null && ` ± ${show(now.halfWidth)}`} plants{unit.label}
-      </span>{" "}
-      <span className="muted">
-        {now.n} {now.n === 1 ? "count" : "counts"}
-        {now.share !== null && `, ±${(100 * now.share).toFixed(1)} % (${LEVEL_PCT.toFixed(0)} % interval)`}
-      </span>
-      <span className="block font-semibold">{more}</span>
-    </p>
-  );
+  if (task === "sowing") return <SowBook {...shared} planting={planting} driving={driving} order={order} />;
+  if (task === "depth") return <DepthBook {...shared} planting={planting} />;
+  return <CountBook {...shared} stand={stand} />;
 }

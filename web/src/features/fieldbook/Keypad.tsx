@@ -1,6 +1,12 @@
 import { useLayoutEffect, useMemo, useRef } from "react";
 
-export type Acts = { digit: (digit: string) => void; back: () => void; enter: () => void; go: (step: number) => void };
+export type Acts = {
+  digit: (digit: string) => void;
+  point?: () => void;
+  back: () => void;
+  enter: () => void;
+  go: (step: number) => void;
+};
 
 /** The book's keys: digits, Enter, Backspace, arrows; silent while a field has the focus. */
 export function useKeys(acts: Acts): Acts {
@@ -14,6 +20,7 @@ export function useKeys(acts: Acts): Acts {
       if (/^(INPUT|SELECT|TEXTAREA|SUMMARY)$/.test(target.tagName)) return;
       const onButton = /^(BUTTON|A)$/.test(target.tagName);
       if (/^\d$/.test(event.key)) latest.current.digit(event.key);
+      else if (/^[.,]$/.test(event.key) && latest.current.point) latest.current.point();
       else if (event.key === "Backspace") latest.current.back();
       else if (event.key === "Enter" && !onButton) latest.current.enter();
       else if (event.key === "ArrowLeft" && !target.dataset.strip) latest.current.go(-1);
@@ -27,6 +34,7 @@ export function useKeys(acts: Acts): Acts {
   return useMemo(
     () => ({
       digit: (digit) => latest.current.digit(digit),
+      point: () => latest.current.point?.(),
       back: () => latest.current.back(),
       enter: () => latest.current.enter(),
       go: (step) => latest.current.go(step),
@@ -37,7 +45,9 @@ export function useKeys(acts: Acts): Acts {
 
 const KEY = "plain min-h-14 text-2xl font-semibold";
 
-export function Keypad({ press, recordable }: { press: Acts; recordable: boolean }) {
+type Props = { press: Acts; recordable: boolean; decimals?: boolean; what?: string };
+
+export function Keypad({ press, recordable, decimals = false, what = "count" }: Props) {
   return (
     <div role="group" aria-label="Keypad" className="mt-1 grid grid-cols-3 gap-1.5">
       {["1", "2", "3", "4", "5", "6", "7", "8", "9"].map((digit) => (
@@ -48,14 +58,21 @@ export function Keypad({ press, recordable }: { press: Acts; recordable: boolean
       <button
         type="button"
         className={`${KEY} text-base`}
-        aria-label="Back: take away the last figure or count"
+        aria-label={`Back: take away the last figure or ${what}`}
         onClick={press.back}
       >
         Back
       </button>
-      <button type="button" className={KEY} onClick={() => press.digit("0")}>
-        0
-      </button>
+      <span className={decimals ? "grid grid-cols-2 gap-1.5" : "grid"}>
+        <button type="button" className={KEY} onClick={() => press.digit("0")}>
+          0
+        </button>
+        {decimals && (
+          <button type="button" className={KEY} aria-label="Decimal point" onClick={() => press.point?.()}>
+            .
+          </button>
+        )}
+      </span>
       <button type="button" className="act min-h-14 text-lg" disabled={!recordable} onClick={press.enter}>
         Record
       </button>

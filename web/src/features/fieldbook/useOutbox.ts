@@ -2,7 +2,16 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useTrialChanged } from "../../api/queries";
-import { dropWaiting, putWaiting, sendWaiting, type Waiting, waitingOf, withArrived } from "./outbox";
+import {
+  dropWaiting,
+  ofStand,
+  putWaiting,
+  sendWaiting,
+  type Waiting,
+  waitingOf,
+  withArrived,
+  withPlanted,
+} from "./outbox";
 
 const EVERY_MS = 4_000;
 
@@ -25,9 +34,14 @@ export function useOutbox(person: string, trialId: string) {
     return now;
   }, [person]);
   const send = useCallback(async () => {
-    const { held: why } = await sendWaiting(person, (one, count) =>
-      cache.setQueryData<Schemas["StandOut"]>(["stand", one.trialId], (stand) => withArrived(stand, one, count)),
-    );
+    const { held: why } = await sendWaiting(person, (one, record) => {
+      if (ofStand(one))
+        cache.setQueryData<Schemas["StandOut"]>(["stand", one.trialId], (stand) => withArrived(stand, one, record));
+      else
+        cache.setQueryData<Schemas["PlantingOut"]>(["planting", one.trialId], (planting) =>
+          withPlanted(planting, one, record),
+        );
+    });
     setHeld(why);
     await look();
   }, [person, look, cache]);

@@ -36,6 +36,10 @@ const strips: Strip[] = LETTERS.map((letter, place) => ({
   reason: place === 2 ? "washed out" : place === 5 ? "drill left on A" : "",
   width: null,
   length: null,
+  sown: false,
+  depths: 0,
+  depth: null,
+  deviations: [],
   counts: 0,
   stand: null,
   loads: 0,
@@ -120,6 +124,7 @@ export function Look() {
               title: "A worked number",
               outcome: "80 seeds/m²",
               assumption: "Nothing moves it: it is an example.",
+              table: [],
               steps: [
                 {
                   label: "Seeds per area",

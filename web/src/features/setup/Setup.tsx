@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
 import { Link } from "react-router";
 import { ask, client } from "../../api/client";
-import { useFields } from "../../api/queries";
+import { useFields, useSeedLots } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Waiting } from "../../ui/Waiting";
+import { LotList } from "../seedlots/LotList";
 import { AddField } from "./AddField";
 import { FieldCard } from "./FieldCard";
 import { Machines } from "./Machines";
@@ -14,6 +15,7 @@ const ROLES = { lead: "lead: plans and enters", scout: "scout: enters", viewer: 
 export function Setup() {
   const { workspace } = useHere();
   const fields = useFields(workspace.id);
+  const lots = useSeedLots(workspace.id);
   const [open, setOpen] = useState("");
   const people = useQuery({
     queryKey: ["people", workspace.id],
@@ -81,6 +83,9 @@ export function Setup() {
         </table>
         {fields.data && !fields.data.length && <p className="muted">No field yet; add the first one.</p>}
         {workspace.role !== "viewer" && <AddField />}
+        <h2 className="mt-6">Seed lots</h2>
+        <Waiting query={lots} />
+        {lots.data && <LotList lots={lots.data} crop="winter_wheat" writable={workspace.role !== "viewer"} />}
       </section>
       <section aria-labelledby="people">
         <h2 id="people">People</h2>

@@ -12,6 +12,7 @@ const inEveryUnit = (name: string, rates: [string, string][], rate: string): Wor
     outcome: `${number} ${unit}`,
     source: "definition",
   })),
+  table: [],
   assumption: "Weights, plants and bags rest on the lot on the Seed page.",
 });
 

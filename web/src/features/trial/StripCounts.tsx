@@ -1,8 +1,6 @@
-import { useState } from "react";
-import { ask, client, type Schemas } from "../../api/client";
-import { useTrialChanged } from "../../api/queries";
-import { faultOf, useSaving } from "../../app/saving";
+import type { Schemas } from "../../api/client";
 import { Worked } from "../../ui/working";
+import { Strike } from "./Strike";
 import type { Stage } from "./TrialFrame";
 
 type Count = Schemas["StandCountOut"];
@@ -23,33 +21,6 @@ export function StripCounts({ trial, stand, selected, writable }: Stage & { stan
 }
 
 function CountLine({ count, trialId, writable }: { count: Count; trialId: string; writable: boolean }) {
-  const changed = useTrialChanged(trialId);
-  const { save } = useSaving();
-  const [reason, setReason] = useState<string | null>(null);
-  const [problem, setProblem] = useState("");
-  const strike = (struck: boolean, why: string, version: number) =>
-    ask(
-      client.POST("/api/records/{kind}/{record_id}/strike", {
-        params: { path: { kind: "stand-count", record_id: count.id } },
-        body: { struck, reason: why, version },
-      }),
-    );
-
-  async function confirm() {
-    try {
-      await save(() => strike(true, reason ?? "", count.version), {
-        label: "strike",
-        run: async () => {
-          await strike(false, "", count.version + 1);
-          changed();
-        },
-      });
-      changed();
-    } catch (error) {
-      setProblem(faultOf(error).message);
-    }
-  }
-
   return (
     <li className="flex flex-wrap items-center gap-x-3 border-b border-base-300 py-1">
       <span>
@@ -66,27 +37,7 @@ function CountLine({ count, trialId, writable }: { count: Count; trialId: string
           ? {question.text}
         </span>
       ))}
-      {writable &&
-        (reason === null ? (
-          <button type="button" className="underline" onClick={() => setReason("")}>
-            Strike
-          </button>
-        ) : (
-          <span className="flex items-center gap-2">
-            <label className="flex items-center gap-1">
-              Reason
-              <input className="entry" value={reason} onChange={(event) => setReason(event.target.value)} />
-            </label>
-            <button type="button" className="plain" onClick={() => void confirm()}>
-              Strike it
-            </button>
-          </span>
-        ))}
-      {problem && (
-        <span role="alert" className="text-error">
-          {problem}
-        </span>
-      )}
+      {writable && <Strike trialId={trialId} kind="stand-count" record={count} what={`the count of ${count.plants}`} />}
     </li>
   );
 }

@@ -11,6 +11,7 @@ import { StripCard } from "./StripCard";
 import { useTrialWrites, type Writes } from "./writes";
 
 const LAYER_OF_STAGE: Record<string, Layer> = {
+  planting: "depth",
   stand: "stand",
   season: "stand",
   estimate: "stand",

@@ -16,7 +16,7 @@ const row = (more: Partial<Schemas["DetectionOut"]>): Schemas["DetectionOut"] =>
   chance_value: 0.3,
   chance_equal: null,
   df: 9,
-  working: { title: "", outcome: "", steps: [], assumption: "" },
+  working: { title: "", outcome: "", steps: [], table: [], assumption: "" },
   ...more,
 });
 const found = (more: Partial<Schemas["MarginOut"]> = {}): Schemas["MarginOut"] => ({

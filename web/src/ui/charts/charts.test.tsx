@@ -7,7 +7,7 @@ import { MeansPlot } from "./MeansPlot";
 
 afterEach(cleanup);
 const tons = (value: number) => ({ value, text: `${value} t/ha` });
-const working = { title: "", outcome: "", steps: [], assumption: "" };
+const working = { title: "", outcome: "", steps: [], table: [], assumption: "" };
 const mean = (letter: string, value: number, half: number | null, raw: number[]): Schemas["MeanOut"] => ({
   treatment_id: letter,
   letter,

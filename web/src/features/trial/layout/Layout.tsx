@@ -1,5 +1,5 @@
-import { type KeyboardEvent, useState } from "react";
-import { useSearchParams } from "react-router";
+import { useState } from "react";
+import { Sheets, useSheet } from "../../../ui/Sheets";
 import { Caution, Columns } from "../Columns";
 import { type Stage, useStage } from "../TrialFrame";
 import { DrawForm } from "./DrawForm";
@@ -19,72 +19,23 @@ const SHEETS = [
   ["files", "Files"],
   ["protocol", "Protocol"],
 ] as const;
-type Sheet = (typeof SHEETS)[number][0];
 
 export function Layout() {
   const stage = useStage();
-  const [search, setSearch] = useSearchParams();
-  const asked = search.get("sheet");
-  const sheet: Sheet = SHEETS.find(([key]) => key === asked)?.[0] ?? "strips";
+  const [sheet, go] = useSheet(SHEETS);
   const [choice, choose] = useState<PassChoice>({ driving: "as_laid", reserve: "10" });
-  const go = (key: Sheet) =>
-    setSearch(
-      (now) => {
-        now.set("sheet", key);
-        return now;
-      },
-      { replace: true },
-    );
   return (
     <Columns why={<Why {...stage} />}>
       <Answer stage={stage} judged={sheet !== "margin"} />
-      <Tabs sheet={sheet} go={go} />
-      <div role="tabpanel" id="sheet" aria-labelledby={`tab-${sheet}`} className="pt-3">
+      <Sheets label="Sheets of the layout" sheets={SHEETS} sheet={sheet} go={go}>
         {sheet === "strips" && <Strips stage={stage} />}
         {sheet === "margin" && <HonestMargin stage={stage} />}
         {sheet === "rehearsal" && <Rehearsal stage={stage} />}
         {sheet === "passes" && <PassCard stage={stage} choice={choice} choose={choose} />}
         {sheet === "files" && <Files stage={stage} choice={choice} />}
         {sheet === "protocol" && <ProtocolPanel stage={stage} />}
-      </div>
+      </Sheets>
     </Columns>
-  );
-}
-
-function Tabs({ sheet, go }: { sheet: Sheet; go: (key: Sheet) => void }) {
-  function onKey(event: KeyboardEvent<HTMLDivElement>) {
-    const step = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
-    if (!step) return;
-    const place = SHEETS.findIndex(([key]) => key === sheet);
-    const next = SHEETS[(place + step + SHEETS.length) % SHEETS.length];
-    if (!next) return;
-    event.preventDefault();
-    go(next[0]);
-    event.currentTarget.querySelector<HTMLElement>(`#tab-${next[0]}`)?.focus();
-  }
-  return (
-    <div
-      role="tablist"
-      aria-label="Sheets of the layout"
-      onKeyDown={onKey}
-      className="no-print mt-3 flex flex-wrap gap-x-1 border-b-2 border-base-content"
-    >
-      {SHEETS.map(([key, name]) => (
-        <button
-          key={key}
-          id={`tab-${key}`}
-          type="button"
-          role="tab"
-          aria-selected={key === sheet}
-          aria-controls="sheet"
-          tabIndex={key === sheet ? 0 : -1}
-          className={`px-3 py-1.5 ${key === sheet ? "bg-base-content font-semibold text-base-100" : "hover:bg-base-200"}`}
-          onClick={() => go(key)}
-        >
-          {name}
-        </button>
-      ))}
-    </div>
   );
 }
 

@@ -1,54 +1,28 @@
 import { useEffect, useState } from "react";
-import { ask, client, type Strip } from "../../api/client";
-import { TextField } from "../../ui/fields";
-import { Caution, Columns } from "./Columns";
-import { type Stage, useStage } from "./TrialFrame";
+import { ask, client, type Schemas, type Strip } from "../../../api/client";
+import { Strike } from "../Strike";
+import type { Stage } from "../TrialFrame";
 
-export function Planting() {
-  const stage = useStage();
-  const { trial, edit, problems, writable, selected, select } = stage;
-  const odd = trial.strips.filter((strip) => strip.lost || strip.received_id !== strip.treatment_id);
+export type PlantingProps = { stage: Stage; planting: Schemas["PlantingOut"] };
+
+/** Strips that went otherwise: deviations from the field, lost strips, and marks made at the desk. */
+export function Otherwise({ stage, planting }: PlantingProps) {
+  const { trial, writable, selected, select } = stage;
+  const of = new Map(planting.strips.map((one) => [one.strip_id, one.deviations]));
+  const odd = trial.strips.filter(
+    (strip) => strip.lost || strip.received_id !== strip.treatment_id || (of.get(strip.id)?.length ?? 0) > 0,
+  );
   return (
-    <Columns
-      why={
-        <>
-          <p>
-            What really happened counts, not the plan. A strip sown with another treatment is analysed as what it got,
-            and once more as planned; a lost strip is left out of the model, its block stays in.
-          </p>
-          <p>A reason is asked because it decides whether the loss had to do with the treatment.</p>
-          <Caution>
-            Stay clear of the drill while it turns or folds; stop the engine before clearing a blocked coulter.
-          </Caution>
-        </>
-      }
-    >
-      <section aria-label="What happened at planting" className="border-l-4 border-base-content pl-3">
-        <h2>
-          {!trial.planted_on
-            ? "Not sown yet"
-            : odd.length
-              ? `Sown, ${odd.length} of ${trial.strips.length} strips not as planned`
-              : "Sown as planned"}
-        </h2>
-        <div className="mt-1 max-w-52">
-          <TextField
-            label="Day of sowing"
-            type="date"
-            value={trial.planted_on ?? ""}
-            disabled={!writable}
-            error={problems.planted_on}
-            onCommit={(day) => void edit({ planted_on: day || null }, "day of sowing")}
-          />
-        </div>
-      </section>
-      {odd.length > 0 && (
-        <table className="figures mt-4">
+    <>
+      {odd.length > 0 ? (
+        <table className="figures">
           <thead>
             <tr>
               <th className="num">Strip</th>
+              <th>Planned</th>
+              <th>As done</th>
               <th>What happened</th>
-              <th>Reason</th>
+              <th />
             </tr>
           </thead>
           <tbody>
@@ -59,12 +33,30 @@ export function Planting() {
                     {strip.order}
                   </button>
                 </td>
+                <td>{letterOf(trial, strip.treatment_id)}</td>
                 <td>{deviation(strip, trial)}</td>
-                <td>{strip.reason}</td>
+                <td>
+                  {strip.reason}
+                  {of.get(strip.id)?.map((one) => (
+                    <span key={one.id} className="block">
+                      {one.words} <span className="muted">{one.recorded_by}</span>
+                    </span>
+                  ))}
+                </td>
+                <td>
+                  {writable &&
+                    of
+                      .get(strip.id)
+                      ?.map((one) => (
+                        <Strike key={one.id} trialId={trial.id} kind="deviation" record={one} what={one.words} />
+                      ))}
+                </td>
               </tr>
             ))}
           </tbody>
         </table>
+      ) : (
+        <p className="muted">Every strip went as planned, as far as is recorded.</p>
       )}
       {writable && trial.strips.length > 0 && (
         <div className="sheet mt-4 p-3">
@@ -76,16 +68,16 @@ export function Planting() {
           )}
         </div>
       )}
-    </Columns>
+    </>
   );
 }
 
+const letterOf = (trial: Stage["trial"], id: string) => trial.treatments.find((one) => one.id === id)?.letter ?? "";
+
 function deviation(strip: Strip, trial: Stage["trial"]): string {
   if (strip.lost) return "lost";
-  const letter = (id: string) => trial.treatments.find((one) => one.id === id)?.letter ?? "";
-  return `got ${letter(strip.received_id)} instead of ${letter(strip.treatment_id)}`;
+  return strip.received_id === strip.treatment_id ? "as planned" : `got ${letterOf(trial, strip.received_id)}`;
 }
-
 function Mark({ trial, strip, write, problems }: Stage & { strip: Strip }) {
   const [lost, setLost] = useState(strip.lost);
   const [got, setGot] = useState(strip.received_id);

@@ -1,0 +1,46 @@
+export type BookLine = {
+  id: string;
+  text: string;
+  waiting: boolean;
+  refused: string | null;
+};
+
+type Props = {
+  label: string;
+  lines: BookLine[];
+  onForget: (id: string) => void;
+  onTakeBack?: (id: string) => void;
+};
+
+/** What stands on this strip, newest first, each with where it lies: on this device or on the server. */
+export function BookList({ label, lines, onForget, onTakeBack }: Props) {
+  return (
+    <ul aria-label={label} className="min-h-14 flex-1 overflow-y-auto">
+      {[...lines].reverse().map((one) => (
+        <li key={one.id} className="border-b border-base-300 px-1">
+          <span className="flex items-center justify-between gap-2">
+            <span className="min-w-0">{one.text}</span>
+            <span className="flex shrink-0 items-center gap-2">
+              <span className={one.waiting ? "font-semibold" : "muted"}>
+                {one.refused ? "refused" : one.waiting ? "this device" : "server"}
+              </span>
+              {onTakeBack && !one.refused && (
+                <button type="button" className="min-h-11 underline" onClick={() => onTakeBack(one.id)}>
+                  Take back<span className="sr-only"> {one.text}</span>
+                </button>
+              )}
+            </span>
+          </span>
+          {one.refused && (
+            <span className="block text-error">
+              {one.refused}{" "}
+              <button type="button" className="min-h-11 underline" onClick={() => onForget(one.id)}>
+                Forget it
+              </button>
+            </span>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}

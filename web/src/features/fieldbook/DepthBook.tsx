@@ -1,0 +1,162 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useHere } from "../../app/Gate";
+import { BookFrame } from "./BookFrame";
+import { type BookLine, BookList } from "./BookList";
+import type { BookProps } from "./FieldBook";
+import { Keypad, useKeys } from "./Keypad";
+import type { Waiting } from "./outbox";
+import { LEVEL_PCT, running } from "./running";
+
+type Measured = BookLine & { depthM: number; version: number };
+type Strip = Schemas["StripPlantingOut"] | undefined;
+
+/** Depths of one strip as they stand on the server and on this device together. */
+export function depthsOf(row: Strip, waiting: Waiting[], stripId: string, unit: string): Measured[] {
+  const struck = new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
+  const kept = (row?.depths ?? []).filter((one) => !struck.has(one.id));
+  const known = new Set(kept.map((one) => one.id));
+  return [
+    ...kept.map((one) => ({
+      id: one.id,
+      text: `${one.depth.text} ${one.depth.unit}`,
+      depthM: one.depth_m,
+      version: one.version,
+      waiting: false,
+      refused: null,
+    })),
+    ...waiting.flatMap((one) =>
+      one.kind === "depth" && one.stripId === stripId && !known.has(one.id)
+        ? [
+            {
+              id: one.id,
+              text: `${one.body.depth.text} ${unit}`,
+              depthM: one.depthM,
+              version: 1,
+              waiting: true,
+              refused: one.refused,
+            },
+          ]
+        : [],
+    ),
+  ];
+}
+
+/** Share of depths inside the crop's window, as words; empty without a window or depths. */
+export function insideWords(depths: number[], window: number[]): string {
+  const [shallow, deep] = window;
+  if (shallow === undefined || deep === undefined || !depths.length) return "";
+  const inside = depths.filter((one) => one >= shallow - 1e-9 && one <= deep + 1e-9).length;
+  return `${inside} of ${depths.length} inside the window`;
+}
+
+/** Depths dug and measured: one number after the other, with mean, interval and the share inside the window. */
+export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] }) {
+  const { trial, strip, outbox, planting } = props;
+  const { person } = useHere();
+  const unit = planting.depth_unit;
+  const [digits, setDigits] = useState("");
+  const row = planting.strips.find((one) => one.strip_id === strip.id);
+  const lines = depthsOf(row, outbox.waiting, strip.id, unit.label);
+  const standing = lines.filter((one) => !one.refused).map((one) => one.depthM);
+  const now = running(standing);
+  const decimals = unit.code === "in";
+  const show = (metres: number) => (metres / unit.factor).toFixed(decimals ? 2 : 0);
+
+  async function record() {
+    const depthM = Number(digits) * unit.factor;
+    if (!digits || !Number.isFinite(depthM)) return;
+    setDigits("");
+    await outbox.add({
+      id: crypto.randomUUID(),
+      kind: "depth",
+      person: person.username,
+      trialId: trial.id,
+      stripId: strip.id,
+      depthM,
+      refused: null,
+      made: Date.now(),
+      body: {
+        strip_id: strip.id,
+        depth: { text: digits, unit: unit.code },
+        recorded_at: new Date().toISOString(),
+      },
+    });
+  }
+
+  async function takeBack() {
+    const last = lines.at(-1);
+    if (!last) return;
+    if (last.waiting) await outbox.drop(last.id);
+    else
+      await outbox.add({
+        id: `strike:${last.id}`,
+        kind: "strike",
+        recordKind: "depth-check",
+        person: person.username,
+        trialId: trial.id,
+        stripId: strip.id,
+        recordId: last.id,
+        version: last.version,
+        refused: null,
+        made: Date.now(),
+      });
+  }
+
+  const move = (step: number) => {
+    setDigits("");
+    props.go(step);
+  };
+  const press = useKeys({
+    digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 5))),
+    point: () => decimals && setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
+    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack()),
+    enter: () => void record(),
+    go: move,
+  });
+  const target = row?.target_depth;
+  return (
+    <BookFrame
+      {...props}
+      task="depth"
+      choose={(next) => {
+        setDigits("");
+        props.choose(next);
+      }}
+      go={move}
+      unsent={outbox.waiting.filter((one) => !one.refused).length}
+      held={outbox.held}
+      layer="depth"
+    >
+      <p className="mt-1 text-center">
+        {target ? `Wanted ${target.text}` : "No depth wanted is set"}
+        {planting.window && `, usual window ${planting.window}`}
+      </p>
+      <p className="text-center" aria-live="polite">
+        {now ? (
+          <>
+            <span className="text-xl font-semibold">
+              {show(now.mean)}
+              {now.halfWidth !== null && ` ± ${show(now.halfWidth)}`} {unit.label}
+            </span>{" "}
+            <span className="muted">
+              {now.n} dug{now.halfWidth !== null && ` (${LEVEL_PCT.toFixed(0)} % interval)`}
+            </span>
+            <span className="block font-semibold">{insideWords(standing, planting.window_m)}</span>
+          </>
+        ) : (
+          <span className="muted">No depth on this strip yet: dig under several openers.</span>
+        )}
+      </p>
+      <output
+        aria-label="Depth typed"
+        className="tag my-1 block border-b-2 border-base-content text-center text-6xl leading-none"
+      >
+        {digits || <span className="opacity-25">0</span>}
+        <span className="ml-2 text-2xl">{unit.label}</span>
+      </output>
+      <BookList label="Depths of this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <Keypad press={press} recordable={Boolean(digits)} decimals={decimals} what="depth" />
+    </BookFrame>
+  );
+}

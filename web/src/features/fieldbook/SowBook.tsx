@@ -1,0 +1,226 @@
+import { type MouseEvent, useRef, useState } from "react";
+import type { Schemas, Strip } from "../../api/client";
+import { useMachines } from "../../api/queries";
+import { useHere } from "../../app/Gate";
+import { Flag } from "../../ui/marks";
+import { BookFrame } from "./BookFrame";
+import { type BookLine, BookList } from "./BookList";
+import type { Driving } from "./driving";
+import type { BookProps } from "./FieldBook";
+import { HowSown, sownFor, storeSown } from "./HowSown";
+import { type Deviated, OtherwiseForm } from "./OtherwiseForm";
+import type { StrikeWaiting, Waiting } from "./outbox";
+
+type Line = BookLine & { kind: "planting-record" | "deviation"; version: number };
+type Row = Schemas["StripPlantingOut"] | undefined;
+
+const NOWHERE = { text: "", unit: "" };
+const clock = (at: string) => new Date(at).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+const sownWords = (at: string, setting: string) => `sown ${clock(at)}${setting ? `, setting ${setting}` : ""}`;
+
+/** What is known of the sowing of one strip, here and on the server together. */
+export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] {
+  const struck = new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
+  const kept: Line[] = [
+    ...(row?.records ?? []).map((one) => ({
+      id: one.id,
+      kind: "planting-record" as const,
+      text: sownWords(one.sown_at, one.setting),
+      version: one.version,
+      waiting: false,
+      refused: null,
+    })),
+    ...(row?.deviations ?? []).map((one) => ({
+      id: one.id,
+      kind: "deviation" as const,
+      text: one.words,
+      version: one.version,
+      waiting: false,
+      refused: null,
+    })),
+  ].filter((one) => !struck.has(one.id));
+  const known = new Set(kept.map((one) => one.id));
+  const here = waiting.flatMap((one): Line[] => {
+    if (one.stripId !== stripId || known.has(one.id)) return [];
+    const common = { id: one.id, version: 1, waiting: true, refused: one.refused };
+    if (one.kind === "sowing")
+      return [{ ...common, kind: "planting-record", text: sownWords(one.body.sown_at, one.body.setting ?? "") }];
+    return one.kind === "deviation" ? [{ ...common, kind: "deviation", text: one.words }] : [];
+  });
+  return [...kept, ...here];
+}
+
+type Props = BookProps & { planting: Schemas["PlantingOut"]; driving: Driving; order: Strip[] };
+
+/** Planting day: the setting of this strip, one touch when it is sown, a few when it went otherwise. */
+export function SowBook(props: Props) {
+  const { trial, strip, outbox, planting, driving, order } = props;
+  const { person } = useHere();
+  const machines = useMachines(trial.workspace_id);
+  const [sown, setSown] = useState(() => sownFor(trial.id, person.unit_system === "us"));
+  const [otherwise, setOtherwise] = useState(false);
+  // strips touched since the book was opened: a second touch before the screen has followed is the same touch
+  const touched = useRef(new Set<string>());
+  const row = planting.strips.find((one) => one.strip_id === strip.id);
+  const lines = sowingOf(row, outbox.waiting, strip.id);
+  const done = lines.some((one) => one.kind === "planting-record" && !one.refused);
+  const treatment = trial.treatments.find((one) => one.id === strip.treatment_id);
+  const pass = driving.passOf(strip.order);
+  const isSown = (one: Strip) =>
+    sowingOf(
+      planting.strips.find((other) => other.strip_id === one.id),
+      outbox.waiting,
+      one.id,
+    ).some((line) => line.kind === "planting-record" && !line.refused);
+  const left = order.filter((one) => !isSown(one)).length;
+  const common = { person: person.username, trialId: trial.id, stripId: strip.id, refused: null };
+
+  async function record() {
+    if (done || touched.current.has(strip.id)) return;
+    touched.current.add(strip.id);
+    const at = new Date().toISOString();
+    await outbox.add({
+      ...common,
+      id: crypto.randomUUID(),
+      kind: "sowing",
+      made: Date.now(),
+      body: {
+        strip_id: strip.id,
+        sown_at: at,
+        machine_id: sown.machine_id || null,
+        lot_id: null,
+        setting: sown.settings[strip.treatment_id] ?? "",
+        rate: { text: "", unit: "" },
+        speed: sown.speed,
+        soil: sown.soil,
+        weather: sown.weather,
+        note: "",
+        recorded_at: at,
+      },
+    });
+  }
+
+  async function deviate({ words, ...deviated }: Deviated) {
+    setOtherwise(false);
+    await outbox.add({
+      ...common,
+      id: crypto.randomUUID(),
+      kind: "deviation",
+      made: Date.now(),
+      words,
+      body: { strip_id: strip.id, ...deviated, start: NOWHERE, end: NOWHERE, recorded_at: new Date().toISOString() },
+    });
+  }
+
+  async function takeBack(id: string) {
+    const line = lines.find((one) => one.id === id);
+    if (!line) return;
+    touched.current.delete(strip.id);
+    if (line.waiting) await outbox.drop(id);
+    else
+      await outbox.add({
+        ...common,
+        id: `strike:${id}`,
+        kind: "strike",
+        recordKind: line.kind,
+        recordId: id,
+        version: line.version,
+        made: Date.now(),
+      } satisfies StrikeWaiting);
+  }
+
+  const next = (event: MouseEvent) => {
+    if (event.detail > 1) return; // the second half of a double tap on “Sown”
+    setOtherwise(false);
+    props.go(1);
+  };
+  return (
+    <BookFrame
+      {...props}
+      task="sowing"
+      go={(step) => {
+        setOtherwise(false);
+        props.go(step);
+      }}
+      unsent={outbox.waiting.filter((one) => !one.refused).length}
+      held={outbox.held}
+      layer="plan"
+      under={pass && `, pass ${pass.number} ${pass.direction === "up" ? "↑ up" : "↓ back"}`}
+    >
+      <div className="sheet mt-1.5 p-2 text-center">
+        {driving.changesAt(strip.order) && (
+          <p className="flex items-center justify-center gap-2 font-semibold">
+            <Flag className="h-5 w-5" /> Change the setting
+          </p>
+        )}
+        <p className="tag text-4xl leading-tight">
+          {treatment?.letter}: {treatment?.name}
+        </p>
+        <p>
+          {[row?.planned_rate, row?.planned_mass].filter(Boolean).join(", ")}
+          {row?.target_depth && `, ${row.target_depth.text} deep`}
+        </p>
+      </div>
+      <HowSown
+        key={strip.treatment_id}
+        sown={sown}
+        treatmentId={strip.treatment_id}
+        machines={(machines.data ?? [])
+          .filter((one) => one.kind === "planter")
+          .map((one): [string, string] => [one.id, one.name])}
+        soils={(planting.kinds.soil ?? []).map(([key = "", name = ""]): [string, string] => [key, name])}
+        system={person.unit_system}
+        onChange={(changed) => {
+          setSown(changed);
+          storeSown(trial.id, changed);
+        }}
+      />
+      <p className="mt-1.5 flex items-center justify-between gap-2">
+        <span aria-live="polite" className="font-semibold">
+          {left ? `${left} of ${order.length} strips to sow` : "Every strip is sown"}
+        </span>
+        <label className="flex min-h-11 items-center gap-1 text-sm">
+          Driving
+          <select
+            className="entry"
+            value={driving.way}
+            onChange={(event) => driving.setWay(event.target.value as typeof driving.way)}
+          >
+            <option value="as_laid">in field order</option>
+            <option value="fewest_changes">fewest changes</option>
+          </select>
+        </label>
+      </p>
+      <BookList
+        label="Sowing of this strip"
+        lines={lines}
+        onForget={(id) => void outbox.drop(id)}
+        onTakeBack={(id) => void takeBack(id)}
+      />
+      {otherwise ? (
+        <OtherwiseForm
+          trial={trial}
+          strip={strip}
+          kinds={planting.kinds.deviation ?? []}
+          record={(deviated) => void deviate(deviated)}
+          close={() => setOtherwise(false)}
+        />
+      ) : (
+        <div className="mt-2 grid grid-cols-[2fr_3fr] gap-1.5">
+          <button type="button" className="plain min-h-20 text-lg" onClick={() => setOtherwise(true)}>
+            Went otherwise
+          </button>
+          {done ? (
+            <button type="button" className="plain min-h-20 text-xl font-semibold" onClick={next}>
+              On to the next strip
+            </button>
+          ) : (
+            <button type="button" className="act min-h-20 text-2xl" onClick={() => void record()}>
+              Sown
+            </button>
+          )}
+        </div>
+      )}
+    </BookFrame>
+  );
+}

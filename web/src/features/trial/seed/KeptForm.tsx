@@ -1,0 +1,67 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { ask, client, type Schemas, type Typed } from "../../../api/client";
+import { BenchInput } from "../../../ui/Calculator";
+import { Problem } from "../../../ui/Problem";
+import type { Stage } from "../TrialFrame";
+
+type Name = Schemas["KeptIn"]["calculator"];
+type Props = {
+  stage: Stage;
+  name: Name;
+  kept: Record<string, Typed> | undefined;
+  problem: Schemas["KeptProblemOut"] | null;
+  /** Inputs of another calculator of the bench asked for along with it: its key and the input's name. */
+  more?: [string, string];
+};
+
+/** Inputs of a calculator of the bench, kept with the trial; row spacings come from the treatments. */
+export function KeptForm({ stage, name, kept, problem, more }: Props) {
+  const { trial, write, problems, writable, system } = stage;
+  const bench = useQuery({ queryKey: ["bench", system], queryFn: () => ask(client.GET("/api/bench")) });
+  const [typed, setTyped] = useState<Record<string, Typed>>({});
+  const of = (key: string) => bench.data?.find((one) => one.key === key)?.inputs ?? [];
+  const inputs = [
+    ...of(name).filter((one) => one.name !== "row_spacing"),
+    ...of(more?.[0] ?? "").filter((one) => one.name === more?.[1]),
+  ];
+  const typedOf = (input: (typeof inputs)[number]): Typed =>
+    typed[input.name] ??
+    kept?.[input.name] ??
+    (input.choices.length ? input.example : { text: "", unit: input.example.unit });
+  const send = (values: Record<string, Typed>) => (version: number) =>
+    ask(
+      client.PUT("/api/trials/{trial_id}/kept-inputs", {
+        params: { path: { trial_id: trial.id } },
+        body: { version, calculator: name, values },
+      }),
+    );
+  async function keep(event: FormEvent) {
+    event.preventDefault();
+    const values = Object.fromEntries(inputs.map((input) => [input.name, typedOf(input)]));
+    const done = await write(name, send(values), kept && { label: "these inputs", run: send(kept) });
+    if (done) setTyped({});
+  }
+  return (
+    <form onSubmit={keep} className="sheet grid grid-cols-2 items-end gap-3 p-3 md:grid-cols-4">
+      {inputs.map((input) => (
+        <BenchInput
+          key={input.name}
+          input={input}
+          system={system}
+          value={typedOf(input)}
+          invalid={problem?.field === input.name}
+          onChange={(value) => setTyped({ ...typed, [input.name]: value })}
+        />
+      ))}
+      <div className="col-span-full">
+        {writable && (
+          <button type="submit" className="act">
+            Reckon and keep
+          </button>
+        )}
+        <Problem>{problems[name] ?? problem?.message}</Problem>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,47 @@
+import type { Schemas, Trial } from "../../../api/client";
+
+export type Part = Schemas["SownIn"];
+export type PartKind = Part["part"];
+
+/** Parts as they stand, without what the server says about them. */
+export function partsOf(seed: Schemas["SeedStageOut"]): Part[] {
+  return seed.parts.map((one) => ({
+    part: one.part,
+    lot_id: one.lot_id,
+    level_id: one.level_id,
+    share: { text: one.share.text, unit: one.share.unit || "%" },
+    share_by: one.share_by,
+    rate: { text: one.rate.text, unit: one.rate.unit },
+    place: one.place,
+  }));
+}
+
+export function newPart(lotId: string, kind: PartKind, us: boolean): Part {
+  return {
+    part: kind,
+    lot_id: lotId,
+    level_id: null,
+    share: { text: "", unit: "%" },
+    share_by: "weight",
+    rate: { text: "", unit: us ? "lb/ac" : "kg/ha" },
+    place: kind === "companion" ? "between" : "in_row",
+  };
+}
+
+/** Levels a part can be bound to, as “Row spacing: 75 cm”. */
+export function levelsOf(trial: Trial): [string, string][] {
+  return trial.factors.flatMap((factor) =>
+    factor.level_names.map((name, place): [string, string] => [
+      String(factor.level_ids[place] ?? ""),
+      `${factor.title}: ${name}`,
+    ]),
+  );
+}
+
+/** What the shares of a mixture leave open, in words; empty when they add up or there is no mixture. */
+export function sharesLeft(parts: Part[]): string {
+  const mixed = parts.filter((one) => one.part === "mixture");
+  if (!mixed.length) return "";
+  const whole = mixed.reduce((sum, one) => sum + (Number(one.share?.text.replace(",", ".")) || 0), 0);
+  return Math.abs(whole - 100) < 0.1 ? "" : `Shares add up to ${Number(whole.toFixed(2))} % so far.`;
+}
