@@ -98,10 +98,18 @@ def test_beds_that_cannot_be(bed: Seedbed, field: str) -> None:
 
 
 def test_into_moisture_lies_a_quarter_inch_below_the_line() -> None:
-    advice = advise_depth(WHEAT, METRIC, moisture_line_m=0.035)
-    assert advice.into_moisture.depth_m == pytest.approx(0.035 + 0.25 * IN_M)
+    advice = advise_depth(WHEAT, METRIC, moisture_line_m=0.045)
+    assert advice.into_moisture.depth_m == pytest.approx(0.045 + 0.25 * IN_M)
     assert advice.fixed.depth_m == pytest.approx((0.025 + 0.05) / 2), "the other school stays in the middle of the window"
     assert "waits for rain" in " ".join(advice.fixed.risks)
+
+
+def test_just_below_the_line_is_neither_dry_nor_safe() -> None:
+    """The middle of the window at 3.75 cm, the line at 3.5 cm: moist, but less than a quarter inch below it."""
+    fixed = advise_depth(WHEAT, METRIC, moisture_line_m=0.035).fixed
+    assert "in dry soil" not in fixed.verdict
+    assert "left dry" in fixed.risks[0]
+    assert "in dry soil" in advise_depth(WHEAT, METRIC, moisture_line_m=0.045).fixed.verdict
 
 
 def test_moist_from_the_top_the_window_still_holds() -> None:

@@ -162,9 +162,14 @@ def _into_moisture(profile: SowingProfile, show: Shower, line: float | None, mos
 def _fixed(profile: SowingProfile, show: Shower, line: float | None, deeper: float, limit: Step) -> School:
     low, high = profile.window_m[0], profile.window_m[1] + deeper
     depth = (low + high) / 2
-    dry = line is not None and depth < line + MOISTURE_MARGIN_M - 1e-9
+    dry = line is not None and depth < line - 1e-9
     risks = []
-    if dry and line is not None:
+    if line is not None and line - 1e-9 <= depth < line + MOISTURE_MARGIN_M - 1e-9:
+        risks.append(
+            f"Only {show.text(depth - line, 'depth')} below the moisture line from {show.text(line, 'depth')}: "
+            "if the surface dries on, the sprout is left dry."
+        )
+    elif dry and line is not None:
         risks.append(
             f"At {show.text(depth, 'depth')} seed lies above the moisture from {show.text(line, 'depth')}: it waits for rain, "
             "and a shower too small to reach down can start it and leave it dry."

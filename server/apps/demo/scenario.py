@@ -15,16 +15,29 @@ from shapely import affinity
 from shapely.geometry import Polygon
 
 from apps.accounts.models import Membership, User, Workspace
+from apps.demo import sowing
 from apps.demo.ground import Ground
+from apps.demo.planting_days import wheat_depth, wheat_rate_planted, wide_sorghum
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.exchange.geo import to_degrees
-from apps.farms.models import Field
+from apps.farms.models import Field, SeedLot
 from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
 from apps.farms.services import add_field, add_machine, edit_field
 from apps.trials.layout import draw_layout
-from apps.trials.schemas import CostIn, FactorIn, LayoutIn, StripPatchIn, TreatmentIn, TreatmentsIn, TrialPatchIn
+from apps.trials.schemas import (
+    CostIn,
+    FactorIn,
+    LayoutIn,
+    SowingIn,
+    SownIn,
+    StripPatchIn,
+    TreatmentIn,
+    TreatmentsIn,
+    TrialPatchIn,
+)
 from apps.trials.selectors import trial_for
 from apps.trials.services import add_trial, edit_trial, mark_strip
+from apps.trials.sowing import set_sowing
 from apps.trials.treatments import set_treatments
 
 NAME = "Tamsin Vale Growers' Circle"
@@ -38,13 +51,16 @@ def load() -> Workspace:
         workspace, people = _people()
         lead = people[LEAD]
         fields = {field.name: field for field in _fields(lead, workspace)}
+        machines, lots = _machines(lead, workspace), sowing.lots(lead, workspace)
         for year, effects, seed in ((2024, (400, 180, 0), 11), (2025, (290, 110, 0), 12), (2026, (430, 210, 0), 13)):
-            _wheat_width(lead, workspace, fields, year, effects, seed)
-        _sorghum(people, workspace, fields)
-        _sunflower(lead, workspace, fields)
-        _maize_rate(people, workspace, fields)
-        _wheat_rate(people, workspace, fields)
-        _maize_tillage(lead, workspace, fields, _machines(lead, workspace))
+            _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
+        _sorghum(people, workspace, fields, lots["AM-7"], machines)
+        _sunflower(lead, workspace, fields, lots["NF-3"])
+        _maize_rate(people, workspace, fields, lots["LE-88"])
+        _wheat_rate(people, workspace, fields, lots["ST-11"], machines)
+        _maize_tillage(lead, workspace, fields, lots["LE-88"], machines)
+        wheat_depth(people, workspace, fields, lots["TG-26"], machines)
+        wide_sorghum(lead, workspace, fields, lots)
         _pea(lead, workspace)
     return workspace
 
@@ -118,7 +134,13 @@ def _machines(lead: User, workspace: Workspace) -> dict[str, UUID]:
 
 
 def _wheat_width(
-    lead: User, workspace: Workspace, fields: dict[str, Field], year: int, effects: tuple[int, int, int], seed: int
+    lead: User,
+    workspace: Workspace,
+    fields: dict[str, Field],
+    lot: SeedLot,
+    year: int,
+    effects: tuple[int, int, int],
+    seed: int,
 ) -> None:
     trial = begin(
         lead,
@@ -139,9 +161,10 @@ def _wheat_width(
             guess="Narrow rows give 0.2 t/ha more; the tyre marks eat some of it.",
             levels=(("12.5", "cm", "22"), ("18", "cm", "12"), ("25", "cm", "0")),
             rate=("320", "/m2"),
-            seed_weight="44",
             planted=date(year - 1, 10, 9),
+            emergence="78",
         ),
+        lot,
     )
     ground = Ground(mean_kg_per_ha=6900 + 140 * (year - 2024), cv=0.020, slope=0.10, seed=seed)
     count(lead, trial, ground, date(year - 1, 11, 3), counts=4, length_m=1, rows=4, emergence=0.78)
@@ -150,7 +173,9 @@ def _wheat_width(
     harvest(lead, trial, ground, effects, date(year, 7, 24), swath="5.4", moisture=13.9)
 
 
-def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
+def _sorghum(
+    people: dict[str, User], workspace: Workspace, fields: dict[str, Field], lot: SeedLot, machines: dict[str, UUID]
+) -> None:
     trial = begin(
         people[LEAD],
         workspace,
@@ -169,22 +194,50 @@ def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Fi
             factor="seeding_rate",
             levels=(("180", "k/ha", "-14"), ("240", "k/ha", "-7"), ("300", "k/ha", "0"), ("360", "k/ha", "7")),
             row_spacing="50",
-            seed_weight="31",
             price="188",
             unit_cost="16",
             practical="150",
             strip_length="340",
             planted=date(2026, 5, 14),
+            emergence="72",
+            depth="3.5",
         ),
+        lot,
     )
     by_order = {strip.order: strip for strip in strips_of(trial)}
     wrong, gone = by_order[7], by_order[14]
     other = next(one for one in trial.treatments.all() if one.id not in (wrong.treatment_id,) and not one.is_control)
-    mark_strip(
-        people[LEAD],
-        wrong.id,
-        StripPatchIn(lost=False, sown_treatment_id=other.id, reason="drill left at the setting of the strip before"),
+    day = date(2026, 5, 14)
+    note = "drill left at the setting of the strip before"
+    sowing.deviate(people["tobin"], trial, wrong.order, day, "wrong_setting", note, sown_treatment_id=other.id)
+    sowing.deviate(
+        people["tobin"],
+        trial,
+        11,
+        day,
+        "skip",
+        "opener lifted over a stone",
+        rows=1,
+        start=typed("210", "m"),
+        end=typed("218", "m"),
     )
+    sowing.plant(
+        trial,
+        sowing.Day(
+            user=people["tobin"],
+            on=day,
+            machine=machines["Drill 6 m"],
+            settings=("18", "24", "30", "36"),
+            rates=("5.7", "7.4", "9.5", "11.2"),
+            depths_mm=(36, 35, 37, 36),
+            spread_mm=6,
+            soil="dry",
+            weather="warm, light wind",
+            seed=31,
+        ),
+    )
+    sowing.passed(people["tobin"], trial, date(2026, 5, 9), "harrow", times=2, depth=typed("6", "cm"))
+    sowing.passed(people["tobin"], trial, date(2026, 6, 11), "hoe", "weeds in the white-thread stage", depth=typed("3", "cm"))
     trial = trial_for(people[LEAD], trial.id)
     ground = Ground(mean_kg_per_ha=6350, cv=0.042, slope=0.14, seed=31)
     count(people["tobin"], trial, ground, date(2026, 6, 2), counts=5, length_m=5, rows=2, emergence=0.72)
@@ -201,7 +254,7 @@ def _sorghum(people: dict[str, User], workspace: Workspace, fields: dict[str, Fi
     harvest(people["tobin"], trial, ground, (-250, -20, 0, 30), date(2026, 10, 6), swath="5.0", moisture=15.6)
 
 
-def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field]) -> None:
+def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field], lot: SeedLot) -> None:
     trial = begin(
         lead,
         workspace,
@@ -221,14 +274,15 @@ def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field]) -> No
             factor="row_spacing",
             levels=(("37.5", "cm", "-18"), ("75", "cm", "0")),
             rate=("60", "k/ha"),
-            seed_weight="62",
             price="430",
             unit_cost="20",
             practical="120",
             strip_width="12",
             strip_length="320",
             planted=date(2026, 4, 22),
+            emergence="86",
         ),
+        lot,
     )
     ground = Ground(mean_kg_per_ha=2850, cv=0.05, slope=0.08, seed=41)
     count(lead, trial, ground, date(2026, 5, 20), counts=5, length_m=10, rows=2, emergence=0.86)
@@ -236,7 +290,7 @@ def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field]) -> No
     harvest(lead, trial, ground, (60, 0), date(2026, 9, 15), swath="9", moisture=8.4)
 
 
-def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
+def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str, Field], lot: SeedLot) -> None:
     trial = begin(
         people[LEAD],
         workspace,
@@ -255,13 +309,14 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
             factor="seeding_rate",
             levels=(("66", "k/ha", "-31"), ("78", "k/ha", "0"), ("90", "k/ha", "31")),
             row_spacing="75",
-            seed_weight="290",
             price="192",
             unit_cost="24",
             practical="200",
             strip_length="380",
             planted=date(2026, 4, 28),
+            emergence="93",
         ),
+        lot,
     )
     ground = Ground(mean_kg_per_ha=10400, cv=0.035, slope=-0.09, seed=51)
     count(people["tobin"], trial, ground, date(2026, 5, 25), counts=5, length_m=13.33, rows=1, emergence=0.93)
@@ -276,7 +331,9 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
     harvest(people["tobin"], trial, ground, (-520, 0, 160), date(2026, 11, 23), swath="4.5", moisture=21.4, only=7)
 
 
-def _wheat_rate(people: dict[str, User], workspace: Workspace, fields: dict[str, Field]) -> None:
+def _wheat_rate(
+    people: dict[str, User], workspace: Workspace, fields: dict[str, Field], lot: SeedLot, machines: dict[str, UUID]
+) -> None:
     trial = begin(
         people[LEAD],
         workspace,
@@ -295,16 +352,20 @@ def _wheat_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
             factor="seeding_rate",
             levels=(("220", "/m2", "-24"), ("300", "/m2", "0"), ("380", "/m2", "24")),
             row_spacing="15",
-            seed_weight="46",
             planted=date(2026, 10, 2),
+            emergence="80",
+            survival="92",
+            depth="3.5",
         ),
+        lot,
     )
+    wheat_rate_planted(people["tobin"], workspace, trial, lot, machines["Drill 6 m"])
     ground = Ground(mean_kg_per_ha=7200, cv=0.03, slope=0.07, seed=61)
     count(people["tobin"], trial, ground, date(2026, 11, 4), counts=6, length_m=1, rows=4, emergence=0.74, only=7)
     event(people["tobin"], trial, "pests", date(2026, 10, 28), "Slug grazing on the low side; bait by the label on all strips.")
 
 
-def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field], machines: dict[str, UUID]) -> None:
+def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field], lot: SeedLot, machines: dict[str, UUID]) -> None:
     """Tillage on main strips, seeding rate inside them, planned on a field with a mast in it."""
     trial = add_trial(lead, workspace.id, title="Strip tillage and maize rate", crop_key="maize", season=2027)
     trial = edit_trial(
@@ -320,10 +381,8 @@ def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field], m
             practical_margin=typed("250", "kg/ha"),
             expected_yield=typed("10.4", "t/ha"),
             row_spacing=typed("75", "cm"),
-            thousand_seed_weight=typed("290", "g/1000"),
-            bag_price=typed("118", "money"),
-            bag_seeds=typed("50000", ""),
             emergence=typed("92", "%"),
+            sowing_depth=typed("5", "cm"),
         ),
     )
     plough, strip = typed("Plough and harrow", ""), typed("Strip tillage", "")
@@ -349,6 +408,7 @@ def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field], m
             costs=costs,
         ),
     )
+    trial = set_sowing(lead, trial.id, SowingIn(version=trial.version, parts=[SownIn(part="crop", lot_id=lot.id)]))
     draw_layout(
         lead,
         trial.id,

@@ -13,15 +13,16 @@ from cultrix_core.crops import crop
 
 from apps.accounts.models import User, Workspace
 from apps.demo.ground import Ground
-from apps.farms.models import Field
+from apps.farms.models import Field, SeedLot
 from apps.quantities import TypedIn
 from apps.records.schemas import FieldEventIn, HarvestLoadIn, StandCountIn
 from apps.records.services import put_field_event, put_harvest_load, put_stand_count
 from apps.trials.layout import draw_layout
 from apps.trials.models import Protocol, Strip, Trial
 from apps.trials.protocol import freeze
-from apps.trials.schemas import FactorIn, LayoutIn, TreatmentIn, TreatmentsIn, TrialPatchIn
+from apps.trials.schemas import FactorIn, LayoutIn, SowingIn, SownIn, TreatmentIn, TreatmentsIn, TrialPatchIn
 from apps.trials.services import add_trial, edit_trial
+from apps.trials.sowing import set_sowing
 from apps.trials.treatments import set_treatments
 
 NAMESPACE = uuid.UUID("6f3d0c1e-8a51-4b0e-9a57-0d6f3f1b2c77")
@@ -58,14 +59,17 @@ class Plan:
     rate: tuple[str, str] = ("", "")
     seed_weight: str = ""
     planted: date | None = None
+    emergence: str = ""
+    survival: str = ""
+    depth: str = ""
 
 
 def typed(text: str, unit: str) -> TypedIn:
     return TypedIn(text=text, unit=unit)
 
 
-def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan) -> Trial:
-    """Question, treatments and layout of a plan."""
+def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan, lot: SeedLot | None = None) -> Trial:
+    """Question, treatments, layout and seed lot of a plan."""
     trial = add_trial(lead, workspace.id, title=plan.title, crop_key=plan.crop, season=plan.season)
     patch = TrialPatchIn(
         version=trial.version,
@@ -81,6 +85,9 @@ def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan
         row_spacing=typed(plan.row_spacing, "cm"),
         thousand_seed_weight=typed(plan.seed_weight, "g/1000"),
         seeding_rate=typed(*plan.rate),
+        emergence=typed(plan.emergence, "%"),
+        survival=typed(plan.survival, "%"),
+        sowing_depth=typed(plan.depth, "cm"),
         planted_on=plan.planted,
     )
     trial = edit_trial(lead, trial.id, patch)
@@ -105,6 +112,9 @@ def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan
             seed=plan.seed,
         ),
     )
+    if lot is not None:
+        part = SownIn(part="crop", lot_id=lot.id)
+        trial = set_sowing(lead, trial.id, SowingIn(version=trial.version, parts=[part]))
     if plan.planted and plan.design != "unreplicated":
         freeze_before(lead, trial, plan.planted)
     return trial

@@ -110,7 +110,7 @@ def _seed(trial: Trial, factors: Sequence[Factor], drawn: bool, sown: bool) -> R
         return "seed", "Seed", "due" if drawn else "ahead", f"missing: {', '.join(missing)}"
     if not sown:
         return "seed", "Seed", "partly", "no seed lot chosen"
-    return "seed", "Seed", "done", "rate, spacing and lot known"
+    return "seed", "Seed", "done", "rate and lot known"
 
 
 def _planting(trial: Trial, strips: Sequence[Strip], sown: int, standing: int) -> Row:

@@ -20,6 +20,8 @@ type Props = {
   onSelect?: (strip: Strip) => void;
   small?: boolean;
   blind?: boolean;
+  /** Strips that are done in the task at hand. */
+  done?: Set<string>;
 };
 
 const readingOf = (strip: Strip, layer: Layer) => (layer === "plan" ? null : (strip[layer]?.value ?? null));
@@ -57,6 +59,7 @@ export function Ribbon({
   onSelect,
   small = false,
   blind = false,
+  done,
 }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const latest = useRef({ strips, onSelect });
@@ -95,6 +98,7 @@ export function Ribbon({
       reachable={strip.id === current}
       small={small}
       blind={blind}
+      done={done?.has(strip.id) ?? false}
       choose={onSelect ? choose : null}
       step={step}
     />

@@ -18,6 +18,8 @@ type Props = {
   reachable: boolean;
   small: boolean;
   blind: boolean;
+  /** Done in the task at hand, such as sown. */
+  done: boolean;
   choose: ((strip: Strip) => void) | null;
   step: (event: KeyboardEvent, strip: Strip) => void;
 };
@@ -52,7 +54,7 @@ export const RibbonCell = memo(function RibbonCell(props: Props) {
         <Inside {...props} />
       </div>
     );
-  const words = wordsOf(strip, treatment, layer, blind);
+  const words = `${wordsOf(strip, treatment, layer, blind)}${props.done ? ", done" : ""}`;
   return (
     <button
       type="button"
@@ -73,7 +75,7 @@ export const RibbonCell = memo(function RibbonCell(props: Props) {
   );
 });
 
-function Inside({ strip, treatment, share, small, blind }: Props) {
+function Inside({ strip, treatment, share, small, blind, done }: Props) {
   return (
     <>
       {share !== undefined && (
@@ -93,6 +95,7 @@ function Inside({ strip, treatment, share, small, blind }: Props) {
           {strip.received_id !== strip.treatment_id ? "!" : ""}
         </span>
       )}
+      {done && <span className="absolute inset-x-0 bottom-0 z-[1] h-2 border-t border-(--paper) bg-base-content" />}
       {strip.deviations.length > 0 && (
         <svg className="absolute right-0 top-0 z-[1] size-3.5" viewBox="0 0 10 10" aria-hidden="true">
           <path d="M0 0H10V10Z" fill="currentColor" stroke="var(--paper)" />

@@ -20,6 +20,7 @@ type Props = {
   unsent: number;
   held: string;
   blind?: boolean;
+  done?: Set<string>;
   layer: Layer;
   under?: ReactNode;
   children: ReactNode;
@@ -61,6 +62,7 @@ export function BookFrame(props: Props) {
         <Ribbon
           small
           blind={blind}
+          done={props.done}
           strips={trial.strips}
           treatments={trial.treatments}
           layer={props.layer}

@@ -50,6 +50,50 @@ export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] 
   return [...kept, ...here];
 }
 
+const isSown = (rows: Schemas["StripPlantingOut"][], waiting: Waiting[], strip: Strip) =>
+  sowingOf(
+    rows.find((one) => one.strip_id === strip.id),
+    waiting,
+    strip.id,
+  ).some((line) => line.kind === "planting-record" && !line.refused);
+
+type Props = BookProps & { planting: Schemas["PlantingOut"]; driving: Driving; order: Strip[] };
+
+/** Planting day: the setting of this strip, one touch when it is sown, a few when it went otherwise. */
+export function SowBook(props: Props) {
+  const { trial, strip, outbox, planting, driving, order } = props;
+  const { person } = useHere();
+  const machines = useMachines(trial.workspace_id);
+  const [sown, setSown] = useState(() => sownFor(trial.id, person.unit_system === "us"));
+  const [otherwise, setOtherwise] = useState(false);
+  // strips touched since the book was opened: a second touch before the screen has followed is the same touch
+  const touched = useRef(new Set<string>());
+  const row = planting.strips.find((one) => one.strip_id === strip.id);
+  const lines = sowingOf(row, outbox.waiting, strip.id);
+  const done = lines.some((one) => one.kind === "planting-record" && !one.refused);
+  const treatment = trial.treatments.find((one) => one.id === strip.treatment_id);
+  const pass = driving.passOf(strip.order);
+  const finished = new Set(
+    order.filter((one) => isSown(planting.strips, outbox.waiting, one)).map((one) => one.id),
+  );
+  const left = order.length - finished.size;
+  const then = order[(order.indexOf(strip) + 1) % order.length] as Strip;
+  const thenGets = trial.treatments.find((one) => one.id === then.treatment_id);
+  const common = { id: one.id, version: 1, waiting: true, refused: one.refused };
+    if (one.kind === "sowing")
+      return [{ ...common, kind: "planting-record", text: sownWords(one.body.sown_at, one.body.setting ?? "") }];
+    return one.kind === "deviation" ? [{ ...common, kind: "deviation", text: one.words }] : [];
+  });
+  return [...kept, ...here];
+}
+
+const isSown = (rows: Schemas["StripPlantingOut"][], waiting: Waiting[], strip: Strip) =>
+  sowingOf(
+    rows.find((one) => one.strip_id === strip.id),
+    waiting,
+    strip.id,
+  ).some((line) => line.kind === "planting-record" && !line.refused);
+
 type Props = BookProps & { planting: Schemas["PlantingOut"]; driving: Driving; order: Strip[] };
 
 /** Planting day: the setting of this strip, one touch when it is sown, a few when it went otherwise. */
@@ -145,6 +189,7 @@ export function SowBook(props: Props) {
       unsent={outbox.waiting.filter((one) => !one.refused).length}
       held={outbox.held}
       layer="plan"
+      done={finished}
       under={pass && `, pass ${pass.number} ${pass.direction === "up" ? "↑ up" : "↓ back"}`}
     >
       <div className="sheet mt-1.5 p-2 text-center">
@@ -190,6 +235,10 @@ export function SowBook(props: Props) {
             <option value="fewest_changes">fewest changes</option>
           </select>
         </label>
+      </p>
+      <p className="muted">
+        Then strip {then.order}, {thenGets?.letter}: {thenGets?.name}
+        {driving.changesAt(then.order) && ", change the setting"}
       </p>
       <BookList
         label="Sowing of this strip"

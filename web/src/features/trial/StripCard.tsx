@@ -25,6 +25,12 @@ export function StripCard({ strip, trial }: { strip: Strip; trial: Trial }) {
         </span>
       )}
       {strip.lost && <span>lost: {strip.reason}</span>}
+      {strip.deviations.length > 0 && <b>{strip.deviations.join(", ").toLowerCase()}</b>}
+      {strip.depth && (
+        <span>
+          {strip.depth.text} deep from {strip.depths} dug
+        </span>
+      )}
       <span>{strip.stand ? `stand ${strip.stand.text} from ${strip.counts} counts` : "no count yet"}</span>
       <span>{strip.yield_ ? `yield ${strip.yield_.text}` : "not harvested"}</span>
       {strip.net_return && (

@@ -87,9 +87,11 @@ function Answer({ trial, edit, problems, writable, uncalibrated }: Stage & { unc
         <h2>
           {!trial.planted_on
             ? "Not sown yet"
-            : odd.length
-              ? `Sown, ${odd.length} of ${trial.strips.length} strips not as planned`
-              : "Sown as planned"}
+            : sown > 0 && sown < standing.length
+              ? `${sown} of ${standing.length} strips sown so far`
+              : odd.length
+                ? `Sown, ${odd.length} of ${trial.strips.length} strips not as planned`
+                : "Sown as planned"}
         </h2>
         <p className="muted">
           {sown

@@ -19,7 +19,7 @@ const SHEETS = [
 
 const WHY: Record<(typeof SHEETS)[number][0], string[]> = {
   rates: [
-    "Sow for the plants wanted. From seed to stand stand germination, emergence and survival; each divides once. If the emergence you expect is of seed sown, germination is in it already.",
+    "Sow for the plants wanted. Between seed and stand lie germination, emergence and survival; each divides once. If the emergence you expect is of seed sown, germination is in it already.",
     "Seeds per length of row are what one can check behind the drill: rate times row spacing. Double the width at the same seeds per area, and twice as many lie along each row.",
   ],
   lots: [
