@@ -73,50 +73,10 @@ export function SowBook(props: Props) {
   const done = lines.some((one) => one.kind === "planting-record" && !one.refused);
   const treatment = trial.treatments.find((one) => one.id === strip.treatment_id);
   const pass = driving.passOf(strip.order);
-  const finished = new Set(
-    order.filter((one) => isSown(planting.strips, outbox.waiting, one)).map((one) => one.id),
-  );
+  const finished = new Set(order.filter((one) => isSown(planting.strips, outbox.waiting, one)).map((one) => one.id));
   const left = order.length - finished.size;
   const then = order[(order.indexOf(strip) + 1) % order.length] as Strip;
   const thenGets = trial.treatments.find((one) => one.id === then.treatment_id);
-  const common = { id: one.id, version: 1, waiting: true, refused: one.refused };
-    if (one.kind === "sowing")
-      return [{ ...common, kind: "planting-record", text: sownWords(one.body.sown_at, one.body.setting ?? "") }];
-    return one.kind === "deviation" ? [{ ...common, kind: "deviation", text: one.words }] : [];
-  });
-  return [...kept, ...here];
-}
-
-const isSown = (rows: Schemas["StripPlantingOut"][], waiting: Waiting[], strip: Strip) =>
-  sowingOf(
-    rows.find((one) => one.strip_id === strip.id),
-    waiting,
-    strip.id,
-  ).some((line) => line.kind === "planting-record" && !line.refused);
-
-type Props = BookProps & { planting: Schemas["PlantingOut"]; driving: Driving; order: Strip[] };
-
-/** Planting day: the setting of this strip, one touch when it is sown, a few when it went otherwise. */
-export function SowBook(props: Props) {
-  const { trial, strip, outbox, planting, driving, order } = props;
-  const { person } = useHere();
-  const machines = useMachines(trial.workspace_id);
-  const [sown, setSown] = useState(() => sownFor(trial.id, person.unit_system === "us"));
-  const [otherwise, setOtherwise] = useState(false);
-  // strips touched since the book was opened: a second touch before the screen has followed is the same touch
-  const touched = useRef(new Set<string>());
-  const row = planting.strips.find((one) => one.strip_id === strip.id);
-  const lines = sowingOf(row, outbox.waiting, strip.id);
-  const done = lines.some((one) => one.kind === "planting-record" && !one.refused);
-  const treatment = trial.treatments.find((one) => one.id === strip.treatment_id);
-  const pass = driving.passOf(strip.order);
-  const isSown = (one: Strip) =>
-    sowingOf(
-      planting.strips.find((other) => other.strip_id === one.id),
-      outbox.waiting,
-      one.id,
-    ).some((line) => line.kind === "planting-record" && !line.refused);
-  const left = order.filter((one) => !isSown(one)).length;
   const common = { person: person.username, trialId: trial.id, stripId: strip.id, refused: null };
 
   async function record() {
