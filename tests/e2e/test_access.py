@@ -52,6 +52,11 @@ def test_axe_on_every_main_view(lead: Page, theme: str) -> None:
     places = PLACES + [f"/trials/{sorghum}/{stage}?strip=7" for stage in STAGES] + [f"/trials/{sorghum}/fieldbook?strip=3"]
     tillage = trial_id(lead, "Strip tillage and maize rate")
     places += [f"/trials/{tillage}/treatments", *(f"/trials/{tillage}/layout?sheet={sheet}" for sheet in SHEETS)]
+    wide, late = trial_id(lead, "Double-width sorghum, cowpea between"), trial_id(lead, "Late wheat, 3 or 5 cm deep")
+    places += [f"/trials/{wide}/seed?sheet={sheet}" for sheet in ("lots", "calibration", "rows", "fertiliser")]
+    places += [f"/trials/{sorghum}/planting?sheet={sheet}&strip=7" for sheet in ("depth", "otherwise", "passes")]
+    places += [f"/trials/{late}/planting?sheet=bed", *(f"/trials/{late}/fieldbook?task={task}" for task in ("sowing", "depth"))]
+    places += ["/bench?of=meter", "/bench?of=mixture"]
     found = {}
     for place in places:
         settled(lead, place)

@@ -197,6 +197,7 @@ def test_the_bench_reckons_in_both_systems(lead: Page) -> None:
     """Row length of 1/1000 acre at 30 in is 17.424 ft, on the tape 17 ft 5 in (definition; common practice)."""
     lead.get_by_label("Units").select_option("us")
     lead.get_by_role("link", name="Bench").click()
+    lead.get_by_role("button", name="Row length for a count").click()
     lead.get_by_label("Row spacing", exact=True).fill("30")
     lead.get_by_role("button", name="Reckon").click()
     answer = lead.get_by_label("Answer")

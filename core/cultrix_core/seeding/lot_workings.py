@@ -319,7 +319,7 @@ def _test_questions(lot: SeedLot, tested_on: date | None, sown_on: date) -> list
     if age > RECENT_TEST_DAYS:
         text = (
             f"The germination test is {age} days old; after about nine months a new one is due "
-            "(common practice, no source; the tag and the seed law decide)."
+            "(common practice; the tag decides)."
         )
         return [LotQuestion(code="old_test", field="tested_on", text=text)]
     return []

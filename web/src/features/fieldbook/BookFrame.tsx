@@ -35,7 +35,7 @@ export function BookFrame(props: Props) {
     <main className="mx-auto flex min-h-dvh max-w-xl flex-col bg-base-100 p-2">
       <h1 className="sr-only">Field book of {trial.title}</h1>
       <div className="flex items-center gap-2">
-        <Link className="plain min-h-11 content-center" to={`/trials/${trial.id}/${stage}&strip=${strip.order}`}>
+        <Link className="plain min-h-12 content-center" to={`/trials/${trial.id}/${stage}&strip=${strip.order}`}>
           Leave
         </Link>
         <span className="min-w-0 flex-1 truncate">{trial.title}</span>
@@ -50,7 +50,7 @@ export function BookFrame(props: Props) {
               key={key}
               type="button"
               aria-pressed={key === task}
-              className={`min-h-11 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
+              className={`min-h-12 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
               onClick={() => props.change(key)}
             >
               {name}

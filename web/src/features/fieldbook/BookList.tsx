@@ -25,7 +25,7 @@ export function BookList({ label, lines, onForget, onTakeBack }: Props) {
                 {one.refused ? "refused" : one.waiting ? "this device" : "server"}
               </span>
               {onTakeBack && !one.refused && (
-                <button type="button" className="min-h-11 underline" onClick={() => onTakeBack(one.id)}>
+                <button type="button" className="min-h-12 underline" onClick={() => onTakeBack(one.id)}>
                   Take back<span className="sr-only"> {one.text}</span>
                 </button>
               )}
@@ -34,7 +34,7 @@ export function BookList({ label, lines, onForget, onTakeBack }: Props) {
           {one.refused && (
             <span className="block text-error">
               {one.refused}{" "}
-              <button type="button" className="min-h-11 underline" onClick={() => onForget(one.id)}>
+              <button type="button" className="min-h-12 underline" onClick={() => onForget(one.id)}>
                 Forget it
               </button>
             </span>

@@ -31,7 +31,7 @@ export function CountList({ listed, unit, onForget }: Props) {
           {one.refused && (
             <span className="block text-error">
               {one.refused}{" "}
-              <button type="button" className="min-h-11 underline" onClick={() => onForget(one.id)}>
+              <button type="button" className="min-h-12 underline" onClick={() => onForget(one.id)}>
                 Forget it
               </button>
             </span>

@@ -59,7 +59,7 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
       : `frame of ${method.area.text} ${method.area.unit}`;
   return (
     <details className="sheet mt-1 px-2">
-      <summary className="min-h-11 cursor-pointer content-center">
+      <summary className="min-h-12 cursor-pointer content-center">
         {words}
         {method.by_eye && ", place chosen by eye"}
         {method.blind && ", blind"}
@@ -101,11 +101,11 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
             onCommit={(area) => put({ area })}
           />
         )}
-        <label className="flex min-h-11 items-center gap-2">
+        <label className="flex min-h-12 items-center gap-2">
           <input type="checkbox" checked={method.by_eye} onChange={(event) => put({ by_eye: event.target.checked })} />
           Place chosen by eye
         </label>
-        <label className="flex min-h-11 items-center gap-2">
+        <label className="flex min-h-12 items-center gap-2">
           <input type="checkbox" checked={method.blind} onChange={(event) => put({ blind: event.target.checked })} />
           Blind: strip numbers only
         </label>

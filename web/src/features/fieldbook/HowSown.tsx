@@ -52,7 +52,7 @@ export function HowSown({ sown, treatmentId, machines, soils, system, onChange }
   ].filter(Boolean);
   return (
     <details className="sheet mt-1.5 px-2">
-      <summary className="min-h-11 cursor-pointer content-center">
+      <summary className="min-h-12 cursor-pointer content-center">
         {words.join(", ") || "Setting, drill, speed, soil: say once, kept for every strip"}
       </summary>
       <div className="grid grid-cols-2 gap-2 pb-2">

@@ -68,7 +68,7 @@ export function OtherwiseForm({ trial, strip, kinds, record, close }: Props) {
         <label className="flex items-center gap-2">
           Rows
           <input
-            className="entry min-h-11 w-20 text-right"
+            className="entry min-h-12 w-20 text-right"
             inputMode="numeric"
             value={rows}
             onChange={(event) => setRows(event.target.value.replace(/\D/g, ""))}
@@ -77,7 +77,7 @@ export function OtherwiseForm({ trial, strip, kinds, record, close }: Props) {
       )}
       <label className="block">
         In a word
-        <input className="entry min-h-11" value={note} onChange={(event) => setNote(event.target.value)} />
+        <input className="entry min-h-12" value={note} onChange={(event) => setNote(event.target.value)} />
       </label>
       <div className="grid grid-cols-2 gap-1.5">
         <button type="button" className="plain min-h-12" onClick={close}>

@@ -133,19 +133,19 @@ export function SowBook(props: Props) {
       } satisfies StrikeWaiting);
   }
 
-  const next = (event: MouseEvent) => {
-    if (event.detail > 1) return; // the second half of a double tap on “Sown”
+  /** Buttons change under the thumb: the second half of a double tap belongs to the button before. */
+  const once = (act: () => void) => (event: MouseEvent) => {
+    if (event.detail <= 1) act();
+  };
+  const leave = (step: number) => {
     setOtherwise(false);
-    props.go(1);
+    props.go(step);
   };
   return (
     <BookFrame
       {...props}
       task="sowing"
-      go={(step) => {
-        setOtherwise(false);
-        props.go(step);
-      }}
+      go={leave}
       unsent={outbox.waiting.filter((one) => !one.refused).length}
       held={outbox.held}
       layer="plan"
@@ -184,7 +184,7 @@ export function SowBook(props: Props) {
         <span aria-live="polite" className="font-semibold">
           {left ? `${left} of ${order.length} strips to sow` : "Every strip is sown"}
         </span>
-        <label className="flex min-h-11 items-center gap-1 text-sm">
+        <label className="flex min-h-12 items-center gap-1 text-sm">
           Driving
           <select
             className="entry"
@@ -216,15 +216,15 @@ export function SowBook(props: Props) {
         />
       ) : (
         <div className="mt-2 grid grid-cols-[2fr_3fr] gap-1.5">
-          <button type="button" className="plain min-h-20 text-lg" onClick={() => setOtherwise(true)}>
+          <button type="button" className="plain min-h-20 text-lg" onClick={once(() => setOtherwise(true))}>
             Went otherwise
           </button>
           {done ? (
-            <button type="button" className="plain min-h-20 text-xl font-semibold" onClick={next}>
+            <button type="button" className="plain min-h-20 text-xl font-semibold" onClick={once(() => leave(1))}>
               On to the next strip
             </button>
           ) : (
-            <button type="button" className="act min-h-20 text-2xl" onClick={() => void record()}>
+            <button type="button" className="act min-h-20 text-2xl" onClick={once(() => void record())}>
               Sown
             </button>
           )}

@@ -34,7 +34,7 @@ export function Fertiliser({ stage, seed }: SeedProps) {
                 <td>
                   {row.warns && (
                     <b>
-                      <Flag className="inline h-4 w-4" /> thicker: emergence at risk sooner
+                      <Flag className="inline h-4 w-4" /> thicker: caution
                     </b>
                   )}
                 </td>
