@@ -143,6 +143,8 @@ def _server(yardstick: float) -> None:
         ("today", f"/workspaces/{workspace.id}/today"),
         ("shelf", f"/workspaces/{workspace.id}/trials"),
         ("trial", f"/trials/{trial.id}"),
+        ("seed", f"/trials/{trial.id}/seed"),
+        ("planting", f"/trials/{trial.id}/planting"),
         ("stand", f"/trials/{trial.id}/stand"),
         ("harvest", f"/trials/{trial.id}/harvest"),
         ("verdict, stored", f"/trials/{trial.id}/verdict"),

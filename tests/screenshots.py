@@ -47,6 +47,7 @@ def _working(page: Page) -> None:
 
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
+LATE = "{Late wheat, 3 or 5 cm deep}"
 MAIZE = "{Maize seeding rate on Upper Step}"
 VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("today", "/", DESK, None),
@@ -56,16 +57,16 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("treatments", f"/trials/{TILLAGE}/treatments", DESK, None),
     ("layout", f"/trials/{TILLAGE}/layout?strip=4", DESK, None),
     ("margin", f"/trials/{RATE}/layout?sheet=margin", DESK, None),
-    ("seed", f"/trials/{MAIZE}/seed", DESK, None),
-    ("planting", f"/trials/{SORGHUM}/planting?strip=7", DESK, None),
+    ("seed", f"/trials/{RATE}/seed", DESK, None),
+    ("planting", f"/trials/{SORGHUM}/planting?sheet=depth&strip=7", DESK, None),
     ("stand", f"/trials/{SORGHUM}/stand?strip=6", DESK, None),
     ("season", f"/trials/{SORGHUM}/season", DESK, None),
     ("harvest", f"/trials/{MAIZE}/harvest", DESK, None),
     ("verdict", f"/trials/{WIDTH}/verdict", DESK, None),
     ("import", "/trials/import", DESK, _file),
-    ("bench", "/bench?of=load", DESK, _reckon),
+    ("bench", "/bench?of=meter", DESK, _reckon),
     ("setup", "/setup", DESK, None),
-    ("look", "/setup/look", DESK, None),
+    ("sowing", f"/trials/{LATE}/fieldbook?task=sowing&strip=4", PHONE, None),
     ("fieldbook", f"/trials/{RATE}/fieldbook?strip=9", PHONE, _count),
     ("verdict-night-us", f"/trials/{SORGHUM}/verdict", DESK, _night_us),
 ]

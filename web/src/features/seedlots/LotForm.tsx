@@ -2,7 +2,6 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ask, client, type Schemas, type Typed } from "../../api/client";
 import { useCatalogue } from "../../api/queries";
-import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
@@ -45,12 +44,13 @@ function draftOf(lot: Lot | null, crop: string, us: boolean): Draft {
   };
 }
 
-type Props = { lot: Lot | null; crop: string; onDone: () => void };
+/** Where a lot belongs and how its reader types. */
+export type Home = { workspaceId: string; system: "metric" | "us"; currency: string };
+type Props = { home: Home; lot: Lot | null; crop: string; onDone: () => void };
 
 /** A lot as its tag tells it; new, or an old one mended. */
-export function LotForm({ lot, crop, onDone }: Props) {
-  const { person, workspace } = useHere();
-  const us = person.unit_system === "us";
+export function LotForm({ home, lot, crop, onDone }: Props) {
+  const us = home.system === "us";
   const catalogue = useCatalogue();
   const cache = useQueryClient();
   const { save } = useSaving();
@@ -74,7 +74,7 @@ export function LotForm({ lot, crop, onDone }: Props) {
             )
           : ask(
               client.POST("/api/workspaces/{workspace_id}/seed-lots", {
-                params: { path: { workspace_id: workspace.id } },
+                params: { path: { workspace_id: home.workspaceId } },
                 body: draft,
               }),
             ),
@@ -105,8 +105,8 @@ export function LotForm({ lot, crop, onDone }: Props) {
     <QuantityField
       label={label}
       dimension={dimension}
-      system={person.unit_system}
-      currency={dimension === "money" ? workspace.currency : undefined}
+      system={home.system}
+      currency={dimension === "money" ? home.currency : undefined}
       value={draft[name] ?? { text: "", unit: "" }}
       error={wrong(name)}
       hint={hint}

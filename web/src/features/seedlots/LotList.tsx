@@ -1,13 +1,13 @@
 import { Fragment, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Worked } from "../../ui/working";
-import { LotForm } from "./LotForm";
+import { type Home, LotForm } from "./LotForm";
 
 type Lot = Schemas["SeedLotOut"];
-type Props = { lots: Lot[]; crop: string; writable: boolean };
+type Props = { home: Home; lots: Lot[]; crop: string; writable: boolean };
 
 /** Seed lots with what is asked about each; a lot opens to be mended. */
-export function LotList({ lots, crop, writable }: Props) {
+export function LotList({ home, lots, crop, writable }: Props) {
   const [open, setOpen] = useState<string | null>(null);
   return (
     <>
@@ -64,7 +64,7 @@ export function LotList({ lots, crop, writable }: Props) {
               {open === lot.id && (
                 <tr>
                   <td colSpan={7}>
-                    <LotForm key={lot.version} lot={lot} crop={lot.crop} onDone={() => setOpen(null)} />
+                    <LotForm key={lot.version} home={home} lot={lot} crop={lot.crop} onDone={() => setOpen(null)} />
                   </td>
                 </tr>
               )}
@@ -75,7 +75,7 @@ export function LotList({ lots, crop, writable }: Props) {
       {!lots.length && <p className="muted mt-1">No seed lot yet; its tag says all that is needed.</p>}
       {writable &&
         (open === "new" ? (
-          <LotForm lot={null} crop={crop} onDone={() => setOpen(null)} />
+          <LotForm home={home} lot={null} crop={crop} onDone={() => setOpen(null)} />
         ) : (
           <button type="button" className="plain mt-2" onClick={() => setOpen("new")}>
             Add a seed lot

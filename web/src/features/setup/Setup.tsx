@@ -13,7 +13,8 @@ import { Machines } from "./Machines";
 const ROLES = { lead: "lead: plans and enters", scout: "scout: enters", viewer: "viewer: looks on" };
 
 export function Setup() {
-  const { workspace } = useHere();
+  const { person, workspace } = useHere();
+  const home = { workspaceId: workspace.id, system: person.unit_system, currency: workspace.currency };
   const fields = useFields(workspace.id);
   const lots = useSeedLots(workspace.id);
   const [open, setOpen] = useState("");
@@ -85,7 +86,9 @@ export function Setup() {
         {workspace.role !== "viewer" && <AddField />}
         <h2 className="mt-6">Seed lots</h2>
         <Waiting query={lots} />
-        {lots.data && <LotList lots={lots.data} crop="winter_wheat" writable={workspace.role !== "viewer"} />}
+        {lots.data && (
+          <LotList home={home} lots={lots.data} crop="winter_wheat" writable={workspace.role !== "viewer"} />
+        )}
       </section>
       <section aria-labelledby="people">
         <h2 id="people">People</h2>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { ask, client, type Schemas, type Typed } from "../../../api/client";
+import { ask, client, Fault, type Schemas, type Typed } from "../../../api/client";
 import { useMachines, useTrialChanged } from "../../../api/queries";
 import { faultOf, useSaving } from "../../../app/saving";
 import { saveCsv } from "../../../ui/csv";
@@ -178,8 +178,8 @@ function Bulk({ stage, planting }: PlantingProps) {
       setProblem("");
       changed();
     } catch (error) {
-      const fault = faultOf(error) as { message: string; problems?: { message: string }[] };
-      setProblem("problems" in fault && fault.problems?.[0] ? fault.problems[0].message : fault.message);
+      const first = error instanceof Fault ? error.problems[0] : undefined;
+      setProblem(first ? first.message : faultOf(error).message);
     }
   }
 

@@ -104,7 +104,12 @@ export function Sown({ stage, seed }: SeedProps) {
       <Mixtures stage={stage} seed={seed} />
       <section aria-label="Seed lots" className="mt-5">
         <h2>Seed lots of the workspace</h2>
-        <LotList lots={lots.data ?? []} crop={trial.crop} writable={writable} />
+        <LotList
+          home={{ workspaceId: trial.workspace_id, system, currency: stage.currency }}
+          lots={lots.data ?? []}
+          crop={trial.crop}
+          writable={writable}
+        />
       </section>
     </>
   );
