@@ -183,11 +183,14 @@ def test_a_meter_in_the_trade_units() -> None:
 @pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
 def test_the_meter_shows_table_and_nearest(show: Shower) -> None:
     table = rate_table(METER, discs=DISCS, driving=DRIVING, driven=DRIVEN)
-    working = meter_working(METER, table, 8.0, show)
+    working = meter_working(METER, table, (8.0, 5.0), show)
     assert len(working.table) == 19
     assert working.table[0][0] == "Holes"
     best = nearest(table, 8.0)
     assert working.outcome.startswith(f"{best.holes} holes, {best.driving} on {best.driven} teeth")
+    assert working.table[1][:3] == (str(best.holes), str(best.driving), str(best.driven)), "the nearest stands first"
+    other = nearest(table, 5.0)
+    assert working.steps[-1].numbers == f"{other.holes} holes, {other.driving} on {other.driven} teeth"
 
 
 @pytest.mark.parametrize(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from cultrix_core.bench.inputs import Calculator, Input, Values, choice, number, of, percent, whole, whole_number
 from cultrix_core.economics.wheel_tracks import Pass, tracks_working, wheel_tracks
 from cultrix_core.seeding import calibration, seed_meter
@@ -72,8 +74,10 @@ def _meter(values: Values, show: Shower) -> Working:
         slip_pct=values["slip"],
     )
     discs, driving, driven = ([whole_number(value, name) for value in values[name]] for name in ("discs", "driving", "driven"))
-    table = seed_meter.rate_table(meter, discs=discs, driving=driving, driven=driven, target_per_m2=values["rate"])
-    return seed_meter.meter_working(meter, table, values["rate"], show)
+    targets = values["rate"]
+    table = seed_meter.rate_table(meter, discs=discs, driving=driving, driven=driven, target_per_m2=targets[0])
+    # what a disc sows is spoken of in thousands per area, whatever the crop
+    return seed_meter.meter_working(meter, table, targets, replace(show, sparse=True))
 
 
 def _envelope(values: Values, show: Shower) -> Working:
@@ -254,7 +258,14 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_meter,
         purpose="Every rate the discs and sprockets at hand can make, and the nearest to the one wanted.",
         inputs=(
-            of("rate", "Rate wanted", "areal_density", ("80", "k/ha"), ("32000", "/ac")),
+            of(
+                "rate",
+                "Rates wanted, one after the other",
+                "areal_density",
+                ("80 70 90", "k/ha"),
+                ("32000 28000", "/ac"),
+                several=True,
+            ),
             number("discs", "Holes of the discs at hand", "24 30", several=True),
             number("driving", "Teeth of the driving sprockets", "17 19 22", several=True),
             number("driven", "Teeth of the driven sprockets", "18 23 28", several=True),

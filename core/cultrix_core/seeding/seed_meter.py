@@ -108,8 +108,16 @@ def nearest(table: Sequence[Combination], target_per_m2: float) -> Combination:
     return min(table, key=lambda one: (round(abs(one.seeds_per_m2 - target_per_m2), 12), one.holes, one.driving))
 
 
-def meter_working(meter: Meter, table: Sequence[Combination], target_per_m2: float, show: Shower) -> Working:
-    """The nearest combination with its arithmetic, and the table of all."""
+def meter_working(meter: Meter, table: Sequence[Combination], targets_per_m2: Sequence[float], show: Shower) -> Working:
+    """The nearest combination to the first target with its arithmetic, those to the others, and the table, nearest first.
+
+    Raises
+    ------
+    Refusal : ``missing`` targets or combinations, ``not_positive`` target.
+    """
+    if not targets_per_m2:
+        raise Refusal("missing", field="target", label="Target rate", remedy="Give the rate that is wanted.")
+    target_per_m2 = targets_per_m2[0]
     best = nearest(table, target_per_m2)
     ground = length_of_turns(turns=1, circumference_m=meter.circumference_m, slip_pct=meter.slip_pct)
     rate = show.text(best.seeds_per_m2, "density")
@@ -149,6 +157,7 @@ def meter_working(meter: Meter, table: Sequence[Combination], target_per_m2: flo
                 outcome=rate,
                 source="definition",
             ),
+            *(_other_target(table, other, show) for other in targets_per_m2[1:]),
         ),
         assumption="Rolling circumference under load, measured over ten turns in the field, and one seed in every hole.",
         table=(
@@ -162,7 +171,19 @@ def meter_working(meter: Meter, table: Sequence[Combination], target_per_m2: flo
                     show.text(one.in_row_spacing_m, "in_row_spacing"),
                     f"{format_number(100 * (one.seeds_per_m2 / target_per_m2 - 1), 1, signed=True)} %",
                 )
-                for one in table
+                for one in sorted(table, key=lambda one: abs(one.seeds_per_m2 - target_per_m2))
             ),
         ),
+    )
+
+
+def _other_target(table: Sequence[Combination], target: float, show: Shower) -> Step:
+    best = nearest(table, target)
+    return Step(
+        label=f"Nearest to {show.text(target, 'density')}",
+        formula="the combination whose rate differs least",
+        numbers=f"{best.holes} holes, {best.driving} on {best.driven} teeth",
+        outcome=f"{show.text(best.seeds_per_m2, 'density')}, "
+        f"{format_number(100 * (best.seeds_per_m2 / target - 1), 1, signed=True)} %",
+        source="definition",
     )
