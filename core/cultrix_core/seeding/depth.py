@@ -253,14 +253,15 @@ def depths_working(dug: DepthsDug, show: Shower) -> Working:
     mean = show.text(dug.mean_m, "depth")
     steps = [Step(label="Mean", formula="sum ÷ n", numbers=f"n = {dug.n}", outcome=mean)]
     if dug.sd_m is not None and dug.half_width_m is not None:
-        spread = show.text(dug.sd_m, "depth")
+        finer = show.decimals("depth") + 1  # a spread is much smaller than a depth
+        spread = show.text(dug.sd_m, "depth", decimals=finer)
         steps.append(Step(label="Spread", formula="standard deviation, n − 1", numbers=f"n = {dug.n}", outcome=spread))
         steps.append(
             Step(
                 label="Half of the 90 % interval",
                 formula="t × spread ÷ √n",
                 numbers=f"{t_critical(LEVEL_ALPHA, dug.n - 1):.3f} × {spread} ÷ √{dug.n}",
-                outcome=show.text(dug.half_width_m, "depth"),
+                outcome=show.text(dug.half_width_m, "depth", decimals=finer),
                 source="Student 1908, from memory",
             )
         )

@@ -50,6 +50,11 @@ def lot_working(lot: SeedLot, show: Shower) -> Working:
     )
 
 
+def _weight(grams: float, show: Shower) -> str:
+    """A thousand-seed weight; a light one with two decimals, for a tenth of a gram is much of it."""
+    return show.text(grams, "seed_mass", decimals=2 if grams < SMALL_SEED_G and show.system == "metric" else None)
+
+
 def _pct(share: float) -> str:
     return f"{format_number(100 * share, 1)} %"
 
@@ -105,8 +110,8 @@ def _weight_steps(lot: SeedLot, values: LotValues, show: Shower) -> list[Step]:
             Step(
                 label="Weight of the bare seed",
                 formula="coated weight × (100 % − coating)",
-                numbers=f"{show.text(lot.thousand_seed_weight_g, 'seed_mass')} × (100 % − {lot.coating_pct:g} %)",
-                outcome=show.text(values.bare_weight_g, "seed_mass"),
+                numbers=f"{_weight(lot.thousand_seed_weight_g, show)} × (100 % − {lot.coating_pct:g} %)",
+                outcome=_weight(values.bare_weight_g, show),
                 source="definition",
             )
         )

@@ -119,44 +119,14 @@ def meter_working(meter: Meter, table: Sequence[Combination], targets_per_m2: Se
         raise Refusal("missing", field="target", label="Target rate", remedy="Give the rate that is wanted.")
     target_per_m2 = targets_per_m2[0]
     best = nearest(table, target_per_m2)
-    ground = length_of_turns(turns=1, circumference_m=meter.circumference_m, slip_pct=meter.slip_pct)
     rate = show.text(best.seeds_per_m2, "density")
     off = best.seeds_per_m2 / target_per_m2 - 1
-    a_turn = format_number(best.seeds_per_m2 * ground * meter.row_spacing_m, 2)
     named = f"{best.holes} holes, {best.driving} on {best.driven} teeth"
     return Working(
         title="Rates of the seed meter",
         outcome=f"{named}: {rate}, {format_number(100 * off, 1, signed=True)} %",
         steps=(
-            Step(
-                label="Ground for a turn of the wheel",
-                formula="rolling circumference ÷ (100 % − slip)",
-                numbers=f"{show.text(meter.circumference_m, 'tape_length')} ÷ (100 % − {meter.slip_pct:g} %)",
-                outcome=show.text(ground, "tape_length"),
-                source="definition",
-            ),
-            Step(
-                label="Seeds for a turn of the wheel",
-                formula="holes × seeds a hole × driving ÷ driven teeth × fixed ratio",
-                numbers=f"{best.holes} × {meter.seeds_a_hole:g} × {best.driving} ÷ {best.driven} × {meter.fixed_ratio:g}",
-                outcome=a_turn,
-                source="definition",
-            ),
-            Step(
-                label="Seed to seed",
-                formula="ground ÷ seeds for a turn",
-                numbers=f"{show.text(ground, 'tape_length')} ÷ {a_turn}",
-                outcome=show.text(best.in_row_spacing_m, "in_row_spacing"),
-                source="definition",
-            ),
-            Step(
-                label="Rate",
-                formula="1 ÷ (seed to seed × row spacing)",
-                numbers=f"1 ÷ ({show.text(best.in_row_spacing_m, 'in_row_spacing')} × "
-                f"{show.text(meter.row_spacing_m, 'row_spacing')})",
-                outcome=rate,
-                source="definition",
-            ),
+            *_nearest_steps(meter, best, show),
             *(_other_target(table, other, show) for other in targets_per_m2[1:]),
         ),
         assumption="Rolling circumference under load, measured over ten turns in the field, and one seed in every hole.",
@@ -187,3 +157,40 @@ def _other_target(table: Sequence[Combination], target: float, show: Shower) -> 
         f"{format_number(100 * (best.seeds_per_m2 / target - 1), 1, signed=True)} %",
         source="definition",
     )
+
+
+def _nearest_steps(meter: Meter, best: Combination, show: Shower) -> list[Step]:
+    ground = length_of_turns(turns=1, circumference_m=meter.circumference_m, slip_pct=meter.slip_pct)
+    a_turn = format_number(best.seeds_per_m2 * ground * meter.row_spacing_m, 2)
+    rate = show.text(best.seeds_per_m2, "density")
+    return [
+        Step(
+            label="Ground for a turn of the wheel",
+            formula="rolling circumference ÷ (100 % − slip)",
+            numbers=f"{show.text(meter.circumference_m, 'tape_length')} ÷ (100 % − {meter.slip_pct:g} %)",
+            outcome=show.text(ground, "tape_length"),
+            source="definition",
+        ),
+        Step(
+            label="Seeds for a turn of the wheel",
+            formula="holes × seeds a hole × driving ÷ driven teeth × fixed ratio",
+            numbers=f"{best.holes} × {meter.seeds_a_hole:g} × {best.driving} ÷ {best.driven} × {meter.fixed_ratio:g}",
+            outcome=a_turn,
+            source="definition",
+        ),
+        Step(
+            label="Seed to seed",
+            formula="ground ÷ seeds for a turn",
+            numbers=f"{show.text(ground, 'tape_length')} ÷ {a_turn}",
+            outcome=show.text(best.in_row_spacing_m, "in_row_spacing"),
+            source="definition",
+        ),
+        Step(
+            label="Rate",
+            formula="1 ÷ (seed to seed × row spacing)",
+            numbers=f"1 ÷ ({show.text(best.in_row_spacing_m, 'in_row_spacing')} × "
+            f"{show.text(meter.row_spacing_m, 'row_spacing')})",
+            outcome=rate,
+            source="definition",
+        ),
+    ]

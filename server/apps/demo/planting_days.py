@@ -7,9 +7,37 @@ from uuid import UUID
 
 from apps.accounts.models import User, Workspace
 from apps.demo import sowing
-from apps.demo.writing import Plan, begin, typed
+from apps.demo.writing import Plan, begin, strips_of, typed
 from apps.farms.models import Field, SeedLot
 from apps.trials.models import Trial
+
+
+def sorghum_planted(tobin: User, trial: Trial, drill: UUID) -> None:
+    """A drill left at the wrong setting on strip 7, a stone on strip 11, hoed once after planting."""
+    day = date(2026, 5, 14)
+    wrong = next(strip for strip in strips_of(trial) if strip.order == 7)
+    other = next(one for one in trial.treatments.all() if one.id != wrong.treatment_id and not one.is_control)
+    note = "drill left at the setting of the strip before"
+    sowing.deviate(tobin, trial, 7, day, "wrong_setting", note, sown_treatment_id=other.id)
+    stretch = {"rows": 1, "start": typed("210", "m"), "end": typed("218", "m")}
+    sowing.deviate(tobin, trial, 11, day, "skip", "opener lifted over a stone", **stretch)
+    sowing.plant(
+        trial,
+        sowing.Day(
+            user=tobin,
+            on=day,
+            machine=drill,
+            settings=("18", "24", "30", "36"),
+            rates=("5.7", "7.4", "9.5", "11.2"),
+            depths_mm=(36, 35, 37, 36),
+            spread_mm=6,
+            soil="dry",
+            weather="warm, light wind",
+            seed=31,
+        ),
+    )
+    sowing.passed(tobin, trial, date(2026, 5, 9), "harrow", times=2, depth=typed("6", "cm"))
+    sowing.passed(tobin, trial, date(2026, 6, 11), "hoe", "weeds in the white-thread stage", depth=typed("3", "cm"))
 
 
 def wheat_rate_planted(tobin: User, workspace: Workspace, trial: Trial, lot: SeedLot, drill: UUID) -> None:

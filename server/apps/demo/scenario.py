@@ -17,7 +17,7 @@ from shapely.geometry import Polygon
 from apps.accounts.models import Membership, User, Workspace
 from apps.demo import sowing
 from apps.demo.ground import Ground
-from apps.demo.planting_days import wheat_depth, wheat_rate_planted, wide_sorghum
+from apps.demo.planting_days import sorghum_planted, wheat_depth, wheat_rate_planted, wide_sorghum
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.exchange.geo import to_degrees
 from apps.farms.models import Field, SeedLot
@@ -204,40 +204,8 @@ def _sorghum(
         ),
         lot,
     )
-    by_order = {strip.order: strip for strip in strips_of(trial)}
-    wrong, gone = by_order[7], by_order[14]
-    other = next(one for one in trial.treatments.all() if one.id not in (wrong.treatment_id,) and not one.is_control)
-    day = date(2026, 5, 14)
-    note = "drill left at the setting of the strip before"
-    sowing.deviate(people["tobin"], trial, wrong.order, day, "wrong_setting", note, sown_treatment_id=other.id)
-    sowing.deviate(
-        people["tobin"],
-        trial,
-        11,
-        day,
-        "skip",
-        "opener lifted over a stone",
-        rows=1,
-        start=typed("210", "m"),
-        end=typed("218", "m"),
-    )
-    sowing.plant(
-        trial,
-        sowing.Day(
-            user=people["tobin"],
-            on=day,
-            machine=machines["Drill 6 m"],
-            settings=("18", "24", "30", "36"),
-            rates=("5.7", "7.4", "9.5", "11.2"),
-            depths_mm=(36, 35, 37, 36),
-            spread_mm=6,
-            soil="dry",
-            weather="warm, light wind",
-            seed=31,
-        ),
-    )
-    sowing.passed(people["tobin"], trial, date(2026, 5, 9), "harrow", times=2, depth=typed("6", "cm"))
-    sowing.passed(people["tobin"], trial, date(2026, 6, 11), "hoe", "weeds in the white-thread stage", depth=typed("3", "cm"))
+    sorghum_planted(people["tobin"], trial, machines["Drill 6 m"])
+    gone = next(strip for strip in strips_of(trial) if strip.order == 14)
     trial = trial_for(people[LEAD], trial.id)
     ground = Ground(mean_kg_per_ha=6350, cv=0.042, slope=0.14, seed=31)
     count(people["tobin"], trial, ground, date(2026, 6, 2), counts=5, length_m=5, rows=2, emergence=0.72)
