@@ -29,7 +29,7 @@ export function wordsOf(strip: Strip, treatment: Shown | undefined, layer: Layer
   if (!blind && treatment) parts.push(`${treatment.letter}, ${treatment.name}`);
   if (strip.lost) parts.push(`lost: ${strip.reason}`);
   if (strip.received_id !== strip.treatment_id && !blind) parts.push(`sown otherwise: ${strip.reason}`);
-  parts.push(...strip.deviations.map((one) => one.toLowerCase()));
+  if (!blind) parts.push(...strip.deviations.map((one) => one.toLowerCase()));
   const shown = layer === "plan" ? null : strip[layer];
   if (layer !== "plan") parts.push(shown ? shown.text : "nothing yet");
   return parts.join(", ");
@@ -96,7 +96,7 @@ function Inside({ strip, treatment, share, small, blind, done }: Props) {
         </span>
       )}
       {done && <span className="absolute inset-x-0 bottom-0 z-[1] h-2 border-t border-(--paper) bg-base-content" />}
-      {strip.deviations.length > 0 && (
+      {!blind && strip.deviations.length > 0 && (
         <svg className="absolute right-0 top-0 z-[1] size-3.5" viewBox="0 0 10 10" aria-hidden="true">
           <path d="M0 0H10V10Z" fill="currentColor" stroke="var(--paper)" />
         </svg>
