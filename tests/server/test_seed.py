@@ -250,3 +250,50 @@ def test_wheels_into_the_costs(lead: Api, trial: Trial) -> None:
     narrow = next(row for row in found["wheels"] if row["row_spacing"] == "12.5 cm")
     share = narrow["rows_hit"] / (24 / 0.125) * 0.8
     assert losses["12.5 cm"] == f"{share * 7 * 190:.2f} €/ha"  # by hand: 7 t at 200 less 10
+
+
+def keep(api: Api, trial: Trial, calculator: str, **values: dict[str, str]) -> Trial:
+    version = api.ok("get", f"/trials/{trial['id']}")["version"]
+    body = {"version": version, "calculator": calculator, "values": values}
+    return api.ok("put", f"/trials/{trial['id']}/kept-inputs", body)
+
+
+METER = {
+    "discs": typed("24 30"), "driving": typed("17 19 22"), "driven": typed("18 23 28"), "fixed_ratio": typed("0.5"),
+    "circumference": typed("2.1", "m"), "seeds_a_hole": typed("1"), "slip": typed("3", "%"),
+}  # fmt: skip
+
+
+def test_the_meter_is_matched_to_each_treatment(lead: Api, workspace: Workspace) -> None:
+    """75-cm rows, wheel 2.1 m, slip 3 %: 24 holes, 19 on 18 teeth sow 78.0 thousand/ha, 2.5 % under 80 (by hand):
+    24 × 19 ÷ 18 × 0.5 = 12.667 seeds on 2.165 m of 0.75-m row."""
+    found = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Rates", "crop": "maize", "season": 2026})
+    rows = [{"levels": [typed(rate, "k/ha")], "is_control": rate == "80"} for rate in ("60", "80", "100")]
+    body = {"version": found["version"], "factors": [{"kind": "seeding_rate"}], "treatments": rows}
+    found = lead.ok("put", f"/trials/{found['id']}/treatments", body)
+    edit(lead, found, row_spacing=typed("75", "cm"))
+    keep(lead, found, "meter", **METER)
+    meter = seed(lead, found)["meter"]
+    assert meter[1]["combination"] == "24 holes, 19 on 18 teeth"
+    assert (meter[1]["rate"], meter[1]["off"]) == ("78.0 thousand/ha", "−2.5 %")
+    assert len({row["combination"] for row in meter}) == 3
+    assert len(meter[0]["working"]["table"]) == 19
+    keep(lead, found, "meter", **METER | {"discs": typed("24 3O")})
+    broken = seed(lead, found)
+    assert broken["meter"] == []
+    assert broken["meter_problem"]["field"] == "discs"
+
+
+def test_counted_seed_for_the_plots_of_each_treatment(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    """6 rows of 4 m at 12.5, 18 and 25 cm: 320 × 6 × 0.125 × 4 = 960 seeds, 160 a row; 1382.4 up to 231 a row (by hand)."""
+    sow(lead, trial, crop_part(add_lot(lead, workspace)))
+    keep(lead, trial, "envelope", rows=typed("6"), length=typed("4", "m"))
+    rows = seed(lead, trial)["envelopes"]
+    assert [(row["a_row"], row["seeds"]) for row in rows] == [(160, 960), (231, 1386), (320, 1920)]
+    assert rows[0]["weight"] == "43.1 g"  # 960 × 44 g ÷ 0.98 ÷ 1000 (by hand)
+
+
+def test_the_product_stands_in_the_working(lead: Api, trial: Trial) -> None:
+    values = {"rate": typed("80", "kg/ha"), "spread": typed("2.5", "cm"), "reference_spacing": typed("12.5", "cm")}
+    keep(lead, trial, "fertiliser", **values, product=typed("Starter 11-52"))
+    assert seed(lead, trial)["fertiliser"][0]["working"]["title"] == "Starter 11-52 with the seed at 12.5 cm"

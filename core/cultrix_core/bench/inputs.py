@@ -1,6 +1,6 @@
 """How a calculator of the bench describes its inputs.
 
-Callers parse typed text by an input's ``dimension``: a dimension of ``units``, "number", or "choice"; with
+Callers parse typed text by an input's ``dimension``: a dimension of ``units``, "number", "choice" or "text"; with
 ``several`` the text holds more than one value. Missing optional inputs arrive as None. The crop's key arrives as
 ``values["crop"]`` where ``needs_crop``.
 """
@@ -19,6 +19,7 @@ from cultrix_core.working import Working
 Values = Mapping[str, Any]
 
 MOST_VALUES = 60
+MOST_LETTERS = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,6 +80,11 @@ def choice(name: str, label: str, *choices: tuple[str, str]) -> Input:
     return Input(name=name, label=label, dimension="choice", metric=first, us=first, choices=choices)
 
 
+def words(name: str, label: str, example: str) -> Input:
+    """A name in words, which may stay empty."""
+    return Input(name=name, label=label, dimension="text", metric=(example, ""), us=(example, ""), optional=True)
+
+
 def whole(values: Values, name: str) -> int:
     """A value that must be a whole number; refuses ``not_a_count``."""
     return whole_number(values[name], name)
@@ -112,6 +118,8 @@ def _value(one: Input, text: str, unit: str, bushel_kg: float | None) -> Any:
             known = ", ".join(key for key, _ in one.choices)
             raise Refusal("unknown_choice", field=one.name, label=one.label, value=text, limit=known)
         return text
+    if one.dimension == "text":
+        return text[:MOST_LETTERS]
     if not one.several:
         return _number(one, text, unit, bushel_kg)
     parts = text.replace(";", " ").replace(", ", " ").split()

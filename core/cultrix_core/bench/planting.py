@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from cultrix_core.bench.inputs import Calculator, Input, Values, choice, number, of, percent, whole, whole_number
+from cultrix_core.bench.inputs import Calculator, Input, Values, choice, number, of, percent, whole, whole_number, words
 from cultrix_core.economics.wheel_tracks import Pass, tracks_working, wheel_tracks
 from cultrix_core.seeding import calibration, seed_meter
 from cultrix_core.seeding.depth import advise_depth, depths_dug, depths_working
@@ -98,11 +98,11 @@ def _bed(values: Values, show: Shower) -> Working:
         seeds_on_top_per_m2=values.get("seeds_on_top"),
     )
     judged = judge(bed, needed_profile(values["crop"]), show)
-    words = {"ready": "Ready", "with_care": "With care", "not_ready": "Not ready", "not_known": "Nothing measured yet"}
+    overall = {"ready": "Ready", "with_care": "With care", "not_ready": "Not ready", "not_known": "Nothing measured yet"}
     state = {"good": "good", "watch": "watch", "poor": "poor", "unknown": "not known"}
     return Working(
         title="The seedbed",
-        outcome=words[judged.overall],
+        outcome=overall[judged.overall],
         steps=(
             *(
                 Step(
@@ -118,7 +118,7 @@ def _bed(values: Values, show: Shower) -> Working:
                 label="Altogether",
                 formula="the worst finding decides",
                 numbers=", ".join(state[one.state] for one in judged.findings),
-                outcome=words[judged.overall],
+                outcome=overall[judged.overall],
             ),
         ),
         assumption="Low pH, loose soil and wrong depth cause most failed stands of small seeds (common practice, no source).",
@@ -160,7 +160,9 @@ def _fertiliser(values: Values, show: Shower) -> Working:
     rate, spread, reference = values["rate"], values["spread"], values["reference_spacing"]
     found = furrows(rate_kg_per_ha=rate, row_spacings_m=values["row_spacing"], spread_m=spread, reference_spacing_m=reference)
     worst = max(found, key=lambda one: one.relative)
-    one = furrow_working(worst, show, rate_kg_per_ha=rate, spread_m=spread, reference_spacing_m=reference)
+    one = furrow_working(
+        worst, show, rate_kg_per_ha=rate, spread_m=spread, reference_spacing_m=reference, product=values.get("product")
+    )
     rows = [
         (
             show.text(one.row_spacing_m, "row_spacing"),
@@ -343,6 +345,7 @@ CALCULATORS: tuple[Calculator, ...] = (
         run=_fertiliser,
         purpose="How thick the same rate lies along wider rows, against a spacing you know.",
         inputs=(
+            words("product", "Product", "Starter 11-52"),
             of("rate", "Rate of the product", "mass_per_area", ("80", "kg/ha"), ("70", "lb/ac")),
             of("row_spacing", "Row spacings", "length", ("12.5 18 25", "cm"), ("7.5 15 30", "in"), several=True),
             of("spread", "Width of the opener's band", "length", ("2.5", "cm"), ("1", "in")),

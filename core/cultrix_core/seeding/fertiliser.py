@@ -71,14 +71,20 @@ def _use(spread_m: float, spacing_m: float) -> float:
 
 
 def furrow_working(
-    furrow: Furrow, show: Shower, *, rate_kg_per_ha: float, spread_m: float, reference_spacing_m: float
+    furrow: Furrow,
+    show: Shower,
+    *,
+    rate_kg_per_ha: float,
+    spread_m: float,
+    reference_spacing_m: float,
+    product: str | None = None,
 ) -> Working:
     """The working of one row of ``furrows``."""
     spacing = show.text(furrow.row_spacing_m, "row_spacing")
     rate = show.text(rate_kg_per_ha, "seed_rate_mass")
     use = f"{format_number(100 * furrow.seedbed_use_frac, 1)} %"
     return Working(
-        title=f"Fertiliser with the seed at {spacing}",
+        title=f"{product or 'Fertiliser'} with the seed at {spacing}",
         outcome=f"{show.text(furrow.per_row_g_per_m, 'mass_per_row')}, {format_number(furrow.relative, 2)} × the reference",
         steps=(
             Step(

@@ -170,4 +170,12 @@ def wide_sorghum(lead: User, workspace: Workspace, fields: dict[str, Field], lot
     trial = sowing.add_companion(lead, trial, lots["AM-7"], lots["CD-1"], "24", "150")
     wheels = {"track": ("1.8", "m"), "tyre": ("36", "cm"), "pass_width": ("24", "m"), "plant_half": ("4", "cm")}
     trial = sowing.keep(lead, trial, "wheels", **wheels, centre=("on_row", ""), made_up=("25", "%"), leaf_span=("70", "cm"))
-    sowing.keep(lead, trial, "fertiliser", rate=("60", "kg/ha"), spread=("2.5", "cm"), reference_spacing=("50", "cm"))
+    sowing.keep(
+        lead,
+        trial,
+        "fertiliser",
+        product=("Starter 10-34", ""),
+        rate=("60", "kg/ha"),
+        spread=("2.5", "cm"),
+        reference_spacing=("50", "cm"),
+    )

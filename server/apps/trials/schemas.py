@@ -164,7 +164,7 @@ class KeptIn(Schema):
     """Typed inputs of a calculator, to be kept with the trial."""
 
     version: int
-    calculator: Literal["fertiliser", "wheels"]
+    calculator: Literal["fertiliser", "wheels", "meter", "envelope"]
     values: dict[str, TypedIn]
 
 
@@ -478,6 +478,26 @@ class WheelsOut(Schema):
     working: WorkingOut
 
 
+class MeterOut(Schema):
+    """The combination of disc and sprockets nearest to one treatment's rate."""
+
+    treatment_id: UUID
+    combination: str
+    rate: str
+    off: str
+    working: WorkingOut
+
+
+class EnvelopeOut(Schema):
+    """Counted seed for one plot of a treatment."""
+
+    treatment_id: UUID
+    seeds: int
+    a_row: int
+    weight: str
+    working: WorkingOut
+
+
 class KeptProblemOut(Schema):
     """Why kept inputs cannot be reckoned with."""
 
@@ -498,3 +518,7 @@ class SeedStageOut(Schema):
     wheels: list[WheelsOut]
     wheels_problem: KeptProblemOut | None
     wheels_into_costs: bool
+    meter: list[MeterOut]
+    meter_problem: KeptProblemOut | None
+    envelopes: list[EnvelopeOut]
+    envelope_problem: KeptProblemOut | None

@@ -6,9 +6,12 @@ from collections.abc import Mapping
 from typing import Any, cast
 
 from cultrix_core.bench import calculator, read
+from cultrix_core.bench.inputs import whole_number
 from cultrix_core.crops import crop
 from cultrix_core.economics.wheel_tracks import Pass, Tracks, loss_per_ha, tracks_working, wheel_tracks
 from cultrix_core.errors import Refusal
+from cultrix_core.seeding import seed_meter
+from cultrix_core.seeding.calibration import envelope, envelope_working
 from cultrix_core.seeding.fertiliser import DEFER, furrow_working, furrows
 from cultrix_core.seeding.lot_workings import rate_steps, seed_cost_per_ha, stand_working
 from cultrix_core.seeding.lots import bag_kg_per_ha
@@ -26,8 +29,10 @@ from apps.trials.models import Sowing, Treatment
 from apps.trials.naming import level_name
 from apps.trials.schemas import (
     CompanionOut,
+    EnvelopeOut,
     FurrowOut,
     KeptProblemOut,
+    MeterOut,
     MixedOut,
     PartOut,
     SeedStageOut,
@@ -44,6 +49,8 @@ def seed_out(view: TrialView) -> SeedStageOut:
     used = {part.lot_id: part.lot for part in view.sowings}
     fertiliser, fertiliser_problem = _reckoned(view, "fertiliser", _furrows)
     wheels, wheels_problem = _reckoned(view, "wheels", _wheels)
+    meter, meter_problem = _reckoned(view, "meter", _meter)
+    envelopes, envelope_problem = _reckoned(view, "envelope", _envelopes)
     return SeedStageOut(
         lots=[seed_lot_out(lot, _shower(view, lot.crop), sown_on=view.trial.planted_on) for lot in used.values()],
         parts=[_part_out(view, part) for part in view.sowings],
@@ -55,6 +62,10 @@ def seed_out(view: TrialView) -> SeedStageOut:
         wheels=wheels,
         wheels_problem=wheels_problem,
         wheels_into_costs=bool(wheel_losses(view)),
+        meter=meter,
+        meter_problem=meter_problem,
+        envelopes=envelopes,
+        envelope_problem=envelope_problem,
     )
 
 
@@ -145,15 +156,16 @@ def _companion(view: TrialView, part: Sowing) -> CompanionOut:
 
 
 Kept = Mapping[str, Any]
+# Stand-ins for what each treatment brings itself, so that the rest of a calculator's inputs can be read.
+FROM_TREATMENTS = {"row_spacing": ("1", "m"), "rate": ("1", "/m2"), "weight": ("1", "g/1000")}
 
 
 def _kept(view: TrialView, name: str) -> Kept | None:
-    """The typed inputs of a calculator as values, the row spacings left to the treatments; None when none are kept."""
+    """The typed inputs of a calculator as values; what the treatments bring is left to them; None when none are kept."""
     typed = view.trial.kept.get(name)
     if not typed:
         return None
-    given = {key: (one["text"], one["unit"]) for key, one in typed.items()}
-    given["row_spacing"] = ("1", "m")
+    given = FROM_TREATMENTS | {key: (one["text"], one["unit"]) for key, one in typed.items()}
     return read(calculator(name), given) | {"leaf_span": _optional_length(given.get("leaf_span"))}
 
 
@@ -194,7 +206,16 @@ def _furrows(view: TrialView, values: Kept) -> list[FurrowOut]:
             in_band=show.text(one.in_band_kg_per_ha, "seed_rate_mass"),
             relative=f"{format_number(one.relative, 2)} ×",
             warns=one.warns,
-            working=working_out(furrow_working(one, show, rate_kg_per_ha=rate, spread_m=spread, reference_spacing_m=reference)),
+            working=working_out(
+                furrow_working(
+                    one,
+                    show,
+                    rate_kg_per_ha=rate,
+                    spread_m=spread,
+                    reference_spacing_m=reference,
+                    product=values.get("product"),
+                )
+            ),
         )
         for one in rows
     ]
@@ -237,6 +258,62 @@ def _wheels(view: TrialView, values: Kept) -> list[WheelsOut]:
                 if span is None
                 else f"{format_number(100 * canopy_share(leaf_span_m=span, row_spacing_m=spacing), 0)} %",
                 working=working_out(tracks_working(tracks, _driven(values), show, made_up_pct=values["made_up"], loss=loss)),
+            )
+        )
+    return rows
+
+
+def _rated(view: TrialView) -> list[tuple[Treatment, float, float]]:
+    """Treatments with their rate and row spacing, where both are known."""
+    rows = []
+    for treatment in view.treatments:
+        rate, spacing = view.seeds_per_m2(treatment), view.row_spacing_m(treatment)
+        if rate and spacing:
+            rows.append((treatment, rate, spacing))
+    return rows
+
+
+def _meter(view: TrialView, values: Kept) -> list[MeterOut]:
+    discs, driving, driven = ([whole_number(one, name) for one in values[name]] for name in ("discs", "driving", "driven"))
+    rows = []
+    for treatment, rate, spacing in _rated(view):
+        meter = seed_meter.Meter(
+            circumference_m=values["circumference"],
+            row_spacing_m=spacing,
+            fixed_ratio=values["fixed_ratio"],
+            seeds_a_hole=values["seeds_a_hole"],
+            slip_pct=values["slip"],
+        )
+        table = seed_meter.rate_table(meter, discs=discs, driving=driving, driven=driven, target_per_m2=rate)
+        best = seed_meter.nearest(table, rate)
+        rows.append(
+            MeterOut(
+                treatment_id=treatment.id,
+                combination=f"{best.holes} holes, {best.driving} on {best.driven} teeth",
+                rate=view.show.text(best.seeds_per_m2, "density"),
+                off=f"{format_number(100 * (best.off_frac or 0.0), 1, signed=True)} %",
+                working=working_out(seed_meter.meter_working(meter, table, (rate,), view.show)),
+            )
+        )
+    return rows
+
+
+def _envelopes(view: TrialView, values: Kept) -> list[EnvelopeOut]:
+    count = whole_number(values["rows"], "rows")
+    rows = []
+    for treatment, rate, spacing in _rated(view):
+        weight = view.lot(treatment).thousand_seed_weight_g
+        if weight is None:
+            raise Refusal("needs_seed_weight", field="weight", value="g")
+        area = count * spacing * values["length"]
+        made = envelope(seeds_per_m2=rate, area_m2=area, weight_g=weight, rows=count)
+        rows.append(
+            EnvelopeOut(
+                treatment_id=treatment.id,
+                seeds=made.seeds,
+                a_row=made.row_seeds or 0,
+                weight=f"{format_number(made.weight_g, 1)} g",
+                working=working_out(envelope_working(made, view.show, seeds_per_m2=rate, area_m2=area)),
             )
         )
     return rows

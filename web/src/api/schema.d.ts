@@ -1574,6 +1574,24 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * EnvelopeOut
+         * @description Counted seed for one plot of a treatment.
+         */
+        EnvelopeOut: {
+            /** A Row */
+            a_row: number;
+            /** Seeds */
+            seeds: number;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Weight */
+            weight: string;
+            working: components["schemas"]["WorkingOut"];
+        };
         /** FactorIn */
         FactorIn: {
             /**
@@ -1934,7 +1952,7 @@ export interface components {
              * Calculator
              * @enum {string}
              */
-            calculator: "fertiliser" | "wheels";
+            calculator: "fertiliser" | "wheels" | "meter" | "envelope";
             /** Values */
             values: {
                 [key: string]: components["schemas"]["TypedIn"];
@@ -2298,6 +2316,24 @@ export interface components {
             role: "lead" | "scout" | "viewer";
             /** Username */
             username: string;
+        };
+        /**
+         * MeterOut
+         * @description The combination of disc and sprockets nearest to one treatment's rate.
+         */
+        MeterOut: {
+            /** Combination */
+            combination: string;
+            /** Off */
+            off: string;
+            /** Rate */
+            rate: string;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            working: components["schemas"]["WorkingOut"];
         };
         /** MixedOut */
         MixedOut: {
@@ -3028,6 +3064,9 @@ export interface components {
          * @description The Seed stage. ``kept``: typed inputs of its calculators.
          */
         SeedStageOut: {
+            envelope_problem: components["schemas"]["KeptProblemOut"] | null;
+            /** Envelopes */
+            envelopes: components["schemas"]["EnvelopeOut"][];
             /** Fertiliser */
             fertiliser: components["schemas"]["FurrowOut"][];
             /** Fertiliser Caution */
@@ -3041,6 +3080,9 @@ export interface components {
             };
             /** Lots */
             lots: components["schemas"]["SeedLotOut"][];
+            /** Meter */
+            meter: components["schemas"]["MeterOut"][];
+            meter_problem: components["schemas"]["KeptProblemOut"] | null;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
             /** Treatments */

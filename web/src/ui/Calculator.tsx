@@ -124,8 +124,8 @@ export function BenchInput({ input, system, value, invalid, onChange }: InputPro
       <div className="flex">
         <input
           id={id}
-          className="entry text-right"
-          inputMode={input.several ? "text" : "decimal"}
+          className={`entry ${input.dimension === "text" ? "" : "text-right"}`}
+          inputMode={input.several || input.dimension === "text" ? "text" : "decimal"}
           value={value.text}
           aria-invalid={invalid}
           onChange={(event) => onChange({ ...value, text: event.target.value })}

@@ -6,6 +6,7 @@ import { Waiting } from "../../../ui/Waiting";
 import { Worked } from "../../../ui/working";
 import { Strike } from "../Strike";
 import { CalibrationForm } from "./CalibrationForm";
+import { MeterAndPlots } from "./MeterAndPlots";
 import type { SeedProps } from "./Rates";
 
 /** Catches of the trial's lots, how they stand, and which lot still asks for its own. */
@@ -33,6 +34,7 @@ export function Calibrations({ stage, seed }: SeedProps) {
             Enter catches
           </button>
         ))}
+      <MeterAndPlots stage={stage} seed={seed} />
     </>
   );
 }

@@ -6,6 +6,13 @@ import { Problem } from "../../../ui/Problem";
 import type { Stage } from "../TrialFrame";
 
 type Name = Schemas["KeptIn"]["calculator"];
+/** Inputs that the treatments and their lots bring themselves. */
+const BROUGHT: Record<Name, string[]> = {
+  fertiliser: ["row_spacing"],
+  wheels: ["row_spacing"],
+  meter: ["row_spacing", "rate"],
+  envelope: ["row_spacing", "rate", "weight"],
+};
 type Props = {
   stage: Stage;
   name: Name;
@@ -22,7 +29,7 @@ export function KeptForm({ stage, name, kept, problem, more }: Props) {
   const [typed, setTyped] = useState<Record<string, Typed>>({});
   const of = (key: string) => bench.data?.find((one) => one.key === key)?.inputs ?? [];
   const inputs = [
-    ...of(name).filter((one) => one.name !== "row_spacing"),
+    ...of(name).filter((one) => !BROUGHT[name].includes(one.name)),
     ...of(more?.[0] ?? "").filter((one) => one.name === more?.[1]),
   ];
   const typedOf = (input: (typeof inputs)[number]): Typed =>
