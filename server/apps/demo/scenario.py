@@ -5,24 +5,17 @@ Everything is written through the services, as a person would, with numbers draw
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from datetime import date
-from typing import Any, cast
 from uuid import UUID
 
 from django.db import transaction
-from shapely import affinity
-from shapely.geometry import Polygon
 
 from apps.accounts.models import Membership, User, Workspace
-from apps.demo import sowing
+from apps.demo import places, sowing
 from apps.demo.ground import Ground
 from apps.demo.planting_days import sorghum_planted, wheat_depth, wheat_rate_planted, wide_sorghum
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
-from apps.exchange.geo import to_degrees
 from apps.farms.models import Field, SeedLot
-from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
-from apps.farms.services import add_field, add_machine, edit_field
 from apps.trials.layout import draw_layout
 from apps.trials.schemas import (
     CostIn,
@@ -50,8 +43,8 @@ def load() -> Workspace:
     with transaction.atomic():
         workspace, people = _people()
         lead = people[LEAD]
-        fields = {field.name: field for field in _fields(lead, workspace)}
-        machines, lots = _machines(lead, workspace), sowing.lots(lead, workspace)
+        fields = {field.name: field for field in places.fields_of(lead, workspace)}
+        machines, lots = places.machines_of(lead, workspace), sowing.lots(lead, workspace)
         for year, effects, seed in ((2024, (400, 180, 0), 11), (2025, (290, 110, 0), 12), (2026, (430, 210, 0), 13)):
             _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
         _sorghum(people, workspace, fields, lots["AM-7"], machines)
@@ -77,60 +70,6 @@ def _people() -> tuple[Workspace, dict[str, User]]:
         Membership.objects.create(user=person, workspace=workspace, role=role)
         people[username] = person
     return workspace, people
-
-
-# Outlines in metres from a corner, before turning: what river terraces look like, none of them a rectangle.
-OUTLINES = (
-    ("Aldermere", "Long Terrace", ((0, 0), (168, 6), (176, 300), (160, 428), (8, 420), (-6, 190)), 14, 104),
-    ("Aldermere", "Mill Reach", ((0, 0), (152, -8), (158, 372), (84, 396), (4, 380)), 352, 262),
-    ("Harrowfold", "Kiln Bank", ((0, 0), (170, 10), (164, 402), (6, 410)), 38, 128),
-    ("Harrowfold", "Upper Step", ((0, 0), (186, 4), (196, 260), (180, 462), (2, 452)), 8, 98),
-    ("Sallowbank", "Stone Row", ((0, 0), (150, 0), (168, 210), (150, 372), (0, 366), (-10, 150)), 21, 111),
-)
-
-
-def _fields(lead: User, workspace: Workspace) -> list[Field]:
-    """Five fields with a boundary, far out at sea where nobody farms, and one known by its size only."""
-    fields = [
-        add_field(
-            lead,
-            workspace.id,
-            FieldIn(farm="Quillbrook", name="Ferry Ground", width=typed("130", "m"), length=typed("350", "m")),
-        )
-    ]
-    for place, (farm, name, outline, heading, gradient) in enumerate(OUTLINES):
-        corners = _corners(outline, heading, lat=46.5 + 0.01 * place, lon=-28.4 + 0.012 * place)
-        field = add_field(lead, workspace.id, FieldIn(farm=farm, name=name, corners=corners))
-        areas = []
-        if name == "Stone Row":
-            mast = _corners(
-                ((96, 180), (101, 180), (101, 185), (96, 185)), heading, lat=46.5 + 0.01 * place, lon=-28.4 + 0.012 * place
-            )
-            areas = [AreaIn(kind="obstacle", name="mast", corners=mast)]
-        patch = FieldPatchIn(version=field.version, heading=str(heading), gradient=str(gradient), areas=areas)
-        fields.append(edit_field(lead, field.id, patch))
-    return fields
-
-
-def _corners(outline: Sequence[tuple[float, float]], heading: float, *, lat: float, lon: float) -> str:
-    """Corners in metres, turned into the driving direction and put on the globe, as they would be typed."""
-    turned = affinity.rotate(Polygon(outline), -heading, origin=(0, 0))
-    frame = f"+proj=tmerc +lat_0={lat} +lon_0={lon} +k=1 +x_0=0 +y_0=0 +ellps=WGS84 +units=m +no_defs"
-    return "\n".join(f"{north:.7f}, {east:.7f}" for east, north in to_degrees(list(turned.exterior.coords)[:-1], frame)[:-1])
-
-
-def _machines(lead: User, workspace: Workspace) -> dict[str, UUID]:
-    rows = (
-        ("Drill 6 m", "planter", "6"),
-        ("Planter, 8 rows at 75 cm", "planter", "6"),
-        ("Strip-till bar 6 m", "tillage", "6"),
-        ("Plough, 5 furrows", "tillage", "2.4"),
-        ("Header 5.4 m", "harvester", "5.4"),
-    )
-    return {
-        name: add_machine(lead, workspace.id, MachineIn(name=name, kind=cast(Any, kind), width=typed(width, "m"))).id
-        for name, kind, width in rows
-    }
 
 
 def _wheat_width(
@@ -391,6 +330,8 @@ def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field], l
             no_equal_neighbours=True,
         ),
     )
+    meter = {"discs": ("24 30", ""), "driving": ("17 19 22", ""), "driven": ("18 23 28", ""), "fixed_ratio": ("0.5", "")}
+    sowing.keep(lead, trial, "meter", **meter, circumference=("2.1", "m"), seeds_a_hole=("1", ""), slip=("3", "%"))
 
 
 def _pea(lead: User, workspace: Workspace) -> None:
