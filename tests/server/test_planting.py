@@ -329,3 +329,107 @@ def test_a_strangers_strip_machine_and_lot(lead: Api, outsider: Api, workspace: 
     body = calibration_body(theirs, their_drill)
     outsider.refused("put", f"/workspaces/{elsewhere.id}/calibrations/{kept['id']}", body, status=404)
     assert not PlantingRecord.objects.exists()
+
+
+def test_a_reader_in_us_units_reads_the_same_day(lead: Api, trial: Trial) -> None:
+    """50 °F typed, 6 mph typed: read as °C and km/h by one, as typed by the other; depths in inches (definition)."""
+    strip = trial["strips"][0]
+    put(lead, trial, "planting-records", planting_body(strip, speed=typed("6", "mph")))
+    put(lead, trial, "depth-checks", depth_body(strip, "1.5", "in"))
+    put(lead, trial, "seedbed-checks", bed(soil_temperature=typed("50", "F")))
+    metric = planting(lead, trial)
+    assert metric["strips"][0]["records"][0]["speed"]["shown"] == "9.7 km/h"
+    assert metric["strips"][0]["dug"]["mean"]["text"] == "3.8 cm"
+    assert metric["seedbed"][0]["soil_temperature"]["shown"] == "10.0 °C"
+    lead.ok("patch", "/session", {"unit_system": "us"})
+    customary = planting(lead, trial)
+    assert customary["strips"][0]["records"][0]["speed"] == {"text": "6", "unit": "mph", "shown": "6.0 mph"}
+    assert customary["strips"][0]["dug"]["mean"]["text"] == "1.50 in"
+    assert customary["seedbed"][0]["soil_temperature"]["shown"] == "50 °F"
+    assert customary["depth_unit"]["code"] == "in"
+    assert customary["window"] == "0.98 to 1.97 in"
+
+
+def test_the_last_deviation_that_stands_decides(lead: Api, trial: Trial) -> None:
+    strip = trial["strips"][1]
+    others = [one["id"] for one in trial["treatments"] if one["id"] != strip["treatment_id"]]
+    keys = [str(uuid4()), str(uuid4())]
+    for key, other in zip(keys, others, strict=True):
+        put(lead, trial, "deviations", deviation(strip, sown_treatment_id=other, note=key[:4]), key)
+
+    def received() -> str:
+        return str(lead.ok("get", f"/trials/{trial['id']}")["strips"][1]["received_id"])
+
+    assert received() == others[1]
+    lead.ok("post", f"/records/deviation/{keys[1]}/strike", {"struck": True, "reason": "mistaken", "version": 1})
+    assert received() == others[0], "the one before still stands"
+    lead.ok("post", f"/records/deviation/{keys[1]}/strike", {"struck": False, "reason": "", "version": 2})
+    assert received() == others[1], "the strike taken back, it decides again"
+
+
+def test_a_strip_said_to_have_got_what_was_planned_is_as_planned(lead: Api, trial: Trial) -> None:
+    strip = trial["strips"][1]
+    put(lead, trial, "deviations", deviation(strip, "double", sown_treatment_id=strip["treatment_id"]))
+    found = lead.ok("get", f"/trials/{trial['id']}")["strips"][1]
+    assert (found["received_id"], found["deviations"]) == (strip["treatment_id"], ["Sown twice"])
+
+
+def test_a_record_of_another_trial_is_not_overwritten(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    key = str(uuid4())
+    put(lead, trial, "depth-checks", depth_body(trial["strips"][0]), key)
+    other = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Other", "crop": "maize", "season": 2026})
+    lead.refused("put", f"/trials/{other['id']}/depth-checks/{key}", depth_body(trial["strips"][0], "50"), status=404)
+    assert DepthCheck.objects.get(id=key).depth_typed == "38"
+
+
+def test_depths_by_treatment_are_means_of_strips(lead: Api, trial: Trial) -> None:
+    """Strip means 30 and 50 mm make 40, however many were dug on each (by hand)."""
+    mine = [strip for strip in trial["strips"] if strip["treatment_id"] == trial["treatments"][0]["id"]][:2]
+    for strip, depths in zip(mine, (("30", "30", "30", "30"), ("50",)), strict=True):
+        for depth in depths:
+            put(lead, trial, "depth-checks", depth_body(strip, depth))
+    row = planting(lead, trial)["treatments"][0]
+    assert (row["n"], row["strips"], row["mean"]["text"], row["inside_pct"]) == (5, 2, "4.0 cm", 100.0)
+
+
+def test_two_settings_name_a_third_from_their_line(lead: Api, workspace: Workspace) -> None:
+    """30 → 187.5 g (100 kg/ha), 50 → 337.5 g (180): 140 lies at 40 (by hand)."""
+    body = calibration_body(add_lot(lead, workspace), add_drill(lead, workspace), "187.5", "337.5")
+    for row, setting in zip(body["catches"], ("30", "50"), strict=True):
+        row["setting"] = setting
+    answer = calibrate(lead, workspace, body)
+    assert (answer["corrected"], answer["standing"]) == ("40.00", "outside")
+
+
+def test_a_calibration_is_mended_with_its_version_and_kept(lead: Api, workspace: Workspace) -> None:
+    key, body = str(uuid4()), calibration_body(add_lot(lead, workspace), add_drill(lead, workspace), "315")
+    path = f"/workspaces/{workspace.id}/calibrations/{key}"
+    lead.ok("put", path, body)
+    body["catches"].append({"setting": "35", "mass": typed("262", "g"), "way": typed("50", "m")})
+    assert lead.refused("put", path, body, status=409)["code"] == "stale"
+    assert lead.ok("put", path, body | {"version": 1})["standing"] == "within"
+    assert Calibration.history.filter(id=key).count() == 2
+    lead.ok("post", f"/records/calibration/{key}/strike", {"struck": True, "reason": "wrong lot", "version": 2})
+    assert lead.ok("get", f"/workspaces/{workspace.id}/calibrations") == []
+    assert Calibration.objects.count() == 1, "struck, not gone"
+
+
+def test_a_lot_of_another_crop_is_not_in_the_drill(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    maize = add_lot(lead, workspace, crop="maize", thousand_seed_weight=typed("290", "g/1000"))
+    path = f"/trials/{trial['id']}/planting-records/{uuid4()}"
+    assert lead.refused("put", path, planting_body(trial["strips"][0], lot_id=maize))["code"] == "other_crop"
+
+
+@pytest.mark.parametrize(
+    ("what", "body", "field"),
+    [
+        ("planting-records", {"sown_at": "2999-01-01T08:00:00Z"}, "recorded_at"),
+        ("planting-records", {"rate": typed("many", "/m2")}, "rate"),
+        ("planting-records", {"rate": typed("140", "bags/ha")}, "bag_seeds"),
+        ("planting-records", {"speed": typed("0", "km/h")}, "speed"),
+    ],
+)
+def test_records_that_cannot_be(scout: Api, trial: Trial, what: str, body: dict[str, Any], field: str) -> None:
+    answer = scout.refused("put", f"/trials/{trial['id']}/{what}/{uuid4()}", planting_body(trial["strips"][0]) | body)
+    assert answer["field"] == field
+    assert not PlantingRecord.objects.exists()

@@ -297,3 +297,82 @@ def test_the_product_stands_in_the_working(lead: Api, trial: Trial) -> None:
     values = {"rate": typed("80", "kg/ha"), "spread": typed("2.5", "cm"), "reference_spacing": typed("12.5", "cm")}
     keep(lead, trial, "fertiliser", **values, product=typed("Starter 11-52"))
     assert seed(lead, trial)["fertiliser"][0]["working"]["title"] == "Starter 11-52 with the seed at 12.5 cm"
+
+
+def test_the_crop_stays_while_a_lot_of_it_is_chosen(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    fresh = sow(lead, trial, crop_part(add_lot(lead, workspace)))
+    answer = lead.refused("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "crop": "maize"}, status=409)
+    assert "Terrace Gold, lot T-118 is winter wheat" in answer["message"]
+    fresh = sow(lead, trial)
+    assert lead.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "crop": "barley"})["crop"] == "barley"
+
+
+def test_a_level_with_a_companion_does_not_go_unseen(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    clover = add_lot(lead, workspace, crop="lucerne", name="Clover", thousand_seed_weight=typed("2.1", "g/1000"))
+    wide = trial["factors"][0]["level_ids"][2]
+    fresh = sow(lead, trial, {"part": "companion", "lot_id": clover, "level_id": wide, "rate": typed("8", "kg/ha")})
+    rows = [{"levels": [typed(level, "cm")], "is_control": level == "12.5"} for level in ("12.5", "18", "30")]
+    body = {"version": fresh["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows}
+    answer = lead.refused("put", f"/trials/{trial['id']}/treatments", body, status=409)
+    assert "Clover, lot T-118 is sown on “25” only" in answer["message"]
+    assert len(seed(lead, trial)["parts"]) == 1
+    assert [one["name"] for one in lead.ok("get", f"/trials/{trial['id']}")["treatments"]] == ["12.5 cm", "18 cm", "25 cm"]
+
+
+def test_a_companions_seed_is_paid_for_by_those_who_sow_it(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    """8 kg/ha from a 20-kg bag for 40 is 16 a hectare more for the 12.5-cm rows, beside the 20 stated (by hand)."""
+    clover = add_lot(
+        lead, workspace, crop="lucerne", name="Clover", thousand_seed_weight=typed("2.1", "g/1000"),
+        purity=typed("100", "%"), bag_price=typed("40", "money"), bag_weight=typed("20", "kg"),
+    )  # fmt: skip
+    narrow = trial["factors"][0]["level_ids"][0]
+    found = sow(lead, trial, {"part": "companion", "lot_id": clover, "level_id": narrow, "rate": typed("8", "kg/ha")})
+    costs = {one["name"]: one["costs_more"]["text"] for one in found["treatments"] if one["costs_more"]}
+    assert costs == {"12.5 cm": "+36.00 €/ha", "18 cm": "+10.00 €/ha"}
+    working = next(one["margin_working"] for one in found["treatments"] if one["name"] == "12.5 cm")
+    assert "seed of Clover, lot T-118" in str(working)
+
+
+def test_a_mixture_for_one_level_takes_the_place_of_the_general_lot(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    one, other = add_lot(lead, workspace), add_lot(lead, workspace, name="Step", thousand_seed_weight=typed("30", "g/1000"))
+    wide = trial["factors"][0]["level_ids"][2]
+    mixed = [
+        {"part": "mixture", "lot_id": lot, "level_id": wide, "share": typed("50", "%"), "share_by": "seeds"}
+        for lot in (one, other)
+    ]
+    sow(lead, trial, crop_part(one), *mixed)
+    rows = seed(lead, trial)["treatments"]
+    assert [row["lot"] for row in rows] == [
+        "Terrace Gold, lot T-118", "Terrace Gold, lot T-118", "Terrace Gold, lot T-118 + Step, lot T-118",
+    ]  # fmt: skip
+    # 320 seeds/m²: half of 44 g, half of 30 g, both 98 % pure: 37 g ÷ 0.98 × 3.2 = 120.8 kg/ha (by hand)
+    assert [row["mass"] for row in rows] == ["143.7 kg/ha", "143.7 kg/ha", "120.8 kg/ha"]
+
+
+def test_a_reader_in_us_units_reads_the_same_seed(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    """320 /m² are 29.73 /ft²; 143.67 kg/ha are 128.2 lb/ac (definition); what was typed stays as typed."""
+    sow(lead, trial, crop_part(add_lot(lead, workspace)))
+    lead.ok("patch", "/session", {"unit_system": "us"})
+    found = seed(lead, trial)
+    assert (found["treatments"][0]["seeds"], found["treatments"][0]["mass"]) == ("29.73 /ft²", "128.2 lb/ac")
+    assert found["lots"][0]["thousand_seed_weight"]["text"] == "44"
+    assert found["lots"][0]["thousand_seed_weight"]["shown"] == "10\u202f309 seeds/lb"
+
+
+def test_seed_needed_follows_the_lot(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    """3 strips of 6 × 300 m are 0.54 ha: 143.67 kg/ha and a tenth in reserve are 85.3 kg, 3.4 bags of 25 kg (by hand)."""
+    sow(lead, trial, crop_part(add_lot(lead, workspace)))
+    card = lead.ok("get", f"/trials/{trial['id']}/pass-card?reserve_pct=10")
+    assert [(row["weight"], row["bags"]) for row in card["seed"]] == [("85.3 kg", "3.4")] * 3
+
+
+@pytest.mark.parametrize("method", ["post", "patch"])
+def test_a_stale_lot_and_a_viewer(lead: Api, viewer: Api, workspace: Workspace, method: str) -> None:
+    lot = add_lot(lead, workspace)
+    if method == "post":
+        viewer.refused("post", f"/workspaces/{workspace.id}/seed-lots", lot_body(tag="other"), status=403)
+        assert SeedLot.objects.count() == 1
+        return
+    lead.ok("patch", f"/seed-lots/{lot}", {"version": 1, "tag": "T-2"})
+    assert lead.refused("patch", f"/seed-lots/{lot}", {"version": 1, "tag": "T-3"}, status=409)["code"] == "stale"
+    assert SeedLot.objects.get(id=lot).tag == "T-2"

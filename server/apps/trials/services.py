@@ -131,6 +131,12 @@ def _change_crop(trial: Trial, key: str) -> None:
             f"The crop stays {crop(trial.crop).name.lower()}: {records.words} were reckoned at its "
             "standard moisture. Strike those loads first, with a reason.",
         )
+    chosen = trial.sowings.filter(part="crop").select_related("lot").first()
+    if chosen is not None and chosen.lot.crop != key:
+        raise Conflict(
+            "would_orphan",
+            f"{chosen.lot} is {crop(chosen.lot.crop).name.lower()}. Take it off the Seed page first, then change the crop.",
+        )
     trial.crop = key
 
 

@@ -10,6 +10,7 @@ from cultrix_core.seeding.rates import seeds_per_m2
 from cultrix_core.units import parse_number
 from django.db import transaction
 
+from apps.accounts.faults import Conflict
 from apps.accounts.models import User
 from apps.accounts.services import save_as
 from apps.quantities import Quantity, TypedIn, fill, parse
@@ -46,9 +47,22 @@ def set_treatments(user: User, trial_id: UUID, body: TreatmentsIn) -> Trial:
         levels = _put_levels(trial, _put_factors(trial, body), body)
         for position, row in enumerate(body.treatments):
             _put_treatment(user, trial, row, position, existing, levels)
-        Level.objects.filter(factor__trial=trial, treatments=None).delete()
+        _drop_levels(trial)
         _put_costs(body.costs, levels)
         return saved(trial, user, "set treatments", body.amendment)
+
+
+def _drop_levels(trial: Trial) -> None:
+    """Remove levels no treatment has any more; refuse where seed is bound to one, which would go with it unseen."""
+    unused = Level.objects.filter(factor__trial=trial, treatments=None)
+    bound = trial.sowings.filter(level__in=unused).select_related("lot", "level").first()
+    if bound is not None and bound.level is not None:
+        raise Conflict(
+            "would_orphan",
+            f"{bound.lot} is sown on “{bound.level.amount_typed or bound.level.name}” only. "
+            "Change what is sown on the Seed page first, then the treatments.",
+        )
+    unused.delete()
 
 
 def rate_of(typed: TypedIn | None, trial: Trial, field: str = "seeding_rate") -> float | None:
