@@ -112,23 +112,7 @@ def _into_moisture(profile: SowingProfile, show: Shower, line: float | None, mos
         )  # fmt: skip
     need = line + MOISTURE_MARGIN_M
     depth = max(need, profile.window_m[0])
-    steps = (
-        Step(
-            label="Below the moisture line",
-            formula="moisture line + ¼ in",
-            numbers=f"{show.text(line, 'depth')} + {show.text(MOISTURE_MARGIN_M, 'depth')}",
-            outcome=show.text(need, "depth"),
-            source=PRACTICE,
-        ),
-        Step(
-            label="No shallower than the window",
-            formula="larger of the two",
-            numbers=f"{show.text(need, 'depth')}, {show.text(profile.window_m[0], 'depth')}",
-            outcome=show.text(depth, "depth"),
-            source=PRACTICE,
-        ),
-        limit,
-    )
+    steps = _moisture_steps(profile, show, line, limit)
     if depth > most + 1e-9:
         return School(
             name="into_moisture", title=title, depth_m=None,
@@ -156,6 +140,28 @@ def _into_moisture(profile: SowingProfile, show: Shower, line: float | None, mos
             steps=steps,
             assumption="The moisture line, dug in one place; dig in several.",
         ),
+    )
+
+
+def _moisture_steps(profile: SowingProfile, show: Shower, line: float, limit: Step) -> tuple[Step, ...]:
+    need = line + MOISTURE_MARGIN_M
+    depth = max(need, profile.window_m[0])
+    return (
+        Step(
+            label="Below the moisture line",
+            formula="moisture line + ¼ in",
+            numbers=f"{show.text(line, 'depth')} + {show.text(MOISTURE_MARGIN_M, 'depth')}",
+            outcome=show.text(need, "depth"),
+            source=PRACTICE,
+        ),
+        Step(
+            label="No shallower than the window",
+            formula="larger of the two",
+            numbers=f"{show.text(need, 'depth')}, {show.text(profile.window_m[0], 'depth')}",
+            outcome=show.text(depth, "depth"),
+            source=PRACTICE,
+        ),
+        limit,
     )
 
 

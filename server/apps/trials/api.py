@@ -27,7 +27,6 @@ from apps.trials.schemas import (
     KeptIn,
     LayoutIn,
     NewTrialIn,
-    SeedStageOut,
     SowingIn,
     StripPatchIn,
     TreatmentsIn,
@@ -40,6 +39,7 @@ from apps.trials.schemas import (
     WidthsIn,
     WidthsOut,
 )
+from apps.trials.seed_schemas import SeedStageOut
 from apps.trials.treatments import set_treatments as set_treatments_of
 
 router = Router(tags=["trials"])

@@ -27,7 +27,7 @@ from apps.shown import working_out
 from apps.trials import lots, models
 from apps.trials.models import Sowing, Treatment
 from apps.trials.naming import level_name
-from apps.trials.schemas import (
+from apps.trials.seed_schemas import (
     CompanionOut,
     EnvelopeOut,
     FurrowOut,
