@@ -36,7 +36,7 @@ export function Otherwise({ stage, planting }: PlantingProps) {
                 <td>{letterOf(trial, strip.treatment_id)}</td>
                 <td>{deviation(strip, trial)}</td>
                 <td>
-                  {strip.reason}
+                  {!of.get(strip.id)?.some((one) => one.sown_treatment_id === strip.received_id) && strip.reason}
                   {of.get(strip.id)?.map((one) => (
                     <span key={one.id} className="block">
                       {one.words} <span className="muted">{one.recorded_by}</span>

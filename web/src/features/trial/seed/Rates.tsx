@@ -30,7 +30,7 @@ export function Rates({ stage, seed }: SeedProps) {
             if (!treatment) return null;
             return (
               <tr key={row.treatment_id}>
-                <td>
+                <td className="whitespace-nowrap">
                   <Stake letter={treatment.letter} position={treatment.position} /> {treatment.name}
                 </td>
                 <td>
