@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { usePreferences } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 
@@ -33,17 +34,19 @@ function List({ rows }: { rows: [string, string][] }) {
 
 export function Help({ singleKeys, onClose }: { singleKeys: boolean; onClose: () => void }) {
   const preferences = usePreferences();
+  // the box follows the finger at once; the session follows when the server has answered
+  const [wanted, setWanted] = useState<boolean | null>(null);
+  const put = (single_keys: boolean) => {
+    setWanted(single_keys);
+    preferences.mutate({ single_keys }, { onSettled: () => setWanted(null) });
+  };
   return (
     <Dialog title="Shortcuts" onClose={onClose}>
       <List rows={KEYS} />
       <h3 className="mb-1 mt-4">In the field book</h3>
       <List rows={BOOK} />
       <label className="mt-4 flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={singleKeys}
-          onChange={(event) => preferences.mutate({ single_keys: event.target.checked })}
-        />
+        <input type="checkbox" checked={wanted ?? singleKeys} onChange={(event) => put(event.target.checked)} />
         Single keys are on. They are silent while something is being typed.
       </label>
     </Dialog>
