@@ -9,7 +9,8 @@ vi.mock("../api/queries", () => ({ usePreferences: () => ({ mutate }) }));
 const { Help } = await import("./Help");
 const { act } = await import("react");
 
-HTMLDialogElement.prototype.showModal ??= () => undefined;
+// jsdom draws no dialogs: what is inside is what matters here
+for (const name of ["showModal", "close"] as const) HTMLDialogElement.prototype[name] ??= () => undefined;
 afterEach(cleanup);
 
 it("shows the chosen state at once, and the session's once the server has answered", () => {
