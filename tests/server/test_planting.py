@@ -433,3 +433,17 @@ def test_records_that_cannot_be(scout: Api, trial: Trial, what: str, body: dict[
     answer = scout.refused("put", f"/trials/{trial['id']}/{what}/{uuid4()}", planting_body(trial["strips"][0]) | body)
     assert answer["field"] == field
     assert not PlantingRecord.objects.exists()
+
+
+def test_a_planting_under_way_comes_before_what_is_planned(lead: Api, workspace: Workspace, trial: Trial) -> None:
+    """Next year's trial waits behind this year's until its first strip is in the ground."""
+    next_year = date.today().year + 1
+    lead.ok("patch", f"/trials/{trial['id']}", {"version": trial["version"], "season": next_year})
+
+    def urgency() -> int:
+        dues = lead.ok("get", f"/workspaces/{workspace.id}/today")
+        return int(next(one["urgency"] for one in dues if one["stage"] == "planting"))
+
+    waiting = urgency()
+    put(lead, trial, "planting-records", planting_body(trial["strips"][0]))
+    assert urgency() < waiting

@@ -349,7 +349,7 @@ def trial_row_out(view: TrialView) -> TrialRowOut:
 
 
 URGENCY = {"planting": 1, "harvest": 1, "stand": 2, "verdict": 3, "layout": 4, "treatments": 5, "question": 5, "seed": 6}
-LATER = 10  # a trial harvested next year can wait for what this year's trials need
+LATER = 10  # a trial of next year that is not in the ground yet can wait for what this year's trials need
 WHAT = {
     "planting": ("Record the planting", "Deviations are remembered best on the day."),
     "harvest": ("Enter the loads", "A missing strip weakens every comparison."),
@@ -362,6 +362,10 @@ WHAT = {
 }
 
 
+def _can_wait(view: TrialView) -> bool:
+    return view.trial.planted_on is None and view.trial.season > timezone.localdate().year
+
+
 def dues_of(view: TrialView) -> list[DueOut]:
     """What is due on a trial, most urgent first."""
     dues = [
@@ -372,7 +376,7 @@ def dues_of(view: TrialView) -> list[DueOut]:
             stage_label=stage.label,
             what=f"{WHAT[stage.key][0]}: {stage.note}",
             why=WHAT[stage.key][1],
-            urgency=URGENCY[stage.key] + (LATER if view.trial.season > timezone.localdate().year else 0),
+            urgency=URGENCY[stage.key] + (LATER if _can_wait(view) else 0),
         )
         for stage in view.stages
         if stage.key in WHAT and _is_due(view, stage.key, stage.state)
