@@ -248,6 +248,10 @@ def test_wheels_into_the_costs(lead: Api, trial: Trial) -> None:
     assert [line["each"]["shown"] for line in lines] == shown
     assert len(shown) >= 1
     narrow = next(row for row in found["wheels"] if row["row_spacing"] == "12.5 cm")
+    assert {row["better_centre"] for row in found["wheels"]} <= {"on a row", "between two rows"}
+    wide = next(row for row in found["wheels"] if row["row_spacing"] == "25.0 cm")
+    # wheels reach from 72 to 108 cm: rows at 75 and 100 with the centre on a row, only 87.5 between two (by hand)
+    assert (wide["rows_hit"], wide["better_centre"]) == (2, "between two rows")
     share = narrow["rows_hit"] / (24 / 0.125) * 0.8
     assert losses["12.5 cm"] == f"{share * 7 * 190:.2f} €/ha"  # by hand: 7 t at 200 less 10
 

@@ -8,7 +8,7 @@ from typing import Any, cast
 from cultrix_core.bench import calculator, read
 from cultrix_core.bench.inputs import whole_number
 from cultrix_core.crops import crop
-from cultrix_core.economics.wheel_tracks import Pass, Tracks, loss_per_ha, tracks_working, wheel_tracks
+from cultrix_core.economics.wheel_tracks import Pass, Tracks, better_centre, loss_per_ha, tracks_working, wheel_tracks
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding import seed_meter
 from cultrix_core.seeding.calibration import envelope, envelope_working
@@ -245,6 +245,7 @@ def _wheels(view: TrialView, values: Kept) -> list[WheelsOut]:
     rows = []
     for spacing, tracks in _tracks(view, values).items():
         loss = _loss(view, tracks)
+        better = better_centre(_driven(values), row_spacing_m=spacing)
         rows.append(
             WheelsOut(
                 row_spacing=show.text(spacing, "row_spacing"),
@@ -252,7 +253,7 @@ def _wheels(view: TrialView, values: Kept) -> list[WheelsOut]:
                 rows_lost=f"{format_number(100 * tracks.rows_lost_frac, 1)} %",
                 yield_lost=f"{format_number(100 * tracks.yield_lost_frac, 1)} %",
                 loss=None if loss is None else show.text(loss, "money_per_area"),
-                centre="on a row" if tracks.centre == "on_row" else "between two rows",
+                better_centre="on a row" if better.centre == "on_row" else "between two rows",
                 clear=tracks.clear,
                 canopy=None
                 if span is None

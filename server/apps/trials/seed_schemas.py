@@ -68,7 +68,7 @@ class WheelsOut(Schema):
     rows_lost: str
     yield_lost: str
     loss: str | None
-    centre: str
+    better_centre: str
     clear: bool
     canopy: str | None
     working: WorkingOut

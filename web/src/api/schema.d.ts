@@ -4192,10 +4192,10 @@ export interface components {
         };
         /** WheelsOut */
         WheelsOut: {
+            /** Better Centre */
+            better_centre: string;
             /** Canopy */
             canopy: string | null;
-            /** Centre */
-            centre: string;
             /** Clear */
             clear: boolean;
             /** Loss */

@@ -26,7 +26,7 @@ export function RowsAndWheels({ stage, seed }: SeedProps) {
         more={["canopy", "leaf_span"]}
       />
       {seed.wheels.length > 0 && (
-        <table aria-label="Wheels of later passes" className="figures mt-3 max-w-3xl">
+        <table aria-label="Wheels of later passes" className="figures mt-3 max-w-4xl">
           <thead>
             <tr>
               <th className="num">Row spacing</th>
@@ -35,6 +35,7 @@ export function RowsAndWheels({ stage, seed }: SeedProps) {
               <th className="num">Yield lost</th>
               <th className="num">Money lost</th>
               <th>A tyre between rows</th>
+              <th>Fewest with the centre</th>
               <th className="num">Ground under leaves</th>
             </tr>
           </thead>
@@ -51,6 +52,7 @@ export function RowsAndWheels({ stage, seed }: SeedProps) {
                 </td>
                 <td className="num">{row.loss ?? "needs yield and price"}</td>
                 <td>{row.clear ? "fits" : "does not fit"}</td>
+                <td>{row.better_centre}</td>
                 <td className="num">{row.canopy ?? ""}</td>
               </tr>
             ))}
