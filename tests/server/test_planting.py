@@ -241,6 +241,7 @@ def test_a_seedbed_is_judged_for_the_crop(scout: Api, trial: Trial) -> None:
     assert answer["soil_temperature"]["text"] == "50", "as typed"
     found = planting(scout, trial)
     assert len(found["seedbed"]) == 1
+    assert not found["small_seeded"], "seeds left on top are asked of small seeds only"
 
 
 @pytest.mark.parametrize(

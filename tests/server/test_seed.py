@@ -85,6 +85,7 @@ def test_the_stand_expected_follows_lot_and_chain(lead: Api, workspace: Workspac
     first = seed(lead, trial)["treatments"][0]
     assert first["stand"] == "223.7 /m²"
     assert "92.0 %" in str(first["stand_working"])
+    assert first["target"] == {"text": "143.7", "unit": "kg/ha"}
     assert first["mass"] == "143.7 kg/ha", "98 % pure: the rest goes through the drill too"
     edit(lead, trial, emergence_of="sown")
     assert seed(lead, trial)["treatments"][0]["stand"] == "243.2 /m²"

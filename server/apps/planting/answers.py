@@ -9,6 +9,7 @@ from uuid import UUID
 
 from cultrix_core.seeding.calibration import WORDS, calibration_working
 from cultrix_core.seeding.depth import DepthAdvice, advise_depth, depths_dug, depths_working
+from cultrix_core.seeding.rates import kg_per_ha
 from cultrix_core.seeding.seedbed import judge
 from cultrix_core.seeding.sowing_profiles import sowing_profile
 from cultrix_core.showing import Shower, format_number
@@ -88,6 +89,7 @@ def planting_out(view: TrialView) -> PlantingOut:
         if profile is None
         else f"{show.number(profile.window_m[0], 'depth')} to {show.text(profile.window_m[1], 'depth')}",
         window_m=[] if profile is None else list(profile.window_m),
+        small_seeded=profile is not None and profile.small_seeded,
         depth_unit=DepthUnitOut(code=code, label=unit.label, factor=unit.factor),
         uncalibrated=calibrating.missing_for(view, found) if view.sowings else [],
         kinds={name: [list(pair) for pair in pairs] for name, pairs in KINDS.items()},
@@ -114,7 +116,9 @@ def _strip_out(
         strip_id=strip.id,
         target_depth=shown(view.depth_m(strip.received), "depth", show),
         planned_rate=show.text(planned, "density") if planned else None,
-        planned_mass=show.text(planned * weight / 100, "seed_rate_mass") if planned and weight else None,
+        planned_mass=show.text(kg_per_ha(planned, thousand_seed_weight_g=weight), "seed_rate_mass")
+        if planned and weight
+        else None,
         records=[record_out(view, record) for record in records],
         depths=[depth_out(view, check) for check in depths],
         dug=dug_out(view, strip, depths),

@@ -298,6 +298,7 @@ class PlantingOut(Schema):
     tillage: list[TillagePassOut]
     window: str
     window_m: list[float]
+    small_seeded: bool
     depth_unit: DepthUnitOut
     uncalibrated: list[str]
     kinds: dict[str, list[list[str]]]

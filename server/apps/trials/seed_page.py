@@ -16,7 +16,7 @@ from cultrix_core.seeding.fertiliser import DEFER, furrow_working, furrows
 from cultrix_core.seeding.lot_workings import rate_steps, seed_cost_per_ha, stand_working
 from cultrix_core.seeding.lots import bag_kg_per_ha
 from cultrix_core.seeding.mixtures import Part, mixture
-from cultrix_core.seeding.rates import canopy_share
+from cultrix_core.seeding.rates import canopy_share, kg_per_ha
 from cultrix_core.showing import Shower, format_number
 from cultrix_core.working import Working
 
@@ -101,12 +101,17 @@ def _treatment_out(view: TrialView, treatment: Treatment) -> SeedTreatmentOut:
         expected = stand_working(rate, values, chain, show)
     price = view.price_per_thousand(treatment)
     weight = view.lot(treatment).thousand_seed_weight_g
-    mass = None if not rate or not weight else show.text(rate * weight / 100, "seed_rate_mass")
+    through = kg_per_ha(rate, thousand_seed_weight_g=weight) if rate and weight else None
+    mass = None if through is None else show.text(through, "seed_rate_mass")
     return SeedTreatmentOut(
         treatment_id=treatment.id,
         lot=" + ".join(str(part.lot) for part, _ in sown),
         seeds=show.text(rate, "density") if rate else None,
         mass=mass,
+        target=TypedIn(
+            text="" if through is None else f"{show.show(through, 'seed_rate_mass').value:.1f}",
+            unit=show.unit_code("seed_rate_mass"),
+        ),
         stand=expected.outcome if expected else None,
         stand_working=working_out(expected) if expected else None,
         cost=show.text(seed_cost_per_ha(rate, price), "money_per_area") if rate and price is not None else None,

@@ -38,12 +38,16 @@ class CompanionOut(Schema):
 
 
 class SeedTreatmentOut(Schema):
-    """What one treatment is sown with. ``stand``: expected at harvest, None without an emergence."""
+    """What one treatment is sown with. ``stand``: expected at harvest, None without an emergence.
+
+    ``target``: the weight through the drill as it would be typed, a start for calibrating.
+    """
 
     treatment_id: UUID
     lot: str
     seeds: str | None
     mass: str | None
+    target: TypedIn
     stand: str | None
     stand_working: WorkingOut | None
     cost: str | None

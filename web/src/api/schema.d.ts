@@ -2480,6 +2480,8 @@ export interface components {
             schools: components["schemas"]["SchoolOut"][];
             /** Seedbed */
             seedbed: components["schemas"]["SeedbedCheckOut"][];
+            /** Small Seeded */
+            small_seeded: boolean;
             /** Strips */
             strips: components["schemas"]["StripPlantingOut"][];
             /** Tillage */
@@ -3096,6 +3098,8 @@ export interface components {
         /**
          * SeedTreatmentOut
          * @description What one treatment is sown with. ``stand``: expected at harvest, None without an emergence.
+         *
+         *     ``target``: the weight through the drill as it would be typed, a start for calibrating.
          */
         SeedTreatmentOut: {
             /** Companions */
@@ -3114,6 +3118,7 @@ export interface components {
             /** Stand */
             stand: string | null;
             stand_working: components["schemas"]["WorkingOut"] | null;
+            target: components["schemas"]["TypedIn"];
             /**
              * Treatment Id
              * Format: uuid

@@ -174,7 +174,7 @@ function Check({ stage, planting }: PlantingProps) {
         options={options("texture")}
         onCommit={(texture) => put({ texture: texture as Draft["texture"] })}
       />
-      {trial.crop === "lucerne" && quantity("seeds_on_top", "Seeds left on top", "areal_density")}
+      {planting.small_seeded && quantity("seeds_on_top", "Seeds left on top", "areal_density")}
       <TextField label="Note" value={draft.note ?? ""} onCommit={(note) => put({ note })} />
       <div className="col-span-full">
         <button type="submit" className="act">

@@ -19,7 +19,7 @@ const WAYS: Record<Method, [string, string]> = {
 function targetOf({ stage, seed }: SeedProps, us: boolean): Typed {
   const control = stage.trial.treatments.find((one) => one.is_control)?.id;
   const row = seed.treatments.find((one) => one.treatment_id === control) ?? seed.treatments[0];
-  return { text: row?.mass?.match(/^[\d.]+/)?.[0] ?? "", unit: us ? "lb/ac" : "kg/ha" };
+  return row?.target ?? { text: "", unit: us ? "lb/ac" : "kg/ha" };
 }
 
 export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: () => void }) {
