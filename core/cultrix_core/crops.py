@@ -69,6 +69,7 @@ PROFILES: tuple[CropProfile, ...] = (
     _crop("sunflower", "Sunflower", None, 10.0, (5, 22), 6_000, (2, 10), 10.0, days=100, sparse=True),
     _crop("field_pea", "Field pea", 60, 16.0, (8, 25), 7_500, (40, 140), days=85),
     _crop("soybean", "Soybean", 60, 13.0, (7, 22), 7_500, (10, 60), days=100),
+    _crop("dry_bean", "Dry bean", 60, None, (10, 25), 5_000, (12, 40), days=85),
     _crop("barley", "Barley", 48, 13.5, (8, 25), 11_000, (80, 450), days=90),
     _crop("oats", "Oats", 32, 14.0, (8, 25), 10_000, (80, 450), days=95),
     _crop("oilseed_rape", "Oilseed rape", 50, 10.0, (5, 18), 6_500, (15, 120), days=270),

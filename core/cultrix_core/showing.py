@@ -18,6 +18,8 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "row_spacing": ("length", "cm", 1, "in", 2),
     "depth": ("length", "cm", 1, "in", 2),
     "in_row_spacing": ("length", "cm", 2, "in", 3),
+    "plant_height": ("length", "cm", 0, "in", 1),
+    "stem": ("length", "mm", 1, "in", 3),
     "strip_length": ("length", "m", 1, "ft", 1),
     "strip_width": ("length", "m", 2, "ft", 2),
     "tape_length": ("length", "m", 3, "ft", 3),
@@ -42,6 +44,7 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "speed": ("speed", "km/h", 1, "mph", 1),
     "temperature": ("temperature", "C", 1, "F", 0),
     "count": ("count", "", 0, "", 0),
+    "count_per_plant": ("count", "", 1, "", 1),
     "ph": ("count", "", 1, "", 1),
     "percent": ("percent", "%", 1, "%", 1),
 }

@@ -254,5 +254,7 @@ def test_a_crop_without_a_profile_is_not_judged() -> None:
 def test_calculators_that_need_a_crop_run_for_each(entry: Calculator) -> None:
     """The same inputs for a cereal and for a small seed: the crop is really used, or its units are."""
     values = read(entry, typed(entry), bushel_kg=27.2)
-    found = {entry.run(values | {"crop": crop}, METRIC).outcome for crop in ("winter_wheat", "lucerne")}
-    assert len(found) == (2 if entry.key in ("seedbed", "depth") else 1)
+    crops = ("winter_wheat", "oilseed_rape" if entry.key == "keep_or_replant" else "lucerne")
+    found = {entry.run(values | {"crop": crop}, METRIC).outcome for crop in crops}
+    differ = ("seedbed", "depth", "keep_or_replant", "stage", "heat_units")
+    assert len(found) == (2 if entry.key in differ else 1)

@@ -6,7 +6,7 @@ typed text to canonical values and get a ``Working`` back.
 
 from __future__ import annotations
 
-from cultrix_core.bench import general, planting, seed
+from cultrix_core.bench import general, planting, seed, stand
 from cultrix_core.bench.inputs import Calculator, Input, read
 from cultrix_core.errors import Refusal
 
@@ -15,6 +15,7 @@ __all__ = ["CALCULATORS", "GROUPS", "Calculator", "Input", "calculator", "read"]
 GROUPS: tuple[tuple[str, tuple[Calculator, ...]], ...] = (
     ("Seed", seed.CALCULATORS),
     ("Drill and bed", planting.CALCULATORS),
+    ("Stand and season", stand.CALCULATORS),
     ("Rows, money, yield", general.CALCULATORS),
 )
 CALCULATORS: tuple[Calculator, ...] = tuple(entry for _, entries in GROUPS for entry in entries)

@@ -65,7 +65,7 @@ def running_precision(
         sd = float(np.std(values, ddof=1))
         half = t_critical(alpha, n - 1) * sd / n**0.5
         if mean > 0:
-            share, needed = half / mean, _needed(sd / mean, alpha, wanted_share)
+            share, needed = half / mean, counts_wanted(sd / mean, alpha=alpha, wanted_share=wanted_share)
     return RunningPrecision(
         n=n,
         mean=mean,
@@ -79,10 +79,10 @@ def running_precision(
     )
 
 
-def _needed(variation: float, alpha: float, share: float) -> int:
-    """Least n ≥ 2 with t(n − 1)·CV/√n ≤ share. [2]"""
+def counts_wanted(variation: float, *, alpha: float = LEVEL_ALPHA, wanted_share: float = WANTED_SHARE) -> int:
+    """Least n ≥ 2 with t(n − 1)·CV/√n ≤ share; ``MOST_COUNTS`` + 1 when more. ``variation`` is a fraction. [2]"""
     for n in range(2, MOST_COUNTS + 1):
-        if t_critical(alpha, n - 1) * variation / n**0.5 <= share * (1 + 1e-12):
+        if t_critical(alpha, n - 1) * variation / n**0.5 <= wanted_share * (1 + 1e-12):
             return n
     return MOST_COUNTS + 1
 

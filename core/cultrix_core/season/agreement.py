@@ -1,0 +1,140 @@
+"""Does the eye agree with the count? Ratings and measurements of the same strips, each compared over strips.
+
+Model. Both are compared by the trial's own design (blocks, treatments, strips as units), each difference to the control
+with its Dunnett interval, and the two are put beside each other: better, worse or no difference shown. Ranks over strips
+are compared by Spearman's coefficient [1]. A rating is ordinal; its means are used only to say which way it points.
+
+Reference: [1] Spearman (1904) Am. J. Psychol. 15:72–101 (from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from cultrix_core.errors import Refusal
+from cultrix_core.stats.compare import Design, Difference, StripResponse, compare
+
+Points = Literal["better", "worse", "none"]
+LEAST_STRIPS = 5  # fewer give a rank correlation that means nothing
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripPair:
+    """One strip with its rating and its measured value."""
+
+    treatment: str
+    block: str
+    rating: float
+    measured: float
+    row: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Both:
+    """A treatment against the control: what the eye said and what the count said."""
+
+    treatment: str
+    eye: Points
+    count: Points
+    eye_difference: Difference
+    count_difference: Difference
+    agree: bool
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Agreement:
+    """All treatments against the control, and the ranks over strips (None when they cannot be told)."""
+
+    strips: int
+    both: tuple[Both, ...]
+    rank_correlation: float | None
+    words: str
+
+
+def agreement_of(
+    strips: Sequence[StripPair],
+    *,
+    design: Design,
+    control: str,
+    rating_up: bool,
+    measured_up: bool,
+    alpha: float = 0.10,
+    names: Mapping[str, str] | None = None,
+) -> Agreement:
+    """Put ratings and measurements of the same strips side by side.
+
+    ``rating_up``, ``measured_up``: whether more is better. ``names``: what a reader calls a treatment.
+
+    Raises
+    ------
+    Refusal : ``missing`` without strips that have both, and those of ``compare``.
+    """
+    if not strips:
+        raise Refusal("missing", field="strips", label="A strip with both", remedy="Rate and count the same strips.")
+    eye = compare([_of(one, one.rating) for one in strips], design=design, alpha=alpha, control=control)
+    count = compare([_of(one, one.measured) for one in strips], design=design, alpha=alpha, control=control)
+    both = []
+    if eye.replicated:
+        for left, right in zip(eye.to_control, count.to_control, strict=True):
+            said, shown = _points(left, rating_up), _points(right, measured_up)
+            name = (names or {}).get(left.left, left.left)
+            both.append(
+                Both(
+                    treatment=left.left,
+                    eye=said,
+                    count=shown,
+                    eye_difference=left,
+                    count_difference=right,
+                    agree=said == shown,
+                    words=f"{name}: {_words(said, shown)}",
+                )
+            )
+    correlation = _ranks(strips, rating_up == measured_up)
+    return Agreement(strips=len(strips), both=tuple(both), rank_correlation=correlation, words=_rank_words(correlation, strips))
+
+
+def _of(strip: StripPair, value: float) -> StripResponse:
+    return StripResponse(treatment=strip.treatment, block=strip.block, row=strip.row, response=value)
+
+
+def _points(difference: Difference, up: bool) -> Points:
+    if difference.lower is None or difference.upper is None:
+        return "none"
+    if difference.lower > 0:
+        return "better" if up else "worse"
+    if difference.upper < 0:
+        return "worse" if up else "better"
+    return "none"
+
+
+def _words(eye: Points, count: Points) -> str:
+    said = {"better": "the eye said better", "worse": "the eye said worse", "none": "the eye saw no difference"}[eye]
+    shown = {
+        "better": "the count says better",
+        "worse": "the count says worse",
+        "none": "the count shows no difference",
+    }[count]
+    return f"{said}, {shown}" if eye != count else f"{said}, and {shown} too" if eye == "none" else f"{said}, so does the count"
+
+
+def _ranks(strips: Sequence[StripPair], same_way: bool) -> float | None:
+    from scipy.stats import spearmanr
+
+    rating = np.asarray([one.rating for one in strips])
+    value = np.asarray([one.measured for one in strips])
+    if len(strips) < LEAST_STRIPS or np.ptp(rating) == 0 or np.ptp(value) == 0:
+        return None
+    found = float(spearmanr(rating, value).statistic)
+    return found if same_way else -found
+
+
+def _rank_words(correlation: float | None, strips: Sequence[StripPair]) -> str:
+    if correlation is None:
+        return "Too few strips, or all rated alike: ranks cannot be compared."
+    strong = "rank the strips alike" if correlation >= 0.7 else "agree loosely" if correlation >= 0.4 else "do not agree"
+    return f"Over {len(strips)} strips eye and count {strong} (rank correlation {correlation:.2f})."
