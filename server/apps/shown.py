@@ -48,6 +48,13 @@ def shown(
     return ShownOut(value=result.value, text=result.text)
 
 
+def must(value: float, kind: str, show: Shower) -> ShownOut:
+    """A canonical value that is there, for an answer."""
+    result = shown(value, kind, show)
+    assert result is not None
+    return result
+
+
 def working_out(working: Working) -> WorkingOut:
     """A working for an answer."""
     return WorkingOut(

@@ -8,8 +8,10 @@ from apps.farms.api import router as farms
 from apps.planning.api import router as planning
 from apps.planting.api import router as planting
 from apps.records.api import router as records
+from apps.scouting.api import router as scouting
 from apps.trials.api import router as trials
 from apps.verdicts.api import router as verdicts
+from apps.weather.api import router as weather
 from cultrix_core.errors import Refusal
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
@@ -17,7 +19,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, farms, trials, records, planting, verdicts, planning, exchange, bench):
+for router in (accounts, farms, trials, records, planting, scouting, weather, verdicts, planning, exchange, bench):
     api.add_router("", router)
 
 

@@ -42,6 +42,8 @@ INSTALLED_APPS = [
     "apps.trials",
     "apps.records",
     "apps.planting",
+    "apps.scouting",
+    "apps.weather",
     "apps.verdicts",
     "apps.demo",
 ]
@@ -115,6 +117,8 @@ CONTENT_SECURITY_POLICY = {
 }
 
 UPLOAD_LIMIT_BYTES = 5_000_000
+PHOTO_LIMIT_BYTES = 12_000_000
+PHOTOS = VAR / "photos"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 

@@ -62,7 +62,8 @@ def test_no_place_lies_outside_in_headland_edge_or_wheel_rows(
     try:
         places = draw_places(ground, planned=planned, extra=extra, seed=(seed, 1, 4))
     except Refusal as refusal:
-        assert refusal.code == "does_not_fit"
+        if refusal.code != "does_not_fit":
+            raise
         return
     assert [place.number for place in places] == list(range(1, planned + extra + 1))
     for place in places:

@@ -50,7 +50,7 @@ def test_lines_of_soybean_and_dry_bean() -> None:
 def test_lines_of_a_forage_legume() -> None:
     """Seedlings about 40/ft², 30–35 at the end of the seeding year; under 7.5 young and 2.5 old: common practice, no source.
 
-    Five plants in a 17-inch square and fifteen of a one-year stand are the same lines. Shoots over 55 and under 40: from memory.
+    Five plants in a 17-inch square and fifteen of a one-year stand are the same lines. Shoots 55 and 40: from memory.
     """
     assert [per_ft2("lucerne", key) for key in ("seedlings", "year_end_low", "year_end_high")] == pytest.approx([40, 30, 35])
     square_ft2 = (17 / 12) ** 2

@@ -147,29 +147,35 @@ def visits_of(crop: str) -> tuple[Visit, ...]:
 
 
 def schedule(
-    crop: str, *, planted_on: date, today: date, weather: Sequence[Day], done: Mapping[Task, Sequence[date]]
+    crop: str, *, planted_on: date, today: date, weather: Sequence[Day], done: Mapping[str, Sequence[date]]
 ) -> tuple[Due, ...]:
     """Visits of a trial in the order of their days, with their state.
 
-    ``done``: days on which a task was carried out; a day serves one visit, the one it lies nearest after its due day less
-    a tenth of the wait (at least three days).
+    ``done``: days on which a task was carried out, by ``done_as``. A day serves one visit, from a tenth of the wait before
+    the visit is due (at least three days) on.
     """
     profile = heat_profile(crop)
     known = sorted((day for day in weather if day.on <= today), key=lambda day: day.on)
     heat = heat_sum(known, profile, after=planted_on, until=today) if _covers(known, planted_on, today) else None
     found = []
-    used: set[tuple[Task, date]] = set()
+    used: set[tuple[str, date]] = set()
     for visit in visits_of(crop):
         on, reason = _day_of(visit, planted_on, today, known, profile, heat)
         slack = max(3, (on - planted_on).days // 10)
         early = on - timedelta(days=slack)
-        days = [day for day in done.get(visit.task, ()) if day >= early and (visit.task, day) not in used]
+        key = done_as(visit.task, visit.trait)
+        days = [day for day in done.get(key, ()) if day >= early and (key, day) not in used]
         if days:
-            used.add((visit.task, min(days)))
+            used.add((key, min(days)))
             found.append(Due(visit=visit, on=on, state="done", reason=f"done on {min(days):%d %b}", heat=heat))
             continue
         found.append(_state(visit, on, reason, today, known, heat))
     return tuple(sorted(found, key=lambda due: due.on))
+
+
+def done_as(task: str, trait: str = "") -> str:
+    """The name under which a day of work counts: the task, with the trait where one is measured."""
+    return f"{task}:{trait}" if trait else task
 
 
 def _covers(known: Sequence[Day], planted_on: date, today: date) -> bool:

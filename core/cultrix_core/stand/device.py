@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from cultrix_core.stand.precision import LEVEL_ALPHA, MOST_COUNTS, WANTED_SHARE, running_precision
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
+from cultrix_core.stand.tape import spacings_of
+from cultrix_core.stand.visits import VISIT_GAP_DAYS, likely_meant
 from cultrix_core.stats.multiplicity import t_critical
 from cultrix_core.units import units_of
 
@@ -22,6 +24,18 @@ FIXTURE_COUNTS: tuple[tuple[float, ...], ...] = (
     (148.0, 163.0, 155.5, 171.0, 139.0, 160.25, 158.0, 152.75),
 )
 FIXTURE_ROWS: tuple[tuple[int, float, int, float], ...] = ((43, 5.33, 2, 0.125), (0, 1.0, 1, 0.75), (31, 5.334, 1, 0.762))
+FIXTURE_TAPES: tuple[tuple[float, tuple[float, ...]], ...] = (
+    (0.17, (0.0, 0.17, 0.33, 0.36, 0.68, 0.85, 1.01, 1.2, 1.34, 1.52)),
+    (0.1, (0.0, 0.05, 0.2, 0.45)),
+    (0.165, (0.0, 0.0, 0.16, 0.33, 1.9, 2.06)),
+)
+FIXTURE_SLIPS: tuple[tuple[int, tuple[int, ...]], ...] = (
+    (310, (29, 33, 30)),
+    (31, (29, 33, 30)),
+    (3, (29, 33, 30)),
+    (310, (30,)),
+    (110, (10, 12, 11)),
+)
 FIXTURE_QUADRATS: tuple[tuple[int, float], ...] = ((52, 0.25), (9, 1.0))
 
 
@@ -48,7 +62,13 @@ def device_table() -> dict[str, object]:
         "t": [t_critical(LEVEL_ALPHA, df) for df in range(1, MOST_COUNTS)],
         "length_m": {unit.code: unit.factor for unit in units_of("length")},
         "area_m2": {unit.code: unit.factor for unit in units_of("area")},
+        "visit_gap_days": VISIT_GAP_DAYS,
         "fixtures": fixtures,
+        "tape_fixtures": [_tape(reference, positions) for reference, positions in FIXTURE_TAPES],
+        "slip_fixtures": [
+            {"plants": plants, "others": list(others), "meant": likely_meant(plants, others)}
+            for plants, others in FIXTURE_SLIPS
+        ],
         "row_fixtures": [
             {
                 "plants": plants,
@@ -63,4 +83,19 @@ def device_table() -> dict[str, object]:
             {"plants": plants, "area_m2": area, "plants_per_m2": count_in_quadrat(plants, area_m2=area).plants_per_m2}
             for plants, area in FIXTURE_QUADRATS
         ],
+    }
+
+
+def _tape(reference_m: float, positions_m: tuple[float, ...]) -> dict[str, object]:
+    run = spacings_of(positions_m, reference_m=reference_m)
+    return {
+        "reference_m": reference_m,
+        "positions_m": list(positions_m),
+        "mean_m": run.mean_m,
+        "cv_frac": run.cv_frac,
+        "doubles": run.doubles,
+        "skips": run.skips,
+        "singles": run.singles,
+        "precision_frac": run.precision_frac,
+        "histogram": [number for _, _, number in run.histogram],
     }

@@ -9,6 +9,7 @@ foot of row equals plants per square foot only at 12-inch rows.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import pi
 
 from cultrix_core.errors import require_between, require_positive
 from cultrix_core.showing import Shower, format_number
@@ -84,6 +85,12 @@ def count_in_quadrat(plants: int, *, area_m2: float) -> AreaCount:
     require_between(plants, 0, 1e6, "plants")
     require_positive(area_m2, "area")
     return AreaCount(plants=plants, area_m2=area_m2, plants_per_m2=plants / area_m2)
+
+
+def hoop_area(diameter_m: float) -> float:
+    """Area of a hoop in m²: π ÷ 4 × diameter²."""
+    require_positive(diameter_m, "diameter", label="Diameter of the hoop", unit=" m")
+    return pi / 4 * diameter_m**2
 
 
 def share_of_seed_pct(plants_per_m2: float, seeds_per_m2: float) -> float:

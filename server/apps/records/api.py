@@ -7,7 +7,7 @@ from ninja import Router, Status
 
 from apps.accounts.selectors import actor
 from apps.planting.services import after_strike
-from apps.records import answers, keeping, services
+from apps.records import answers, keeping, sampling, services, stand_answers
 from apps.records.models import HarvestLoad, StandCount
 from apps.records.schemas import (
     FieldEventIn,
@@ -17,11 +17,15 @@ from apps.records.schemas import (
     HarvestOut,
     HarvestSheetIn,
     RecordKind,
+    SamplingOut,
+    SamplingPlanIn,
+    SamplingPlanOut,
     StandCountIn,
     StandCountOut,
     StandOut,
     StrikeIn,
     StruckOut,
+    VariationOut,
 )
 from apps.records.selectors import events_of
 from apps.trials.selectors import TrialView, trial_for, view
@@ -38,8 +42,39 @@ def _strip(view: TrialView, record: StandCount | HarvestLoad):
 
 
 @router.get("/trials/{trial_id}/stand", response=StandOut, operation_id="stand")
-def stand(request: HttpRequest, trial_id: UUID):
-    return answers.stand_out(_view(request, trial_id))
+def stand(request: HttpRequest, trial_id: UUID, visit: int | None = None):
+    return stand_answers.stand_out(_view(request, trial_id), visit)
+
+
+@router.get("/trials/{trial_id}/sampling-plans", response=SamplingOut, operation_id="sampling_plans")
+def sampling_plans(request: HttpRequest, trial_id: UUID, within_pct: float = 5.0):
+    trial_view = _view(request, trial_id)
+    variation = sampling.farm_variation(trial_view.trial.workspace, trial_view.trial.crop)
+    counts = sampling.wanted_counts(variation, within_pct)
+    where = "your own counts of this crop" if variation.own else "the usual value, until you have counts of your own"
+    return SamplingOut(
+        plans=[
+            stand_answers.plan_out(trial_view, sampling.drawn(trial_view, plan)) for plan in sampling.plans_of(trial_view.trial)
+        ],
+        suggestion=VariationOut(
+            cv_pct=100 * variation.cv,
+            own=variation.own,
+            counts=counts,
+            words=f"{100 * variation.cv:.0f} % from count to count, from {where}",
+        ),
+    )
+
+
+@router.put(
+    "/trials/{trial_id}/sampling-plans/{plan_id}",
+    response={200: SamplingPlanOut, 201: SamplingPlanOut},
+    operation_id="put_sampling_plan",
+)
+def put_sampling_plan(request: HttpRequest, trial_id: UUID, plan_id: UUID, body: SamplingPlanIn):
+    plan, changed = sampling.put_sampling_plan(actor(request), trial_id, plan_id, body)
+    trial_view = _view(request, trial_id)
+    answer = stand_answers.plan_out(trial_view, sampling.drawn(trial_view, plan))
+    return Status(201 if changed and plan.version == 1 else 200, answer)
 
 
 @router.put(
@@ -51,7 +86,8 @@ def put_stand_count(request: HttpRequest, trial_id: UUID, count_id: UUID, body: 
     count, changed = services.put_stand_count(actor(request), trial_id, count_id, body)
     trial_view = _view(request, trial_id)
     seeds = trial_view.seeds_per_m2(_strip(trial_view, count).received)
-    return Status(201 if changed and count.version == 1 else 200, answers.count_out(trial_view, count, seeds))
+    answer = stand_answers.count_out(trial_view, count, seeds, *stand_answers.beside(trial_view, count))
+    return Status(201 if changed and count.version == 1 else 200, answer)
 
 
 @router.get("/trials/{trial_id}/harvest", response=HarvestOut, operation_id="harvest")

@@ -19,7 +19,8 @@ from apps.accounts.faults import Conflict, NotHere, RowProblems
 from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
-from apps.records.models import FieldEvent, FieldRecord, HarvestLoad, StandCount
+from apps.records.models import FieldEvent, FieldRecord, HarvestLoad, SamplingPlan, StandCount
+from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
 from apps.trials.models import Strip, Trial
 from apps.trials.selectors import trial_for
 
@@ -45,9 +46,15 @@ MODELS: dict[str, type[FieldRecord]] = {
     "seedbed-check": SeedbedCheck,
     "tillage-pass": TillagePass,
     "calibration": Calibration,
+    "sampling-plan": SamplingPlan,
+    "tape-run": TapeRun,
+    "dug-plant": DugPlant,
+    "plant-measure": PlantMeasure,
+    "rating": Rating,
+    "photo": Photo,
 }
-OnTrial = (FieldEvent, SeedbedCheck, TillagePass)
-OnStrip = (StandCount, HarvestLoad, PlantingRecord, DepthCheck, Deviation)
+OnTrial = (FieldEvent, SeedbedCheck, TillagePass, SamplingPlan)
+OnStrip = (StandCount, HarvestLoad, PlantingRecord, DepthCheck, Deviation, TapeRun, DugPlant, PlantMeasure, Rating, Photo)
 OWN_COLUMNS = {"version", "struck", "struck_reason", "recorded_at", "received_at", "recorded_by"}
 
 

@@ -7,7 +7,7 @@ from ninja import Schema
 from apps.quantities import TypedIn, TypedOut
 from apps.shown import QuestionOut, ShownOut, WorkingOut
 
-CountMethod = Literal["rows", "quadrat"]
+CountMethod = Literal["rows", "quadrat", "hoop"]
 LoadMethod = Literal["weighed", "stated"]
 RecordKind = Literal[
     "stand-count",
@@ -19,8 +19,30 @@ RecordKind = Literal[
     "seedbed-check",
     "tillage-pass",
     "calibration",
+    "sampling-plan",
+    "tape-run",
+    "dug-plant",
+    "plant-measure",
+    "rating",
+    "photo",
 ]
-EventKind = Literal["rain", "frost", "hail", "spray", "nutrients", "weeds", "pests", "disease", "lodging", "machine", "note"]
+EventKind = Literal[
+    "rain",
+    "frost",
+    "hail",
+    "spray",
+    "missed",
+    "leak",
+    "irrigation",
+    "cut",
+    "nutrients",
+    "weeds",
+    "pests",
+    "disease",
+    "lodging",
+    "machine",
+    "note",
+]
 
 
 class StandCountIn(Schema):
@@ -33,7 +55,29 @@ class StandCountIn(Schema):
     rows: str = ""
     row_spacing: TypedIn = TypedIn()
     area: TypedIn = TypedIn()
+    diameter: TypedIn = TypedIn()
+    gaps: int | None = None
+    doubles: int | None = None
+    plan_id: UUID | None = None
+    place: int | None = None
     by_eye: bool = False
+    recorded_at: datetime
+    version: int | None = None
+
+
+class SamplingPlanIn(Schema):
+    """A plan of places; ``planned`` empty: as many as past variation asks for. ``version`` only when editing."""
+
+    name: str
+    planned: int | None = None
+    reserve: int = 6
+    wanted: TypedIn = TypedIn(text="5", unit="%")
+    sample: TypedIn
+    framed: bool = False
+    rows: str = "1"
+    end: TypedIn = TypedIn(text="5", unit="m")
+    edge_rows: int = 1
+    wheel_rows: str = ""
     recorded_at: datetime
     version: int | None = None
 
@@ -69,6 +113,7 @@ class FieldEventIn(Schema):
     happened_on: date
     text: str
     strip_ids: list[UUID] = []
+    reentry_hours: int | None = None
     recorded_at: datetime
     version: int | None = None
 
@@ -97,6 +142,11 @@ class StandCountOut(Schema):
     length: TypedOut
     row_spacing: TypedOut
     area: TypedOut
+    diameter: TypedOut
+    gaps: int | None
+    doubles: int | None
+    plan_id: UUID | None
+    place: int | None
     by_eye: bool
     plants_per_m2: float
     stand: ShownOut
@@ -117,10 +167,79 @@ class PrecisionOut(Schema):
     working: WorkingOut
 
 
+class PlaceOut(Schema):
+    """A place drawn: where it is, in words; ``extra`` is for when more counts are wanted than planned."""
+
+    number: int
+    row: int | None
+    along_m: float
+    across_m: float
+    extra: bool
+    words: str
+
+
+class StepToOut(Schema):
+    """One step of the walk."""
+
+    strip_id: UUID
+    place: int
+
+
+class SamplingPlanOut(Schema):
+    id: UUID
+    version: int
+    number: int
+    name: str
+    planned: int
+    reserve: int
+    framed: bool
+    rows: int
+    edge_rows: int
+    wheel_rows: str
+    wanted: TypedOut
+    sample: TypedOut
+    end: TypedOut
+    walk: list[StepToOut]
+    walked: str
+    from_stakes: str
+    problems: list[str]
+    recorded_by: str
+
+
+class VariationOut(Schema):
+    """Variation from count to count, the farm's own or the usual one, and the counts it asks for."""
+
+    cv_pct: float
+    own: bool
+    counts: int
+    words: str
+
+
+class SamplingOut(Schema):
+    """Plans of a trial, the latest last, and what past variation suggests."""
+
+    plans: list[SamplingPlanOut]
+    suggestion: VariationOut
+
+
+class VisitOut(Schema):
+    """Counts of neighbouring days: one visit."""
+
+    number: int
+    first: date
+    last: date
+    days_from_sowing: int | None
+    strips: int
+    counts: int
+    by_eye: int
+
+
 class StripStandOut(Schema):
     strip_id: UUID
     seeds_per_m2: float | None
     share_pct: float | None
+    live_share_pct: float | None
+    places: list[PlaceOut]
     row_spacing: TypedOut
     counts: list[StandCountOut]
     precision: PrecisionOut | None
@@ -143,6 +262,8 @@ class TreatmentStandOut(Schema):
     name: str
     stand: ShownOut | None
     share_pct: float | None
+    live_share_pct: float | None
+    strips: int
     counts: int
     working: WorkingOut | None
 
@@ -160,6 +281,9 @@ class StandOut(Schema):
     wanted_pct: float
     density_unit: DensityUnitOut
     tapes: list[TapeOut]
+    visits: list[VisitOut]
+    visit: int | None
+    plan: SamplingPlanOut | None
     strips: list[StripStandOut]
     treatments: list[TreatmentStandOut]
 
@@ -202,5 +326,7 @@ class FieldEventOut(Schema):
     kind_label: str
     happened_on: date
     text: str
+    reentry_hours: int | None
+    reentry_until: datetime | None
     strip_ids: list[UUID]
     recorded_by: str

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
 from cultrix_core.harvest.loads import LoadShare, yield_of_loads
+from cultrix_core.stand.visits import visits_of_days
 
 from apps.planting.models import DepthCheck, Deviation, PlantingRecord, SeedbedCheck
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
+from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
 from apps.trials.models import Strip, Trial
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripRecords:
-    """What stands on one strip; means are None without records."""
+    """What stands on one strip; means are None without records. The stand is that of its latest visit."""
 
     counts: int
     plants_per_m2: float | None
@@ -25,28 +27,38 @@ class StripRecords:
     depth_m: float | None
     depths: int
     deviations: tuple[str, ...]
+    events: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RecordTally:
-    """How many records hang on something; ``planting``: records of sowing, depths and deviations."""
+    """How many records hang on something; ``planting``: of sowing, depths, deviations; ``season``: of tapes to photos."""
 
     counts: int
     loads: int
     planting: int = 0
+    season: int = 0
 
     def __bool__(self) -> bool:
-        return bool(self.counts or self.loads or self.planting)
+        return bool(self.counts or self.loads or self.planting or self.season)
 
     @property
     def words(self) -> str:
         """Such as “12 stand counts and 3 loads”."""
         parts = [
             f"{number} {name}{'s' if number != 1 else ''}"
-            for number, name in ((self.counts, "stand count"), (self.loads, "load"), (self.planting, "record of planting"))
+            for number, name in (
+                (self.counts, "stand count"),
+                (self.loads, "load"),
+                (self.planting, "record of planting"),
+                (self.season, "record of the season"),
+            )
             if number
         ]
-        return " and ".join(parts).replace("record of plantings", "records of planting")
+        words = " and ".join(parts)
+        return words.replace("record of plantings", "records of planting").replace(
+            "record of the seasons", "records of the season"
+        )
 
 
 def counts_of(trial: Trial) -> list[StandCount]:
@@ -68,18 +80,31 @@ def tally(strips: Iterable[Strip]) -> RecordTally:
     """Records on these strips, struck ones included: they are history that must not lose its strip."""
     ids = [strip.id for strip in strips]
     of_planting = (PlantingRecord, DepthCheck, Deviation, SeedbedCheck)
+    of_season = (TapeRun, DugPlant, PlantMeasure, Rating, Photo)
     return RecordTally(
         counts=StandCount.objects.filter(strip_id__in=ids).count(),
         loads=HarvestLoad.objects.filter(strip_id__in=ids).count(),
         planting=sum(model._default_manager.filter(strip_id__in=ids).count() for model in of_planting),
+        season=sum(model._default_manager.filter(strip_id__in=ids).count() for model in of_season),
     )
 
 
-def strip_records(trial: Trial) -> dict[UUID, StripRecords]:
-    """Means by strip."""
-    counts: dict[UUID, list[float]] = {}
+def latest_visit(counts: Sequence[StandCount]) -> list[StandCount]:
+    """The counts of the latest visit among these."""
+    visits = visits_of_days(count.recorded_at.date() for count in counts)
+    return [count for count in counts if count.recorded_at.date() in visits[-1]] if visits else []
+
+
+def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID, StripRecords]:
+    """Means by strip; ``events`` of the trial are put to the strips they name."""
+    found: dict[UUID, list[StandCount]] = {}
     for count in counts_of(trial):
-        counts.setdefault(count.strip_id, []).append(count.plants_per_m2)
+        found.setdefault(count.strip_id, []).append(count)
+    counts = {strip_id: [count.plants_per_m2 for count in latest_visit(of)] for strip_id, of in found.items()}
+    named: dict[UUID, list[str]] = {}
+    for event in events:
+        for strip in event.strips.all():
+            named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {event.happened_on:%d %b}: {event.text}")
     loads: dict[UUID, list[HarvestLoad]] = {}
     for load in loads_of(trial):
         loads.setdefault(load.strip_id, []).append(load)
@@ -92,7 +117,7 @@ def strip_records(trial: Trial) -> dict[UUID, StripRecords]:
         deviations.setdefault(one.strip_id, []).append(one.get_kind_display())
     return {
         strip.id: StripRecords(
-            counts=len(counts.get(strip.id, [])),
+            counts=len(found.get(strip.id, [])),
             plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
             loads=len(loads.get(strip.id, [])),
             yield_kg_per_ha=yield_of_loads(shares_of(loads[strip.id])) if strip.id in loads else None,
@@ -100,6 +125,7 @@ def strip_records(trial: Trial) -> dict[UUID, StripRecords]:
             depth_m=sum(depths[strip.id]) / len(depths[strip.id]) if strip.id in depths else None,
             depths=len(depths.get(strip.id, [])),
             deviations=tuple(deviations.get(strip.id, [])),
+            events=tuple(named.get(strip.id, [])),
         )
         for strip in trial.strips.all()
     }

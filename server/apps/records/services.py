@@ -8,7 +8,7 @@ from uuid import UUID
 from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.harvest.loads import net_mass, strip_yield
-from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
+from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows, hoop_area
 from cultrix_core.units import parse_count
 from django.db import transaction
 
@@ -17,7 +17,7 @@ from apps.accounts.services import require_writer
 from apps.quantities import fill
 from apps.records import models
 from apps.records.keeping import all_or_none, keep, not_to_come, strip_of, strips_named, when
-from apps.records.models import FieldEvent, HarvestLoad, StandCount
+from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
 from apps.records.schemas import FieldEventIn, HarvestLoadIn, HarvestSheetIn, SheetRowIn, StandCountIn
 from apps.trials.models import Strip, Trial
 from apps.trials.selectors import trial_for
@@ -29,12 +29,42 @@ def put_stand_count(user: User, trial_id: UUID, count_id: UUID, body: StandCount
         trial, strip = strip_of(user, trial_id, body.strip_id)
         count = StandCount(id=count_id, strip=strip, method=body.method, by_eye=body.by_eye, recorded_at=when(body.recorded_at))
         count.plants = parse_count(body.plants, field="plants", label="Plants")
+        _fill_seen(count, body)
+        count.plan = _plan(trial, body)
+        count.place = body.place if count.plan is not None and not body.by_eye else None
         if body.method == "rows":
             _fill_rows(count, body)
         else:
-            fill(count, models.COUNT_AREA, body.area)
-            count.plants_per_m2 = count_in_quadrat(count.plants, area_m2=_given(count, models.COUNT_AREA)).plants_per_m2
+            quantity, typed = (models.HOOP, body.diameter) if body.method == "hoop" else (models.COUNT_AREA, body.area)
+            fill(count, quantity, typed)
+            size = _given(count, quantity)
+            area = hoop_area(size) if body.method == "hoop" else size
+            count.plants_per_m2 = count_in_quadrat(count.plants, area_m2=area).plants_per_m2
         return keep(user, trial, count, body.version)
+
+
+def _fill_seen(count: StandCount, body: StandCountIn) -> None:
+    """Gaps and doubles that were counted through; they change nothing in the stand, and say why it is uneven."""
+    for name, value in (("gaps", body.gaps), ("doubles", body.doubles)):
+        if value is not None:
+            require_between(value, 0, 500, name)
+            setattr(count, name, value)
+    if count.doubles and 2 * count.doubles > count.plants:
+        raise Refusal(
+            "too_large", field="doubles", label="Doubles", value=count.doubles, limit=count.plants // 2,
+            remedy="Each double is two of the plants counted.",
+        )  # fmt: skip
+
+
+def _plan(trial: Trial, body: StandCountIn) -> SamplingPlan | None:
+    if body.plan_id is None:
+        return None
+    plan = trial.sampling_plans.filter(id=body.plan_id).first()
+    if plan is None:
+        raise Refusal("unknown_choice", field="plan_id", label="Plan", value=body.plan_id, limit="the plans of this trial")
+    if body.place is not None:
+        require_between(body.place, 1, plan.planned + plan.reserve, "place", label="Place")
+    return plan
 
 
 def _fill_rows(count: StandCount, body: StandCountIn) -> None:
@@ -132,12 +162,20 @@ def put_field_event(user: User, trial_id: UUID, event_id: UUID, body: FieldEvent
             kind=body.kind,
             happened_on=body.happened_on,
             text=body.text.strip()[:400],
+            reentry_hours=_reentry(body),
             recorded_at=when(body.recorded_at),
         )
         kept, changed = keep(user, trial, event, body.version)
         if changed:
             kept.strips.set(strips)
         return kept, changed
+
+
+def _reentry(body: FieldEventIn) -> int | None:
+    """Hours of the label before anybody goes in again; only sprays have them."""
+    if body.reentry_hours is None or body.kind != "spray":
+        return None
+    return int(require_between(body.reentry_hours, 0, 24 * 60, "reentry_hours", label="Re-entry interval", unit=" h"))
 
 
 def _given(record: Any, quantity: models.Quantity) -> float:

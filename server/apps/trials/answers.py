@@ -13,7 +13,6 @@ from cultrix_core.economics.costs import extra_cost_steps, with_extra_cost
 from cultrix_core.economics.net_return import net_return_per_ha, net_return_working
 from cultrix_core.seeding.rates import kg_per_ha, rate_table, row_geometry, row_geometry_working
 from cultrix_core.showing import Shower
-from django.utils import timezone
 
 from apps.accounts.models import User
 from apps.accounts.selectors import role_in
@@ -32,7 +31,6 @@ from apps.trials.schemas import (
     BoundOut,
     CostOut,
     DrawOut,
-    DueOut,
     FactorOut,
     LayoutOut,
     ProtocolOut,
@@ -305,6 +303,7 @@ def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOu
         depths=records.depths,
         depth=shown(records.depth_m, "depth", show),
         deviations=list(records.deviations),
+        events=list(records.events),
         counts=records.counts,
         stand=shown(records.plants_per_m2, "density", show),
         loads=records.loads,
@@ -346,48 +345,3 @@ def trial_row_out(view: TrialView) -> TrialRowOut:
         next_stage=following.key,
         next_note=f"{following.label}: {following.note}",
     )
-
-
-URGENCY = {"planting": 1, "harvest": 1, "stand": 2, "verdict": 3, "layout": 4, "treatments": 5, "question": 5, "seed": 6}
-LATER = 10  # a trial of next year that is not in the ground yet can wait for what this year's trials need
-WHAT = {
-    "planting": ("Record the planting", "Deviations are remembered best on the day."),
-    "harvest": ("Enter the loads", "A missing strip weakens every comparison."),
-    "stand": ("Count the stand", "Plants are easiest to count before they close the rows."),
-    "verdict": ("Read the verdict", "It stands on what is in so far."),
-    "layout": ("Draw the layout", "Strips must be known before the drill is filled."),
-    "treatments": ("Settle the treatments", "Without them nothing can be drawn."),
-    "question": ("Finish the question", "The guess and the price belong in before the result."),
-    "seed": ("Set rate and spacing", "Percent of seed sown and seeds along the row rest on them."),
-}
-
-
-def _can_wait(view: TrialView) -> bool:
-    return view.trial.planted_on is None and view.trial.season > timezone.localdate().year
-
-
-def dues_of(view: TrialView) -> list[DueOut]:
-    """What is due on a trial, most urgent first."""
-    dues = [
-        DueOut(
-            trial_id=view.trial.id,
-            trial_title=view.trial.title,
-            stage=stage.key,
-            stage_label=stage.label,
-            what=f"{WHAT[stage.key][0]}: {stage.note}",
-            why=WHAT[stage.key][1],
-            urgency=URGENCY[stage.key] + (LATER if _can_wait(view) else 0),
-        )
-        for stage in view.stages
-        if stage.key in WHAT and _is_due(view, stage.key, stage.state)
-    ]
-    return sorted(dues, key=lambda due: due.urgency)
-
-
-def _is_due(view: TrialView, key: str, state: str) -> bool:
-    if key == "layout" and view.strips:
-        return False
-    if key == "verdict":
-        return False
-    finished = view.stages[-1].state == "done"
-    return state == "due" and not finished or state == "partly" and key in ("stand", "harvest") and not finished

@@ -10,6 +10,7 @@ from cultrix_core.seeding.rates import RATE_UNITS
 from cultrix_core.showing import KINDS, Shower
 from cultrix_core.units import CANONICAL, units_of
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Router, Status
 
 from apps.accounts.selectors import actor, shower_for, workspace_for
@@ -18,7 +19,7 @@ from apps.farms.models import Machine
 from apps.farms.schemas import SeedLotOut, SeedLotPatchIn
 from apps.quantities import TypedIn
 from apps.records.models import FieldEvent
-from apps.trials import answers, layout, protocol, seed_page, selectors, services, sowing
+from apps.trials import answers, dues, layout, protocol, seed_page, selectors, services, sowing
 from apps.trials.models import DESIGN_NAMES, CostLine, Factor
 from apps.trials.schemas import (
     CatalogueOut,
@@ -41,6 +42,7 @@ from apps.trials.schemas import (
 )
 from apps.trials.seed_schemas import SeedStageOut
 from apps.trials.treatments import set_treatments as set_treatments_of
+from apps.weather.selectors import days_of
 
 router = Router(tags=["trials"])
 
@@ -102,9 +104,11 @@ def add_trial(request: HttpRequest, workspace_id: UUID, body: NewTrialIn):
 
 @router.get("/workspaces/{workspace_id}/today", response=list[DueOut], operation_id="today")
 def today(request: HttpRequest, workspace_id: UUID):
-    user = actor(request)
-    dues = [due for view in selectors.trials_of(user, workspace_for(user, workspace_id)) for due in answers.dues_of(view)]
-    return sorted(dues, key=lambda due: due.urgency)
+    user, day = actor(request), timezone.localdate()
+    workspace = workspace_for(user, workspace_id)
+    days = days_of(workspace, today=day)
+    found = [due for view in selectors.trials_of(user, workspace) for due in dues.dues_of(view, days, today=day)]
+    return sorted(found, key=dues.urgency_of)
 
 
 @router.get("/trials/{trial_id}", response=TrialOut, operation_id="trial")

@@ -164,7 +164,7 @@ class KeptIn(Schema):
     """Typed inputs of a calculator, to be kept with the trial."""
 
     version: int
-    calculator: Literal["fertiliser", "wheels", "meter", "envelope"]
+    calculator: Literal["fertiliser", "wheels", "meter", "envelope", "keep_or_replant"]
     values: dict[str, TypedIn]
 
 
@@ -243,6 +243,7 @@ class StripOut(Schema):
     depths: int
     depth: ShownOut | None
     deviations: list[str]
+    events: list[str]
     counts: int
     stand: ShownOut | None
     loads: int
@@ -370,7 +371,7 @@ class TrialRowOut(Schema):
 
 
 class DueOut(Schema):
-    """Something due, with the reason."""
+    """Something due, with the reason. ``task``: the field-book task that does it, empty for a stage; ``on``: its day."""
 
     trial_id: UUID
     trial_title: str
@@ -379,6 +380,11 @@ class DueOut(Schema):
     what: str
     why: str
     urgency: int
+    task: str
+    trait: str
+    on: date | None
+    state: Literal["overdue", "due", "wait", "coming"]
+    cautions: list[str]
 
 
 class UnitOut(Schema):

@@ -190,7 +190,8 @@ def view(user: User, trial: Trial) -> TrialView:
     for strip in strips:  # one object a treatment, its levels read once
         strip.treatment = by_id[strip.treatment_id]
         strip.sown_treatment = by_id[strip.sown_treatment_id] if strip.sown_treatment_id else None
-    records = strip_records(trial)
+    events = events_of(trial)
+    records = strip_records(trial, events)
     sowings = sowings_of(trial)
     protocol = Protocol.objects.filter(trial=trial).first()
     stages = season_line(
@@ -200,7 +201,7 @@ def view(user: User, trial: Trial) -> TrialView:
         sown=bool(sowings),
         strips=strips,
         records=records,
-        events=len(events_of(trial)),
+        events=len(events),
         today=timezone.localdate(),
         frozen=protocol is not None,
     )

@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photo */
+        get: operations["photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/records/{kind}/{record_id}/strike": {
         parameters: {
             query?: never;
@@ -222,6 +239,23 @@ export interface paths {
         get?: never;
         /** Put Deviation */
         put: operations["put_deviation"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/dug-plants/{plant_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Dug Plant */
+        put: operations["put_dug_plant"];
         post?: never;
         delete?: never;
         options?: never;
@@ -416,6 +450,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Photo */
+        post: operations["put_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/plant-measures/{measure_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Plant Measure */
+        put: operations["put_plant_measure"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/planting": {
         parameters: {
             query?: never;
@@ -484,6 +552,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/ratings/{rating_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Rating */
+        put: operations["put_rating"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/rehearsal": {
         parameters: {
             query?: never;
@@ -495,6 +580,74 @@ export interface paths {
         put?: never;
         /** Rehearse */
         post: operations["rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/sampling-plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sampling Plans */
+        get: operations["sampling_plans"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/sampling-plans/{plan_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Sampling Plan */
+        put: operations["put_sampling_plan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Schedule */
+        get: operations["schedule"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/scouting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Scouting */
+        get: operations["scouting"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -569,6 +722,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/stand-analysis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stand Analysis */
+        get: operations["stand_analysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/stand-counts/{count_id}": {
         parameters: {
             query?: never;
@@ -613,6 +783,23 @@ export interface paths {
         /** Export Strips */
         get: operations["export_strips"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/tape-runs/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Tape Run */
+        put: operations["put_tape_run"];
         post?: never;
         delete?: never;
         options?: never;
@@ -827,6 +1014,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/stand-lines/{crop}/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set Stand Line */
+        put: operations["set_stand_line"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/station": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Station */
+        get: operations["station"];
+        /** Set Station */
+        put: operations["set_station"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/today": {
         parameters: {
             query?: never;
@@ -862,10 +1084,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/visits.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Visits Calendar */
+        get: operations["visits_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/weather-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Weather File */
+        post: operations["put_weather_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/weather.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Weather Csv */
+        get: operations["weather_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AgreementOut
+         * @description A rating against a measurement of the same strips.
+         */
+        AgreementOut: {
+            /** Blind */
+            blind: boolean;
+            /** Both */
+            both: components["schemas"]["BothOut"][];
+            /** Measured */
+            measured: string;
+            /**
+             * Measured On
+             * Format: date
+             */
+            measured_on: string;
+            /**
+             * Rated On
+             * Format: date
+             */
+            rated_on: string;
+            /** Rating */
+            rating: string;
+            /** Words */
+            words: string;
+        };
         /**
          * AlongRowOut
          * @description What a treatment's rate means along the row.
@@ -1004,6 +1303,32 @@ export interface components {
             /** Several */
             several: boolean;
         };
+        /** BothOut */
+        BothOut: {
+            /** Agree */
+            agree: boolean;
+            /**
+             * Count
+             * @enum {string}
+             */
+            count: "better" | "worse" | "none";
+            /** Count Text */
+            count_text: string;
+            /**
+             * Eye
+             * @enum {string}
+             */
+            eye: "better" | "worse" | "none";
+            /** Eye Text */
+            eye_text: string;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Words */
+            words: string;
+        };
         /**
          * BoundOut
          * @description Whether something may still be changed, and if not, why.
@@ -1013,6 +1338,15 @@ export interface components {
             open: boolean;
             /** Reason */
             reason: string;
+        };
+        /** BridgeOut */
+        BridgeOut: {
+            /** Caution */
+            caution: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /** CalculatorOut */
         CalculatorOut: {
@@ -1316,12 +1650,82 @@ export interface components {
             /** Standard Moisture Pct */
             standard_moisture_pct: number | null;
         };
+        /** CrownsOut */
+        CrownsOut: {
+            /** Alive Pct */
+            alive_pct: number;
+            /** Dug */
+            dug: number;
+            /** Few */
+            few: boolean;
+            /** Lower Pct */
+            lower_pct: number;
+            shoots: components["schemas"]["ShownOut"] | null;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Upper Pct */
+            upper_pct: number;
+            working: components["schemas"]["WorkingOut"];
+        };
         /** CurveOut */
         CurveOut: {
             /** Blocks */
             blocks: number;
             /** Least Pct */
             least_pct: number;
+        };
+        /** CurvePointOut */
+        CurvePointOut: {
+            counted: components["schemas"]["ShownOut"];
+            /** Day */
+            day: number;
+            fitted: components["schemas"]["ShownOut"] | null;
+            lower: components["schemas"]["ShownOut"] | null;
+            upper: components["schemas"]["ShownOut"] | null;
+        };
+        /** DayOut */
+        DayOut: {
+            max: components["schemas"]["ShownOut"];
+            min: components["schemas"]["ShownOut"];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Rain */
+            rain: string;
+            soil: components["schemas"]["ShownOut"] | null;
+        };
+        /**
+         * DecisionOut
+         * @description Keep or replant of one treatment's stand, or the reason why it cannot be reckoned.
+         */
+        DecisionOut: {
+            /** Answer */
+            answer: ("keep" | "replant" | "close") | null;
+            equal_stand: components["schemas"]["ShownOut"] | null;
+            half: components["schemas"]["ShownOut"] | null;
+            /** Keep Yield */
+            keep_yield: string;
+            /** Line */
+            line: string;
+            lower: components["schemas"]["ShownOut"] | null;
+            money: components["schemas"]["ShownOut"] | null;
+            /** Replant Yield */
+            replant_yield: string;
+            stand: components["schemas"]["ShownOut"];
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            upper: components["schemas"]["ShownOut"] | null;
+            /** Words */
+            words: string;
+            working: components["schemas"]["WorkingOut"] | null;
         };
         /**
          * DensityUnitOut
@@ -1553,13 +1957,26 @@ export interface components {
         };
         /**
          * DueOut
-         * @description Something due, with the reason.
+         * @description Something due, with the reason. ``task``: the field-book task that does it, empty for a stage; ``on``: its day.
          */
         DueOut: {
+            /** Cautions */
+            cautions: string[];
+            /** On */
+            on: string | null;
             /** Stage */
             stage: string;
             /** Stage Label */
             stage_label: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "overdue" | "due" | "wait" | "coming";
+            /** Task */
+            task: string;
+            /** Trait */
+            trait: string;
             /**
              * Trial Id
              * Format: uuid
@@ -1573,6 +1990,84 @@ export interface components {
             what: string;
             /** Why */
             why: string;
+        };
+        /** DugPlantIn */
+        DugPlantIn: {
+            /**
+             * By Eye
+             * @default false
+             */
+            by_eye: boolean;
+            /**
+             * Health
+             * @enum {string}
+             */
+            health: "firm" | "doubtful" | "dead";
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Shoots */
+            shoots?: number | null;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version?: number | null;
+        };
+        /** DugPlantOut */
+        DugPlantOut: {
+            /** By Eye */
+            by_eye: boolean;
+            /**
+             * Health
+             * @enum {string}
+             */
+            health: "firm" | "doubtful" | "dead";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Shoots */
+            shoots: number | null;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version: number;
+        };
+        /** EmergenceOut */
+        EmergenceOut: {
+            /** Even Days */
+            even_days: number | null;
+            final: components["schemas"]["ShownOut"];
+            /** Final Pct */
+            final_pct: number | null;
+            /** Half Before */
+            half_before: boolean;
+            /** Half Days */
+            half_days: number | null;
+            /** Points */
+            points: components["schemas"]["CurvePointOut"][];
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            working: components["schemas"]["WorkingOut"];
         };
         /**
          * EnvelopeOut
@@ -1650,12 +2145,14 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "rain" | "frost" | "hail" | "spray" | "nutrients" | "weeds" | "pests" | "disease" | "lodging" | "machine" | "note";
+            kind: "rain" | "frost" | "hail" | "spray" | "missed" | "leak" | "irrigation" | "cut" | "nutrients" | "weeds" | "pests" | "disease" | "lodging" | "machine" | "note";
             /**
              * Recorded At
              * Format: date-time
              */
             recorded_at: string;
+            /** Reentry Hours */
+            reentry_hours?: number | null;
             /**
              * Strip Ids
              * @default []
@@ -1684,6 +2181,10 @@ export interface components {
             kind_label: string;
             /** Recorded By */
             recorded_by: string;
+            /** Reentry Hours */
+            reentry_hours: number | null;
+            /** Reentry Until */
+            reentry_until: string | null;
             /** Strip Ids */
             strip_ids: string[];
             /** Text */
@@ -1801,6 +2302,27 @@ export interface components {
              * @enum {string}
              */
             state: "good" | "watch" | "poor" | "unknown";
+        };
+        /** ForageOut */
+        ForageOut: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "keep" | "thicken" | "rotate";
+            /** Agree */
+            agree: boolean | null;
+            /** Schools */
+            schools: components["schemas"]["SchoolSaysOut"][];
+            shoots: components["schemas"]["ShownOut"] | null;
+            stand: components["schemas"]["ShownOut"];
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Words */
+            words: string;
         };
         /** FurrowOut */
         FurrowOut: {
@@ -1944,6 +2466,18 @@ export interface components {
             rows: components["schemas"]["SheetRowIn"][];
         };
         /**
+         * HistogramOut
+         * @description A class of spacings in spacings wanted; ``top`` None is open.
+         */
+        HistogramOut: {
+            /** Low */
+            low: number;
+            /** Number */
+            number: number;
+            /** Top */
+            top: number | null;
+        };
+        /**
          * KeptIn
          * @description Typed inputs of a calculator, to be kept with the trial.
          */
@@ -1952,7 +2486,7 @@ export interface components {
              * Calculator
              * @enum {string}
              */
-            calculator: "fertiliser" | "wheels" | "meter" | "envelope";
+            calculator: "fertiliser" | "wheels" | "meter" | "envelope" | "keep_or_replant";
             /** Values */
             values: {
                 [key: string]: components["schemas"]["TypedIn"];
@@ -2305,6 +2839,29 @@ export interface components {
             upper: components["schemas"]["ShownOut"] | null;
             working: components["schemas"]["WorkingOut"];
         };
+        /**
+         * MeasuredOut
+         * @description A measured trait; ``units`` in which it may be typed, the reader's first.
+         */
+        MeasuredOut: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "plant" | "strip" | "area" | "plants";
+            /** Hint */
+            hint: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Subject */
+            subject: string;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: string[][];
+        };
         /** MemberOut */
         MemberOut: {
             /** Name */
@@ -2465,6 +3022,148 @@ export interface components {
             username: string;
             /** Workspaces */
             workspaces: components["schemas"]["WorkspaceOut"][];
+        };
+        /**
+         * PhotoIn
+         * @description What goes with an uploaded photograph.
+         */
+        PhotoIn: {
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+        };
+        /** PhotoOut */
+        PhotoOut: {
+            /** Caption */
+            caption: string;
+            /** Height */
+            height: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version: number;
+            /** Width */
+            width: number;
+        };
+        /**
+         * PlaceOut
+         * @description A place drawn: where it is, in words; ``extra`` is for when more counts are wanted than planned.
+         */
+        PlaceOut: {
+            /** Across M */
+            across_m: number;
+            /** Along M */
+            along_m: number;
+            /** Extra */
+            extra: boolean;
+            /** Number */
+            number: number;
+            /** Row */
+            row: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * PlantMeasureIn
+         * @description A measured value: of a plant or place, a count in a frame, or a count on so many plants, as the trait says.
+         */
+        PlantMeasureIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            area: components["schemas"]["TypedIn"];
+            /**
+             * By Eye
+             * @default false
+             */
+            by_eye: boolean;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Sample Plants */
+            sample_plants?: number | null;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /** Trait */
+            trait: string;
+            value: components["schemas"]["TypedIn"];
+            /** Version */
+            version?: number | null;
+        };
+        /** PlantMeasureOut */
+        PlantMeasureOut: {
+            area: components["schemas"]["TypedOut"];
+            /** By Eye */
+            by_eye: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Sample Plants */
+            sample_plants: number | null;
+            shown: components["schemas"]["ShownOut"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Subject */
+            subject: string;
+            /** Trait */
+            trait: string;
+            value: components["schemas"]["TypedOut"];
+            /** Version */
+            version: number;
         };
         /**
          * PlantingOut
@@ -2746,6 +3445,76 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** RatedOut */
+        RatedOut: {
+            /** High */
+            high: string;
+            /** Key */
+            key: string;
+            /** Low */
+            low: string;
+            /** Name */
+            name: string;
+        };
+        /** RatingIn */
+        RatingIn: {
+            /**
+             * Blind
+             * @default false
+             */
+            blind: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Score */
+            score: number;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Trait */
+            trait: string;
+            /** Version */
+            version?: number | null;
+        };
+        /** RatingOut */
+        RatingOut: {
+            /** Blind */
+            blind: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Note */
+            note: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Score */
+            score: number;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Trait */
+            trait: string;
+            /** Version */
+            version: number;
+        };
         /** RawOut */
         RawOut: {
             /** Block */
@@ -2850,6 +3619,128 @@ export interface components {
             /** Wrong */
             wrong: string;
         };
+        /**
+         * SamplingOut
+         * @description Plans of a trial, the latest last, and what past variation suggests.
+         */
+        SamplingOut: {
+            /** Plans */
+            plans: components["schemas"]["SamplingPlanOut"][];
+            suggestion: components["schemas"]["VariationOut"];
+        };
+        /**
+         * SamplingPlanIn
+         * @description A plan of places; ``planned`` empty: as many as past variation asks for. ``version`` only when editing.
+         */
+        SamplingPlanIn: {
+            /**
+             * Edge Rows
+             * @default 1
+             */
+            edge_rows: number;
+            /**
+             * @default {
+             *       "text": "5",
+             *       "unit": "m"
+             *     }
+             */
+            end: components["schemas"]["TypedIn"];
+            /**
+             * Framed
+             * @default false
+             */
+            framed: boolean;
+            /** Name */
+            name: string;
+            /** Planned */
+            planned?: number | null;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Reserve
+             * @default 6
+             */
+            reserve: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: string;
+            sample: components["schemas"]["TypedIn"];
+            /** Version */
+            version?: number | null;
+            /**
+             * @default {
+             *       "text": "5",
+             *       "unit": "%"
+             *     }
+             */
+            wanted: components["schemas"]["TypedIn"];
+            /**
+             * Wheel Rows
+             * @default
+             */
+            wheel_rows: string;
+        };
+        /** SamplingPlanOut */
+        SamplingPlanOut: {
+            /** Edge Rows */
+            edge_rows: number;
+            end: components["schemas"]["TypedOut"];
+            /** Framed */
+            framed: boolean;
+            /** From Stakes */
+            from_stakes: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Planned */
+            planned: number;
+            /** Problems */
+            problems: string[];
+            /** Recorded By */
+            recorded_by: string;
+            /** Reserve */
+            reserve: number;
+            /** Rows */
+            rows: number;
+            sample: components["schemas"]["TypedOut"];
+            /** Version */
+            version: number;
+            /** Walk */
+            walk: components["schemas"]["StepToOut"][];
+            /** Walked */
+            walked: string;
+            wanted: components["schemas"]["TypedOut"];
+            /** Wheel Rows */
+            wheel_rows: string;
+        };
+        /**
+         * ScheduleOut
+         * @description Visits of one trial; ``heat_words`` says how heat units are reckoned and how many there are.
+         */
+        ScheduleOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Heat Words */
+            heat_words: string;
+            /**
+             * Trial Id
+             * Format: uuid
+             */
+            trial_id: string;
+            /** Visits */
+            visits: components["schemas"]["VisitDueOut"][];
+        };
         /** SchoolOut */
         SchoolOut: {
             /** Depth */
@@ -2861,6 +3752,32 @@ export interface components {
             /** Verdict */
             verdict: string;
             working: components["schemas"]["WorkingOut"];
+        };
+        /** SchoolSaysOut */
+        SchoolSaysOut: {
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ScoutingOut
+         * @description Everything between planting and harvest but the counts: as the field book and the Season stage need it.
+         */
+        ScoutingOut: {
+            /** Agreements */
+            agreements: components["schemas"]["AgreementOut"][];
+            /** Measured */
+            measured: components["schemas"]["MeasuredOut"][];
+            /** Rated */
+            rated: components["schemas"]["RatedOut"][];
+            rule: components["schemas"]["StageRuleOut"] | null;
+            /** Strips */
+            strips: components["schemas"]["StripScoutingOut"][];
+            /** Summaries */
+            summaries: components["schemas"]["SummaryOut"][];
         };
         /**
          * SeedLotIn
@@ -3403,6 +4320,62 @@ export interface components {
              */
             share_by: "weight" | "seeds";
         };
+        /** SpacingTreatmentOut */
+        SpacingTreatmentOut: {
+            /** Cv Pct */
+            cv_pct: number | null;
+            /** Doubles Pct */
+            doubles_pct: number;
+            /** Precision Pct */
+            precision_pct: number | null;
+            /** Runs */
+            runs: number;
+            /** Skips Pct */
+            skips_pct: number;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+        };
+        /**
+         * SpacingsOut
+         * @description Indices of a tape run in percent; positions tapped rather than measured have no CV.
+         */
+        SpacingsOut: {
+            /** Cv Pct */
+            cv_pct: number | null;
+            /** Doubles Pct */
+            doubles_pct: number;
+            /** Histogram */
+            histogram: components["schemas"]["HistogramOut"][];
+            mean: components["schemas"]["ShownOut"] | null;
+            /** Missed Pct */
+            missed_pct: number | null;
+            per_row: components["schemas"]["ShownOut"];
+            /** Plants */
+            plants: number;
+            /** Precision Pct */
+            precision_pct: number | null;
+            /** Skips Pct */
+            skips_pct: number;
+            working: components["schemas"]["WorkingOut"] | null;
+        };
+        /** StageOfStandOut */
+        StageOfStandOut: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Words */
+            words: string;
+        };
         /** StageOut */
         StageOut: {
             /** Key */
@@ -3416,6 +4389,17 @@ export interface components {
              * @enum {string}
              */
             state: "done" | "partly" | "due" | "ahead";
+        };
+        /** StageRuleOut */
+        StageRuleOut: {
+            /** Counts */
+            counts: string[];
+            /** Counts Not */
+            counts_not: string[];
+            /** Drawing */
+            drawing: string;
+            /** What */
+            what: string;
         };
         /**
          * StakeOut
@@ -3435,6 +4419,41 @@ export interface components {
             strip: number;
             /** Up */
             up: string;
+        };
+        /**
+         * StandAnalysisOut
+         * @description What the counts of all visits say: emergence, survival, spacing, crowns, stage, verdict, and what to do.
+         */
+        StandAnalysisOut: {
+            /** Age Years */
+            age_years: number | null;
+            /** Bridges */
+            bridges: components["schemas"]["BridgeOut"][];
+            /** Cautions */
+            cautions: string[];
+            /** Crowns */
+            crowns: components["schemas"]["CrownsOut"][];
+            decision_problem: components["schemas"]["QuestionOut"] | null;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionOut"][];
+            /** Emergence */
+            emergence: components["schemas"]["EmergenceOut"][];
+            /** Forage */
+            forage: components["schemas"]["ForageOut"][];
+            /** Kept */
+            kept: {
+                [key: string]: components["schemas"]["TypedIn"];
+            };
+            rule: components["schemas"]["StageRuleOut"] | null;
+            /** Spacing */
+            spacing: components["schemas"]["SpacingTreatmentOut"][];
+            /** Stages */
+            stages: components["schemas"]["StageOfStandOut"][];
+            /** Survival */
+            survival: components["schemas"]["SurvivalOut"][];
+            /** Thresholds */
+            thresholds: components["schemas"]["ThresholdOut"][];
+            verdict: components["schemas"]["StandVerdictOut"] | null;
         };
         /**
          * StandCountIn
@@ -3459,12 +4478,27 @@ export interface components {
              *       "unit": ""
              *     }
              */
+            diameter: components["schemas"]["TypedIn"];
+            /** Doubles */
+            doubles?: number | null;
+            /** Gaps */
+            gaps?: number | null;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
             length: components["schemas"]["TypedIn"];
             /**
              * Method
              * @enum {string}
              */
-            method: "rows" | "quadrat";
+            method: "rows" | "quadrat" | "hoop";
+            /** Place */
+            place?: number | null;
+            /** Plan Id */
+            plan_id?: string | null;
             /** Plants */
             plants: string;
             /**
@@ -3497,6 +4531,11 @@ export interface components {
             area: components["schemas"]["TypedOut"];
             /** By Eye */
             by_eye: boolean;
+            diameter: components["schemas"]["TypedOut"];
+            /** Doubles */
+            doubles: number | null;
+            /** Gaps */
+            gaps: number | null;
             /**
              * Id
              * Format: uuid
@@ -3507,7 +4546,11 @@ export interface components {
              * Method
              * @enum {string}
              */
-            method: "rows" | "quadrat";
+            method: "rows" | "quadrat" | "hoop";
+            /** Place */
+            place: number | null;
+            /** Plan Id */
+            plan_id: string | null;
             /** Plants */
             plants: number;
             /** Plants Per M2 */
@@ -3536,19 +4579,119 @@ export interface components {
             version: number;
             working: components["schemas"]["WorkingOut"];
         };
+        /**
+         * StandLineIn
+         * @description A workspace's own threshold; an empty value goes back to the default.
+         */
+        StandLineIn: {
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            value: components["schemas"]["TypedIn"];
+        };
         /** StandOut */
         StandOut: {
             density_unit: components["schemas"]["DensityUnitOut"];
             /** Level Pct */
             level_pct: number;
+            plan: components["schemas"]["SamplingPlanOut"] | null;
             /** Strips */
             strips: components["schemas"]["StripStandOut"][];
             /** Tapes */
             tapes: components["schemas"]["TapeOut"][];
             /** Treatments */
             treatments: components["schemas"]["TreatmentStandOut"][];
+            /** Visit */
+            visit: number | null;
+            /** Visits */
+            visits: components["schemas"]["VisitOut"][];
             /** Wanted Pct */
             wanted_pct: number;
+        };
+        /**
+         * StandVerdictOut
+         * @description Stands compared over strips, counts inside strips as subsamples.
+         */
+        StandVerdictOut: {
+            /** Between Cv Pct */
+            between_cv_pct: number | null;
+            /** Counts */
+            counts: number;
+            /** Honest Df */
+            honest_df: number | null;
+            /** Pooled Df */
+            pooled_df: number | null;
+            /** Problem */
+            problem: string;
+            /** Strips */
+            strips: number;
+            /** Treatments */
+            treatments: components["schemas"]["TreatmentValueOut"][];
+            /** Visit */
+            visit: number;
+            /** Within Cv Pct */
+            within_cv_pct: number | null;
+            /** Words */
+            words: string[];
+        };
+        /**
+         * StationIn
+         * @description Where weather comes from. ``version`` 0 for the first one.
+         */
+        StationIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "simulated" | "file";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Southern
+             * @default false
+             */
+            southern: boolean;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * StationOut
+         * @description The station with its last fortnight, newest last; ``kind`` None when there is none yet.
+         */
+        StationOut: {
+            /** Days */
+            days: number;
+            /** First */
+            first: string | null;
+            /** Kind */
+            kind: ("simulated" | "file") | null;
+            /** Last */
+            last: string | null;
+            /** Name */
+            name: string;
+            /** Recent */
+            recent: components["schemas"]["DayOut"][];
+            /** Seed */
+            seed: number;
+            /** Southern */
+            southern: boolean;
+            /** Version */
+            version: number;
+            /** Wet */
+            wet: string;
         };
         /** StepOut */
         StepOut: {
@@ -3562,6 +4705,19 @@ export interface components {
             outcome: string;
             /** Source */
             source: string;
+        };
+        /**
+         * StepToOut
+         * @description One step of the walk.
+         */
+        StepToOut: {
+            /** Place */
+            place: number;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
         };
         /**
          * StrikeIn
@@ -3609,6 +4765,8 @@ export interface components {
             depths: number;
             /** Deviations */
             deviations: string[];
+            /** Events */
+            events: string[];
             /**
              * Id
              * Format: uuid
@@ -3679,10 +4837,34 @@ export interface components {
             strip_id: string;
             target_depth: components["schemas"]["ShownOut"] | null;
         };
+        /** StripScoutingOut */
+        StripScoutingOut: {
+            /** Dug */
+            dug: components["schemas"]["DugPlantOut"][];
+            /** Measures */
+            measures: components["schemas"]["PlantMeasureOut"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            /** Ratings */
+            ratings: components["schemas"]["RatingOut"][];
+            row_spacing: components["schemas"]["TypedOut"];
+            spacing_wanted: components["schemas"]["ShownOut"] | null;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Tapes */
+            tapes: components["schemas"]["TapeRunOut"][];
+        };
         /** StripStandOut */
         StripStandOut: {
             /** Counts */
             counts: components["schemas"]["StandCountOut"][];
+            /** Live Share Pct */
+            live_share_pct: number | null;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
             precision: components["schemas"]["PrecisionOut"] | null;
             row_spacing: components["schemas"]["TypedOut"];
             /** Seeds Per M2 */
@@ -3706,6 +4888,63 @@ export interface components {
             struck: boolean;
             /** Version */
             version: number;
+        };
+        /**
+         * SummaryOut
+         * @description One measured or judged trait on one visit, by treatment. ``judged``: a rating, never mixed with what is measured.
+         */
+        SummaryOut: {
+            /** Blind */
+            blind: number;
+            /** By Eye */
+            by_eye: number;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /** Judged */
+            judged: boolean;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Name */
+            name: string;
+            /** Subject */
+            subject: string;
+            /** Trait */
+            trait: string;
+            /** Treatments */
+            treatments: components["schemas"]["TreatmentValueOut"][];
+            /** Values */
+            values: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SurvivalOut
+         * @description Share of plants left between two visits, by treatment.
+         */
+        SurvivalOut: {
+            /** From Day */
+            from_day: number;
+            /** Lower Pct */
+            lower_pct: number | null;
+            /** Pct */
+            pct: number;
+            /** Strips */
+            strips: number;
+            /** To Day */
+            to_day: number;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Upper Pct */
+            upper_pct: number | null;
         };
         /**
          * TallyIn
@@ -3749,6 +4988,100 @@ export interface components {
             /** Tape M */
             tape_m: number;
             working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * TapeRunIn
+         * @description Positions as typed, in one unit, or marks: ``p`` plant, ``g`` gap, ``d`` double. ``looked_at``: spacings seen empty.
+         */
+        TapeRunIn: {
+            /**
+             * By Eye
+             * @default false
+             */
+            by_eye: boolean;
+            /**
+             * Looked At
+             * @default []
+             */
+            looked_at: number[];
+            /**
+             * Marks
+             * @default
+             */
+            marks: string;
+            /**
+             * Positions
+             * @default []
+             */
+            positions: string[];
+            /**
+             * Positions Unit
+             * @default cm
+             */
+            positions_unit: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            reference: components["schemas"]["TypedIn"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version?: number | null;
+        };
+        /** TapeRunOut */
+        TapeRunOut: {
+            /** By Eye */
+            by_eye: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Looked At */
+            looked_at: number[];
+            /** Marks */
+            marks: string;
+            /** Positions */
+            positions: string[];
+            /** Positions Unit */
+            positions_unit: string;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            reference: components["schemas"]["TypedOut"];
+            spacings: components["schemas"]["SpacingsOut"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version: number;
+        };
+        /** ThresholdOut */
+        ThresholdOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Own */
+            own: boolean;
+            /** Per M2 */
+            per_m2: number;
+            /** Source */
+            source: string;
+            value: components["schemas"]["TypedOut"];
         };
         /**
          * TillagePassIn
@@ -3900,17 +5233,38 @@ export interface components {
         TreatmentStandOut: {
             /** Counts */
             counts: number;
+            /** Live Share Pct */
+            live_share_pct: number | null;
             /** Name */
             name: string;
             /** Share Pct */
             share_pct: number | null;
             stand: components["schemas"]["ShownOut"] | null;
+            /** Strips */
+            strips: number;
             /**
              * Treatment Id
              * Format: uuid
              */
             treatment_id: string;
             working: components["schemas"]["WorkingOut"] | null;
+        };
+        /**
+         * TreatmentValueOut
+         * @description A treatment's mean over strips, and its difference to the control with the interval; None where none can be given.
+         */
+        TreatmentValueOut: {
+            difference: components["schemas"]["ShownOut"] | null;
+            lower: components["schemas"]["ShownOut"] | null;
+            mean: components["schemas"]["ShownOut"] | null;
+            /** Strips */
+            strips: number;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            upper: components["schemas"]["ShownOut"] | null;
         };
         /** TreatmentsIn */
         TreatmentsIn: {
@@ -4147,6 +5501,20 @@ export interface components {
              */
             system: "metric" | "us" | "both";
         };
+        /**
+         * VariationOut
+         * @description Variation from count to count, the farm's own or the usual one, and the counts it asks for.
+         */
+        VariationOut: {
+            /** Counts */
+            counts: number;
+            /** Cv Pct */
+            cv_pct: number;
+            /** Own */
+            own: boolean;
+            /** Words */
+            words: string;
+        };
         /** VerdictOut */
         VerdictOut: {
             /** Alternates */
@@ -4184,6 +5552,60 @@ export interface components {
         VersionIn: {
             /** Version */
             version: number;
+        };
+        /**
+         * VisitDueOut
+         * @description One visit of a trial with its day and state.
+         */
+        VisitDueOut: {
+            /** Key */
+            key: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Reason */
+            reason: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "overdue" | "due" | "wait" | "coming" | "done" | "missed";
+            /** Task */
+            task: string;
+            /** Trait */
+            trait: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * VisitOut
+         * @description Counts of neighbouring days: one visit.
+         */
+        VisitOut: {
+            /** By Eye */
+            by_eye: number;
+            /** Counts */
+            counts: number;
+            /** Days From Sowing */
+            days_from_sowing: number | null;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Number */
+            number: number;
+            /** Strips */
+            strips: number;
         };
         /** WheelCostsIn */
         WheelCostsIn: {
@@ -4401,12 +5823,34 @@ export interface operations {
             };
         };
     };
+    photo: {
+        parameters: {
+            query?: {
+                size?: "full" | "small";
+            };
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     strike: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration";
+                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration" | "sampling-plan" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "photo";
                 record_id: string;
             };
             cookie?: never;
@@ -4735,6 +6179,42 @@ export interface operations {
             };
         };
     };
+    put_dug_plant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                plant_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DugPlantIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DugPlantOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DugPlantOut"];
+                };
+            };
+        };
+    };
     field_events: {
         parameters: {
             query?: never;
@@ -5044,6 +6524,99 @@ export interface operations {
             };
         };
     };
+    put_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Caption
+                     * @default
+                     */
+                    caption?: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Recorded At
+                     * Format: date-time
+                     */
+                    recorded_at: string;
+                    /**
+                     * Strip Id
+                     * Format: uuid
+                     */
+                    strip_id: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+        };
+    };
+    put_plant_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                measure_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlantMeasureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantMeasureOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantMeasureOut"];
+                };
+            };
+        };
+    };
     planting: {
         parameters: {
             query?: never;
@@ -5150,6 +6723,42 @@ export interface operations {
             };
         };
     };
+    put_rating: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                rating_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RatingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatingOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatingOut"];
+                };
+            };
+        };
+    };
     rehearse: {
         parameters: {
             query?: never;
@@ -5172,6 +6781,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
+    sampling_plans: {
+        parameters: {
+            query?: {
+                within_pct?: number;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplingOut"];
+                };
+            };
+        };
+    };
+    put_sampling_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SamplingPlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplingPlanOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplingPlanOut"];
+                };
+            };
+        };
+    };
+    schedule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleOut"];
+                };
+            };
+        };
+    };
+    scouting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoutingOut"];
                 };
             };
         };
@@ -5262,7 +6975,9 @@ export interface operations {
     };
     stand: {
         parameters: {
-            query?: never;
+            query?: {
+                visit?: number | null;
+            };
             header?: never;
             path: {
                 trial_id: string;
@@ -5278,6 +6993,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandOut"];
+                };
+            };
+        };
+    };
+    stand_analysis: {
+        parameters: {
+            query?: {
+                short_of_feed?: boolean;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandAnalysisOut"];
                 };
             };
         };
@@ -5366,6 +7105,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    put_tape_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapeRunIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapeRunOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapeRunOut"];
                 };
             };
         };
@@ -5792,6 +7567,80 @@ export interface operations {
             };
         };
     };
+    set_stand_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                crop: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandLineIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    station: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationOut"];
+                };
+            };
+        };
+    };
+    set_station: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StationIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationOut"];
+                };
+            };
+        };
+    };
     today: {
         parameters: {
             query?: never;
@@ -5859,6 +7708,78 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
                 };
+            };
+        };
+    };
+    visits_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    put_weather_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationOut"];
+                };
+            };
+        };
+    };
+    weather_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
