@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
@@ -11,7 +12,9 @@ from uuid import uuid4
 import numpy as np
 import pytest
 from apps.accounts.models import Membership, User, Workspace
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
+from PIL import Image
 
 PASSWORD = "between-two-terraces"
 
@@ -262,3 +265,47 @@ def wheels_body(version: int) -> dict[str, Any]:
         "made_up": typed("20", "%"),
     }
     return {"version": version, "calculator": "wheels", "values": values}
+
+
+@pytest.fixture(autouse=True)
+def photos_aside(settings: Any, tmp_path: Any) -> None:
+    """Photographs of tests lie in a folder of their own."""
+    settings.PHOTOS = tmp_path / "photos"
+
+
+def picture(width: int = 640, height: int = 480, *, exif: bytes = b"", kind: str = "JPEG", colour: str = "#446622") -> bytes:
+    """A picture file."""
+    handle = io.BytesIO()
+    extra = {"exif": exif} if exif else {}
+    Image.new("RGB", (width, height), colour).save(handle, kind, **extra)
+    return handle.getvalue()
+
+
+def add_photo(api: Api, trial: dict[str, Any], *, strip: int = 0, photo_id: str = "", content: bytes = b"") -> Any:
+    """Post a photograph of a strip; the raw response."""
+    file = SimpleUploadedFile("strip.jpg", content or picture(), content_type="image/jpeg")
+    form = {"file": file, "strip_id": trial["strips"][strip]["id"], "caption": "low end", "recorded_at": now()}
+    return api.client.post(f"/api/trials/{trial['id']}/photos/{photo_id or uuid4()}", form)
+
+
+def plan_body(**more: Any) -> dict[str, Any]:
+    return {"name": "First count", "planned": 4, "sample": typed("1", "m"), "rows": "4", "recorded_at": now()} | more
+
+
+def tape_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {
+        "strip_id": strip["id"], "reference": typed("10", "cm"), "positions_unit": "cm",
+        "positions": ["0", "10", "14", "24", "40", "65", "95", "100", "115", "127", "136"], "recorded_at": now(),
+    } | more  # fmt: skip
+
+
+def measure_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"strip_id": strip["id"], "trait": "height", "value": typed("42", "cm"), "recorded_at": now()} | more
+
+
+def rating_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"strip_id": strip["id"], "trait": "vigour", "score": 7, "recorded_at": now()} | more
+
+
+def dug_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"strip_id": strip["id"], "health": "firm", "shoots": 7, "recorded_at": now()} | more

@@ -10,9 +10,11 @@ import pytest
 from apps.accounts.models import Workspace
 from apps.farms.models import Field, Machine, SeedLot
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
-from apps.records.models import FieldEvent, HarvestLoad, StandCount
+from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
+from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
 from apps.trials.models import CostLine, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
 from apps.verdicts.models import Verdict
+from apps.weather.models import Station, WeatherDay
 from config.api import api
 from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -22,15 +24,21 @@ from tests.server.conftest import (
     Api,
     add_drill,
     add_lot,
+    add_photo,
     calibration_body,
     count_body,
     depth_body,
+    dug_body,
     geojson,
     load_body,
     lot_body,
+    measure_body,
     now,
+    plan_body,
     planting_body,
+    rating_body,
     record_count,
+    tape_body,
     typed,
     wheels_body,
 )
@@ -132,6 +140,26 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
         "put", "/workspaces/{workspace}/calibrations/{new}", lambda it: calibration_body(it["lot"], it["drill"]), True,
     ),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
+    "sampling_plans": ("get", "/trials/{trial}/sampling-plans", None, False),
+    "put_sampling_plan": ("put", "/trials/{trial}/sampling-plans/{new}", plan_body(), True),
+    "scouting": ("get", "/trials/{trial}/scouting", None, False),
+    "stand_analysis": ("get", "/trials/{trial}/stand-analysis", None, False),
+    "put_tape_run": ("put", "/trials/{trial}/tape-runs/{new}", lambda it: tape_body(it["strips"][0]), True),
+    "put_dug_plant": ("put", "/trials/{trial}/dug-plants/{new}", lambda it: dug_body(it["strips"][0]), True),
+    "put_plant_measure": ("put", "/trials/{trial}/plant-measures/{new}", lambda it: measure_body(it["strips"][0]), True),
+    "put_rating": ("put", "/trials/{trial}/ratings/{new}", lambda it: rating_body(it["strips"][0]), True),
+    "put_photo": ("post", "/trials/{trial}/photos/{new}", "photo", True),
+    "photo": ("get", "/photos/{photo}", None, False),
+    "set_stand_line": (
+        "put", "/workspaces/{workspace}/stand-lines/lucerne/old_thin",
+        {"value": typed("30", "plants/m2"), "source": "our own fields"}, True,
+    ),
+    "station": ("get", "/workspaces/{workspace}/station", None, False),
+    "set_station": ("put", "/workspaces/{workspace}/station", {"kind": "simulated", "version": 0}, True),
+    "put_weather_file": ("post", "/workspaces/{workspace}/weather-file", "weather", True),
+    "weather_csv": ("get", "/workspaces/{workspace}/weather.csv", None, False),
+    "visits_calendar": ("get", "/workspaces/{workspace}/visits.ics", None, False),
+    "schedule": ("get", "/trials/{trial}/schedule", None, False),
     "preview_import": ("post", "/workspaces/{workspace}/import-preview", "file", False),
     "import_trial": ("post", "/workspaces/{workspace}/import", "file", True),
 }  # fmt: skip
@@ -180,6 +208,7 @@ def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]
     trial["drill"], trial["lot"] = add_drill(lead, workspace), add_lot(lead, workspace)
     words["lot"] = trial["lot"]
     keep_wheels(lead, trial)
+    words["photo"] = add_photo(lead, trial).json()["id"]
     return lambda path: path.format(**words)
 
 
@@ -200,6 +229,11 @@ def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> 
             "crop": "maize", "season": "2026",
         }  # fmt: skip
         return who.client.post(f"/api{path}", form)
+    if body == "photo":
+        return add_photo(who, trial, photo_id=path.rsplit("/", 1)[1])
+    if body == "weather":
+        file = SimpleUploadedFile("w.csv", b"date,min_c,max_c\n2026-05-01,3,14\n", content_type="text/csv")
+        return who.client.post(f"/api{path}", {"file": file})
     if body in ("boundary", "layout"):
         rings = {"boundary": OUTLINE} if body == "boundary" else {one["letter"]: STRIP for one in trial["treatments"]}
         file = SimpleUploadedFile(f"{body}.geojson", geojson(rings), content_type="application/geo+json")
@@ -212,6 +246,7 @@ def tallies() -> list[int]:
     models = (
         Workspace, Field, Machine, SeedLot, Protocol, LayoutDraw, Trial, Treatment, Strip, Sowing, CostLine, StandCount,
         HarvestLoad, FieldEvent, PlantingRecord, DepthCheck, Deviation, SeedbedCheck, TillagePass, Calibration,
+        SamplingPlan, TapeRun, DugPlant, PlantMeasure, Rating, Photo, StandLine, Station, WeatherDay,
     )  # fmt: skip
     histories = (
         Field.history,

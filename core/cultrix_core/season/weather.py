@@ -91,6 +91,11 @@ def write_weather(days: tuple[Day, ...]) -> str:
     out = csv.writer(handle, lineterminator="\n")
     out.writerow(COLUMNS)
     for day in days:
-        soil = "" if day.soil_c is None else f"{day.soil_c:.1f}"
-        out.writerow([day.on.isoformat(), f"{day.min_c:.1f}", f"{day.max_c:.1f}", f"{day.rain_mm:.1f}", soil])
+        soil = "" if day.soil_c is None else _tenth(day.soil_c)
+        out.writerow([day.on.isoformat(), _tenth(day.min_c), _tenth(day.max_c), _tenth(day.rain_mm), soil])
     return handle.getvalue()
+
+
+def _tenth(value: float) -> str:
+    """One decimal, never “-0.0”."""
+    return f"{round(value, 1) + 0.0:.1f}"

@@ -52,7 +52,9 @@ DEFAULTS: tuple[Threshold, ...] = (
 )
 
 
-def thresholds_of(crop: str, own: Mapping[str, float] | None = None, sources: Mapping[str, str] | None = None):
+def thresholds_of(
+    crop: str, own: Mapping[str, float] | None = None, sources: Mapping[str, str] | None = None
+) -> dict[str, Threshold]:
     """Thresholds of a crop by key; ``own`` values (per m²) replace defaults, with their sources.
 
     Raises

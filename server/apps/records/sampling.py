@@ -93,7 +93,11 @@ def put_sampling_plan(user: User, trial_id: UUID, plan_id: UUID, body: SamplingP
         )
         require_between(plan.rows, 1, 48, "rows", label="Rows counted at once")
         _fill(plan, body)
-        plan.planned = body.planned or wanted_counts(farm_variation(trial.workspace, trial.crop), plan.wanted_pct or 5.0)
+        plan.planned = (
+            wanted_counts(farm_variation(trial.workspace, trial.crop), plan.wanted_pct or 5.0)
+            if body.planned is None
+            else body.planned
+        )
         require_between(plan.planned, 1, MOST_PLACES, "planned", label="Counts a strip")
         if existing is not None and existing.counts.exists() and _drawn_from(existing) != _drawn_from(plan):
             raise Conflict(

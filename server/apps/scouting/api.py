@@ -3,14 +3,15 @@
 from typing import Literal
 from uuid import UUID
 
+from cultrix_core.crops import crop as profile_of
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 
-from apps.accounts.selectors import actor
+from apps.accounts.selectors import actor, shower_for
 from apps.records.models import FieldRecord
-from apps.scouting import analysis, answers, photos, services
+from apps.scouting import analysis, answers, deciding, photos, services
 from apps.scouting.schemas import (
     DugPlantIn,
     DugPlantOut,
@@ -25,6 +26,7 @@ from apps.scouting.schemas import (
     StandLineIn,
     TapeRunIn,
     TapeRunOut,
+    ThresholdOut,
 )
 from apps.trials.selectors import TrialView, trial_for, view
 
@@ -98,7 +100,8 @@ def photo(request: HttpRequest, photo_id: UUID, size: Literal["full", "small"] =
     return answer
 
 
-@router.put("/workspaces/{workspace_id}/stand-lines/{crop}/{key}", response={204: None}, operation_id="set_stand_line")
+@router.put("/workspaces/{workspace_id}/stand-lines/{crop}/{key}", response=list[ThresholdOut], operation_id="set_stand_line")
 def set_stand_line(request: HttpRequest, workspace_id: UUID, crop: str, key: str, body: StandLineIn):
-    services.set_stand_line(actor(request), workspace_id, crop, key, body)
-    return Status(204, None)
+    workspace = services.set_stand_line(actor(request), workspace_id, crop, key, body)
+    show = shower_for(actor(request), workspace, profile_of(crop))
+    return [deciding.line_out(line, show) for line in deciding.lines_of(workspace, crop).values()]

@@ -9,12 +9,14 @@ from uuid import UUID
 
 from cultrix_core.bench import calculator, read
 from cultrix_core.errors import Refusal
+from cultrix_core.showing import Shower
 from cultrix_core.stand.crowns import Crowns, shoots_per_m2
 from cultrix_core.stand.decision import WORDS, Case, StandCurve, decide, decision_working, stand_curve
 from cultrix_core.stand.forage import CAUTIONS, judge_forage, sow_by_date
 from cultrix_core.stand.precision import running_precision
 from cultrix_core.stand.thresholds import Threshold, thresholds_of
 
+from apps.accounts.models import Workspace
 from apps.quantities import TypedIn, TypedOut
 from apps.records.models import StandCount
 from apps.records.selectors import counts_of, latest_visit
@@ -36,14 +38,14 @@ DAYS_A_YEAR = 365.25
 
 def decisions(view: TrialView, crowns: Mapping[UUID, Crowns | None], *, today: date, short_of_feed: bool) -> dict[str, Any]:
     """The part of a stand's analysis that advises what to do."""
-    lines = _lines(view)
+    lines = lines_of(view.trial.workspace, view.trial.crop)
     kept = {name: TypedIn(**one) for name, one in view.trial.kept.get(KEPT, {}).items()}
     found, problem = _annual(view, lines, kept)
     planted = view.trial.planted_on
     age = (today - planted).days / DAYS_A_YEAR if planted and planted <= today else None
     perennial = "old_thin" in lines
     return {
-        "thresholds": [_line_out(view, one) for one in lines.values()],
+        "thresholds": [line_out(one, view.show) for one in lines.values()],
         "decisions": found,
         "decision_problem": problem,
         "kept": kept,
@@ -62,15 +64,16 @@ def decisions(view: TrialView, crowns: Mapping[UUID, Crowns | None], *, today: d
     }
 
 
-def _lines(view: TrialView) -> dict[str, Threshold]:
-    own = {line.key: line for line in StandLine.objects.filter(workspace=view.trial.workspace, crop=view.trial.crop)}
+def lines_of(workspace: Workspace, crop: str) -> dict[str, Threshold]:
+    """Thresholds of a crop as the workspace has them."""
+    own = {line.key: line for line in StandLine.objects.filter(workspace=workspace, crop=crop)}
     values = {key: line.value_per_m2 or 0.0 for key, line in own.items()}
-    found: dict[str, Threshold] = thresholds_of(view.trial.crop, values, {key: line.source for key, line in own.items()})
-    return found
+    return thresholds_of(crop, values, {key: line.source for key, line in own.items()})
 
 
-def _line_out(view: TrialView, line: Threshold) -> ThresholdOut:
-    text = must(line.per_m2, "density", view.show)
+def line_out(line: Threshold, show: Shower) -> ThresholdOut:
+    """A threshold in the reader's units."""
+    text = must(line.per_m2, "density", show)
     return ThresholdOut(
         key=line.key,
         label=line.label,
