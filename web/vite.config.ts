@@ -1,11 +1,52 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
+import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 
+/** What the field book reads; kept so that it opens without a signal, newest answer first. */
+const PACK = /^\/api\/(session|catalogue|trials\/[0-9a-f-]{36}(\/(stand|planting|scouting|schedule|field-events|pass-card))?|workspaces\/[0-9a-f-]{36}\/(machines|today|trials))$/;
+
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
+  plugins: [
+    react(),
+    tailwindcss(),
+    VitePWA({
+      injectRegister: false,
+      registerType: "autoUpdate",
+      manifest: {
+        name: "Cultrix",
+        short_name: "Cultrix",
+        description: "Replicated on-farm strip trials, from the question to a verdict on yield and money",
+        start_url: "/",
+        display: "standalone",
+        background_color: "#f1f5f4",
+        theme_color: "#14191b",
+        icons: [
+          { src: "/flag-192.png", sizes: "192x192", type: "image/png" },
+          { src: "/flag-512.png", sizes: "512x512", type: "image/png" },
+          { src: "/flag.svg", sizes: "any", type: "image/svg+xml" },
+        ],
+      },
+      workbox: {
+        inlineWorkboxRuntime: true,
+        globPatterns: ["**/*.{js,css,html,svg,png,woff2}"],
+        navigateFallback: "/index.html",
+        navigateFallbackDenylist: [/^\/api\//, /^\/static\//],
+        cleanupOutdatedCaches: true,
+        skipWaiting: true,
+        clientsClaim: true,
+        runtimeCaching: [
+          {
+            urlPattern: ({ url, sameOrigin }) => sameOrigin && PACK.test(url.pathname),
+            handler: "NetworkFirst",
+            options: { cacheName: "cultrix-pack", cacheableResponse: { statuses: [200] }, expiration: { maxEntries: 400 } },
+          },
+        ],
+      },
+    }),
+  ],
   base: "/",
-  build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 700 },
+  build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 800 },
   server: { proxy: { "/api": "http://127.0.0.1:8470" } },
   test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
 });

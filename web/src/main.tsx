@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { queryClient } from "./api/queries";
+import { keepPage } from "./app/offline";
 import { router } from "./app/routes";
 import "./index.css";
 
@@ -15,3 +16,4 @@ createRoot(root).render(
     </QueryClientProvider>
   </StrictMode>,
 );
+keepPage();

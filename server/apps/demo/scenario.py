@@ -14,6 +14,7 @@ from apps.accounts.models import Membership, User, Workspace
 from apps.demo import places, sowing
 from apps.demo.ground import Ground
 from apps.demo.planting_days import sorghum_planted, wheat_depth, wheat_rate_planted, wide_sorghum
+from apps.demo.seasons import keep_or_replant, lucerne, maize_season, weather, wheat_season
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.farms.models import Field, SeedLot
 from apps.trials.layout import draw_layout
@@ -55,6 +56,8 @@ def load() -> Workspace:
         wheat_depth(people, workspace, fields, lots["TG-26"], machines)
         wide_sorghum(lead, workspace, fields, lots)
         _pea(lead, workspace)
+        lucerne(people, workspace, fields, lots["VB-5"])
+        weather(lead, workspace)
     return workspace
 
 
@@ -235,6 +238,7 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
         "A few broken stalks at the headland end of the thick strips.",
         (2, 5),
     )
+    maize_season(people["tobin"], trial)
     harvest(people["tobin"], trial, ground, (-520, 0, 160), date(2026, 11, 23), swath="4.5", moisture=21.4, only=7)
 
 
@@ -267,8 +271,17 @@ def _wheat_rate(
         lot,
     )
     wheat_rate_planted(people["tobin"], workspace, trial, lot, machines["Drill 6 m"])
-    ground = Ground(mean_kg_per_ha=7200, cv=0.03, slope=0.07, seed=61)
-    count(people["tobin"], trial, ground, date(2026, 11, 4), counts=6, length_m=1, rows=4, emergence=0.74, only=7)
+    wheat_season(people["tobin"], trial, Ground(mean_kg_per_ha=7200, cv=0.03, slope=0.07, seed=61))
+    keep_or_replant(
+        people[LEAD],
+        trial,
+        wanted=("250", "plants/m2"),
+        full_yield=("7.2", "t/ha"),
+        worth=("194", "money/t"),
+        days_late=("21", ""),
+        seed=("68", "money/ha"),
+        passes=("62", "money/ha"),
+    )
     event(people["tobin"], trial, "pests", date(2026, 10, 28), "Slug grazing on the low side; bait by the label on all strips.")
 
 

@@ -15,6 +15,7 @@ from apps.accounts.models import User, Workspace
 from apps.demo.ground import Ground
 from apps.farms.models import Field, SeedLot
 from apps.quantities import TypedIn
+from apps.records.models import SamplingPlan
 from apps.records.schemas import FieldEventIn, HarvestLoadIn, StandCountIn
 from apps.records.services import put_field_event, put_harvest_load, put_stand_count
 from apps.trials.layout import draw_layout
@@ -29,7 +30,7 @@ NAMESPACE = uuid.UUID("6f3d0c1e-8a51-4b0e-9a57-0d6f3f1b2c77")
 
 
 # What the valley usually harvests, t/ha.
-USUAL_YIELD = {"winter_wheat": "7", "sorghum": "6.4", "sunflower": "2.9", "maize": "10.4"}
+USUAL_YIELD = {"winter_wheat": "7", "sorghum": "6.4", "sunflower": "2.9", "maize": "10.4", "lucerne": "11"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -182,8 +183,9 @@ def count(
     rows: int,
     emergence: float,
     only: int | None = None,
+    plan: SamplingPlan | None = None,
 ) -> None:
-    """Count every strip at several places."""
+    """Count every strip at several places; with a plan, at the places it has drawn."""
     for strip in strips_of(trial):
         if strip.lost or (only is not None and strip.order > only):
             continue
@@ -200,7 +202,7 @@ def count(
             put_stand_count(
                 user,
                 trial.id,
-                record_id(trial, "count", strip.order * 100 + place),
+                record_id(trial, f"count{on}", strip.order * 100 + place),
                 StandCountIn(
                     strip_id=strip.id,
                     method="rows",
@@ -208,6 +210,8 @@ def count(
                     rows=str(rows),
                     length=typed(f"{length_m:g}", "m"),
                     row_spacing=typed(spacing[0], "cm"),
+                    plan_id=plan.id if plan else None,
+                    place=place + 1 if plan else None,
                     recorded_at=at(on, strip.order * 10 + place),
                 ),
             )

@@ -57,6 +57,36 @@ export const useStand = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/stand", path(trialId))),
   });
 
+export const useScouting = (trialId: string) =>
+  useQuery({
+    queryKey: ["scouting", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/scouting", path(trialId))),
+  });
+
+export const useStandAnalysis = (trialId: string, shortOfFeed = false) =>
+  useQuery({
+    queryKey: ["stand-analysis", trialId, shortOfFeed],
+    queryFn: () =>
+      ask(
+        client.GET("/api/trials/{trial_id}/stand-analysis", {
+          params: { path: { trial_id: trialId }, query: { short_of_feed: shortOfFeed } },
+        }),
+      ),
+  });
+
+export const useSchedule = (trialId: string) =>
+  useQuery({
+    queryKey: ["schedule", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/schedule", path(trialId))),
+  });
+
+export const useStation = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["station", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/station", { params: { path: { workspace_id: workspaceId } } })),
+  });
+
 export const useSeed = (trialId: string) =>
   useQuery({
     queryKey: ["seed", trialId],
@@ -100,14 +130,28 @@ export const useFieldEvents = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/field-events", path(trialId))),
   });
 
+/** What is computed from a trial and its records. */
+const CHANGING = [
+  "seed",
+  "calibrations",
+  "planting",
+  "stand",
+  "stand-analysis",
+  "sampling",
+  "scouting",
+  "schedule",
+  "harvest",
+  "verdict",
+  "events",
+];
+
 /** After any write to a trial: keep the fresh trial, let everything computed from it be asked for again. */
 export function useTrialChanged(trialId: string) {
   const cache = useQueryClient();
   return (fresh?: Trial) => {
     if (fresh) cache.setQueryData(["trial", trialId], fresh);
     else void cache.invalidateQueries({ queryKey: ["trial", trialId] });
-    for (const key of ["seed", "calibrations", "planting", "stand", "harvest", "verdict", "events"])
-      void cache.invalidateQueries({ queryKey: [key, trialId] });
+    for (const key of CHANGING) void cache.invalidateQueries({ queryKey: [key, trialId] });
     for (const key of ["trials", "today"]) void cache.invalidateQueries({ queryKey: [key] });
   };
 }

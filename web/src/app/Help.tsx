@@ -14,6 +14,8 @@ const KEYS: [string, string][] = [
 const BOOK: [string, string][] = [
   ["0 … 9, Enter", "Record the count and go on"],
   ["Backspace", "On an empty number: take the last count back"],
+  ["g", "A gap, counted through; on the tape: the gap is real"],
+  ["d", "A double, counted through; on the tape: two plants there"],
   ["← →", "The strip before, the strip after"],
 ];
 

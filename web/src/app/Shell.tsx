@@ -3,11 +3,15 @@ import { useState } from "react";
 import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
 import { ask, client } from "../api/client";
 import { usePreferences } from "../api/queries";
+import { exportWaiting, sendWaiting, waitingOf } from "../features/fieldbook/outbox";
+import { saveText } from "../ui/csv";
+import { Dialog } from "../ui/Dialog";
 import { Flag } from "../ui/marks";
 import { WorkingDrawer } from "../ui/working";
 import { useHere } from "./Gate";
 import { Help } from "./Help";
 import { Jump } from "./Jump";
+import { forgetPack } from "./offline";
 import { useSaving } from "./saving";
 import { useShortcuts } from "./shortcuts";
 
@@ -125,15 +129,54 @@ function Account() {
   const cache = useQueryClient();
   const navigate = useNavigate();
   const place = useLocation();
-  async function signOut() {
+  const [waiting, setWaiting] = useState(0);
+  const [saved, setSaved] = useState(false);
+  async function leave() {
     await ask(client.DELETE("/api/session")).catch(() => undefined);
     cache.clear();
+    await forgetPack();
     if (place.pathname !== "/") await navigate("/");
     window.location.reload();
   }
+  /** Records of this person that only this device has must not be left behind unseen. */
+  async function signOut() {
+    await sendWaiting(person.username).catch(() => undefined);
+    const left = (await waitingOf(person.username).catch(() => [])).length;
+    if (left) setWaiting(left);
+    else await leave();
+  }
+  async function save() {
+    saveText(`cultrix-records-${person.username}.json`, await exportWaiting(person.username));
+    setSaved(true);
+  }
   return (
-    <button type="button" className="plain" title={`Signed in as ${person.name}`} onClick={signOut}>
-      Sign out {person.username}
-    </button>
+    <>
+      <button type="button" className="plain" title={`Signed in as ${person.name}`} onClick={() => void signOut()}>
+        Sign out {person.username}
+      </button>
+      {waiting > 0 && (
+        <Dialog title="Records wait on this device" onClose={() => setWaiting(0)}>
+          <p>
+            {waiting} {waiting === 1 ? "record is" : "records are"} on this device only. Stay signed in until they are
+            sent; they are sent by themselves as soon as the server can be reached.
+          </p>
+          <p className="muted mt-2">
+            If the device must be given away, save them as a file first. They also stay on this device for{" "}
+            {person.username} and are sent at the next sign-in.
+          </p>
+          <div className="mt-3 flex flex-wrap gap-2">
+            <button type="button" className="act" onClick={() => setWaiting(0)}>
+              Stay signed in
+            </button>
+            <button type="button" className="plain" onClick={() => void save()}>
+              Save them as a file
+            </button>
+            <button type="button" className="plain" disabled={!saved} onClick={() => void leave()}>
+              Sign out, they are saved
+            </button>
+          </div>
+        </Dialog>
+      )}
+    </>
   );
 }

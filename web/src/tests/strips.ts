@@ -21,6 +21,7 @@ export const aStrip = (order: number, treatment = "a", more: Partial<Strip> = {}
   depths: 0,
   depth: null,
   deviations: [],
+  events: [],
   counts: 0,
   stand: null,
   loads: 0,

@@ -30,6 +30,7 @@ export function wordsOf(strip: Strip, treatment: Shown | undefined, layer: Layer
   if (strip.lost) parts.push(`lost: ${strip.reason}`);
   if (strip.received_id !== strip.treatment_id && !blind) parts.push(`sown otherwise: ${strip.reason}`);
   if (!blind) parts.push(...strip.deviations.map((one) => one.toLowerCase()));
+  parts.push(...strip.events);
   const shown = layer === "plan" ? null : strip[layer];
   if (layer !== "plan") parts.push(shown ? shown.text : "nothing yet");
   return parts.join(", ");
@@ -99,6 +100,11 @@ function Inside({ strip, treatment, share, small, blind, done }: Props) {
       {!blind && strip.deviations.length > 0 && (
         <svg className="absolute right-0 top-0 z-[1] size-3.5" viewBox="0 0 10 10" aria-hidden="true">
           <path d="M0 0H10V10Z" fill="currentColor" stroke="var(--paper)" />
+        </svg>
+      )}
+      {strip.events.length > 0 && (
+        <svg className="absolute left-0 bottom-0 z-[1] size-3.5" viewBox="0 0 10 10" aria-hidden="true">
+          <path d="M0.5 0.5H9.5L5 9.5Z" fill="var(--paper)" stroke="currentColor" strokeWidth="1.4" />
         </svg>
       )}
       {strip.lost && (

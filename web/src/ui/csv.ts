@@ -10,7 +10,14 @@ export function csvText(rows: (string | number | null)[][]): string {
 
 /** Offer rows as a CSV file. */
 export function saveCsv(name: string, rows: (string | number | null)[][]) {
-  const url = URL.createObjectURL(new Blob(["\ufeff", csvText(rows)], { type: "text/csv" }));
+  saveBlob(name, new Blob(["\ufeff", csvText(rows)], { type: "text/csv" }));
+}
+
+/** Offer text as a file. */
+export const saveText = (name: string, text: string) => saveBlob(name, new Blob([text], { type: "application/json" }));
+
+function saveBlob(name: string, blob: Blob) {
+  const url = URL.createObjectURL(blob);
   const link = document.createElement("a");
   link.href = url;
   link.download = name;

@@ -1,14 +1,23 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Strip, Trial } from "../../api/client";
+import { useSchedule } from "../../api/queries";
 import { type Layer, Ribbon } from "../../ui/Ribbon";
+import { OfflineLine } from "./OfflineLine";
 
-export type Task = "count" | "sowing" | "depth";
-const TASKS: [Task, string, string][] = [
+export const TASKS = [
+  ["count", "Count", "stand?"],
+  ["tape", "Tape", "stand?sheet=spacing"],
+  ["dig", "Dig", "stand?sheet=crowns"],
+  ["measure", "Measure", "season?sheet=measured"],
+  ["rate", "Rate", "season?sheet=judged"],
+  ["note", "Note", "season?"],
+  ["photo", "Photo", "season?sheet=photos"],
   ["sowing", "Sow", "planting?sheet=sown"],
   ["depth", "Depth", "planting?sheet=depth"],
-  ["count", "Count", "stand?"],
-];
+] as const;
+export type Task = (typeof TASKS)[number][0];
+export const isTask = (text: string | null): text is Task => TASKS.some(([key]) => key === text);
 
 type Props = {
   trial: Trial;
@@ -43,21 +52,9 @@ export function BookFrame(props: Props) {
           {unsent ? `${unsent} on this device${held ? `: ${held}` : ", sending"}` : "all on the server"}
         </span>
       </div>
-      {trial.writable && (
-        <div role="group" aria-label="Task" className="mt-1.5 grid grid-cols-3 border border-base-content">
-          {TASKS.map(([key, name]) => (
-            <button
-              key={key}
-              type="button"
-              aria-pressed={key === task}
-              className={`min-h-12 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
-              onClick={() => props.change(key)}
-            >
-              {name}
-            </button>
-          ))}
-        </div>
-      )}
+      <OfflineLine trial={trial} />
+      {trial.writable && <Tasks task={task} change={props.change} />}
+      <Reentry trialId={trial.id} />
       <div className="mt-1.5">
         <Ribbon
           small
@@ -94,4 +91,39 @@ export function BookFrame(props: Props) {
       {props.children}
     </main>
   );
+}
+
+/** The tasks in one row that slides under the thumb; the one at hand is always in sight. */
+function Tasks({ task, change }: { task: Task; change: (task: Task) => void }) {
+  const row = useRef<HTMLDivElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: slides when the task changes
+  useEffect(() => {
+    const pressed = row.current?.querySelector<HTMLElement>('[aria-pressed="true"]');
+    if (row.current && pressed) row.current.scrollLeft = pressed.offsetLeft - row.current.clientWidth / 2;
+  }, [task]);
+  return (
+    <div ref={row} role="group" aria-label="Task" className="mt-1.5 flex overflow-x-auto border border-base-content">
+      {TASKS.map(([key, name]) => (
+        <button
+          key={key}
+          type="button"
+          aria-pressed={key === task}
+          className={`min-h-12 min-w-16 flex-1 px-2 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
+          onClick={() => change(key)}
+        >
+          {name}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** The label's re-entry interval, where a spray was logged and has not run out. */
+function Reentry({ trialId }: { trialId: string }) {
+  const schedule = useSchedule(trialId);
+  return schedule.data?.cautions.map((text) => (
+    <p key={text} role="note" className="caution mt-1.5">
+      {text}
+    </p>
+  ));
 }

@@ -4,116 +4,103 @@ import { useHere } from "../../app/Gate";
 import { BookFrame } from "./BookFrame";
 import { CountList, type Listed } from "./CountList";
 import type { BookProps } from "./FieldBook";
-import { HowCounted, type Method, methodFor, storeMethod } from "./HowCounted";
+import { HowCounted, type Method, methodFor, sizeProblem, storeMethod } from "./HowCounted";
 import { Keypad, useKeys } from "./Keypad";
-import type { CountWaiting, StrikeWaiting, Waiting } from "./outbox";
-import { areaM2, LEVEL_PCT, lengthM, MOST, plantsInQuadrat, plantsOnRows, running, WANTED_PCT } from "./running";
+import { fresh, struckIn, takeBack } from "./lines";
+import { inWalk, NextPlace, nextPlace } from "./NextPlace";
+import type { CountWaiting, Waiting } from "./outbox";
+import {
+  areaM2,
+  LEVEL_PCT,
+  lengthM,
+  likelyMeant,
+  MOST,
+  ofThisVisit,
+  plantsInQuadrat,
+  plantsOnRows,
+  running,
+  WANTED_PCT,
+} from "./running";
 
-/** Counting: one strip, one number, the keypad, and how sure the mean is so far. */
-export function CountBook({
-  trial,
-  stand,
-  strip,
-  choose,
-  go,
-  outbox,
-  change,
-}: BookProps & { stand: Schemas["StandOut"] }) {
+/** Counting: one strip, one number, the keypad, where to go next, and how sure the mean is so far. */
+export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
+  const { trial, stand, strip, outbox } = props;
   const { person } = useHere();
   const row = stand.strips.find((one) => one.strip_id === strip.id);
   const [digits, setDigits] = useState("");
+  const [seen, setSeen] = useState({ gaps: 0, doubles: 0 });
   const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, person.unit_system));
   const [problem, setProblem] = useState("");
   const listed = useMemo(() => listOf(strip, row, outbox.waiting), [strip, row, outbox.waiting]);
   const spacing = method.ownSpacing ? method.row_spacing : (row?.row_spacing ?? method.row_spacing);
+  const now = running(listed.filter((one) => !one.refused).map((one) => one.plantsPerM2));
+  const places = inWalk(row?.places ?? [], stand.plan, strip.id);
+  const counted = new Set(listed.flatMap((one) => (one.refused || one.place === null ? [] : [one.place])));
+  const next = nextPlace(places, counted, now?.more ?? null);
+  const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
 
-  const move = (step: number) => {
+  const clear = () => {
     setDigits("");
-    go(step);
+    setSeen({ gaps: 0, doubles: 0 });
+    setProblem("");
+  };
+  const move = (step: number) => {
+    clear();
+    props.go(step);
   };
 
   async function record() {
     if (!digits) return;
-    const length = lengthM(method.length);
-    const width = lengthM(spacing);
-    const area = areaM2(method.area);
-    const rows = Number(method.rows);
-    if (method.method === "rows" && (!length || !width || !Number.isInteger(rows) || rows < 1)) {
-      setProblem("Say first how it is counted: length of row, number of rows and row spacing must be more than 0.");
-      return;
-    }
-    if (method.method === "quadrat" && !area) {
-      setProblem("Say first how it is counted: the area of the frame must be more than 0.");
-      return;
-    }
-    setProblem("");
+    const wrong = sizeProblem(method, spacing);
+    if (wrong) return setProblem(wrong);
     const plants = Number(digits);
-    const plantsPerM2 =
-      method.method === "rows"
-        ? plantsOnRows(plants, length ?? 0, rows, width ?? 0)
-        : plantsInQuadrat(plants, area ?? 0);
-    const typed = { text: spacing.text, unit: spacing.unit };
-    setDigits("");
+    const at = method.by_eye ? null : next;
+    clear();
     await outbox.add({
-      id: crypto.randomUUID(),
+      ...fresh(owner),
       kind: "count",
-      person: person.username,
-      trialId: trial.id,
-      stripId: strip.id,
-      plantsPerM2,
-      refused: null,
-      made: Date.now(),
+      plantsPerM2: perM2(method, spacing, plants),
       body: {
         strip_id: strip.id,
         method: method.method,
         plants: digits,
         by_eye: method.by_eye,
+        plan_id: at ? (stand.plan?.id ?? null) : null,
+        place: at?.number ?? null,
+        gaps: seen.gaps || null,
+        doubles: seen.doubles || null,
         recorded_at: new Date().toISOString(),
-        ...(method.method === "rows"
-          ? { length: method.length, rows: method.rows, row_spacing: typed }
-          : { area: method.area }),
+        ...sizeOf(method, spacing),
       } as CountWaiting["body"],
     });
   }
 
-  async function takeBack() {
-    const last = listed.at(-1);
-    if (!last) return;
-    if (last.waiting) await outbox.drop(last.id);
-    else
-      await outbox.add({
-        id: `strike:${last.id}`,
-        kind: "strike",
-        person: person.username,
-        trialId: trial.id,
-        stripId: strip.id,
-        recordId: last.id,
-        version: last.version,
-        refused: null,
-        made: Date.now(),
-      } satisfies StrikeWaiting);
-  }
-
   const press = useKeys({
-    digit: (digit) => setDigits((now) => (now === "0" ? digit : (now + digit).slice(0, 5))),
-    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack()),
+    digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 5))),
+    back: () =>
+      digits
+        ? setDigits(digits.slice(0, -1))
+        : void takeBack(listed.at(-1) && { ...(listed.at(-1) as Listed), kind: "stand-count" }, outbox, owner),
     enter: () => void record(),
     go: move,
+    gap: () => setSeen((so) => ({ ...so, gaps: so.gaps + 1 })),
+    double: () => setSeen((so) => ({ ...so, doubles: so.doubles + 1 })),
   });
 
-  const unsent = outbox.waiting.filter((one) => !one.refused).length;
+  const meant = likelyMeant(
+    Number(digits),
+    listed.filter((one) => !one.refused).map((one) => Number(one.plants)),
+  );
   return (
     <BookFrame
-      trial={trial}
+      {...props}
       task="count"
-      change={change}
-      strip={strip}
-      choose={(next) => {
-        setDigits("");
-        choose(next);
+      choose={(one) => {
+        clear();
+        props.choose(one);
       }}
       go={move}
-      unsent={unsent}
+      unsent={outbox.waiting.filter((one) => !one.refused).length}
       held={outbox.held}
       blind={method.blind}
       layer="stand"
@@ -122,33 +109,58 @@ export function CountBook({
         method={method}
         spacing={spacing}
         system={person.unit_system}
-        onChange={(next) => {
-          setMethod(next);
-          storeMethod(trial.id, next);
+        onChange={(changed) => {
+          setMethod(changed);
+          storeMethod(trial.id, changed);
         }}
       />
-      <SoFar listed={listed} unit={stand.density_unit} />
+      <NextPlace places={places} next={next} counted={counted.size} byEye={method.by_eye} />
+      <SoFar now={now} unit={stand.density_unit} />
       <output
         aria-label="Plants typed"
         className="tag my-1 block border-b-2 border-base-content text-center text-6xl leading-none"
       >
         {digits || <span className="opacity-25">0</span>}
       </output>
+      {meant !== null && (
+        <p role="status" className="text-center font-medium">
+          {digits} is ten times the others here. {meant}? Enter records it as typed.
+        </p>
+      )}
       {problem && (
         <p role="alert" className="font-medium text-error">
           {problem}
         </p>
       )}
+      <Seen seen={seen} press={press} />
       <CountList listed={listed} unit={stand.density_unit} onForget={(id) => void outbox.drop(id)} />
       <Keypad press={press} recordable={Boolean(digits)} />
     </BookFrame>
   );
 }
 
-/** Counts of one strip as they stand on the server and on this device together. */
-function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, waiting: Waiting[]): Listed[] {
-  const struck = new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
-  const kept = (row?.counts ?? []).filter((count) => !struck.has(count.id));
+/** Plants per m² as the device reckons them until the server's number is there. */
+function perM2(method: Method, spacing: Method["row_spacing"], plants: number): number {
+  if (method.method === "rows")
+    return plantsOnRows(plants, lengthM(method.length) ?? 0, Number(method.rows), lengthM(spacing) ?? 0);
+  if (method.method === "hoop") {
+    const across = lengthM(method.diameter) ?? 0;
+    return plantsInQuadrat(plants, (Math.PI / 4) * across ** 2);
+  }
+  return plantsInQuadrat(plants, areaM2(method.area) ?? 0);
+}
+
+/** The measures that go with a count, as typed. */
+function sizeOf(method: Method, spacing: Method["row_spacing"]): Partial<CountWaiting["body"]> {
+  if (method.method === "rows")
+    return { length: method.length, rows: method.rows, row_spacing: { text: spacing.text, unit: spacing.unit } };
+  return method.method === "hoop" ? { diameter: method.diameter } : { area: method.area };
+}
+
+/** Counts of one strip at this visit, as they stand on the server and on this device together. */
+export function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, waiting: Waiting[]): Listed[] {
+  const struck = struckIn(waiting);
+  const kept = (row?.counts ?? []).filter((count) => !struck.has(count.id) && ofThisVisit(count.recorded_at));
   const known = new Set(kept.map((count) => count.id));
   const here = waiting.filter(
     (one): one is CountWaiting => one.kind === "count" && one.stripId === strip.id && !known.has(one.id),
@@ -158,6 +170,7 @@ function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, waiting
       id: count.id,
       plants: String(count.plants),
       plantsPerM2: count.plants_per_m2,
+      place: count.place,
       version: count.version,
       waiting: false,
       refused: null,
@@ -167,6 +180,7 @@ function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, waiting
       id: one.id,
       plants: one.body.plants,
       plantsPerM2: one.plantsPerM2,
+      place: one.body.place ?? null,
       version: 1,
       waiting: true,
       refused: one.refused,
@@ -175,8 +189,24 @@ function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, waiting
   ];
 }
 
-function SoFar({ listed, unit }: { listed: Listed[]; unit: Schemas["DensityUnitOut"] }) {
-  const now = running(listed.filter((one) => !one.refused).map((one) => one.plantsPerM2));
+type SeenProps = { seen: { gaps: number; doubles: number }; press: ReturnType<typeof useKeys> };
+
+/** Gaps and doubles counted through: they change nothing in the stand and say why it is uneven. */
+function Seen({ seen, press }: SeenProps) {
+  return (
+    <div role="group" aria-label="Gaps and doubles" className="grid grid-cols-2 gap-1.5">
+      <button type="button" className="plain min-h-12" onClick={() => press.gap?.()}>
+        Gap{seen.gaps > 0 && <span className="font-semibold"> {seen.gaps}</span>} <kbd className="muted">g</kbd>
+      </button>
+      <button type="button" className="plain min-h-12" onClick={() => press.double?.()}>
+        Double{seen.doubles > 0 && <span className="font-semibold"> {seen.doubles}</span>}{" "}
+        <kbd className="muted">d</kbd>
+      </button>
+    </div>
+  );
+}
+
+function SoFar({ now, unit }: { now: ReturnType<typeof running>; unit: Schemas["DensityUnitOut"] }) {
   const show = (value: number) => (value / unit.factor).toFixed(unit.decimals);
   if (!now) return <p className="muted mt-1 text-center">No count on this strip yet.</p>;
   const more =

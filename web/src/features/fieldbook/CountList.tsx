@@ -4,6 +4,7 @@ export type Listed = {
   id: string;
   plants: string;
   plantsPerM2: number;
+  place: number | null;
   version: number;
   waiting: boolean;
   refused: string | null;
@@ -23,6 +24,7 @@ export function CountList({ listed, unit, onForget }: Props) {
               {listed.length - place}. <span className="font-semibold">{one.plants}</span>,{" "}
               {(one.plantsPerM2 / unit.factor).toFixed(unit.decimals)}
               {unit.label}
+              {one.place !== null && <span className="muted">, place {one.place}</span>}
             </span>
             <span className={one.waiting ? "font-semibold" : "muted"}>
               {one.refused ? "refused" : one.waiting ? "this device" : "server"}

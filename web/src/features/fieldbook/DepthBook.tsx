@@ -2,24 +2,26 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { BookFrame } from "./BookFrame";
-import { type BookLine, BookList } from "./BookList";
+import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
 import { Keypad, useKeys } from "./Keypad";
+import { fresh, type Line, struckIn, takeBack } from "./lines";
 import type { Waiting } from "./outbox";
 import { LEVEL_PCT, running } from "./running";
 
-type Measured = BookLine & { depthM: number; version: number };
+type Measured = Line & { depthM: number };
 type Strip = Schemas["StripPlantingOut"] | undefined;
 
 /** Depths of one strip as they stand on the server and on this device together. */
 export function depthsOf(row: Strip, waiting: Waiting[], stripId: string, unit: string): Measured[] {
-  const struck = new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
+  const struck = struckIn(waiting);
   const kept = (row?.depths ?? []).filter((one) => !struck.has(one.id));
   const known = new Set(kept.map((one) => one.id));
   return [
     ...kept.map((one) => ({
       id: one.id,
       text: `${one.depth.text} ${one.depth.unit}`,
+      kind: "depth-check" as const,
       depthM: one.depth_m,
       version: one.version,
       waiting: false,
@@ -31,6 +33,7 @@ export function depthsOf(row: Strip, waiting: Waiting[], stripId: string, unit: 
             {
               id: one.id,
               text: `${one.body.depth.text} ${unit}`,
+              kind: "depth-check" as const,
               depthM: one.depthM,
               version: 1,
               waiting: true,
@@ -60,6 +63,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
   const lines = depthsOf(row, outbox.waiting, strip.id, unit.label);
   const standing = lines.filter((one) => !one.refused).map((one) => one.depthM);
   const now = running(standing);
+  const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
   const decimals = unit.code === "in";
   const show = (metres: number) => (metres / unit.factor).toFixed(decimals ? 2 : 0);
 
@@ -68,39 +72,15 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
     if (!digits || !Number.isFinite(depthM)) return;
     setDigits("");
     await outbox.add({
-      id: crypto.randomUUID(),
+      ...fresh(owner),
       kind: "depth",
-      person: person.username,
-      trialId: trial.id,
-      stripId: strip.id,
       depthM,
-      refused: null,
-      made: Date.now(),
       body: {
         strip_id: strip.id,
         depth: { text: digits, unit: unit.code },
         recorded_at: new Date().toISOString(),
       },
     });
-  }
-
-  async function takeBack() {
-    const last = lines.at(-1);
-    if (!last) return;
-    if (last.waiting) await outbox.drop(last.id);
-    else
-      await outbox.add({
-        id: `strike:${last.id}`,
-        kind: "strike",
-        recordKind: "depth-check",
-        person: person.username,
-        trialId: trial.id,
-        stripId: strip.id,
-        recordId: last.id,
-        version: last.version,
-        refused: null,
-        made: Date.now(),
-      });
   }
 
   const move = (step: number) => {
@@ -110,7 +90,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
   const press = useKeys({
     digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 5))),
     point: () => decimals && setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
-    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack()),
+    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack(lines.at(-1), outbox, owner)),
     enter: () => void record(),
     go: move,
   });

@@ -1,14 +1,20 @@
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Strip, Trial } from "../../api/client";
-import { usePlanting, useStand, useTrial } from "../../api/queries";
+import { usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Waiting } from "../../ui/Waiting";
-import type { Task } from "./BookFrame";
+import { isTask, type Task } from "./BookFrame";
 import { CountBook } from "./CountBook";
 import { DepthBook } from "./DepthBook";
+import { DigBook } from "./DigBook";
 import { inOrder, useDriving } from "./driving";
+import { MeasureBook } from "./MeasureBook";
+import { NoteBook } from "./NoteBook";
+import { PhotoBook } from "./PhotoBook";
+import { RateBook } from "./RateBook";
 import { SowBook } from "./SowBook";
+import { TapeBook } from "./TapeBook";
 import { useOutbox } from "./useOutbox";
 
 export type BookProps = {
@@ -26,9 +32,11 @@ export function FieldBook() {
   const trial = useTrial(trialId);
   const stand = useStand(trialId);
   const planting = usePlanting(trialId);
+  const scouting = useScouting(trialId);
   if (!trial.data) return <Waiting query={trial} />;
   if (!stand.data) return <Waiting query={stand} />;
   if (!planting.data) return <Waiting query={planting} />;
+  if (!scouting.data) return <Waiting query={scouting} />;
   if (!trial.data.strips.length) {
     return (
       <main className="p-4">
@@ -36,20 +44,22 @@ export function FieldBook() {
       </main>
     );
   }
-  return <Book trial={trial.data} stand={stand.data} planting={planting.data} />;
+  return <Book trial={trial.data} stand={stand.data} planting={planting.data} scouting={scouting.data} />;
 }
 
 type Loaded = {
   trial: Trial;
   stand: NonNullable<ReturnType<typeof useStand>["data"]>;
   planting: NonNullable<ReturnType<typeof usePlanting>["data"]>;
+  scouting: NonNullable<ReturnType<typeof useScouting>["data"]>;
 };
 
-function Book({ trial, stand, planting }: Loaded) {
+function Book({ trial, stand, planting, scouting }: Loaded) {
   const { person } = useHere();
   const [search, setSearch] = useSearchParams();
   const asked = search.get("task");
-  const [task, setTask] = useState<Task>(asked === "sowing" || asked === "depth" ? asked : "count");
+  const [task, setTask] = useState<Task>(isTask(asked) ? asked : "count");
+  const trait = search.get("trait");
   const driving = useDriving(trial);
   const standing = trial.strips.filter((one) => !one.lost);
   const order = task === "sowing" ? inOrder(standing, driving.order) : standing;
@@ -76,5 +86,11 @@ function Book({ trial, stand, planting }: Loaded) {
   };
   if (task === "sowing") return <SowBook {...shared} planting={planting} driving={driving} order={order} />;
   if (task === "depth") return <DepthBook {...shared} planting={planting} />;
+  if (task === "tape") return <TapeBook {...shared} scouting={scouting} />;
+  if (task === "dig") return <DigBook {...shared} scouting={scouting} />;
+  if (task === "measure") return <MeasureBook {...shared} scouting={scouting} asked={trait} />;
+  if (task === "rate") return <RateBook {...shared} scouting={scouting} asked={trait} />;
+  if (task === "note") return <NoteBook {...shared} />;
+  if (task === "photo") return <PhotoBook {...shared} scouting={scouting} />;
   return <CountBook {...shared} stand={stand} />;
 }

@@ -1,14 +1,15 @@
 import type { Schemas, Trial, Typed } from "../../api/client";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
-import { METRES_PER_INCH } from "./running";
+import { areaM2, lengthM, METRES_PER_INCH } from "./running";
 
 export type Method = {
-  method: "rows" | "quadrat";
+  method: "rows" | "quadrat" | "hoop";
   length: Typed;
   rows: string;
   row_spacing: Typed;
   ownSpacing: boolean;
   area: Typed;
+  diameter: Typed;
   by_eye: boolean;
   blind: boolean;
 };
@@ -24,10 +25,18 @@ export function methodFor(
 ): Method {
   try {
     const stored = localStorage.getItem(place(trial.id));
-    if (stored) return JSON.parse(stored) as Method;
+    if (stored) return { ...usual(stand, spacing, system), ...(JSON.parse(stored) as Method) };
   } catch {
     // an unreadable note of the last method is no reason to stop counting
   }
+  return usual(stand, spacing, system);
+}
+
+function usual(
+  stand: Schemas["StandOut"],
+  spacing: { text: string; unit: string; shown?: string | null } | undefined,
+  system: "metric" | "us",
+): Method {
   const tape = stand.tapes.find((one) => one.row_spacing === spacing?.shown) ?? stand.tapes[0];
   const length =
     system === "us"
@@ -40,6 +49,7 @@ export function methodFor(
     row_spacing: { text: spacing?.text ?? "", unit: spacing?.unit || (system === "us" ? "in" : "cm") },
     ownSpacing: false,
     area: system === "us" ? { text: "2.5", unit: "ft2" } : { text: "0.25", unit: "m2" },
+    diameter: system === "us" ? { text: "28.25", unit: "in" } : { text: "56.4", unit: "cm" },
     by_eye: false,
     blind: false,
   };
@@ -47,6 +57,18 @@ export function methodFor(
 
 export const storeMethod = (trialId: string, method: Method) =>
   localStorage.setItem(place(trialId), JSON.stringify(method));
+
+/** Why a count cannot be turned into plants per area yet; empty when it can. */
+export function sizeProblem(method: Method, spacing: Typed): string {
+  const rows = Number(method.rows);
+  if (method.method === "rows" && (!lengthM(method.length) || !lengthM(spacing) || !Number.isInteger(rows) || rows < 1))
+    return "Say first how it is counted: length of row, number of rows and row spacing must be more than 0.";
+  if (method.method === "quadrat" && !areaM2(method.area))
+    return "Say first how it is counted: the area of the frame must be more than 0.";
+  if (method.method === "hoop" && !lengthM(method.diameter))
+    return "Say first how it is counted: the diameter of the hoop must be more than 0.";
+  return "";
+}
 
 type Props = { method: Method; spacing: Typed; system: "metric" | "us"; onChange: (method: Method) => void };
 
@@ -56,7 +78,9 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
   const words =
     method.method === "rows"
       ? `${method.rows} × ${method.length.text} ${method.length.unit} of row at ${spacing.text || "?"} ${spacing.unit}`
-      : `frame of ${method.area.text} ${method.area.unit}`;
+      : method.method === "hoop"
+        ? `hoop ${method.diameter.text} ${method.diameter.unit} across`
+        : `frame of ${method.area.text} ${method.area.unit}`;
   return (
     <details className="sheet mt-1 px-2">
       <summary className="min-h-12 cursor-pointer content-center">
@@ -71,6 +95,7 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
           options={[
             ["rows", "along rows"],
             ["quadrat", "in a frame"],
+            ["hoop", "in a hoop"],
           ]}
           onCommit={(value) => put({ method: value as Method["method"] })}
         />
@@ -92,6 +117,14 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
               onCommit={(row_spacing) => put({ row_spacing, ownSpacing: true })}
             />
           </>
+        ) : method.method === "hoop" ? (
+          <QuantityField
+            label="Diameter of the hoop"
+            dimension="length"
+            system={system}
+            value={method.diameter}
+            onCommit={(diameter) => put({ diameter })}
+          />
         ) : (
           <QuantityField
             label="Area of the frame"

@@ -6,6 +6,9 @@ export type Acts = {
   back: () => void;
   enter: () => void;
   go: (step: number) => void;
+  /** A gap or a double, on the keys g and d. */
+  gap?: () => void;
+  double?: () => void;
 };
 
 /** The book's keys: digits, Enter, Backspace, arrows; silent while a field has the focus. */
@@ -21,6 +24,8 @@ export function useKeys(acts: Acts): Acts {
       const onButton = /^(BUTTON|A)$/.test(target.tagName);
       if (/^\d$/.test(event.key)) latest.current.digit(event.key);
       else if (/^[.,]$/.test(event.key) && latest.current.point) latest.current.point();
+      else if (event.key === "g" && latest.current.gap) latest.current.gap();
+      else if (event.key === "d" && latest.current.double) latest.current.double();
       else if (event.key === "Backspace") latest.current.back();
       else if (event.key === "Enter" && !onButton) latest.current.enter();
       else if (event.key === "ArrowLeft" && !target.dataset.strip) latest.current.go(-1);
@@ -38,6 +43,8 @@ export function useKeys(acts: Acts): Acts {
       back: () => latest.current.back(),
       enter: () => latest.current.enter(),
       go: (step) => latest.current.go(step),
+      gap: () => latest.current.gap?.(),
+      double: () => latest.current.double?.(),
     }),
     [],
   );

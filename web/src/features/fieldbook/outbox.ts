@@ -1,23 +1,41 @@
 /**
  * What was recorded on this device and may not be on the server yet. Every record lies in IndexedDB before
- * it is sent, under an id made here, so that a repeated sending is the same record. One sender at a time.
+ * it is sent, under an id made here, so that a repeated sending is the same record. One sender at a time; the
+ * records of one person are never sent by another.
  */
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
-import { ask, client, Fault, type Schemas } from "../../api/client";
+import { ask, client, Fault, type RecordKind, type Schemas } from "../../api/client";
 
 type Common = { id: string; person: string; trialId: string; stripId: string; refused: string | null; made: number };
 export type CountWaiting = Common & { kind: "count"; body: Schemas["StandCountIn"]; plantsPerM2: number };
 export type SowingWaiting = Common & { kind: "sowing"; body: Schemas["PlantingRecordIn"] };
 export type DepthWaiting = Common & { kind: "depth"; body: Schemas["DepthCheckIn"]; depthM: number };
 export type DeviationWaiting = Common & { kind: "deviation"; body: Schemas["DeviationIn"]; words: string };
+export type TapeWaiting = Common & { kind: "tape"; body: Schemas["TapeRunIn"]; words: string };
+export type DugWaiting = Common & { kind: "dug"; body: Schemas["DugPlantIn"]; words: string };
+export type MeasureWaiting = Common & { kind: "measure"; body: Schemas["PlantMeasureIn"]; words: string };
+export type RatingWaiting = Common & { kind: "rating"; body: Schemas["RatingIn"] };
+export type EventWaiting = Common & { kind: "event"; body: Schemas["FieldEventIn"]; words: string };
+export type PhotoWaiting = Common & { kind: "photo"; body: Schemas["PhotoIn"]; file: Blob };
 export type StrikeWaiting = Common & {
   kind: "strike";
   recordId: string;
   version: number;
   /** What is struck; absent in strikes of counts kept by older pages. */
-  recordKind?: "stand-count" | "planting-record" | "depth-check" | "deviation";
+  recordKind?: RecordKind;
 };
-export type Waiting = CountWaiting | SowingWaiting | DepthWaiting | DeviationWaiting | StrikeWaiting;
+export type Waiting =
+  | CountWaiting
+  | SowingWaiting
+  | DepthWaiting
+  | DeviationWaiting
+  | TapeWaiting
+  | DugWaiting
+  | MeasureWaiting
+  | RatingWaiting
+  | EventWaiting
+  | PhotoWaiting
+  | StrikeWaiting;
 
 interface Stored extends DBSchema {
   outbox: { key: string; value: Waiting };
@@ -38,45 +56,90 @@ export const dropWaiting = async (id: string) => (await database()).delete("outb
 
 type Stand = Schemas["StandOut"];
 type Planting = Schemas["PlantingOut"];
+type Scouting = Schemas["ScoutingOut"];
 /** What the server made of a record; null for a strike. */
 export type Arrived =
   | Schemas["StandCountOut"]
   | Schemas["PlantingRecordOut"]
   | Schemas["DepthCheckOut"]
   | Schemas["DeviationOut"]
+  | Schemas["TapeRunOut"]
+  | Schemas["DugPlantOut"]
+  | Schemas["PlantMeasureOut"]
+  | Schemas["RatingOut"]
+  | Schemas["FieldEventOut"]
+  | Schemas["PhotoOut"]
   | null;
 
 async function sendOne(waiting: Waiting): Promise<Arrived> {
   const trial = { trial_id: waiting.trialId };
+  const { id } = waiting;
   switch (waiting.kind) {
     case "count":
       return await ask(
         client.PUT("/api/trials/{trial_id}/stand-counts/{count_id}", {
-          params: { path: { ...trial, count_id: waiting.id } },
+          params: { path: { ...trial, count_id: id } },
           body: waiting.body,
         }),
       );
     case "sowing":
       return await ask(
         client.PUT("/api/trials/{trial_id}/planting-records/{record_id}", {
-          params: { path: { ...trial, record_id: waiting.id } },
+          params: { path: { ...trial, record_id: id } },
           body: waiting.body,
         }),
       );
     case "depth":
       return await ask(
         client.PUT("/api/trials/{trial_id}/depth-checks/{check_id}", {
-          params: { path: { ...trial, check_id: waiting.id } },
+          params: { path: { ...trial, check_id: id } },
           body: waiting.body,
         }),
       );
     case "deviation":
       return await ask(
         client.PUT("/api/trials/{trial_id}/deviations/{deviation_id}", {
-          params: { path: { ...trial, deviation_id: waiting.id } },
+          params: { path: { ...trial, deviation_id: id } },
           body: waiting.body,
         }),
       );
+    case "tape":
+      return await ask(
+        client.PUT("/api/trials/{trial_id}/tape-runs/{run_id}", {
+          params: { path: { ...trial, run_id: id } },
+          body: waiting.body,
+        }),
+      );
+    case "dug":
+      return await ask(
+        client.PUT("/api/trials/{trial_id}/dug-plants/{plant_id}", {
+          params: { path: { ...trial, plant_id: id } },
+          body: waiting.body,
+        }),
+      );
+    case "measure":
+      return await ask(
+        client.PUT("/api/trials/{trial_id}/plant-measures/{measure_id}", {
+          params: { path: { ...trial, measure_id: id } },
+          body: waiting.body,
+        }),
+      );
+    case "rating":
+      return await ask(
+        client.PUT("/api/trials/{trial_id}/ratings/{rating_id}", {
+          params: { path: { ...trial, rating_id: id } },
+          body: waiting.body,
+        }),
+      );
+    case "event":
+      return await ask(
+        client.PUT("/api/trials/{trial_id}/field-events/{event_id}", {
+          params: { path: { ...trial, event_id: id } },
+          body: waiting.body,
+        }),
+      );
+    case "photo":
+      return await sendPhoto(waiting);
     case "strike":
       await ask(
         client.POST("/api/records/{kind}/{record_id}/strike", {
@@ -88,52 +151,85 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
   }
 }
 
+/** A photograph goes as a form, with the picture beside its words. */
+function sendPhoto(waiting: PhotoWaiting): Promise<Schemas["PhotoOut"]> {
+  const form = new FormData();
+  for (const [name, value] of Object.entries(waiting.body)) form.append(name, String(value));
+  form.append("file", waiting.file, "strip.jpg");
+  return ask(
+    client.POST("/api/trials/{trial_id}/photos/{photo_id}", {
+      params: { path: { trial_id: waiting.trialId, photo_id: waiting.id } },
+      // the generated type asks for the form's fields; the browser sends them as the form they are
+      body: form as never,
+      bodySerializer: (body: unknown) => body as FormData,
+    }),
+  );
+}
+
 const withOne = <One extends { id: string }>(rows: One[], gone: string, come: Arrived): One[] => [
   ...rows.filter((one) => one.id !== gone),
   ...(come ? [come as unknown as One] : []),
 ];
+const goneOf = (waiting: Waiting) => (waiting.kind === "strike" ? waiting.recordId : waiting.id);
+
+/** Where a record of the field book shows: which answer of the server, and which of its lists. */
+const HOMES: Record<string, ["stand" | "planting" | "scouting" | "events", string]> = {
+  count: ["stand", "counts"],
+  sowing: ["planting", "records"],
+  depth: ["planting", "depths"],
+  deviation: ["planting", "deviations"],
+  tape: ["scouting", "tapes"],
+  dug: ["scouting", "dug"],
+  measure: ["scouting", "measures"],
+  rating: ["scouting", "ratings"],
+  photo: ["scouting", "photos"],
+  event: ["events", ""],
+  "stand-count": ["stand", "counts"],
+  "planting-record": ["planting", "records"],
+  "depth-check": ["planting", "depths"],
+  "tape-run": ["scouting", "tapes"],
+  "dug-plant": ["scouting", "dug"],
+  "plant-measure": ["scouting", "measures"],
+  "field-event": ["events", ""],
+};
+export const homeOf = (waiting: Waiting) =>
+  HOMES[waiting.kind === "strike" ? (waiting.recordKind ?? "stand-count") : waiting.kind];
+
+type ByStrip = { strips: { strip_id: string }[] };
+
+/** An answer that lists records by strip, as it is once one record has arrived. */
+function grown<Answer extends ByStrip>(answer: Answer, waiting: Waiting, arrived: Arrived, list: string): Answer {
+  const strips = answer.strips.map((strip) => {
+    if (strip.strip_id !== waiting.stripId) return strip;
+    const rows = (strip as Record<string, unknown>)[list] as { id: string }[];
+    return { ...strip, [list]: withOne(rows, goneOf(waiting), arrived) };
+  });
+  return { ...answer, strips };
+}
 
 /** The stand as it is once one record has arrived, so that a count never leaves the screen between sending and asking anew. */
 export function withArrived(stand: Stand | undefined, waiting: Waiting, arrived: Arrived): Stand | undefined {
-  if (!stand) return undefined;
-  const gone = waiting.kind === "strike" ? waiting.recordId : waiting.id;
-  return {
-    ...stand,
-    strips: stand.strips.map((strip) =>
-      strip.strip_id === waiting.stripId ? { ...strip, counts: withOne(strip.counts, gone, arrived) } : strip,
-    ),
-  };
+  return stand && grown(stand, waiting, arrived, "counts");
 }
-
-type Place = "records" | "depths" | "deviations";
-const PLACES: Record<string, Place | undefined> = {
-  sowing: "records",
-  depth: "depths",
-  deviation: "deviations",
-  "planting-record": "records",
-  "depth-check": "depths",
-};
 
 /** The planting as it is once one record has arrived. */
 export function withPlanted(planting: Planting | undefined, waiting: Waiting, arrived: Arrived): Planting | undefined {
-  const place = PLACES[waiting.kind === "strike" ? (waiting.recordKind ?? "") : waiting.kind];
-  if (!planting || !place) return planting;
-  const gone = waiting.kind === "strike" ? waiting.recordId : waiting.id;
-  const grown = (strip: Planting["strips"][number]) => {
-    if (place === "records") return { ...strip, records: withOne(strip.records, gone, arrived) };
-    if (place === "depths") return { ...strip, depths: withOne(strip.depths, gone, arrived) };
-    return { ...strip, deviations: withOne(strip.deviations, gone, arrived) };
-  };
-  return {
-    ...planting,
-    strips: planting.strips.map((strip) => (strip.strip_id === waiting.stripId ? grown(strip) : strip)),
-  };
+  const home = homeOf(waiting);
+  return planting && home?.[0] === "planting" ? grown(planting, waiting, arrived, home[1]) : planting;
 }
 
-/** Whether a record belongs to the stand rather than to the planting. */
-export const ofStand = (waiting: Waiting) =>
-  waiting.kind === "count" ||
-  (waiting.kind === "strike" && (waiting.recordKind === undefined || waiting.recordKind === "stand-count"));
+/** What was scouted as it is once one record has arrived. */
+export function withScouted(scouting: Scouting | undefined, waiting: Waiting, arrived: Arrived): Scouting | undefined {
+  const home = homeOf(waiting);
+  return scouting && home?.[0] === "scouting" ? grown(scouting, waiting, arrived, home[1]) : scouting;
+}
+
+/** The season's log as it is once one line has arrived. */
+export const withNoted = (
+  events: Schemas["FieldEventOut"][] | undefined,
+  waiting: Waiting,
+  arrived: Arrived,
+): Schemas["FieldEventOut"][] | undefined => events && withOne(events, goneOf(waiting), arrived);
 
 /** Unreachable, signed out or out of order at the server: wait. Anything else is the server's answer to the record. */
 const passing = (fault: Fault) =>
@@ -166,3 +262,20 @@ export async function sendWaiting(
   if (!navigator.locks) return work();
   return navigator.locks.request("cultrix-outbox", work);
 }
+
+/** What waits, as text for a file: the way out when the server cannot be reached and the device must be given away. */
+export async function exportWaiting(person: string): Promise<string> {
+  const rows = await Promise.all(
+    (await waitingOf(person)).map(async (one) =>
+      one.kind === "photo" ? { ...one, file: await base64Of(one.file) } : one,
+    ),
+  );
+  return JSON.stringify({ cultrix_outbox: 1, person, records: rows }, null, 1);
+}
+
+const base64Of = async (file: Blob) => {
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  let text = "";
+  for (const byte of bytes) text += String.fromCharCode(byte);
+  return btoa(text);
+};

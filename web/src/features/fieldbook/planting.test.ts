@@ -3,7 +3,7 @@ import type { Schemas } from "../../api/client";
 import { aStrip } from "../../tests/strips";
 import { depthsOf, insideWords } from "./DepthBook";
 import { inOrder } from "./driving";
-import { type Arrived, ofStand, type Waiting, withPlanted } from "./outbox";
+import { type Arrived, homeOf, type Waiting, withPlanted } from "./outbox";
 import { sowingOf } from "./SowBook";
 
 type Row = Schemas["StripPlantingOut"];
@@ -66,10 +66,10 @@ describe("the planting once a record has arrived", () => {
   it("takes a struck one away, and leaves the planting alone for a count", () => {
     expect(arrived(strike("r1", "planting-record"), null)?.[0]?.records).toEqual([]);
     expect(arrived(strike("r1"), null)?.[0]?.records).toHaveLength(1);
-    expect([ofStand(strike("r1")), ofStand(strike("r1", "deviation")), ofStand(sowing("r1"))]).toEqual([
-      true,
-      false,
-      false,
+    expect([strike("r1"), strike("r1", "deviation"), sowing("r1")].map((one) => homeOf(one)?.join(" "))).toEqual([
+      "stand counts",
+      "planting deviations",
+      "planting records",
     ]);
   });
 });

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import table from "./device.json";
-import { areaM2, lengthM, plantsInQuadrat, plantsOnRows, running } from "./running";
+import { areaM2, lengthM, likelyMeant, ofThisVisit, plantsInQuadrat, plantsOnRows, running, spacings } from "./running";
 
 const close = (got: number | null | undefined, wanted: number | null) => {
   if (wanted === null) expect(got).toBeNull();
@@ -22,6 +22,31 @@ describe("the device reckons as the core does", () => {
   });
   it.each(table.quadrat_fixtures)("plants per area of $plants plants in a quadrat", (fixture) => {
     close(plantsInQuadrat(fixture.plants, fixture.area_m2), fixture.plants_per_m2);
+  });
+  it.each(table.tape_fixtures)("spacing indices at $reference_m m wanted", (fixture) => {
+    const got = spacings(fixture.positions_m, fixture.reference_m);
+    close(got?.mean, fixture.mean_m);
+    close(got?.cv, fixture.cv_frac);
+    close(got?.precision, fixture.precision_frac);
+    expect([got?.doubles, got?.skips, got?.singles]).toEqual([fixture.doubles, fixture.skips, fixture.singles]);
+    expect(got?.histogram).toEqual(fixture.histogram);
+  });
+  it.each(table.slip_fixtures)("what was meant by $plants beside $others", (fixture) => {
+    expect(likelyMeant(fixture.plants, fixture.others)).toBe(fixture.meant);
+  });
+});
+
+describe("visits", () => {
+  const now = Date.parse("2026-05-20T10:00:00Z");
+  it("takes counts of the last days together and leaves older ones to their own visit", () => {
+    expect(ofThisVisit("2026-05-20T08:00:00Z", now)).toBe(true);
+    expect(ofThisVisit("2026-05-17T12:00:00Z", now)).toBe(true);
+    expect(ofThisVisit("2026-05-10T08:00:00Z", now)).toBe(false);
+  });
+  it("says nothing of a tape with one spacing, or none wanted", () => {
+    expect(spacings([0, 0.1], 0.1)).toBeNull();
+    expect(spacings([0, 0.1, 0.2], 0)).toBeNull();
+    expect(spacings([1, 1, 1], 0.1)).toBeNull();
   });
 });
 

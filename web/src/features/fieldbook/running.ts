@@ -57,3 +57,68 @@ function measured(typed: Typed, factors: Record<string, number>): number | null 
 }
 export const lengthM = (typed: Typed) => measured(typed, table.length_m);
 export const areaM2 = (typed: Typed) => measured(typed, table.area_m2);
+
+export type Spacings = {
+  mean: number;
+  cv: number | null;
+  doubles: number;
+  skips: number;
+  singles: number;
+  precision: number | null;
+  histogram: number[];
+};
+
+/** Spacing quality on the spot: doubles at most half, skips more than one and a half times the spacing wanted. */
+export function spacings(positionsM: number[], referenceM: number): Spacings | null {
+  const gaps = positionsM.slice(1).map((at, place) => at - (positionsM[place] ?? 0));
+  const total = gaps.reduce((sum, gap) => sum + gap, 0);
+  if (gaps.length < 2 || !(total > 0) || !(referenceM > 0)) return null;
+  const mean = total / gaps.length;
+  const shares = gaps.map((gap) => gap / referenceM);
+  const singles = gaps.filter((_, place) => {
+    const share = shares[place] ?? 0;
+    return share > 0.5 + 1e-9 && share <= 1.5 + 1e-9;
+  });
+  const places = shares.map((share) => Math.min(Math.max(Math.ceil(share / BIN - 1e-9) - 1, 0), MOST_BINS - 1));
+  const histogram = Array.from(
+    { length: Math.max(...places, 7) + 1 },
+    (_, bin) => places.filter((at) => at === bin).length,
+  );
+  const deviation = sdOf(singles);
+  const spread = sdOf(gaps);
+  return {
+    mean,
+    cv: spread === null ? null : spread / mean,
+    doubles: shares.filter((share) => share <= 0.5 + 1e-9).length,
+    skips: shares.filter((share) => share > 1.5 + 1e-9).length,
+    singles: singles.length,
+    precision: deviation === null ? null : deviation / referenceM,
+    histogram,
+  };
+}
+
+/** Width of a class of spacings in spacings wanted. */
+export const BIN = 0.25;
+const MOST_BINS = 16;
+
+function sdOf(values: number[]): number | null {
+  if (values.length < 2) return null;
+  const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
+  return Math.sqrt(values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / (values.length - 1));
+}
+
+/** The number that was likely meant when a digit is too many, such as 310 beside 29, 33 and 30; null when none. */
+export function likelyMeant(plants: number, others: number[]): number | null {
+  if (others.length < 2) return null;
+  const sorted = [...others].sort((a, b) => a - b);
+  const half = Math.floor(sorted.length / 2);
+  const middle = sorted.length % 2 ? (sorted[half] ?? 0) : ((sorted[half - 1] ?? 0) + (sorted[half] ?? 0)) / 2;
+  const far = (value: number) => middle > 0 && (value > 3 * middle || value * 3 < middle);
+  const shorter = Math.floor(plants / 10);
+  return far(plants) && plants > middle && shorter && !far(shorter) ? shorter : null;
+}
+
+/** Days with no more than this between them are one visit. */
+export const VISIT_GAP_DAYS = table.visit_gap_days;
+export const ofThisVisit = (recordedAt: string, now = Date.now()) =>
+  (now - Date.parse(recordedAt)) / 86_400_000 <= VISIT_GAP_DAYS;

@@ -4,13 +4,15 @@ import type { Schemas } from "../../api/client";
 import { useTrialChanged } from "../../api/queries";
 import {
   dropWaiting,
-  ofStand,
+  homeOf,
   putWaiting,
   sendWaiting,
   type Waiting,
   waitingOf,
   withArrived,
+  withNoted,
   withPlanted,
+  withScouted,
 } from "./outbox";
 
 const EVERY_MS = 4_000;
@@ -35,12 +37,13 @@ export function useOutbox(person: string, trialId: string) {
   }, [person]);
   const send = useCallback(async () => {
     const { held: why } = await sendWaiting(person, (one, record) => {
-      if (ofStand(one))
-        cache.setQueryData<Schemas["StandOut"]>(["stand", one.trialId], (stand) => withArrived(stand, one, record));
-      else
-        cache.setQueryData<Schemas["PlantingOut"]>(["planting", one.trialId], (planting) =>
-          withPlanted(planting, one, record),
-        );
+      const put = <Answer>(key: string, grow: (now: Answer | undefined) => Answer | undefined) =>
+        cache.setQueryData<Answer>([key, one.trialId], grow);
+      const home = homeOf(one)?.[0];
+      if (home === "stand") put<Schemas["StandOut"]>("stand", (now) => withArrived(now, one, record));
+      if (home === "planting") put<Schemas["PlantingOut"]>("planting", (now) => withPlanted(now, one, record));
+      if (home === "scouting") put<Schemas["ScoutingOut"]>("scouting", (now) => withScouted(now, one, record));
+      if (home === "events") put<Schemas["FieldEventOut"][]>("events", (now) => withNoted(now, one, record));
     });
     setHeld(why);
     await look();

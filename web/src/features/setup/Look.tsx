@@ -40,6 +40,7 @@ const strips: Strip[] = LETTERS.map((letter, place) => ({
   depths: 0,
   depth: null,
   deviations: [],
+  events: [],
   counts: 0,
   stand: null,
   loads: 0,

@@ -9,6 +9,7 @@ import { LotList } from "../seedlots/LotList";
 import { AddField } from "./AddField";
 import { FieldCard } from "./FieldCard";
 import { Machines } from "./Machines";
+import { Weather } from "./Weather";
 
 const ROLES = { lead: "lead: plans and enters", scout: "scout: enters", viewer: "viewer: looks on" };
 
@@ -102,6 +103,7 @@ export function Setup() {
           ))}
         </ul>
         <Machines />
+        <Weather />
       </section>
     </div>
   );

@@ -1,22 +1,36 @@
 import { Link } from "react-router";
-import { useToday, useTrials } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useStation, useToday, useTrials } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Flag } from "../../ui/marks";
 import { Waiting } from "../../ui/Waiting";
 import { TrialLine } from "../trials/TrialLine";
+
+/** Where a due thing is done: the task of the field book, or the stage. */
+function openAt(due: Schemas["DueOut"]): string {
+  if (!due.task) return `/trials/${due.trial_id}/${due.stage}`;
+  return `/trials/${due.trial_id}/fieldbook?task=${due.task}${due.trait ? `&trait=${due.trait}` : ""}`;
+}
 
 /** What is due across trials, most urgent first, with the reason; then what stands finished. */
 export function Today() {
   const { person, workspace } = useHere();
   const today = useToday(workspace.id);
   const trials = useTrials(workspace.id);
+  const station = useStation(workspace.id);
   const dues = today.data ?? [];
   const called = (trials.data ?? []).filter((trial) => trial.stages.at(-1)?.state === "done").slice(0, 4);
   return (
     <div className="grid gap-6 lg:grid-cols-[3fr_2fr]">
       <section aria-labelledby="due">
         <h1 id="due">Due at {workspace.name}</h1>
-        <p className="muted mb-2">{person.name}, most urgent first.</p>
+        <p className="muted mb-2 flex flex-wrap gap-x-4">
+          <span>{person.name}, most urgent first.</span>
+          {station.data?.wet && <b>{station.data.wet}.</b>}
+          <a className="worked" href={`/api/workspaces/${workspace.id}/visits.ics`}>
+            Visits as a calendar
+          </a>
+        </p>
         <Waiting query={today} />
         {today.data && !dues.length && (
           <p className="sheet p-3">
@@ -33,16 +47,28 @@ export function Today() {
         )}
         <ol className="sheet divide-y divide-base-300">
           {dues.map((due) => (
-            <li key={due.trial_id + due.stage} className="flex items-start gap-3 p-2.5">
+            <li key={due.trial_id + due.stage + due.what} className="flex items-start gap-3 p-2.5">
               <Flag className={due.urgency < 4 ? "h-6 w-6" : "h-6 w-6 opacity-30"} />
               <div className="min-w-0 flex-1">
                 <p className="font-semibold">{due.trial_title}</p>
-                <p>{due.what}</p>
+                <p>
+                  {due.state === "overdue" && <b>Overdue. </b>}
+                  {due.what}
+                  {due.on && <span className="muted">, {due.state === "coming" ? `about ${due.on}` : due.on}</span>}
+                </p>
                 <p className="muted text-sm">{due.why}</p>
+                {due.cautions.map((text) => (
+                  <p key={text} className="caution mt-1 text-sm">
+                    {text}
+                  </p>
+                ))}
               </div>
-              <Link className="plain shrink-0" to={`/trials/${due.trial_id}/${due.stage}`}>
-                Open {due.stage_label}
-                <span className="sr-only"> of {due.trial_title}</span>
+              <Link className="plain shrink-0" to={openAt(due)}>
+                Open {due.task ? "field book" : due.stage_label}
+                <span className="sr-only">
+                  {" "}
+                  {due.task ? `for ${due.what} ` : ""}of {due.trial_title}
+                </span>
               </Link>
             </li>
           ))}

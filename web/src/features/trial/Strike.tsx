@@ -1,30 +1,18 @@
 import { useState } from "react";
-import { ask, client, type Schemas } from "../../api/client";
+import { ask, client, type RecordKind, type Schemas } from "../../api/client";
 import { useTrialChanged } from "../../api/queries";
 import { faultOf, useSaving } from "../../app/saving";
 
 type Props = {
   trialId: string;
-  kind: Parameters<typeof strike>[0];
+  kind: RecordKind;
   record: { id: string; version: number };
   /** What is struck, for those who do not see the row. */
   what: string;
 };
 
-const strike = (
-  kind:
-    | "stand-count"
-    | "harvest-load"
-    | "field-event"
-    | "planting-record"
-    | "depth-check"
-    | "deviation"
-    | "seedbed-check"
-    | "tillage-pass"
-    | "calibration",
-  id: string,
-  body: Schemas["StrikeIn"],
-) => ask(client.POST("/api/records/{kind}/{record_id}/strike", { params: { path: { kind, record_id: id } }, body }));
+const strike = (kind: RecordKind, id: string, body: Schemas["StrikeIn"]) =>
+  ask(client.POST("/api/records/{kind}/{record_id}/strike", { params: { path: { kind, record_id: id } }, body }));
 
 /** Strike a record with a reason; it stays readable, and the strike can be taken back. */
 export function Strike({ trialId, kind, record, what }: Props) {

@@ -26,6 +26,9 @@ export function StripCard({ strip, trial }: { strip: Strip; trial: Trial }) {
       )}
       {strip.lost && <span>lost: {strip.reason}</span>}
       {strip.deviations.length > 0 && <b>{strip.deviations.join(", ").toLowerCase()}</b>}
+      {strip.events.map((text) => (
+        <span key={text}>{text}</span>
+      ))}
       {strip.depth && (
         <span>
           {strip.depth.text} deep from {strip.depths} dug

@@ -12,6 +12,7 @@ const BROUGHT: Record<Name, string[]> = {
   wheels: ["row_spacing"],
   meter: ["row_spacing", "rate"],
   envelope: ["row_spacing", "rate", "weight"],
+  keep_or_replant: ["stand", "stand_half"],
 };
 type Props = {
   stage: Stage;

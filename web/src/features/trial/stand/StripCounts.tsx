@@ -1,7 +1,7 @@
-import type { Schemas } from "../../api/client";
-import { Worked } from "../../ui/working";
-import { Strike } from "./Strike";
-import type { Stage } from "./TrialFrame";
+import type { Schemas } from "../../../api/client";
+import { Worked } from "../../../ui/working";
+import { Strike } from "../Strike";
+import type { Stage } from "../TrialFrame";
 
 type Count = Schemas["StandCountOut"];
 
@@ -27,8 +27,13 @@ function CountLine({ count, trialId, writable }: { count: Count; trialId: string
         {count.plants} plants on{" "}
         {count.method === "rows"
           ? `${count.length.text} ${count.length.unit} × ${count.rows} rows at ${count.row_spacing.text} ${count.row_spacing.unit}`
-          : `${count.area.text} ${count.area.unit}`}
+          : count.method === "hoop"
+            ? `a hoop ${count.diameter.text} ${count.diameter.unit} across`
+            : `${count.area.text} ${count.area.unit}`}
+        {count.place !== null && `, place ${count.place}`}
         {count.by_eye && ", by eye"}
+        {count.gaps !== null && `, ${count.gaps} gaps`}
+        {count.doubles !== null && `, ${count.doubles} doubles`}
       </span>
       <Worked working={count.working}>{count.stand.text}</Worked>
       <span className="muted text-sm">{count.recorded_by}</span>

@@ -1,0 +1,191 @@
+import { useState } from "react";
+import type { Schemas, Typed } from "../../api/client";
+import { useHere } from "../../app/Gate";
+import { QuantityField } from "../../ui/fields";
+import { StagePicture } from "../trial/stand/StagePicture";
+import { BookFrame } from "./BookFrame";
+import { BookList } from "./BookList";
+import type { BookProps } from "./FieldBook";
+import { Keypad, useKeys } from "./Keypad";
+import { fresh, linesOf, takeBack } from "./lines";
+
+type Trait = Schemas["MeasuredOut"];
+/** How something is measured in this trial; it stays as it was last time. */
+type How = { trait: string; subject: string; plants: string; area: Typed; unit: Record<string, string> };
+const place = (trialId: string) => `measure:${trialId}`;
+
+function howFor(trialId: string, traits: Trait[], asked: string | null, us: boolean): How {
+  const usual: How = {
+    trait: traits[0]?.key ?? "",
+    subject: "",
+    plants: "20",
+    area: us ? { text: "2.5", unit: "ft2" } : { text: "0.25", unit: "m2" },
+    unit: {},
+  };
+  try {
+    const kept = JSON.parse(localStorage.getItem(place(trialId)) ?? "{}") as Partial<How>;
+    return { ...usual, ...kept, ...(asked ? { trait: asked } : {}) };
+  } catch {
+    return usual;
+  }
+}
+
+/** Measuring: what, the number, the next plant. */
+export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"]; asked: string | null }) {
+  const { trial, strip, outbox, scouting, asked } = props;
+  const { person } = useHere();
+  const us = person.unit_system === "us";
+  const [how, setHow] = useState(() => howFor(trial.id, scouting.measured, asked, us));
+  const [digits, setDigits] = useState("");
+  const [problem, setProblem] = useState("");
+  const trait = scouting.measured.find((one) => one.key === how.trait) ?? (scouting.measured[0] as Trait);
+  const unit = how.unit[trait.key] ?? trait.units[0]?.[0] ?? "";
+  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
+  const same = (one: { trait: string; subject?: string }) =>
+    one.trait === trait.key && (one.subject ?? "") === (trait.subject ? how.subject : "");
+  const lines = linesOf({
+    waitingKind: "measure",
+    recordKind: "plant-measure",
+    stripId: strip.id,
+    kept: (row?.measures ?? []).filter(same),
+    waiting: outbox.waiting.filter((one) => one.kind !== "measure" || same(one.body)),
+    words: (one) => [one.shown.text, ...one.questions.map((question) => `? ${question.text}`)].join(" "),
+    waitingWords: (one) => one.words,
+  });
+  const put = (part: Partial<How>) => {
+    const next = { ...how, ...part };
+    setHow(next);
+    setProblem("");
+    localStorage.setItem(place(trial.id), JSON.stringify(next));
+  };
+
+  async function record() {
+    if (!digits) return;
+    if (trait.subject && !how.subject.trim()) return setProblem(`Name it first: ${trait.subject.toLowerCase()}.`);
+    const typed = digits;
+    setDigits("");
+    setProblem("");
+    const label = trait.units.find(([code]) => code === unit)?.[1] ?? "";
+    const of =
+      trait.by === "plants"
+        ? ` on ${how.plants} plants`
+        : trait.by === "area"
+          ? ` in ${how.area.text} ${how.area.unit}`
+          : "";
+    await outbox.add({
+      ...fresh(owner),
+      kind: "measure",
+      words: `${typed} ${label}${of}`.trim(),
+      body: {
+        strip_id: strip.id,
+        trait: trait.key,
+        subject: trait.subject ? how.subject.trim() : "",
+        value: { text: typed, unit },
+        sample_plants: trait.by === "plants" ? Number.parseInt(how.plants, 10) || null : null,
+        area: trait.by === "area" ? how.area : { text: "", unit: "" },
+        by_eye: false,
+        recorded_at: new Date().toISOString(),
+      },
+    });
+  }
+  const move = (step: number) => {
+    setDigits("");
+    props.go(step);
+  };
+  const press = useKeys({
+    digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 6))),
+    point: () => setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
+    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack(lines.at(-1), outbox, owner)),
+    enter: () => void record(),
+    go: move,
+  });
+  const decimals = trait.units.length > 0;
+  return (
+    <BookFrame
+      {...props}
+      task="measure"
+      go={move}
+      unsent={outbox.waiting.filter((one) => !one.refused).length}
+      held={outbox.held}
+      layer="plan"
+    >
+      <div className="mt-1 grid grid-cols-2 items-end gap-2">
+        <label className={trait.by === "plant" || trait.by === "strip" ? "col-span-1" : "col-span-2"}>
+          Measured
+          <select className="entry min-h-12" value={trait.key} onChange={(event) => put({ trait: event.target.value })}>
+            {scouting.measured.map((one) => (
+              <option key={one.key} value={one.key}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        {trait.units.length > 1 && (
+          <label>
+            In
+            <select
+              className="entry min-h-12"
+              value={unit}
+              onChange={(event) => put({ unit: { ...how.unit, [trait.key]: event.target.value } })}
+            >
+              {trait.units.map(([code = "", label]) => (
+                <option key={code} value={code}>
+                  {label}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {trait.subject && (
+          <label>
+            {trait.subject}
+            <input
+              className="entry min-h-12"
+              value={how.subject}
+              onChange={(event) => put({ subject: event.target.value })}
+            />
+          </label>
+        )}
+        {trait.by === "plants" && (
+          <label>
+            Plants looked at
+            <input
+              className="entry min-h-12 text-right"
+              inputMode="numeric"
+              value={how.plants}
+              onChange={(event) => put({ plants: event.target.value.replace(/\D/g, "") })}
+            />
+          </label>
+        )}
+        {trait.by === "area" && (
+          <QuantityField
+            label="Area of the frame"
+            dimension="area"
+            system={person.unit_system}
+            value={how.area}
+            onCommit={(area) => put({ area })}
+          />
+        )}
+      </div>
+      <p className="muted mt-1">{trait.hint}</p>
+      {trait.key === "leaves" && scouting.rule && <StagePicture rule={scouting.rule} small />}
+      <output
+        aria-label="Value typed"
+        className="tag my-1 block border-b-2 border-base-content text-center text-5xl leading-none"
+      >
+        {digits || <span className="opacity-25">0</span>}
+        <span className="ml-2 text-2xl">
+          {decimals ? trait.units.find(([code]) => code === unit)?.[1] : trait.by === "strip" ? trait.unit : ""}
+        </span>
+      </output>
+      {problem && (
+        <p role="alert" className="font-medium text-error">
+          {problem}
+        </p>
+      )}
+      <BookList label="Measured on this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <Keypad press={press} recordable={Boolean(digits)} decimals={decimals} what="value" />
+    </BookFrame>
+  );
+}

@@ -1,0 +1,159 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useCatalogue, useFieldEvents } from "../../api/queries";
+import { useHere } from "../../app/Gate";
+import { BookFrame } from "./BookFrame";
+import { BookList } from "./BookList";
+import type { BookProps } from "./FieldBook";
+import { fresh, linesOf, takeBack } from "./lines";
+
+type Kind = Schemas["FieldEventIn"]["kind"];
+/** What one meets in the field, first. */
+const NEAR: Kind[] = [
+  "rain",
+  "frost",
+  "hail",
+  "leak",
+  "missed",
+  "machine",
+  "spray",
+  "weeds",
+  "pests",
+  "disease",
+  "lodging",
+  "note",
+];
+
+/** Something that happened, on all strips or on those touched. */
+export function NoteBook(props: BookProps) {
+  const { trial, strip, outbox } = props;
+  const { person } = useHere();
+  const catalogue = useCatalogue();
+  const events = useFieldEvents(trial.id);
+  const [kind, setKind] = useState<Kind | "">("");
+  const [text, setText] = useState("");
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [hours, setHours] = useState("");
+  const names = new Map(catalogue.data?.event_kinds.map(([key, name]) => [key, name]) ?? []);
+  const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
+  const where = (ids: string[]) =>
+    ids.length
+      ? `strip ${trial.strips
+          .filter((one) => ids.includes(one.id))
+          .map((one) => one.order)
+          .join(", ")}`
+      : "all strips";
+  const lines = linesOf({
+    waitingKind: "event",
+    recordKind: "field-event",
+    stripId: strip.id,
+    kept: (events.data ?? []).filter((one) => !one.strip_ids.length || one.strip_ids.includes(strip.id)).slice(-4),
+    waiting: outbox.waiting,
+    words: (one) => `${one.happened_on} ${one.kind_label}: ${one.text} (${where(one.strip_ids)})`,
+    waitingWords: (one) => one.words,
+  });
+  const toggle = (id: string) => setChosen(chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id]);
+
+  async function record() {
+    if (!kind || !text.trim()) return;
+    const now = new Date();
+    await outbox.add({
+      ...fresh(owner),
+      kind: "event",
+      words: `${names.get(kind)}: ${text.trim()} (${where(chosen)})`,
+      body: {
+        kind,
+        text: text.trim(),
+        happened_on: now.toLocaleDateString("sv-SE"),
+        strip_ids: chosen,
+        reentry_hours: kind === "spray" && hours ? Number(hours) : null,
+        recorded_at: now.toISOString(),
+      },
+    });
+    setText("");
+    setHours("");
+    setChosen([]);
+  }
+  const touch = (on: boolean) =>
+    `min-h-12 px-1 ${on ? "border border-base-content bg-base-content text-base-100" : "plain"}`;
+  return (
+    <BookFrame
+      {...props}
+      task="note"
+      unsent={outbox.waiting.filter((one) => !one.refused).length}
+      held={outbox.held}
+      layer="plan"
+    >
+      <div role="group" aria-label="What happened" className="mt-1.5 grid grid-cols-3 gap-1.5">
+        {NEAR.map((key) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={kind === key}
+            className={touch(kind === key)}
+            onClick={() => setKind(key)}
+          >
+            {names.get(key) ?? key}
+          </button>
+        ))}
+      </div>
+      <label className="mt-2 block">
+        In a few words
+        <input
+          className="entry min-h-12"
+          value={text}
+          maxLength={400}
+          onChange={(event) => setText(event.target.value)}
+        />
+      </label>
+      {kind === "spray" && (
+        <label className="mt-1 block">
+          Re-entry interval on the label, hours
+          <input
+            className="entry min-h-12 w-28 text-right"
+            inputMode="numeric"
+            value={hours}
+            onChange={(event) => setHours(event.target.value.replace(/\D/g, ""))}
+          />
+        </label>
+      )}
+      <fieldset className="mt-2">
+        <legend className="font-semibold">On {where(chosen)}</legend>
+        <div className="mt-1 flex flex-wrap gap-1.5">
+          {trial.strips.map((one) => (
+            <button
+              key={one.id}
+              type="button"
+              aria-pressed={chosen.includes(one.id)}
+              aria-label={`Strip ${one.order}`}
+              className={`${touch(chosen.includes(one.id))} min-w-12`}
+              onClick={() => toggle(one.id)}
+            >
+              {one.order}
+            </button>
+          ))}
+        </div>
+      </fieldset>
+      <BookList
+        label="Notes on this strip"
+        lines={lines}
+        onForget={(id) => void outbox.drop(id)}
+        onTakeBack={(id) =>
+          void takeBack(
+            lines.find((one) => one.id === id),
+            outbox,
+            owner,
+          )
+        }
+      />
+      <button
+        type="button"
+        className="act mt-1 min-h-16 text-xl"
+        disabled={!kind || !text.trim()}
+        onClick={() => void record()}
+      >
+        Note it
+      </button>
+    </BookFrame>
+  );
+}

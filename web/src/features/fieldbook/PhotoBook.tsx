@@ -1,0 +1,94 @@
+import { type ChangeEvent, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useHere } from "../../app/Gate";
+import { BookFrame } from "./BookFrame";
+import { BookList } from "./BookList";
+import type { BookProps } from "./FieldBook";
+import { fresh, linesOf, takeBack } from "./lines";
+
+/** More than the server takes in; the device says so before anything is queued. */
+const MOST_BYTES = 12_000_000;
+
+/** Photographs by strip: taken, named in a word, sent when there is a signal. */
+export function PhotoBook(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
+  const { trial, strip, outbox, scouting } = props;
+  const { person } = useHere();
+  const [caption, setCaption] = useState("");
+  const [problem, setProblem] = useState("");
+  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
+  const clock = (at: string) =>
+    new Date(at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+  const lines = linesOf({
+    waitingKind: "photo",
+    recordKind: "photo",
+    stripId: strip.id,
+    kept: row?.photos ?? [],
+    waiting: outbox.waiting,
+    words: (one) => `${clock(one.recorded_at)} ${one.caption || "without words"}`,
+    waitingWords: (one) => `${clock(one.body.recorded_at)} ${one.body.caption || "without words"}`,
+  });
+
+  async function take(event: ChangeEvent<HTMLInputElement>) {
+    const file = event.target.files?.[0];
+    event.target.value = "";
+    if (!file) return;
+    if (file.size > MOST_BYTES) return setProblem("This photograph is over 12 MB. Take it with a lower resolution.");
+    setProblem("");
+    await outbox.add({
+      ...fresh(owner),
+      kind: "photo",
+      // a copy of the bytes: the file behind a picker may be gone before there is a signal
+      file: new Blob([await file.arrayBuffer()], { type: file.type }),
+      body: { strip_id: strip.id, caption: caption.trim(), recorded_at: new Date().toISOString() },
+    });
+    setCaption("");
+  }
+  return (
+    <BookFrame
+      {...props}
+      task="photo"
+      unsent={outbox.waiting.filter((one) => !one.refused).length}
+      held={outbox.held}
+      layer="plan"
+    >
+      <label className="mt-2 block">
+        What it shows
+        <input
+          className="entry min-h-12"
+          value={caption}
+          maxLength={200}
+          onChange={(event) => setCaption(event.target.value)}
+        />
+      </label>
+      <p className="muted mt-1">The place where it was taken is not kept; the strip is.</p>
+      {problem && (
+        <p role="alert" className="font-medium text-error">
+          {problem}
+        </p>
+      )}
+      <BookList
+        label="Photographs of this strip"
+        lines={lines}
+        onForget={(id) => void outbox.drop(id)}
+        onTakeBack={(id) =>
+          void takeBack(
+            lines.find((one) => one.id === id),
+            outbox,
+            owner,
+          )
+        }
+      />
+      <label className="act mt-1 grid min-h-20 cursor-pointer place-content-center text-xl focus-within:outline-2">
+        Take a photograph
+        <input
+          type="file"
+          accept="image/jpeg,image/png,image/webp"
+          capture="environment"
+          className="sr-only"
+          onChange={take}
+        />
+      </label>
+    </BookFrame>
+  );
+}

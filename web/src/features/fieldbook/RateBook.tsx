@@ -1,0 +1,135 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useHere } from "../../app/Gate";
+import { BookFrame } from "./BookFrame";
+import { BookList } from "./BookList";
+import type { BookProps } from "./FieldBook";
+import { useKeys } from "./Keypad";
+import { fresh, linesOf, takeBack } from "./lines";
+import { ofThisVisit } from "./running";
+
+type Props = BookProps & { scouting: Schemas["ScoutingOut"]; asked: string | null };
+const place = (trialId: string) => `rate:${trialId}`;
+
+/** Judging: one touch from 1 to 9, blind unless one says otherwise, and on to the next strip. */
+export function RateBook(props: Props) {
+  const { trial, strip, outbox, scouting, asked } = props;
+  const { person } = useHere();
+  const [trait, setTrait] = useState(asked || localStorage.getItem(place(trial.id)) || scouting.rated[0]?.key || "");
+  const [blind, setBlind] = useState(true);
+  const rated = scouting.rated.find((one) => one.key === trait) ?? scouting.rated[0];
+  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
+  const lines = linesOf({
+    waitingKind: "rating",
+    recordKind: "rating",
+    stripId: strip.id,
+    kept: (row?.ratings ?? []).filter((one) => one.trait === trait && ofThisVisit(one.recorded_at)),
+    waiting: outbox.waiting.filter((one) => one.kind !== "rating" || one.body.trait === trait),
+    words: (one) => `${one.score} of 9${one.blind ? ", blind" : ""}`,
+    waitingWords: (one) => `${one.body.score} of 9${one.body.blind ? ", blind" : ""}`,
+  });
+  const done = new Set(
+    trial.strips
+      .filter((one) => {
+        const kept = scouting.strips.find((other) => other.strip_id === one.id)?.ratings ?? [];
+        const here = outbox.waiting.some(
+          (waiting) => waiting.kind === "rating" && waiting.stripId === one.id && waiting.body.trait === trait,
+        );
+        return here || kept.some((rating) => rating.trait === trait && ofThisVisit(rating.recorded_at));
+      })
+      .map((one) => one.id),
+  );
+
+  async function record(score: number) {
+    if (!rated || score < 1) return;
+    const one = { ...fresh(owner), kind: "rating" as const };
+    props.go(1);
+    await outbox.add({
+      ...one,
+      body: {
+        strip_id: strip.id,
+        trait: rated.key,
+        score,
+        blind,
+        note: "",
+        recorded_at: new Date().toISOString(),
+      },
+    });
+  }
+  useKeys({
+    digit: (digit) => void record(Number(digit)),
+    back: () => void takeBack(lines.at(-1), outbox, owner),
+    enter: () => undefined,
+    go: props.go,
+  });
+  return (
+    <BookFrame
+      {...props}
+      task="rate"
+      unsent={outbox.waiting.filter((one) => !one.refused).length}
+      held={outbox.held}
+      blind={blind}
+      done={done}
+      layer="plan"
+    >
+      <div className="mt-1 grid grid-cols-2 items-end gap-2">
+        <label>
+          Judged
+          <select
+            className="entry min-h-12"
+            value={trait}
+            onChange={(event) => {
+              setTrait(event.target.value);
+              localStorage.setItem(place(trial.id), event.target.value);
+            }}
+          >
+            {scouting.rated.map((one) => (
+              <option key={one.key} value={one.key}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex min-h-12 items-center gap-2">
+          <input type="checkbox" checked={blind} onChange={(event) => setBlind(event.target.checked)} />
+          Blind: strip numbers only
+        </label>
+      </div>
+      <p className="mt-1" aria-live="polite">
+        <span className="font-semibold">
+          {done.size} of {trial.strips.length} strips judged
+        </span>
+        <span className="muted">; what an eye says is kept apart from what is counted.</span>
+      </p>
+      <BookList
+        label="Ratings of this strip"
+        lines={lines}
+        onForget={(id) => void outbox.drop(id)}
+        onTakeBack={(id) =>
+          void takeBack(
+            lines.find((one) => one.id === id),
+            outbox,
+            owner,
+          )
+        }
+      />
+      <div className="mt-1 flex justify-between font-semibold">
+        <span>1: {rated?.low}</span>
+        <span>9: {rated?.high}</span>
+      </div>
+      <div role="group" aria-label="Score" className="grid grid-cols-3 gap-1.5">
+        {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((score) => (
+          <button
+            key={score}
+            type="button"
+            className="plain min-h-16 text-2xl font-semibold"
+            onClick={(event) => event.detail <= 1 && void record(score)}
+          >
+            {score}
+          </button>
+        ))}
+      </div>
+    </BookFrame>
+  );
+}

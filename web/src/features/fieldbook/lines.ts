@@ -1,0 +1,80 @@
+/** Records of one strip as they stand on the server and on this device together, and taking one back. */
+import type { RecordKind } from "../../api/client";
+import type { BookLine } from "./BookList";
+import type { Waiting } from "./outbox";
+import type { useOutbox } from "./useOutbox";
+
+export type Line = BookLine & { version: number; kind: RecordKind };
+type Kind = Exclude<Waiting["kind"], "strike">;
+type Of<K extends Kind> = Extract<Waiting, { kind: K }>;
+
+type Read<K extends Kind, Kept> = {
+  /** Kinds of the outbox and of the server's records. */
+  waitingKind: K;
+  recordKind: RecordKind;
+  stripId: string;
+  kept: Kept[];
+  waiting: Waiting[];
+  words: (kept: Kept) => string;
+  waitingWords: (waiting: Of<K>) => string;
+};
+
+export const struckIn = (waiting: Waiting[]) =>
+  new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
+
+/** The records of a kind on a strip, oldest first; what is struck on this device is gone already. */
+export function linesOf<K extends Kind, Kept extends { id: string; version: number }>(read: Read<K, Kept>): Line[] {
+  const struck = struckIn(read.waiting);
+  const kept = read.kept.filter((one) => !struck.has(one.id));
+  const known = new Set(kept.map((one) => one.id));
+  const here = read.waiting.filter(
+    (one) => one.kind === read.waitingKind && one.stripId === read.stripId && !known.has(one.id),
+  );
+  return [
+    ...kept.map((one) => ({
+      id: one.id,
+      kind: read.recordKind,
+      text: read.words(one),
+      version: one.version,
+      waiting: false,
+      refused: null,
+    })),
+    ...here.map((one) => ({
+      id: one.id,
+      kind: read.recordKind,
+      text: read.waitingWords(one as Of<K>),
+      version: 1,
+      waiting: true,
+      refused: one.refused,
+    })),
+  ];
+}
+
+/** Take a record back: out of the outbox when it is still here, else by a strike that waits like any other record. */
+export async function takeBack(
+  line: Pick<Line, "id" | "waiting" | "version" | "kind"> | undefined,
+  outbox: ReturnType<typeof useOutbox>,
+  owner: { person: string; trialId: string; stripId: string },
+) {
+  if (!line) return;
+  if (line.waiting) await outbox.drop(line.id);
+  else
+    await outbox.add({
+      ...owner,
+      id: `strike:${line.id}`,
+      kind: "strike",
+      recordKind: line.kind,
+      recordId: line.id,
+      version: line.version,
+      refused: null,
+      made: Date.now(),
+    });
+}
+
+/** What every new record in the outbox carries. */
+export const fresh = (owner: { person: string; trialId: string; stripId: string }) => ({
+  ...owner,
+  id: crypto.randomUUID() as string,
+  refused: null,
+  made: Date.now(),
+});

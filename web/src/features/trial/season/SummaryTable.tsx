@@ -1,0 +1,45 @@
+import type { Schemas, Trial } from "../../../api/client";
+import { Named } from "../stand/Emergence";
+
+/** A trait by treatment: means of strips, differences to the control with their interval. */
+export function SummaryTable({ trial, summary }: { trial: Trial; summary: Schemas["SummaryOut"] }) {
+  const told = summary.treatments.some((one) => one.difference);
+  return (
+    <section aria-label={summary.name} className="mt-4">
+      <h3>
+        {summary.name}
+        {summary.subject && `: ${summary.subject}`}{" "}
+        <span className="muted font-normal">
+          {summary.first}, {summary.values} {summary.judged ? "ratings" : "values"}
+          {summary.judged && `, ${summary.blind === summary.values ? "all" : summary.blind} blind`}
+          {summary.by_eye > 0 && `, ${summary.by_eye} at places chosen by eye`}
+        </span>
+      </h3>
+      <table className="figures max-w-3xl">
+        <thead>
+          <tr>
+            <th>Treatment</th>
+            <th className="num">Mean</th>
+            {told && <th className="num">Against the control</th>}
+            {told && <th className="num">Interval</th>}
+            <th className="num">Strips</th>
+          </tr>
+        </thead>
+        <tbody>
+          {summary.treatments.map((one) => (
+            <tr key={one.treatment_id}>
+              <td>
+                <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />
+              </td>
+              <td className="num">{one.mean?.text ?? "none"}</td>
+              {told && <td className="num">{one.difference?.text}</td>}
+              {told && <td className="num">{one.lower && one.upper && `${one.lower.text} to ${one.upper.text}`}</td>}
+              <td className="num">{one.strips}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="muted text-sm">{summary.words}</p>
+    </section>
+  );
+}

@@ -1,0 +1,67 @@
+import { Link } from "react-router";
+import type { Schemas } from "../../../api/client";
+import { Flag } from "../../../ui/marks";
+import type { Stage } from "../TrialFrame";
+
+const STATES: Record<string, string> = {
+  overdue: "overdue",
+  due: "due",
+  wait: "too wet, moved on",
+  coming: "to come",
+  done: "done",
+  missed: "missed",
+};
+
+/** Every visit of the crop with its day, its state and the reason. */
+export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["ScheduleOut"] }) {
+  const { trial, writable } = stage;
+  return (
+    <>
+      <p>{schedule.heat_words}</p>
+      {!schedule.visits.length && (
+        <p className="muted">
+          {trial.planted_on ? "The strips are harvested: no visit is left." : "Visits are reckoned once it is sown."}
+        </p>
+      )}
+      {schedule.visits.length > 0 && (
+        <table aria-label="Visits" className="figures mt-2">
+          <thead>
+            <tr>
+              <th>Day</th>
+              <th>Visit</th>
+              <th>State</th>
+              <th>By</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {schedule.visits.map((one) => (
+              <tr key={one.key}>
+                <td className="whitespace-nowrap">{one.on}</td>
+                <td>
+                  <span className="font-medium">{one.what}</span>
+                  <span className="muted block text-sm">{one.why}</span>
+                </td>
+                <td className="whitespace-nowrap">
+                  {(one.state === "overdue" || one.state === "due") && <Flag className="inline h-5 w-5" />}{" "}
+                  {STATES[one.state]}
+                </td>
+                <td>{one.reason}</td>
+                <td>
+                  {writable && one.state !== "done" && one.state !== "missed" && (
+                    <Link
+                      className="plain whitespace-nowrap"
+                      to={`/trials/${trial.id}/fieldbook?task=${one.task}${one.trait ? `&trait=${one.trait}` : ""}`}
+                    >
+                      Go<span className="sr-only"> to {one.what}</span>
+                    </Link>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}

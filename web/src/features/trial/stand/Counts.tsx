@@ -1,0 +1,179 @@
+import { Link } from "react-router";
+import type { Schemas } from "../../../api/client";
+import { saveCsv } from "../../../ui/csv";
+import { Stake } from "../../../ui/marks";
+import { Worked } from "../../../ui/working";
+import type { Stage } from "../TrialFrame";
+import { StripCounts } from "./StripCounts";
+
+const pct = (value: number | null) => (value === null ? "" : `${value.toFixed(0)} %`);
+type Props = { stage: Stage; stand: Schemas["StandOut"]; visit: number | null; setVisit: (visit: number) => void };
+
+/** The stand at one visit: by treatment first, then strip by strip. */
+export function Counts({ stage, stand, visit, setVisit }: Props) {
+  const { trial, writable, selected } = stage;
+  const chosen = stand.strips.find((strip) => strip.strip_id === selected?.id);
+  const tapes = stand.tapes;
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-4">
+        {writable && trial.strips.length > 0 && (
+          <Link
+            className="act inline-block"
+            to={`/trials/${trial.id}/fieldbook${selected ? `?strip=${selected.order}` : ""}`}
+          >
+            Count in the field book
+          </Link>
+        )}
+        {stand.visits.length > 1 && (
+          <label className="flex items-center gap-1">
+            Visit
+            <select
+              className="entry w-auto"
+              value={visit ?? stand.visit ?? ""}
+              onChange={(event) => setVisit(Number(event.target.value))}
+            >
+              {stand.visits.map((one) => (
+                <option key={one.number} value={one.number}>
+                  {one.first}
+                  {one.days_from_sowing !== null && `, day ${one.days_from_sowing}`}: {one.counts} counts on{" "}
+                  {one.strips} strips
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {tapes.length > 0 && (
+          <details>
+            <summary className="cursor-pointer underline">Length of row to count</summary>
+            {tapes.map((tape) => (
+              <p key={tape.row_spacing + tape.share}>
+                {tape.row_spacing} rows, {tape.rows === 1 ? "one" : `${tape.rows} at once`}: {tape.share} is{" "}
+                <Worked working={tape.working}>{tape.exact}</Worked>, on the tape {tape.tape}.
+              </p>
+            ))}
+          </details>
+        )}
+      </div>
+      {stand.visits.length > 0 && <ByTreatment trial={trial} stand={stand} />}
+      {chosen && <StripCounts {...stage} stand={chosen} />}
+      <Strips {...stage} stand={stand} />
+    </>
+  );
+}
+
+function ByTreatment({ trial, stand }: Pick<Stage, "trial"> & { stand: Schemas["StandOut"] }) {
+  return (
+    <table aria-label="Stand by treatment" className="figures mt-2 max-w-3xl">
+      <thead>
+        <tr>
+          <th>Treatment</th>
+          <th className="num">Mean stand</th>
+          <th className="num">Of the seed sown</th>
+          <th className="num">Of live seed</th>
+          <th className="num">Counts</th>
+        </tr>
+      </thead>
+      <tbody>
+        {stand.treatments.map((one) => {
+          const treatment = trial.treatments.find((other) => other.id === one.treatment_id);
+          return (
+            <tr key={one.treatment_id}>
+              <td>
+                {treatment && <Stake letter={treatment.letter} position={treatment.position} />} {one.name}
+              </td>
+              <td className="num">{one.stand ? <Worked working={one.working}>{one.stand.text}</Worked> : "none"}</td>
+              <td className="num">
+                {one.share_pct !== null && <Worked working={one.working}>{pct(one.share_pct)}</Worked>}
+              </td>
+              <td className="num">{pct(one.live_share_pct)}</td>
+              <td className="num">
+                {one.counts} on {one.strips} {one.strips === 1 ? "strip" : "strips"}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function Strips({ trial, select, stand }: Stage & { stand: Schemas["StandOut"] }) {
+  if (!trial.strips.length) return <p className="muted mt-3">There are strips to count once the layout is drawn.</p>;
+  const of = (id: string) => trial.strips.find((strip) => strip.id === id);
+  return (
+    <section aria-label="Stand by strip" className="mt-4">
+      <table className="figures">
+        <thead>
+          <tr>
+            <th className="num">Strip</th>
+            <th>Treatment</th>
+            <th className="num">Counts</th>
+            <th className="num">Mean stand, {stand.level_pct.toFixed(0)} % interval</th>
+            <th className="num">Within</th>
+            <th className="num">More for ±{stand.wanted_pct.toFixed(0)} %</th>
+            <th className="num">Of the seed</th>
+          </tr>
+        </thead>
+        <tbody>
+          {stand.strips.map((row) => {
+            const strip = of(row.strip_id);
+            const treatment = trial.treatments.find((one) => one.id === strip?.received_id);
+            if (!strip) return null;
+            return (
+              <tr key={row.strip_id}>
+                <td className="num">
+                  <button type="button" className="underline" onClick={() => select(strip)}>
+                    {strip.order}
+                  </button>
+                </td>
+                <td>
+                  {treatment && <Stake letter={treatment.letter} position={treatment.position} />}{" "}
+                  {strip.lost && "lost"}
+                </td>
+                <td className="num">{row.counts.length || ""}</td>
+                <td className="num">
+                  {row.precision && (
+                    <Worked working={row.precision.working}>
+                      {row.precision.mean.text}
+                      {row.precision.half_width && ` ± ${row.precision.half_width.text}`}
+                    </Worked>
+                  )}
+                </td>
+                <td className="num">
+                  {row.precision?.share_pct != null && `±${row.precision.share_pct.toFixed(1)} %`}
+                </td>
+                <td className="num">{row.precision?.more ?? ""}</td>
+                <td className="num">
+                  {row.precision && row.share_pct !== null && (
+                    <Worked working={row.precision.working}>{pct(row.share_pct)}</Worked>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <button
+        type="button"
+        className="plain no-print mt-2"
+        onClick={() =>
+          saveCsv("stand.csv", [
+            ["strip", "block", "treatment", "counts", "mean", "half width", "percent of seed"],
+            ...stand.strips.map((row) => [
+              of(row.strip_id)?.order ?? "",
+              of(row.strip_id)?.block_name ?? "",
+              trial.treatments.find((one) => one.id === of(row.strip_id)?.received_id)?.letter ?? "",
+              row.counts.length,
+              row.precision?.mean.text ?? "",
+              row.precision?.half_width?.text ?? "",
+              row.share_pct?.toFixed(1) ?? "",
+            ]),
+          ])
+        }
+      >
+        Save as CSV
+      </button>
+    </section>
+  );
+}

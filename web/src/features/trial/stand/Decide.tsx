@@ -1,0 +1,222 @@
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../../api/client";
+import { useTrialChanged } from "../../../api/queries";
+import { faultOf, useSaving } from "../../../app/saving";
+import { QuantityField, TextField } from "../../../ui/fields";
+import { Flag } from "../../../ui/marks";
+import { Problem } from "../../../ui/Problem";
+import { Worked } from "../../../ui/working";
+import { KeptForm } from "../seed/KeptForm";
+import type { Stage } from "../TrialFrame";
+import { Named } from "./Emergence";
+
+type Analysis = Schemas["StandAnalysisOut"];
+type Props = { stage: Stage; analysis: Analysis; hungry: boolean; setHungry: (hungry: boolean) => void };
+
+/** Keep, thicken, replant or rotate: what each costs and brings, by which threshold. */
+export function Decide({ stage, analysis, hungry, setHungry }: Props) {
+  const perennial = analysis.thresholds.some((one) => one.key === "old_thin");
+  return (
+    <>
+      {perennial ? (
+        <Forage stage={stage} analysis={analysis} hungry={hungry} setHungry={setHungry} />
+      ) : (
+        <Annual stage={stage} analysis={analysis} />
+      )}
+      <Thresholds stage={stage} thresholds={analysis.thresholds} />
+      {analysis.bridges.length > 0 && (
+        <section aria-label="What may be sown now" className="mt-4">
+          <h3>What may be sown about now</h3>
+          <ul>
+            {analysis.bridges.map((one) => (
+              <li key={one.name}>
+                <span className="font-semibold">{one.name}</span>: {one.why}. {one.caution}
+              </li>
+            ))}
+          </ul>
+          <p className="muted text-sm">Common practice, no source; soil, rotation and local advice decide.</p>
+        </section>
+      )}
+    </>
+  );
+}
+
+function Annual({ stage, analysis }: { stage: Stage; analysis: Analysis }) {
+  const { trial } = stage;
+  return (
+    <>
+      {analysis.decisions.length ? (
+        <table aria-label="Keep or replant by treatment" className="figures">
+          <thead>
+            <tr>
+              <th>Treatment</th>
+              <th className="num">Stand</th>
+              <th>Answer</th>
+              <th className="num">This stand makes</th>
+              <th className="num">Sown again</th>
+              <th className="num">Keep less replant</th>
+              <th className="num">Equal at</th>
+            </tr>
+          </thead>
+          <tbody>
+            {analysis.decisions.map((one) => (
+              <tr key={one.treatment_id}>
+                <td>
+                  <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />
+                </td>
+                <td className="num">
+                  {one.stand.text}
+                  {one.half && ` ± ${one.half.text}`}
+                </td>
+                <td>
+                  <span className="font-semibold">{one.words}</span>
+                  {one.line && <span className="muted block text-sm">{one.line}</span>}
+                </td>
+                <td className="num">{one.keep_yield}</td>
+                <td className="num">{one.replant_yield}</td>
+                <td className="num">
+                  {one.money && one.working && <Worked working={one.working}>{one.money.text}</Worked>}
+                  {one.lower && one.upper && (
+                    <span className="muted block text-sm">
+                      {one.lower.text} to {one.upper.text}
+                    </span>
+                  )}
+                </td>
+                <td className="num">{one.equal_stand?.text}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="muted">{analysis.decision_problem?.text ?? "Count the stand first; the answer rests on it."}</p>
+      )}
+      <h3 className="mb-1 mt-4">What sowing again would cost</h3>
+      <KeptForm
+        stage={stage}
+        name="keep_or_replant"
+        kept={Object.keys(analysis.kept).length ? analysis.kept : undefined}
+        problem={
+          analysis.decision_problem && {
+            field: analysis.decision_problem.field,
+            message: analysis.decision_problem.text,
+          }
+        }
+      />
+    </>
+  );
+}
+
+function Forage({ stage, analysis, hungry, setHungry }: Props) {
+  const { trial } = stage;
+  return (
+    <section aria-label="The stand by both schools">
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={hungry} onChange={(event) => setHungry(event.target.checked)} />
+        The farm is short of feed this year
+      </label>
+      {analysis.age_years !== null && <p className="muted">The stand is {analysis.age_years.toFixed(1)} years old.</p>}
+      {!analysis.forage.length && <p className="muted">Count the stand first; dig plants for shoots and crowns.</p>}
+      {analysis.forage.map((one) => (
+        <div key={one.treatment_id} className="sheet mt-2 p-2">
+          <h3 className="flex items-center gap-2">
+            {one.action !== "keep" && <Flag className="h-5 w-5" />}
+            <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />: {one.words}
+          </h3>
+          <dl className="grid grid-cols-[7rem_1fr] gap-x-3">
+            {one.schools.map((school) => (
+              <div key={school.name} className="contents">
+                <dt className="font-semibold">{school.name}</dt>
+                <dd>
+                  {school.words} <span className="muted text-sm">({school.source})</span>
+                </dd>
+              </div>
+            ))}
+          </dl>
+        </div>
+      ))}
+    </section>
+  );
+}
+
+function Thresholds({ stage, thresholds }: { stage: Stage; thresholds: Analysis["thresholds"] }) {
+  const [open, setOpen] = useState("");
+  if (!thresholds.length) return null;
+  return (
+    <section aria-label="Thresholds" className="mt-4">
+      <h3>Thresholds used for {stage.trial.crop_name.toLowerCase()}</h3>
+      <table className="figures max-w-3xl">
+        <thead>
+          <tr>
+            <th>Line</th>
+            <th className="num">Stand</th>
+            <th>Source</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {thresholds.map((one) => (
+            <tr key={one.key}>
+              <td>{one.label}</td>
+              <td className="num">{one.value.shown}</td>
+              <td className={one.own ? "font-medium" : "muted"}>{one.source}</td>
+              <td>
+                {stage.writable && (
+                  <button type="button" className="underline" onClick={() => setOpen(open === one.key ? "" : one.key)}>
+                    Change<span className="sr-only"> {one.label}</span>
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {thresholds
+        .filter((one) => one.key === open)
+        .map((one) => (
+          <OwnLine key={one.key} stage={stage} line={one} close={() => setOpen("")} />
+        ))}
+    </section>
+  );
+}
+
+function OwnLine({ stage, line, close }: { stage: Stage; line: Analysis["thresholds"][number]; close: () => void }) {
+  const { trial, system } = stage;
+  const changed = useTrialChanged(trial.id);
+  const { save } = useSaving();
+  const [value, setValue] = useState({ text: "", unit: system === "us" ? "plants/ft2" : "plants/m2" });
+  const [source, setSource] = useState("");
+  const [problem, setProblem] = useState("");
+  async function put(text: string) {
+    try {
+      await save(() =>
+        ask(
+          client.PUT("/api/workspaces/{workspace_id}/stand-lines/{crop}/{key}", {
+            params: { path: { workspace_id: trial.workspace_id, crop: trial.crop, key: line.key } },
+            body: { value: { text, unit: value.unit }, source },
+          }),
+        ),
+      );
+      changed();
+      close();
+    } catch (error) {
+      setProblem(faultOf(error).message);
+    }
+  }
+  return (
+    <div className="sheet mt-2 grid max-w-3xl grid-cols-2 items-start gap-3 p-3 md:grid-cols-3">
+      <QuantityField label={line.label} dimension="plant_density" system={system} value={value} onCommit={setValue} />
+      <TextField label="Source" value={source} onCommit={setSource} />
+      <div className="col-span-full flex gap-2">
+        <button type="button" className="act" onClick={() => void put(value.text)}>
+          Use it in this workspace
+        </button>
+        {line.own && (
+          <button type="button" className="plain" onClick={() => void put("")}>
+            Back to the default
+          </button>
+        )}
+      </div>
+      <Problem>{problem}</Problem>
+    </div>
+  );
+}

@@ -1,0 +1,121 @@
+import { scaleLinear } from "d3-scale";
+import { line } from "d3-shape";
+import type { Schemas, Treatment } from "../../api/client";
+
+type Props = { rows: Schemas["EmergenceOut"][]; treatments: Pick<Treatment, "id" | "letter" | "name" | "position">[] };
+
+const WIDTH = 720;
+const HEIGHT = 250;
+const [LEFT, RIGHT, TOP, BOTTOM] = [64, 120, 10, 40];
+
+/** Stand over the days from sowing: the rising curve drawn, the counts with their intervals on it, named at the end. */
+export function EmergencePlot({ rows, treatments }: Props) {
+  const points = rows.flatMap((row) => row.points);
+  const most = Math.max(...points.map((one) => one.upper?.value ?? one.counted.value));
+  const last = Math.max(...points.map((one) => one.day), 10);
+  const x = scaleLinear([0, last * 1.02], [LEFT, WIDTH - RIGHT]);
+  const y = scaleLinear([0, most * 1.05], [HEIGHT - BOTTOM, TOP]).nice();
+  const draw = line<{ day: number; value: number }>(
+    (one) => x(one.day),
+    (one) => y(one.value),
+  );
+  const unit = points[0]?.counted.text.split(" ").slice(1).join(" ") ?? "";
+  // beside points of other treatments on the same day, so that intervals can be told apart
+  const aside = (row: number) => (row - (rows.length - 1) / 2) * 5;
+  const ends = spread(
+    rows.map((row) => y(row.points.at(-1)?.counted.value ?? 0)),
+    15,
+  );
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="block h-auto w-full max-w-[760px]"
+      role="img"
+      aria-label={`Stand over days from sowing, ${rows.length} treatments`}
+    >
+      {y.ticks(5).map((tick) => (
+        <g key={tick}>
+          <line
+            x1={LEFT}
+            x2={WIDTH - RIGHT}
+            y1={y(tick)}
+            y2={y(tick)}
+            stroke="var(--color-base-300)"
+            strokeDasharray="1 5"
+          />
+          <text x={LEFT - 8} y={y(tick) + 4} textAnchor="end" fontSize="12" fill="currentColor">
+            {tick}
+          </text>
+        </g>
+      ))}
+      {x.ticks(8).map((tick) => (
+        <text key={tick} x={x(tick)} y={HEIGHT - BOTTOM + 16} textAnchor="middle" fontSize="12" fill="currentColor">
+          {tick}
+        </text>
+      ))}
+      <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(0)} y2={y(0)} stroke="currentColor" />
+      <text x={(LEFT + WIDTH - RIGHT) / 2} y={HEIGHT - 4} textAnchor="middle" fontSize="13" fill="currentColor">
+        days from sowing
+      </text>
+      <text transform={`translate(14 ${HEIGHT / 2}) rotate(-90)`} textAnchor="middle" fontSize="13" fill="currentColor">
+        plants {unit}
+      </text>
+      {rows.map((row, place) => {
+        const treatment = treatments.find((one) => one.id === row.treatment_id);
+        const fitted = row.points.flatMap((one) => (one.fitted ? [{ day: one.day, value: one.fitted.value }] : []));
+        const later = row.points.filter((one) => one.day >= (fitted.at(-1)?.day ?? 0));
+        const start = fitted[0]?.day ? [{ day: 0, value: 0 }] : [];
+        return (
+          <g key={row.treatment_id} className={`ink-${((treatment?.position ?? 0) % 8) + 1}`}>
+            <path d={draw([...start, ...fitted]) ?? ""} fill="none" stroke="var(--ink)" strokeWidth="2.5" />
+            <path
+              d={draw(later.map((one) => ({ day: one.day, value: one.counted.value }))) ?? ""}
+              fill="none"
+              stroke="var(--ink)"
+              strokeWidth="2"
+              strokeDasharray="5 4"
+            />
+            {row.points.map((one) => (
+              <g key={one.day} transform={`translate(${aside(place)} 0)`}>
+                {one.lower && one.upper && (
+                  <path
+                    d={`M${x(one.day) - 4} ${y(one.lower.value)}h8m-4 0V${y(one.upper.value)}m-4 0h8`}
+                    stroke="var(--ink)"
+                    strokeWidth="1.5"
+                    fill="none"
+                  />
+                )}
+                <circle
+                  cx={x(one.day)}
+                  cy={y(one.counted.value)}
+                  r="4"
+                  fill="var(--color-base-100)"
+                  stroke="var(--ink)"
+                  strokeWidth="2"
+                >
+                  <title>
+                    Day {one.day}: {one.counted.text}
+                  </title>
+                </circle>
+              </g>
+            ))}
+            <text x={WIDTH - RIGHT + 10} y={(ends[place] ?? 0) + 4} fontSize="13" fill="currentColor">
+              <tspan fontWeight="700">{treatment?.letter}</tspan> {treatment?.name}
+            </text>
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
+
+/** Heights of labels moved apart until none covers another. */
+function spread(heights: number[], gap: number): number[] {
+  const order = heights.map((_, place) => place).sort((a, b) => (heights[a] ?? 0) - (heights[b] ?? 0));
+  const moved = [...heights];
+  for (const [rank, place] of order.entries()) {
+    const above = order[rank - 1];
+    if (above !== undefined) moved[place] = Math.max(moved[place] ?? 0, (moved[above] ?? 0) + gap);
+  }
+  return moved;
+}
