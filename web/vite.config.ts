@@ -4,7 +4,11 @@ import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 
 /** What the field book reads; kept so that it opens without a signal, newest answer first. */
-const PACK = /^\/api\/(session|catalogue|trials\/[0-9a-f-]{36}(\/(stand|planting|scouting|schedule|field-events|pass-card))?|workspaces\/[0-9a-f-]{36}\/(machines|today|trials))$/;
+const ID = "[0-9a-f-]{36}";
+const OF_TRIAL = "/(stand|planting|scouting|schedule|field-events|pass-card)";
+const PACK = new RegExp(
+  `/api/(session|catalogue|trials/${ID}(${OF_TRIAL})?|workspaces/${ID}/(machines|today|trials|station))(\\?.*)?$`,
+);
 
 export default defineConfig({
   plugins: [
@@ -37,7 +41,8 @@ export default defineConfig({
         clientsClaim: true,
         runtimeCaching: [
           {
-            urlPattern: ({ url, sameOrigin }) => sameOrigin && PACK.test(url.pathname),
+            // a pattern, not a function: it is written into the worker as it stands
+            urlPattern: PACK,
             handler: "NetworkFirst",
             options: { cacheName: "cultrix-pack", cacheableResponse: { statuses: [200] }, expiration: { maxEntries: 400 } },
           },

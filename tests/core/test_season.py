@@ -139,6 +139,30 @@ def test_visits_fall_due_by_heat_units() -> None:
     assert later.on == TODAY + timedelta(days=round((380 - 190) / 10))
 
 
+def test_far_visits_follow_the_same_days_of_earlier_years() -> None:
+    """15 heat units a day in summer, 2 in winter: wheat sown in October is not projected at November's pace."""
+    start, end = date(2025, 1, 1), date(2026, 11, 26)
+    days = [
+        Day(on=on, min_c=heat, max_c=heat)
+        for on in (start + timedelta(days=number) for number in range((end - start).days + 1))
+        for heat in [15.0 if 4 <= on.month <= 9 else 2.0]
+    ]
+    found = due("lodging", schedule("winter_wheat", planted_on=date(2026, 10, 2), today=end, weather=days, done={}))
+    so_far = 2 * (end - date(2026, 10, 2)).days
+    until_april = 2 * (date(2027, 3, 31) - end).days
+    wanted = date(2027, 3, 31) + timedelta(days=-(-(2300 - so_far - until_april) // 15))
+    assert found.on == wanted
+    assert f"{so_far} of 2300" in found.reason
+
+
+def test_without_an_earlier_year_the_usual_days_stand_for_what_is_far() -> None:
+    days = even_weather(2, start=date(2026, 9, 1), end=date(2026, 11, 26))
+    planted = date(2026, 10, 2)
+    found = due("lodging", schedule("winter_wheat", planted_on=planted, today=date(2026, 11, 26), weather=days, done={}))
+    assert found.on == planted + timedelta(days=265)
+    assert "usual days" in found.reason
+
+
 def test_without_weather_days_decide_and_say_so() -> None:
     found = schedule("maize", planted_on=date(2026, 5, 1), today=TODAY, weather=[], done={})
     first = due("first_count", found)

@@ -78,7 +78,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, address: str) -> Iterator[Page]:
     """A fresh browser at the sign-in; whatever the console complains of fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, service_workers="block")
     context.set_default_timeout(90_000)
     found = context.new_page()
     complaints: list[str] = []

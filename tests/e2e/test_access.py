@@ -56,7 +56,12 @@ def test_axe_on_every_main_view(lead: Page, theme: str) -> None:
     places += [f"/trials/{wide}/seed?sheet={sheet}" for sheet in ("lots", "calibration", "rows", "fertiliser")]
     places += [f"/trials/{sorghum}/planting?sheet={sheet}&strip=7" for sheet in ("depth", "otherwise", "passes")]
     places += [f"/trials/{late}/planting?sheet=bed", *(f"/trials/{late}/fieldbook?task={task}" for task in ("sowing", "depth"))]
-    places += ["/bench?of=meter", "/bench?of=mixture"]
+    places += ["/bench?of=meter", "/bench?of=mixture", "/bench?of=tape_run"]
+    lucerne, maize = trial_id(lead, "Lucerne seeding rate, third year"), trial_id(lead, "Maize seeding rate on Upper Step")
+    places += [f"/trials/{lucerne}/stand?sheet={sheet}" for sheet in ("places", "emergence", "crowns", "decide")]
+    places += [f"/trials/{maize}/stand?sheet={sheet}" for sheet in ("spacing", "decide")]
+    places += [f"/trials/{maize}/season?sheet={sheet}&strip=3" for sheet in ("measured", "judged", "photos", "visits")]
+    places += [f"/trials/{maize}/fieldbook?task={task}" for task in ("tape", "dig", "measure", "rate", "note", "photo")]
     found = {}
     for place in places:
         settled(lead, place)

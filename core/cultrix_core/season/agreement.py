@@ -16,6 +16,7 @@ from typing import Literal
 import numpy as np
 
 from cultrix_core.errors import Refusal
+from cultrix_core.showing import format_number
 from cultrix_core.stats.compare import Design, Difference, StripResponse, compare
 
 Points = Literal["better", "worse", "none"]
@@ -137,4 +138,4 @@ def _rank_words(correlation: float | None, strips: Sequence[StripPair]) -> str:
     if correlation is None:
         return "Too few strips, or all rated alike: ranks cannot be compared."
     strong = "rank the strips alike" if correlation >= 0.7 else "agree loosely" if correlation >= 0.4 else "do not agree"
-    return f"Over {len(strips)} strips eye and count {strong} (rank correlation {correlation:.2f})."
+    return f"Over {len(strips)} strips eye and count {strong} (rank correlation {format_number(correlation, 2)})."

@@ -1,8 +1,8 @@
 """What is due in a trial: by heat units since sowing where the weather is known, else by days; wet days move on.
 
 Model. Each visit of a crop is due when the heat units from the day after sowing pass its number. Within the known
-weather the day is read off; beyond it the rest is projected with the mean daily heat of the last fortnight, and without
-any weather the usual days are used. A day is too wet to enter when the rain of that day and the day before passes
+weather the day is read off; beyond it the rest is projected by the heat of the same days in earlier years, for the next
+weeks else by that of the last fortnight, and where neither tells the usual days are used. A day is too wet to enter when the rain of that day and the day before passes
 ``WET_MM``; a visit due then moves to the first day that is dry enough, or to tomorrow when today is still wet. Heat
 units, days and the wet limit are defaults of ours: common practice, no source.
 """
@@ -21,9 +21,11 @@ State = Literal["overdue", "due", "wait", "coming", "done", "missed"]
 
 WET_MM = 12.0
 COMING_DAYS = 14
+PERENNIAL = frozenset({"lucerne"})  # cut more than once, so that a harvest does not end the visits
 GRACE_DAYS = 4  # after this a visit is overdue
 LOST_AFTER_DAYS = 45  # later nobody can make up for it
 RECENT_DAYS = 14
+NEAR_DAYS = 28  # how far the last fortnight may stand for the days to come
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -198,12 +200,34 @@ def _day_of(
             total += _heat(day, profile)
             if total >= visit.heat:
                 return day.on, f"{visit.heat:.0f} heat units since sowing reached on {day.on:%d %b}"
+    words = f"{heat:.0f} of {visit.heat:.0f} heat units so far"
+    projected = _project(visit.heat - heat, today, known, profile)
+    if projected is None:
+        return max(usual, today + timedelta(days=1)), f"{words}; the rest by the usual days"
+    return projected, words
+
+
+def _project(left: float, today: date, known: Sequence[Day], profile: HeatProfile) -> date | None:
+    """The day on which the heat still wanted will be there: by the same days of earlier years, else by the last fortnight.
+
+    None where neither tells: no earlier year, and the fortnight would have to stand for more than ``NEAR_DAYS``.
+    """
+    earlier: dict[tuple[int, int], list[float]] = {}
+    for day in known:
+        if day.on < today - timedelta(days=200):
+            earlier.setdefault((day.on.month, day.on.day), []).append(_heat(day, profile))
     recent = [_heat(day, profile) for day in known[-RECENT_DAYS:]]
     rate = sum(recent) / len(recent) if recent else 0.0
-    left = visit.heat - heat
-    if rate < 0.5:  # a cold spell projects nothing
-        return max(usual, today + timedelta(days=1)), f"{heat:.0f} of {visit.heat:.0f} heat units, too cold to gain"
-    return today + timedelta(days=max(round(left / rate), 1)), f"{heat:.0f} of {visit.heat:.0f} heat units so far"
+    total = 0.0
+    for number in range(1, 366):
+        on = today + timedelta(days=number)
+        past = earlier.get((on.month, on.day))
+        if past is None and number > NEAR_DAYS:
+            return None
+        total += rate if past is None else sum(past) / len(past)
+        if total >= left:
+            return on
+    return None
 
 
 def _heat(day: Day, profile: HeatProfile) -> float:

@@ -14,7 +14,7 @@ from PIL import Image, ImageDraw
 
 from apps.accounts.models import User, Workspace
 from apps.demo.ground import Ground
-from apps.demo.writing import Plan, at, begin, count, event, record_id, strips_of, typed
+from apps.demo.writing import Plan, at, begin, count, event, harvest, record_id, strips_of, typed
 from apps.farms.models import Field, SeedLot
 from apps.quantities import TypedIn
 from apps.records.models import SamplingPlan
@@ -242,6 +242,8 @@ def lucerne(people: dict[str, User], workspace: Workspace, fields: dict[str, Fie
                     recorded_at=at(date(2026, 10, 21), strip.order),
                 ),
             )
+    ground = Ground(mean_kg_per_ha=11_200, cv=0.05, slope=0.06, seed=2204)
+    harvest(tobin, trial, ground, (-160, 0, 90), date(2026, 8, 30), swath="4", moisture=17.0)
     event(tobin, trial, "cut", date(2026, 6, 8), "Second cut, all strips on one day.")
     event(tobin, trial, "cut", date(2026, 8, 30), "Last cut; left standing since.")
 

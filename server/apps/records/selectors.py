@@ -17,7 +17,7 @@ from apps.trials.models import Strip, Trial
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripRecords:
-    """What stands on one strip; means are None without records. The stand is that of its latest visit."""
+    """What stands on one strip; means are None without records. The stand is that of the trial's latest visit."""
 
     counts: int
     plants_per_m2: float | None
@@ -98,9 +98,12 @@ def latest_visit(counts: Sequence[StandCount]) -> list[StandCount]:
 def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID, StripRecords]:
     """Means by strip; ``events`` of the trial are put to the strips they name."""
     found: dict[UUID, list[StandCount]] = {}
-    for count in counts_of(trial):
+    every = counts_of(trial)
+    for count in every:
         found.setdefault(count.strip_id, []).append(count)
-    counts = {strip_id: [count.plants_per_m2 for count in latest_visit(of)] for strip_id, of in found.items()}
+    counts: dict[UUID, list[float]] = {}
+    for count in latest_visit(every):
+        counts.setdefault(count.strip_id, []).append(count.plants_per_m2)
     named: dict[UUID, list[str]] = {}
     for event in events:
         for strip in event.strips.all():

@@ -192,9 +192,9 @@ def _decision(
     answer.words = WORDS[found.answer]
     answer.keep_yield = f"{show.text(found.keep_yield_kg_per_ha, 'yield')} ({low} to {high})"
     answer.replant_yield = show.text(found.replant_yield_kg_per_ha, "yield")
-    answer.money = shown(found.keep_less_replant, "money_per_area", show, signed=True)
-    answer.lower = shown(found.lower, "money_per_area", show, signed=True)
-    answer.upper = shown(found.upper, "money_per_area", show, signed=True)
+    answer.money = shown(found.keep_less_replant, "net_return", show, signed=True)
+    answer.lower = shown(found.lower, "net_return", show, signed=True)
+    answer.upper = shown(found.upper, "net_return", show, signed=True)
     answer.equal_stand = shown(found.equal_stand_per_m2, "density", show)
     answer.working = working_out(decision_working(case, curve, found, show))
     return answer

@@ -36,8 +36,9 @@ def _can_wait(view: TrialView) -> bool:
 
 def dues_of(view: TrialView, days: Sequence[Day], *, today: date) -> list[DueOut]:
     """What is due on a trial, most urgent first: stages that wait, and visits by heat units and date."""
-    visits = [due for due in visits_due(view, days, today=today) if _worth_saying(due, today)]
-    counting = any(due.visit.task == "count" and due.state in ("overdue", "due", "wait") for due in visits)
+    every = visits_due(view, days, today=today)
+    visits = [due for due in every if _worth_saying(due, today)]
+    counting = any(due.visit.task == "count" and due.state in VISIT_URGENCY for due in every)
     cautions = reentry_words(view)
     dues = [
         DueOut(
@@ -55,7 +56,9 @@ def dues_of(view: TrialView, days: Sequence[Day], *, today: date) -> list[DueOut
             cautions=cautions,
         )
         for stage in view.stages
-        if stage.key in WHAT and _is_due(view, stage.key, stage.state) and not (stage.key == "stand" and counting)
+        if stage.key in WHAT
+        and _is_due(view, stage.key, stage.state)
+        and not (stage.key == "stand" and stage.state == "due" and counting)
     ]
     dues += [_visit_due(view, due, cautions) for due in visits]
     return sorted(dues, key=urgency_of)

@@ -40,7 +40,7 @@ def season_line(
 ) -> tuple[Stage, ...]:
     """The ten stages in the order people work."""
     standing = [strip for strip in strips if not strip.lost]
-    counted = sum(1 for strip in standing if records[strip.id].counts)
+    counted = sum(1 for strip in standing if records[strip.id].plants_per_m2 is not None)
     harvested = sum(1 for strip in standing if records[strip.id].loads)
     ripe = trial.planted_on is not None and today >= trial.planted_on + timedelta(days=crop(trial.crop).days_to_harvest)
     line = [

@@ -27,7 +27,7 @@ export const packedAt = (trialId: string): string | null => localStorage.getItem
 /** Read everything the field book of a trial needs, so that the service worker holds it. */
 export async function takeAlong(cache: QueryClient, trialId: string, workspaceId: string): Promise<void> {
   const path = { params: { path: { trial_id: trialId } } };
-  await navigator.serviceWorker.ready;
+  await Promise.race([navigator.serviceWorker.ready, late()]);
   const read = async <Answer>(key: readonly unknown[], call: () => Promise<Answer>) =>
     cache.setQueryData(key, await call());
   await Promise.all([
@@ -56,6 +56,9 @@ export async function takeAlong(cache: QueryClient, trialId: string, workspaceId
   ]);
   localStorage.setItem(stamp(trialId), new Date().toISOString());
 }
+
+const late = () =>
+  new Promise<never>((_, fail) => setTimeout(() => fail(new Error("the browser does not keep the page")), 15_000));
 
 /** Nothing of one person's reading stays for the next one. */
 export async function forgetPack() {

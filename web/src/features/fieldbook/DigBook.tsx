@@ -92,7 +92,7 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
           </button>
         ))}
       </div>
-      <Keypad press={press} recordable what="plant" />
+      <Keypad press={press} recordable={null} what="plant" />
     </BookFrame>
   );
 }

@@ -32,12 +32,22 @@ export function methodFor(
   return usual(stand, spacing, system);
 }
 
+const typedOf = (typed: Typed): Typed => ({ text: typed.text, unit: typed.unit });
+
+/** The plan's own length and rows, else the tape value for the row spacing. */
 function usual(
   stand: Schemas["StandOut"],
   spacing: { text: string; unit: string; shown?: string | null } | undefined,
   system: "metric" | "us",
 ): Method {
   const tape = stand.tapes.find((one) => one.row_spacing === spacing?.shown) ?? stand.tapes[0];
+  const { plan } = stand;
+  if (plan && !plan.framed)
+    return {
+      ...usual({ ...stand, plan: null }, spacing, system),
+      length: typedOf(plan.sample),
+      rows: String(plan.rows),
+    };
   const length =
     system === "us"
       ? { text: tape ? (tape.tape_m / METRES_PER_INCH).toFixed(0) : "", unit: "in" }

@@ -52,7 +52,8 @@ export function useKeys(acts: Acts): Acts {
 
 const KEY = "plain min-h-14 text-2xl font-semibold";
 
-type Props = { press: Acts; recordable: boolean; decimals?: boolean; what?: string };
+/** `recordable` null: other buttons of the task record, the pad only types. */
+type Props = { press: Acts; recordable: boolean | null; decimals?: boolean; what?: string };
 
 export function Keypad({ press, recordable, decimals = false, what = "count" }: Props) {
   return (
@@ -80,9 +81,11 @@ export function Keypad({ press, recordable, decimals = false, what = "count" }: 
           </button>
         )}
       </span>
-      <button type="button" className="act min-h-14 text-lg" disabled={!recordable} onClick={press.enter}>
-        Record
-      </button>
+      {recordable !== null && (
+        <button type="button" className="act min-h-14 text-lg" disabled={!recordable} onClick={press.enter}>
+          Record
+        </button>
+      )}
     </div>
   );
 }

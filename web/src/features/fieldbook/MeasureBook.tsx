@@ -111,7 +111,7 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
       layer="plan"
     >
       <div className="mt-1 grid grid-cols-2 items-end gap-2">
-        <label className={trait.by === "plant" || trait.by === "strip" ? "col-span-1" : "col-span-2"}>
+        <label className={trait.units.length > 1 ? "col-span-1" : "col-span-2"}>
           Measured
           <select className="entry min-h-12" value={trait.key} onChange={(event) => put({ trait: event.target.value })}>
             {scouting.measured.map((one) => (

@@ -28,8 +28,7 @@ export function NextPlace({ places, next, counted, byEye }: Props) {
       {next ? (
         <>
           <span className="font-semibold">
-            Place {next.number}
-            {next.extra ? ", in reserve" : ` of ${planned}`}:
+            {next.extra ? "In reserve" : `${counted + 1} of ${planned}`}, place {next.number}:
           </span>{" "}
           {next.words}
         </>

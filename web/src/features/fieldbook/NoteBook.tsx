@@ -6,6 +6,7 @@ import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
 import { fresh, linesOf, takeBack } from "./lines";
+import { ofThisVisit } from "./running";
 
 type Kind = Schemas["FieldEventIn"]["kind"];
 /** What one meets in the field, first. */
@@ -47,7 +48,9 @@ export function NoteBook(props: BookProps) {
     waitingKind: "event",
     recordKind: "field-event",
     stripId: strip.id,
-    kept: (events.data ?? []).filter((one) => !one.strip_ids.length || one.strip_ids.includes(strip.id)).slice(-4),
+    kept: (events.data ?? []).filter(
+      (one) => ofThisVisit(one.happened_on) && (!one.strip_ids.length || one.strip_ids.includes(strip.id)),
+    ),
     waiting: outbox.waiting,
     words: (one) => `${one.happened_on} ${one.kind_label}: ${one.text} (${where(one.strip_ids)})`,
     waitingWords: (one) => one.words,
@@ -134,6 +137,14 @@ export function NoteBook(props: BookProps) {
           ))}
         </div>
       </fieldset>
+      <button
+        type="button"
+        className="act mt-1 min-h-16 text-xl"
+        disabled={!kind || !text.trim()}
+        onClick={() => void record()}
+      >
+        Note it
+      </button>
       <BookList
         label="Notes on this strip"
         lines={lines}
@@ -146,14 +157,6 @@ export function NoteBook(props: BookProps) {
           )
         }
       />
-      <button
-        type="button"
-        className="act mt-1 min-h-16 text-xl"
-        disabled={!kind || !text.trim()}
-        onClick={() => void record()}
-      >
-        Note it
-      </button>
     </BookFrame>
   );
 }

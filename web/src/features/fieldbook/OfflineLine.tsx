@@ -27,7 +27,7 @@ export function OfflineLine({ trial }: { trial: Trial }) {
     <p className="flex items-center justify-between gap-2 text-sm">
       <span className={packed ? "muted" : "font-medium"}>
         {state === "failed"
-          ? "Not stored: the server cannot be reached."
+          ? "Not stored: no signal, or this browser keeps no pages."
           : packed
             ? `Stored for use without a signal, ${when}`
             : "Not stored yet: needs a signal to open"}

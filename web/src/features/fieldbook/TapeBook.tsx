@@ -171,7 +171,9 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
       {found && <SpacingBars numbers={found.histogram} small />}
       {draft.way === "typed" ? (
         <>
-          <p className="muted truncate text-center text-sm">… {draft.positions.slice(-6).join("  ")}</p>
+          {draft.positions.length > 0 && (
+            <p className="muted truncate text-center text-sm">… {draft.positions.slice(-6).join(", ")}</p>
+          )}
           <output
             aria-label="Position typed"
             className="tag my-1 block border-b-2 border-base-content text-center text-5xl leading-none"

@@ -233,7 +233,7 @@ export const withNoted = (
 
 /** Unreachable, signed out or out of order at the server: wait. Anything else is the server's answer to the record. */
 const passing = (fault: Fault) =>
-  fault.status === 0 || fault.status === 401 || fault.status === 429 || fault.status >= 500;
+  fault.status === 0 || fault.status === 401 || fault.status === 429 || fault.status >= 500 || fault.code === "csrf";
 
 /**
  * Send what waits, oldest first; `arrived` hears of each before it leaves the outbox.
@@ -253,6 +253,8 @@ export async function sendWaiting(
         sent += 1;
       } catch (error) {
         if (!(error instanceof Fault)) throw error;
+        // cookies cleared meanwhile: ask for a new token, and send again in a while
+        if (error.code === "csrf") await ask(client.GET("/api/session")).catch(() => undefined);
         if (passing(error)) return { sent, held: error.status === 0 ? "no signal" : error.message };
         await putWaiting({ ...waiting, refused: error.message });
       }

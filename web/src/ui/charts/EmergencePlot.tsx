@@ -8,8 +8,27 @@ const WIDTH = 720;
 const HEIGHT = 250;
 const [LEFT, RIGHT, TOP, BOTTOM] = [64, 120, 10, 40];
 
-/** Stand over the days from sowing: the rising curve drawn, the counts with their intervals on it, named at the end. */
+/** How far the whole season must reach beyond the top before the rise gets a picture of its own. */
+const FAR = 3;
+
+/** Stand over the days from sowing: the rise by itself where the season after it would flatten it, then all of it. */
 export function EmergencePlot({ rows, treatments }: Props) {
+  const top = Math.max(...rows.flatMap((row) => row.points.filter((one) => one.fitted).map((one) => one.day)));
+  const last = Math.max(...rows.flatMap((row) => row.points.map((one) => one.day)));
+  if (last <= FAR * top) return <Curves rows={rows} treatments={treatments} what="Stand over days from sowing" />;
+  const rise = rows.map((row) => ({ ...row, points: row.points.filter((one) => one.day <= top) }));
+  return (
+    <>
+      <h3>Coming up</h3>
+      <Curves rows={rise} treatments={treatments} what="Stand while it came up" />
+      <h3 className="mt-2">What stayed</h3>
+      <Curves rows={rows} treatments={treatments} what="Stand over the whole time" />
+    </>
+  );
+}
+
+/** The rising curve drawn, the counts with their intervals on it, each treatment named at the end. */
+function Curves({ rows, treatments, what }: Props & { what: string }) {
   const points = rows.flatMap((row) => row.points);
   const most = Math.max(...points.map((one) => one.upper?.value ?? one.counted.value));
   const last = Math.max(...points.map((one) => one.day), 10);
@@ -31,7 +50,7 @@ export function EmergencePlot({ rows, treatments }: Props) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block h-auto w-full max-w-[760px]"
       role="img"
-      aria-label={`Stand over days from sowing, ${rows.length} treatments`}
+      aria-label={`${what}, ${rows.length} treatments`}
     >
       {y.ticks(5).map((tick) => (
         <g key={tick}>

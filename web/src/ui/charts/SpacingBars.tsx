@@ -3,7 +3,7 @@ const WIDTH = 320;
 
 type Props = { numbers: number[]; small?: boolean };
 
-/** Spacings by size in spacings wanted: doubles to the left of the first line, skips to the right of the second. */
+/** Spacings by size in spacings wanted: doubles hollow to the left of the first line, skips to the right of the second. */
 export function SpacingBars({ numbers, small = false }: Props) {
   const height = small ? 54 : 120;
   const bottom = height - 16;
@@ -29,7 +29,8 @@ export function SpacingBars({ numbers, small = false }: Props) {
             y={bottom - tall}
             width={wide - 2}
             height={tall}
-            fill={kind(bin) === "singles" ? "currentColor" : "var(--color-accent)"}
+            fill={kind(bin) === "singles" ? "currentColor" : "var(--paper)"}
+            strokeWidth="1.5"
             stroke="currentColor"
           >
             <title>{`${(bin * BIN).toFixed(2)} to ${((bin + 1) * BIN).toFixed(2)} spacings wanted: ${number}`}</title>

@@ -41,7 +41,7 @@ export function Photos({ stage, scouting }: Props) {
                   {words}{" "}
                   <span className="muted">
                     {photo.recorded_at.slice(0, 10)}, {photo.recorded_by}
-                  </span>
+                  </span>{" "}
                   {writable && <Strike trialId={trial.id} kind="photo" record={photo} what={words} />}
                 </figcaption>
               </figure>

@@ -61,7 +61,7 @@ function Annual({ stage, analysis }: { stage: Stage; analysis: Analysis }) {
           <tbody>
             {analysis.decisions.map((one) => (
               <tr key={one.treatment_id}>
-                <td>
+                <td className="whitespace-nowrap">
                   <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />
                 </td>
                 <td className="num">

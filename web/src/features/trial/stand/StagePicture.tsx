@@ -30,7 +30,17 @@ function Blade({ at, left, long, counts }: { at: number; left: boolean; long: nu
         {...(counts ? COUNTS : NOT)}
         opacity={counts ? 0.85 : 1}
       />
-      {counts && <rect x={150 + (left ? -9 : 3)} y={at - 3} width="6" height="8" fill="var(--color-accent)" />}
+      {counts && (
+        <rect
+          x={150 + (left ? -9 : 3)}
+          y={at - 3}
+          width="6"
+          height="8"
+          fill="var(--paper)"
+          stroke="currentColor"
+          strokeWidth="1.5"
+        />
+      )}
     </>
   );
 }
@@ -89,11 +99,11 @@ function Compound() {
       <Stem to={46} />
       <ellipse cx="130" cy="186" rx="16" ry="8" {...NOT} />
       <ellipse cx="170" cy="186" rx="16" ry="8" {...NOT} />
-      <Label x={222} y={190} not>
+      <Label x={242} y={190} not>
         seed leaves: no
       </Label>
       <path d="M150 160 q -28 -18 -46 0 q 22 12 46 0" {...NOT} />
-      <Label x={62} y={154} not>
+      <Label x={58} y={140} not>
         first single leaf: no
       </Label>
       {leaf(132, 1, true)}
@@ -109,7 +119,7 @@ function Compound() {
       <Label x={232} y={62}>
         3
       </Label>
-      <Label x={60} y={34} not>
+      <Label x={214} y={30} not>
         still folded: no
       </Label>
     </>
@@ -138,7 +148,7 @@ function Tiller() {
       <Label x={206} y={28} not>
         rolled tip: no
       </Label>
-      <Label x={250} y={170} not>
+      <Label x={234} y={170} not>
         tiller: counted apart
       </Label>
     </>

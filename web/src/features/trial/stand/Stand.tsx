@@ -71,7 +71,7 @@ export function Stand() {
         </>
       }
     >
-      <Answer stage={stage} verdict={analysis.data?.verdict ?? null} />
+      <Answer stage={stage} verdict={analysis.data?.verdict ?? null} visits={latest.data.visits.length} />
       <Sheets label="Sheets of the stand" sheets={SHEETS} sheet={sheet} go={go}>
         {sheet === "counts" && <Counts stage={stage} stand={stand.data} visit={visit} setVisit={setVisit} />}
         {sheet === "places" && <Places stage={stage} stand={latest.data} />}
@@ -115,14 +115,18 @@ const useVisit = (trialId: string, visit: number | null) =>
 type Verdict = NonNullable<ReturnType<typeof useStandAnalysis>["data"]>["verdict"];
 
 /** The stand in a sentence: how many strips are counted, and how the treatments differ. */
-function Answer({ stage, verdict }: { stage: Stage; verdict: Verdict }) {
+function Answer({ stage, verdict, visits }: { stage: Stage; verdict: Verdict; visits: number }) {
   const { trial } = stage;
   const standing = trial.strips.filter((strip) => !strip.lost);
-  const counted = standing.filter((strip) => strip.counts > 0).length;
+  const counted = standing.filter((strip) => strip.stand !== null).length;
   const told = verdict?.treatments.filter((one) => one.difference) ?? [];
   return (
     <section aria-label="The stand so far" className="border-l-4 border-base-content pl-3">
-      <h2>{counted ? `${counted} of ${standing.length} strips counted` : "No strip counted yet"}</h2>
+      <h2>
+        {counted
+          ? `${counted} of ${standing.length} strips counted${visits > 1 ? ` at visit ${visits}` : ""}`
+          : "No strip counted yet"}
+      </h2>
       {told.length > 0 && (
         <p>
           {told

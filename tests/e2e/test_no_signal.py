@@ -1,0 +1,154 @@
+"""Cold start without a signal, an expired session, and signing out while records wait."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from playwright.sync_api import Browser, Page, expect
+
+from tests.e2e.conftest import PASSWORD
+
+WHEAT = "Wheat seeding rate after peas"
+
+
+@pytest.fixture
+def phone(browser: Browser, address: str) -> Iterator[Page]:
+    """A phone that keeps the page, signed in as a scout."""
+    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=address)
+    context.set_default_timeout(90_000)
+    page = context.new_page()
+    page.goto("/")
+    sign_in(page)
+    yield page
+    context.close()
+
+
+def sign_in(page: Page) -> None:
+    page.get_by_label("Name you sign in with").fill("tobin")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", name="Due at Tamsin Vale")).to_be_visible()
+
+
+def to_book(page: Page, strip: int) -> str:
+    page.goto("/trials")
+    href = page.get_by_role("link", name=WHEAT, exact=True).get_attribute("href")
+    assert href
+    place = f"/trials/{href.split('/')[2]}/fieldbook?strip={strip}"
+    page.goto(place)
+    expect(page.get_by_text(f"Strip {strip}", exact=True)).to_be_visible()
+    return place
+
+
+def test_cold_start_without_a_signal(phone: Page, tmp_path: Path) -> None:
+    place = to_book(phone, 9)
+    phone.get_by_role("button", name=re.compile("Take along|Store again")).click()
+    expect(phone.get_by_text("Stored for use without a signal")).to_be_visible()
+    context = phone.context
+    phone.close()
+    context.set_offline(True)
+    cold = context.new_page()
+    cold.goto("/")  # from the home screen
+    expect(cold.get_by_role("heading", name="Due at Tamsin Vale")).to_be_visible()
+    cold.goto(place)
+    expect(cold.get_by_text("Strip 9", exact=True)).to_be_visible()
+    expect(cold.get_by_text(re.compile("^1 of 6, place"))).to_be_visible()  # places came along
+    for count in ("141", "152"):
+        cold.keyboard.type(count)
+        cold.keyboard.press("Enter")
+    listed = cold.get_by_label("Counts of this strip").get_by_role("listitem")
+    expect(listed.filter(has_text="this device")).to_have_count(2)
+    cold.get_by_role("group", name="Task").get_by_role("button", name="Photo").click()
+    path = tmp_path / "strip.jpg"
+    Image.new("RGB", (400, 300), "#335511").save(path, "JPEG")
+    cold.get_by_label("What it shows").fill("Taken without a signal")
+    cold.get_by_label("Take a photograph").set_input_files(path)
+    expect(cold.get_by_text("3 on this device: no signal")).to_be_visible()
+    cold.close()
+    again = context.new_page()  # the device was switched off in between
+    again.goto(place)
+    expect(again.get_by_text(re.compile("3 on this device"))).to_be_visible()
+    context.set_offline(False)
+    expect(again.get_by_text("all on the server")).to_be_visible()
+    listed = again.get_by_label("Counts of this strip").get_by_role("listitem")
+    expect(listed.filter(has_text="server")).to_have_count(2)
+    again.get_by_role("group", name="Task").get_by_role("button", name="Photo").click()
+    photos = again.get_by_label("Photographs of this strip").get_by_role("listitem")
+    expect(photos.filter(has_text="Taken without a signal").filter(has_text="server")).to_have_count(1)
+    again.get_by_role("group", name="Task").get_by_role("button", name="Count").click()
+    for _ in range(2):
+        again.keyboard.press("Backspace")
+        expect(again.get_by_text("all on the server")).to_be_visible()
+
+
+def test_an_expired_session_keeps_what_was_recorded(phone: Page) -> None:
+    place = to_book(phone, 10)
+    phone.context.clear_cookies()
+    phone.keyboard.type("133")
+    phone.keyboard.press("Enter")
+    expect(phone.get_by_text(re.compile("1 on this device: You are signed out"))).to_be_visible()
+    phone.goto("/")
+    sign_in(phone)
+    phone.goto(place)
+    listed = phone.get_by_label("Counts of this strip").get_by_role("listitem")
+    expect(listed.filter(has_text="133").filter(has_text="server")).to_have_count(1)
+    phone.keyboard.press("Backspace")
+    expect(listed).to_have_count(0)
+    expect(phone.get_by_text("all on the server")).to_be_visible()
+
+
+def test_signing_out_is_refused_while_records_wait(phone: Page, tmp_path: Path) -> None:
+    to_book(phone, 11)
+    phone.context.set_offline(True)
+    phone.keyboard.type("127")
+    phone.keyboard.press("Enter")
+    expect(phone.get_by_text("1 on this device: no signal")).to_be_visible()
+    phone.get_by_role("link", name="Leave").click()
+    phone.get_by_role("button", name="Sign out tobin").click()
+    dialog = phone.get_by_role("dialog", name="Records wait on this device")
+    expect(dialog).to_contain_text("1 record is on this device only")
+    expect(dialog.get_by_role("button", name="Sign out, they are saved")).to_be_disabled()
+    with phone.expect_download() as download:
+        dialog.get_by_role("button", name="Save them as a file").click()
+    kept = tmp_path / "records.json"
+    download.value.save_as(kept)
+    assert '"plants": "127"' in kept.read_text()
+    expect(dialog.get_by_role("button", name="Sign out, they are saved")).to_be_enabled()
+    dialog.get_by_role("button", name="Stay signed in").click()
+    phone.context.set_offline(False)
+    phone.goto("/")
+    to_book(phone, 11)
+    listed = phone.get_by_label("Counts of this strip").get_by_role("listitem")
+    expect(listed.filter(has_text="127").filter(has_text="server")).to_have_count(1)
+    phone.keyboard.press("Backspace")
+    expect(listed).to_have_count(0)
+
+
+def test_what_one_person_read_does_not_stay_for_the_next(phone: Page) -> None:
+    to_book(phone, 1)
+    phone.get_by_role("button", name=re.compile("Take along|Store again")).click()
+    expect(phone.get_by_text("Stored for use without a signal")).to_be_visible()
+    phone.goto("/")
+    phone.get_by_role("button", name="Sign out tobin").click()
+    expect(phone.get_by_role("button", name="Sign in")).to_be_visible()
+    left = """async () => {
+        const pack = await caches.open("cultrix-pack");
+        return (await pack.keys()).filter((one) => one.url.includes("/trials/")).length;
+    }"""
+    assert phone.evaluate(left) == 0
+
+
+def test_an_address_that_is_not_secure_says_that_the_page_cannot_be_kept(browser: Browser, address: str) -> None:
+    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=address)
+    context.add_init_script("Object.defineProperty(window, 'isSecureContext', { value: false })")
+    context.set_default_timeout(90_000)
+    page = context.new_page()
+    page.goto("/")
+    sign_in(page)
+    to_book(page, 2)
+    expect(page.get_by_text("This address is not secure (https), so the page cannot be stored")).to_be_visible()
+    context.close()
