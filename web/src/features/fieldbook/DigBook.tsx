@@ -88,7 +88,7 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
             className={`${place === 0 ? "act" : "plain"} min-h-16`}
             onClick={() => void record(key)}
           >
-            {name} <kbd className="opacity-70">{["Enter", "g", "d"][place]}</kbd>
+            {name} <kbd>{["Enter", "g", "d"][place]}</kbd>
           </button>
         ))}
       </div>

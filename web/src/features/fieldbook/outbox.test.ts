@@ -13,10 +13,12 @@ vi.mock("idb", () => ({
 const sent: Sent[] = [];
 let answer: () => Response | Promise<Response> = () => new Response("{}", { status: 201 });
 vi.stubGlobal("fetch", async (request: Request) => {
-  sent.push({ method: request.method, url: request.url, body: await request.clone().json() });
+  const text = await request.clone().text();
+  sent.push({ method: request.method, url: request.url, body: text.startsWith("{") ? JSON.parse(text) : text });
   return answer();
 });
-const { dropWaiting, putWaiting, sendWaiting, waitingOf, withArrived } = await import("./outbox");
+const { dropWaiting, exportWaiting, putWaiting, sendWaiting, waitingOf, withArrived, withNoted, withScouted } =
+  await import("./outbox");
 type Waiting = Parameters<typeof putWaiting>[0];
 
 const count = (id: string, made: number, person = "tobin"): Waiting => ({
@@ -124,5 +126,59 @@ describe("the outbox", () => {
     await sendWaiting("tobin", () => void seen.push(store.size));
     expect(seen).toEqual([1]);
     expect(store.size).toBe(0);
+  });
+});
+
+describe("more than counts", () => {
+  const photo = (id: string): Waiting => ({
+    id,
+    kind: "photo",
+    person: "tobin",
+    trialId: "t1",
+    stripId: "s1",
+    refused: null,
+    made: 5,
+    file: new Blob(["\u0001\u0002"], { type: "image/jpeg" }),
+    body: { strip_id: "s1", caption: "low end", recorded_at: "2026-05-01T08:00:00Z" },
+  });
+  it("sends a photograph as a form under its own id", async () => {
+    store.set("p1", photo("p1")); // a clone would not carry a Blob here
+    expect(await sendWaiting("tobin")).toEqual({ sent: 1, held: "" });
+    expect(sent[0]?.url).toMatch(/\/trials\/t1\/photos\/p1$/);
+    expect(sent[0]?.method).toBe("POST");
+  });
+  it("waits when the token is lost, asks for a new one, and refuses nothing", async () => {
+    await putWaiting(count("a", 1));
+    answer = () =>
+      new Response(JSON.stringify({ code: "csrf", message: "CSRF check Failed", field: null }), {
+        status: 403,
+        headers: { "content-type": "application/json" },
+      });
+    expect(await sendWaiting("tobin")).toEqual({ sent: 0, held: "CSRF check Failed" });
+    expect(sent.map((one) => one.method)).toEqual(["PUT", "GET"]);
+    expect((await waitingOf("tobin"))[0]?.refused).toBeNull();
+  });
+  it("refuses what a viewer may not write, and says so", async () => {
+    await putWaiting(count("a", 1));
+    answer = () => fault(403);
+    await sendWaiting("tobin");
+    expect((await waitingOf("tobin"))[0]?.refused).toBe("said 403");
+  });
+  it("writes everything that waits for one person into a file", async () => {
+    await putWaiting(count("a", 1));
+    await putWaiting(count("b", 2, "ilse"));
+    const found = JSON.parse(await exportWaiting("tobin"));
+    expect(found.person).toBe("tobin");
+    expect(found.records.map((one: { id: string }) => one.id)).toEqual(["a"]);
+  });
+  it("puts an arrived rating on its strip and an arrived note into the log", () => {
+    const scouting = { strips: [{ strip_id: "s1", ratings: [{ id: "r1" }] }] } as never;
+    const rated = { ...photo("r2"), kind: "rating" } as unknown as Waiting;
+    const grown = withScouted(scouting, rated, { id: "r2" } as never);
+    expect(grown?.strips[0]?.ratings.map((one) => one.id)).toEqual(["r1", "r2"]);
+    expect(withScouted(scouting, count("c", 1), null)).toBe(scouting);
+    const note = { ...photo("e2"), kind: "event" } as unknown as Waiting;
+    expect(withNoted([{ id: "e1" }] as never, note, { id: "e2" } as never)?.map((one) => one.id)).toEqual(["e1", "e2"]);
+    expect(withNoted(undefined, note, null)).toBeUndefined();
   });
 });

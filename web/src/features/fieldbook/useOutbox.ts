@@ -16,6 +16,7 @@ import {
 } from "./outbox";
 
 const EVERY_MS = 4_000;
+const RECKONED = ["trial", "trials", "today", "stand-analysis", "schedule", "sampling"];
 
 /** What waits on this device for a trial, sent on as soon as the server can be reached. */
 export function useOutbox(person: string, trialId: string) {
@@ -36,7 +37,7 @@ export function useOutbox(person: string, trialId: string) {
     return now;
   }, [person]);
   const send = useCallback(async () => {
-    const { held: why } = await sendWaiting(person, (one, record) => {
+    const { sent, held: why } = await sendWaiting(person, (one, record) => {
       const put = <Answer>(key: string, grow: (now: Answer | undefined) => Answer | undefined) =>
         cache.setQueryData<Answer>([key, one.trialId], grow);
       const home = homeOf(one)?.[0];
@@ -46,7 +47,11 @@ export function useOutbox(person: string, trialId: string) {
       if (home === "events") put<Schemas["FieldEventOut"][]>("events", (now) => withNoted(now, one, record));
     });
     setHeld(why);
-    await look();
+    const left = await look();
+    // what the desk reckons from these records is asked for anew once nothing is on its way any more
+    if (sent && !left.some((one) => !one.refused)) {
+      for (const key of RECKONED) void cache.invalidateQueries({ queryKey: [key] });
+    }
   }, [person, look, cache]);
 
   useEffect(() => {
