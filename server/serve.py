@@ -28,11 +28,18 @@ def main() -> int:
     if arguments.demo:
         call_command("load_demo")
     from config.wsgi import application
+    from django.conf import settings
     from waitress.server import create_server
 
     try:
         server = create_server(
-            application, host=arguments.host, port=arguments.port, threads=8, max_request_body_size=MOST_BODY_BYTES
+            application,
+            host=arguments.host,
+            port=arguments.port,
+            threads=8,
+            max_request_body_size=MOST_BODY_BYTES,
+            # behind HTTPS the proxy ends the encryption; the origin that browsers send must still match
+            url_scheme="https" if settings.HTTPS else "http",
         )
     except OSError as error:
         print(f"Cannot listen on {arguments.host}:{arguments.port}: {error.strerror}. Try another: make demo PORT=8471")

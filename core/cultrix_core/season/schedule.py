@@ -2,9 +2,9 @@
 
 Model. Each visit of a crop is due when the heat units from the day after sowing pass its number. Within the known
 weather the day is read off; beyond it the rest is projected by the heat of the same days in earlier years, for the next
-weeks else by that of the last fortnight, and where neither tells the usual days are used. A day is too wet to enter when the rain of that day and the day before passes
-``WET_MM``; a visit due then moves to the first day that is dry enough, or to tomorrow when today is still wet. Heat
-units, days and the wet limit are defaults of ours: common practice, no source.
+weeks else by that of the last fortnight, and where neither tells the usual days are used. A day is too wet to enter when
+the rain of that day and the day before passes ``WET_MM``; a visit due then moves to tomorrow, and again while it stays
+wet. Heat units, days and the wet limit are defaults of ours: common practice, no source.
 """
 
 from __future__ import annotations

@@ -247,13 +247,27 @@ def decision_working(case: Case, curve: StandCurve, found: Decision, show: Showe
             outcome=money,
             source="definition",
         ),
+        *_sure_steps(curve, found, show),
+    ]
+    widest = max(found.parts, key=lambda part: part[1])[0]
+    return Working(
+        title="Keep or replant",
+        outcome=f"{WORDS[found.answer]}: {money}",
+        steps=tuple(steps),
+        assumption=f"The {widest} moves the answer most. Gaps of metres are worse than the curve says.",
+    )
+
+
+def _sure_steps(curve: StandCurve, found: Decision, show: Shower) -> list[Step]:
+    """How sure the difference is, and the stand at which it is nothing."""
+    steps = [
         Step(
             label="How sure",
             formula="√ of the sum of squares of each part moved to its limit",
             numbers="; ".join(f"{name} ±{show.text(part, 'money_per_area')}" for name, part in found.parts),
             outcome=f"{show.text(found.lower, 'money_per_area')} to {show.text(found.upper, 'money_per_area')}",
             source="independent parts in quadrature",
-        ),
+        )
     ]
     if found.equal_stand_per_m2 is not None:
         steps.append(
@@ -265,10 +279,4 @@ def decision_working(case: Case, curve: StandCurve, found: Decision, show: Showe
                 source="solved from the same curve",
             )
         )
-    widest = max(found.parts, key=lambda part: part[1])[0]
-    return Working(
-        title="Keep or replant",
-        outcome=f"{WORDS[found.answer]}: {money}",
-        steps=tuple(steps),
-        assumption=f"The {widest} moves the answer most. Gaps of metres are worse than the curve says.",
-    )
+    return steps

@@ -144,17 +144,6 @@ def survival_of(pairs: Sequence[tuple[float, float]], *, alpha: float = LEVEL_AL
 def emergence_working(found: Emergence, show: Shower, *, name: str, seeds_per_m2: float | None) -> Working:
     """The working of ``emergence_of``."""
     final = show.text(found.final_per_m2, "density")
-    table = (
-        ("Days from sowing", "Counted", "On the rising curve"),
-        *(
-            (
-                str(one.day),
-                show.text(one.plants_per_m2, "density"),
-                next((show.text(fit.plants_per_m2, "density") for fit in found.curve if fit.day == one.day), "after the top"),
-            )
-            for one in found.visits
-        ),
-    )
     steps = [
         Step(
             label="Final emergence",
@@ -194,9 +183,24 @@ def emergence_working(found: Emergence, show: Shower, *, name: str, seeds_per_m2
         title=f"Emergence of {name}",
         outcome=f"{final}, half up after {days(found.half_days)}" if found.half_days is not None else final,
         steps=tuple(steps),
-        table=table,
+        table=_table(found, show),
         assumption="Counts before the stand is complete: between two visits a straight line is drawn, "
         "so the half time is no finer than the visits.",
+    )
+
+
+def _table(found: Emergence, show: Shower) -> tuple[tuple[str, ...], ...]:
+    """Visits as counted and as fitted."""
+    return (
+        ("Days from sowing", "Counted", "On the rising curve"),
+        *(
+            (
+                str(one.day),
+                show.text(one.plants_per_m2, "density"),
+                next((show.text(fit.plants_per_m2, "density") for fit in found.curve if fit.day == one.day), "after the top"),
+            )
+            for one in found.visits
+        ),
     )
 
 

@@ -184,6 +184,15 @@ def percent(share: float | None) -> str:
 
 def tape_run_working(run: Spacings, show: Shower) -> Working:
     """The working of ``spacings_of``."""
+    return Working(
+        title="Spacing along the row",
+        outcome=f"CV {percent(run.cv_frac)}, doubles {percent(run.doubles_frac)}, skips {percent(run.skips_frac)}",
+        steps=_steps(run, show),
+        assumption="The spacing wanted: what counts as a double or a skip is measured against it.",
+    )
+
+
+def _steps(run: Spacings, show: Shower) -> tuple[Step, ...]:
     reference = show.text(run.reference_m, "in_row_spacing")
     mean = show.text(run.mean_m, "in_row_spacing")
     n = len(run.spacings_m)
@@ -232,9 +241,4 @@ def tape_run_working(run: Spacings, show: Shower) -> Working:
             source="ISO 7256-1:1984, from memory",
         ),
     ]
-    return Working(
-        title="Spacing along the row",
-        outcome=f"CV {percent(run.cv_frac)}, doubles {percent(run.doubles_frac)}, skips {percent(run.skips_frac)}",
-        steps=tuple(steps),
-        assumption="The spacing wanted: what counts as a double or a skip is measured against it.",
-    )
+    return tuple(steps)

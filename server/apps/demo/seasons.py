@@ -227,6 +227,15 @@ def lucerne(people: dict[str, User], workspace: Workspace, fields: dict[str, Fie
     draw = np.random.default_rng(2204)
     for day, means in stands:
         count_frames(tobin, trial, day, means, draw)
+    dig(tobin, trial, draw)
+    ground = Ground(mean_kg_per_ha=11_200, cv=0.05, slope=0.06, seed=2204)
+    harvest(tobin, trial, ground, (-160, 0, 90), date(2026, 8, 30), swath="4", moisture=17.0)
+    event(tobin, trial, "cut", date(2026, 6, 8), "Second cut, all strips on one day.")
+    event(tobin, trial, "cut", date(2026, 8, 30), "Last cut; left standing since.")
+
+
+def dig(tobin: User, trial: Trial, draw: np.random.Generator) -> None:
+    """Five plants a strip, dug before winter."""
     for strip in strips_of(trial):
         for place in range(5):
             health = draw.choice(["firm", "firm", "firm", "doubtful", "dead"])
@@ -242,10 +251,6 @@ def lucerne(people: dict[str, User], workspace: Workspace, fields: dict[str, Fie
                     recorded_at=at(date(2026, 10, 21), strip.order),
                 ),
             )
-    ground = Ground(mean_kg_per_ha=11_200, cv=0.05, slope=0.06, seed=2204)
-    harvest(tobin, trial, ground, (-160, 0, 90), date(2026, 8, 30), swath="4", moisture=17.0)
-    event(tobin, trial, "cut", date(2026, 6, 8), "Second cut, all strips on one day.")
-    event(tobin, trial, "cut", date(2026, 8, 30), "Last cut; left standing since.")
 
 
 def count_frames(user: User, trial: Trial, on: date, means: Sequence[float], draw: np.random.Generator) -> None:

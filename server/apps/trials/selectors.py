@@ -20,6 +20,7 @@ from apps.accounts.faults import NotHere
 from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import shower_for
 from apps.farms.seed_lots import values_of
+from apps.records.models import FieldEvent
 from apps.records.selectors import StripRecords, events_of, strip_records
 from apps.trials import lots
 from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment, Trial
@@ -38,6 +39,7 @@ class TrialView:
     sowings: tuple[Sowing, ...]
     strips: tuple[Strip, ...]
     records: dict[UUID, StripRecords]
+    events: tuple[FieldEvent, ...]
     stages: tuple[Stage, ...]
 
     @property
@@ -214,5 +216,6 @@ def view(user: User, trial: Trial) -> TrialView:
         sowings=sowings,
         strips=strips,
         records=records,
+        events=tuple(events),
         stages=stages,
     )

@@ -16,7 +16,7 @@ from django.utils import timezone
 
 from apps.accounts.models import Workspace
 from apps.records.answers import reentry_until
-from apps.records.selectors import counts_of, events_of
+from apps.records.selectors import counts_of
 from apps.scouting.models import DugPlant, PlantMeasure, Rating, TapeRun
 from apps.trials.selectors import TrialView
 from apps.weather.models import Station
@@ -78,7 +78,7 @@ def reentry_words(view: TrialView, *, now: datetime | None = None) -> list[str]:
     """The label's re-entry interval where a spray was logged and has not run out."""
     at = now or timezone.now()
     words = []
-    for event in events_of(view.trial):
+    for event in view.events:
         until = reentry_until(event)
         if until is None or until <= at:
             continue
