@@ -48,6 +48,7 @@ def _core(yardstick: float) -> None:
         rows = strips(treatments, blocks)
         works.append((f"compare {treatments} treatments in {blocks} blocks", lambda rows=rows: compare(rows, control="T0")))
     works += _planning()
+    works += _scouting()
     works.append(("draw 10 treatments in 40 blocks", lambda: complete_blocks(list("ABCDEFGHIJ"), blocks=40, seed=1)))
     number = iter(range(1, 10_000))
     works.append(
@@ -58,6 +59,28 @@ def _core(yardstick: float) -> None:
     )
     for name, work in works:
         print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick")
+
+
+def _scouting() -> list[tuple[str, Callable[[], object]]]:
+    from datetime import date
+
+    from cultrix_core.season.weather import read_weather, write_weather
+    from cultrix_core.simulate.weather import station
+    from cultrix_core.stand.places import CountGround, draw_places
+    from cultrix_core.stand.tape import spacings_of
+
+    ground = CountGround(length_m=320, width_m=6, sample_m=1, row_spacing_m=0.15, rows=4, wheel_rows=(12, 13, 28, 29))
+    positions = [0.17 * place + 0.02 * (place % 7) for place in range(300)]
+    text = write_weather(station(3, until=date(2026, 12, 31)))
+    return [
+        (
+            "places of 6 counts on 200 strips",
+            lambda: [draw_places(ground, planned=6, extra=6, seed=(1, 1, n)) for n in range(200)],
+        ),
+        ("tape of 300 plants", lambda: spacings_of(positions, reference_m=0.17)),
+        ("four years of simulated weather", lambda: station(3, until=date(2026, 12, 31))),
+        ("four years of weather read from text", lambda: read_weather(text)),
+    ]
 
 
 def _planning() -> list[tuple[str, Callable[[], object]]]:

@@ -9,18 +9,11 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.core.references import reference_csv
 from tests.e2e.conftest import ARGUMENTS, CHROMIUM, PASSWORD, ROOT, serving
 
 FOLDER = ROOT / "docs" / "screenshots"
 DESK, PHONE = (1280, 800), (390, 844)
 Act = Callable[[Page], object]
-
-
-def _file(page: Page) -> None:
-    path = Path(tempfile.mkdtemp()) / "rice seeding rates.csv"
-    path.write_text(reference_csv("o01_rcbd_seedrate"))
-    page.get_by_label("CSV file, one row a strip").set_input_files(path)
 
 
 def _reckon(page: Page) -> None:
@@ -48,6 +41,7 @@ def _working(page: Page) -> None:
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
 LATE = "{Late wheat, 3 or 5 cm deep}"
+LUCERNE = "{Lucerne seeding rate, third year}"
 MAIZE = "{Maize seeding rate on Upper Step}"
 VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("today", "/", DESK, None),
@@ -59,11 +53,11 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("margin", f"/trials/{RATE}/layout?sheet=margin", DESK, None),
     ("seed", f"/trials/{RATE}/seed", DESK, None),
     ("planting", f"/trials/{SORGHUM}/planting?sheet=depth&strip=7", DESK, None),
-    ("stand", f"/trials/{SORGHUM}/stand?strip=6", DESK, None),
-    ("season", f"/trials/{SORGHUM}/season", DESK, None),
+    ("stand", f"/trials/{RATE}/stand?strip=5", DESK, None),
+    ("season", f"/trials/{MAIZE}/season?sheet=judged", DESK, None),
     ("harvest", f"/trials/{MAIZE}/harvest", DESK, None),
     ("verdict", f"/trials/{WIDTH}/verdict", DESK, None),
-    ("import", "/trials/import", DESK, _file),
+    ("emergence", f"/trials/{LUCERNE}/stand?sheet=emergence", DESK, None),
     ("bench", "/bench?of=meter", DESK, _reckon),
     ("setup", "/setup", DESK, None),
     ("sowing", f"/trials/{LATE}/fieldbook?task=sowing&strip=4", PHONE, None),

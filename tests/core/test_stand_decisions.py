@@ -10,7 +10,7 @@ import pytest
 from cultrix_core.errors import Refusal
 from cultrix_core.showing import Shower
 from cultrix_core.stand.decision import Case, StandCurve, decide, decision_working, stand_curve, yield_share
-from cultrix_core.stand.forage import judge_forage, sow_by_date
+from cultrix_core.stand.forage import BRIDGES, judge_forage, sow_by_date, window_words
 from cultrix_core.stand.thresholds import DEFAULTS, thresholds_of
 from cultrix_core.units import ACRE_M2, FT_M, from_canonical
 from hypothesis import given
@@ -232,3 +232,9 @@ def test_what_may_be_sown_depends_on_the_date_and_the_hemisphere() -> None:
     assert sow_by_date(date(2026, 12, 10), southern=True) == sow_by_date(date(2026, 6, 10))
     every = [sow_by_date(date(2026, 1, 1) + timedelta(days=day)) for day in range(365)]
     assert max(len(one) for one in every) <= 3
+
+
+def test_windows_in_words_move_by_half_a_year() -> None:
+    assert window_words(BRIDGES[0]) == "1 Mar to 30 Apr"
+    assert window_words(BRIDGES[0], southern=True) == "1 Sep to 30 Oct"
+    assert window_words(BRIDGES[-1], southern=True) == "1 Mar to 20 Apr"

@@ -157,6 +157,16 @@ BRIDGES: tuple[Bridge, ...] = (
 )
 
 
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+
+
+def window_words(bridge: Bridge, *, southern: bool = False) -> str:
+    """The window of a bridge, such as “1 Mar to 30 Apr”."""
+    shift = 6 if southern else 0
+    first, last = (f"{day} {MONTHS[(month - 1 + shift) % 12]}" for month, day in (bridge.first, bridge.last))
+    return f"{first} to {last}"
+
+
 def sow_by_date(on: date, *, southern: bool = False) -> tuple[Bridge, ...]:
     """What may be sown on a day; empty in the dead season."""
     month = (on.month + 5) % 12 + 1 if southern else on.month

@@ -142,8 +142,13 @@ def tape_working(tape: TapeLength, row_spacing_m: float, show: Shower) -> Workin
     )
 
 
-def count_working(count: AreaCount, how: str, show: Shower, *, seeds_per_m2: float | None = None) -> Working:
-    """The working of a count; ``how`` is the measured area in words, such as “2 rows × 5.00 m × 75.0 cm”."""
+def count_working(
+    count: AreaCount, how: str, show: Shower, *, seeds_per_m2: float | None = None, row_m: float | None = None
+) -> Working:
+    """The working of a count; ``how`` is the measured area in words, such as “2 rows × 5.00 m × 75.0 cm”.
+
+    ``row_m``: length of row counted, all rows together, for plants along the row.
+    """
     density = show.text(count.plants_per_m2, "density")
     area = show.text(count.area_m2, "sample_area")
     steps = [
@@ -156,6 +161,16 @@ def count_working(count: AreaCount, how: str, show: Shower, *, seeds_per_m2: flo
         ),
         Step(label="Stand", formula="plants ÷ area", numbers=f"{count.plants} ÷ {area}", outcome=density, source="definition"),
     ]
+    if row_m:
+        steps.append(
+            Step(
+                label="Along the row",
+                formula="plants ÷ length of row; the same number as per area at one row width only",
+                numbers=f"{count.plants} ÷ {show.text(row_m, 'tape_length')}",
+                outcome=show.text(count.plants / row_m, "linear_density"),
+                source="definition",
+            )
+        )
     if seeds_per_m2:
         steps.append(share_step(count.plants_per_m2, seeds_per_m2, show))
     return Working(

@@ -256,7 +256,7 @@ def count_out(
         plants_per_m2=count.plants_per_m2,
         stand=must(count.plants_per_m2, "density", view.show),
         share_pct=share_of_seed_pct(count.plants_per_m2, seeds) if seeds else None,
-        working=working_out(count_working(area, how, show, seeds_per_m2=seeds)),
+        working=working_out(count_working(area, how, show, seeds_per_m2=seeds, row_m=_row_m(count))),
         questions=[*_slips(count, others, harvested), *_count_questions(view, count, seeds)],
         recorded_at=count.recorded_at,
         recorded_by=count.recorded_by.get_full_name(),
@@ -282,6 +282,11 @@ def _slips(count: StandCount, others: Sequence[StandCount], harvested: date | No
         )
         questions.append(QuestionOut(code="after_harvest", field="recorded_at", text=text))
     return questions
+
+
+def _row_m(count: StandCount) -> float | None:
+    """Length of row counted, all rows together."""
+    return (count.length_m or 0.0) * (count.rows or 1) if count.method == "rows" else None
 
 
 def _size(count: StandCount) -> list[float | int | None]:

@@ -12,7 +12,7 @@ from cultrix_core.errors import Refusal
 from cultrix_core.showing import Shower
 from cultrix_core.stand.crowns import Crowns, shoots_per_m2
 from cultrix_core.stand.decision import WORDS, Case, StandCurve, decide, decision_working, stand_curve
-from cultrix_core.stand.forage import CAUTIONS, judge_forage, sow_by_date
+from cultrix_core.stand.forage import BRIDGES, CAUTIONS, judge_forage, sow_by_date, window_words
 from cultrix_core.stand.precision import running_precision
 from cultrix_core.stand.thresholds import Threshold, thresholds_of
 
@@ -57,9 +57,7 @@ def decisions(view: TrialView, crowns: Mapping[UUID, Crowns | None], *, today: d
             and (judged := _forage(view, treatment, crowns[treatment.id], age, lines, short_of_feed))
         ],
         "age_years": age,
-        "bridges": [
-            BridgeOut(name=one.name, why=one.why, caution=one.caution) for one in sow_by_date(today, southern=_southern(view))
-        ],
+        "bridges": _bridges(view, today) if perennial else [],
         "cautions": list(CAUTIONS),
     }
 
@@ -88,6 +86,16 @@ def _southern(view: TrialView) -> bool:
     """Where the workspace says its weather station stands."""
     station = getattr(view.trial.workspace, "station", None)
     return bool(station and station.southern)
+
+
+def _bridges(view: TrialView, today: date) -> list[BridgeOut]:
+    """What may be sown into a thin stand, with its window and whether it is open now."""
+    southern = _southern(view)
+    now = sow_by_date(today, southern=southern)
+    return [
+        BridgeOut(name=one.name, window=window_words(one, southern=southern), open=one in now, why=one.why, caution=one.caution)
+        for one in BRIDGES
+    ]
 
 
 def _stand(view: TrialView, treatment: Treatment) -> tuple[float, float] | None:

@@ -380,7 +380,11 @@ class ForageOut(Schema):
 
 
 class BridgeOut(Schema):
+    """Something to sow into or after a thin stand; ``open``: its window is now."""
+
     name: str
+    window: str
+    open: bool
     why: str
     caution: str
 

@@ -1339,14 +1339,21 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** BridgeOut */
+        /**
+         * BridgeOut
+         * @description Something to sow into or after a thin stand; ``open``: its window is now.
+         */
         BridgeOut: {
             /** Caution */
             caution: string;
             /** Name */
             name: string;
+            /** Open */
+            open: boolean;
             /** Why */
             why: string;
+            /** Window */
+            window: string;
         };
         /** CalculatorOut */
         CalculatorOut: {

@@ -25,15 +25,24 @@ export function Decide({ stage, analysis, hungry, setHungry }: Props) {
       )}
       <Thresholds stage={stage} thresholds={analysis.thresholds} />
       {analysis.bridges.length > 0 && (
-        <section aria-label="What may be sown now" className="mt-4">
-          <h3>What may be sown about now</h3>
-          <ul>
-            {analysis.bridges.map((one) => (
-              <li key={one.name}>
-                <span className="font-semibold">{one.name}</span>: {one.why}. {one.caution}
-              </li>
-            ))}
-          </ul>
+        <section aria-label="What may be sown by date" className="mt-4">
+          <h3>What may be sown into a thin stand, by date</h3>
+          <table aria-label="What may be sown" className="figures max-w-3xl">
+            <tbody>
+              {analysis.bridges.map((one) => (
+                <tr key={one.name} className={one.open ? "font-semibold" : ""}>
+                  <td className="whitespace-nowrap">
+                    {one.window}
+                    {one.open && ", now"}
+                  </td>
+                  <td>{one.name}</td>
+                  <td>
+                    {one.why}. {one.caution}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
           <p className="muted text-sm">Common practice, no source; soil, rotation and local advice decide.</p>
         </section>
       )}
