@@ -85,7 +85,7 @@ def reentry_words(view: TrialView, *, now: datetime | None = None) -> list[str]:
         strips = [str(strip.order) for strip in event.strips.all()]
         where = f" on strip{'s' if len(strips) > 1 else ''} {', '.join(strips)}" if strips else ""
         words.append(
-            f"Sprayed on {event.happened_on:%d %b}{where}: nobody in before {until:%d %b %H:%M} UTC, by the re-entry interval "
-            f"noted from the label ({event.reentry_hours} h). The label is the law."
+            f"Sprayed on {event.happened_on:%d %b}{where}: nobody in before {until:%d %b %H:%M} UTC "
+            f"(re-entry {event.reentry_hours} h, as noted from the label). The label is the law."
         )
     return words

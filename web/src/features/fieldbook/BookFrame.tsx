@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import type { Strip, Trial } from "../../api/client";
 import { useSchedule } from "../../api/queries";
 import { type Layer, Ribbon } from "../../ui/Ribbon";
-import { OfflineLine } from "./OfflineLine";
+import { Offline } from "./Offline";
 
 export const TASKS = [
   ["count", "Count", "stand?"],
@@ -41,18 +41,20 @@ export function BookFrame(props: Props) {
   const treatment = trial.treatments.find((one) => one.id === strip.received_id);
   const stage = TASKS.find(([key]) => key === task)?.[2];
   return (
-    <main className="mx-auto flex min-h-dvh max-w-xl flex-col bg-base-100 p-2 [&_.entry]:min-h-12">
+    <main className="mx-auto flex h-dvh max-w-xl flex-col bg-base-100 p-2 [&_.entry]:min-h-12">
       <h1 className="sr-only">Field book of {trial.title}</h1>
       <div className="flex items-center gap-2">
         <Link className="plain min-h-12 content-center" to={`/trials/${trial.id}/${stage}&strip=${strip.order}`}>
           Leave
         </Link>
-        <span className="min-w-0 flex-1 truncate">{trial.title}</span>
-        <span role="status" className={unsent ? "font-semibold" : "muted"}>
-          {unsent ? `${unsent} on this device${held ? `: ${held}` : ", sending"}` : "all on the server"}
-        </span>
+        <div className="min-w-0 flex-1 leading-tight">
+          <span className="block truncate">{trial.title}</span>
+          <span role="status" className={`block truncate text-sm ${unsent ? "font-semibold" : "muted"}`}>
+            {unsent ? `${unsent} on this device${held ? `: ${held}` : ", sending"}` : "all on the server"}
+          </span>
+        </div>
+        <Offline trial={trial} />
       </div>
-      <OfflineLine trial={trial} />
       {trial.writable && <Tasks task={task} change={props.change} />}
       <Reentry trialId={trial.id} />
       <div className="mt-1.5">
@@ -108,7 +110,7 @@ function Tasks({ task, change }: { task: Task; change: (task: Task) => void }) {
           key={key}
           type="button"
           aria-pressed={key === task}
-          className={`min-h-12 min-w-16 flex-1 px-2 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
+          className={`min-h-12 shrink-0 grow px-3 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
           onClick={() => change(key)}
         >
           {name}
@@ -122,7 +124,7 @@ function Tasks({ task, change }: { task: Task; change: (task: Task) => void }) {
 function Reentry({ trialId }: { trialId: string }) {
   const schedule = useSchedule(trialId);
   return schedule.data?.cautions.map((text) => (
-    <p key={text} role="note" className="caution mt-1.5">
+    <p key={text} role="note" className="caution mt-1.5 py-1 text-sm leading-tight">
       {text}
     </p>
   ));

@@ -15,7 +15,7 @@ type Props = {
 /** What stands on this strip, newest first, each with where it lies: on this device or on the server. */
 export function BookList({ label, lines, onForget, onTakeBack }: Props) {
   return (
-    <ul aria-label={label} className="min-h-14 flex-1 overflow-y-auto">
+    <ul aria-label={label} className="min-h-10 flex-1 overflow-y-auto">
       {[...lines].reverse().map((one) => (
         <li key={one.id} className="border-b border-base-300 px-1">
           <span className="flex items-center justify-between gap-2">

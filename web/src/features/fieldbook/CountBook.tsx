@@ -116,12 +116,16 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
       />
       <NextPlace places={places} next={next} counted={counted.size} byEye={method.by_eye} />
       <SoFar now={now} unit={stand.density_unit} />
-      <output
-        aria-label="Plants typed"
-        className="tag my-1 block border-b-2 border-base-content text-center text-6xl leading-none"
-      >
-        {digits || <span className="opacity-25">0</span>}
-      </output>
+      <div className="my-1 grid grid-cols-[5.5rem_1fr_5.5rem] items-stretch gap-1.5">
+        <SeenButton name="Gap" hint="g" number={seen.gaps} press={() => press.gap?.()} />
+        <output
+          aria-label="Plants typed"
+          className="tag block border-b-2 border-base-content text-center text-6xl leading-none"
+        >
+          {digits || <span className="opacity-25">0</span>}
+        </output>
+        <SeenButton name="Double" hint="d" number={seen.doubles} press={() => press.double?.()} />
+      </div>
       {meant !== null && (
         <p role="status" className="text-center font-medium">
           {digits} is ten times the others here. {meant}? Enter records it as typed.
@@ -132,7 +136,6 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
           {problem}
         </p>
       )}
-      <Seen seen={seen} press={press} />
       <CountList listed={listed} unit={stand.density_unit} onForget={(id) => void outbox.drop(id)} />
       <Keypad press={press} recordable={Boolean(digits)} />
     </BookFrame>
@@ -189,20 +192,15 @@ export function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, 
   ];
 }
 
-type SeenProps = { seen: { gaps: number; doubles: number }; press: ReturnType<typeof useKeys> };
+type SeenProps = { name: string; hint: string; number: number; press: () => void };
 
 /** Gaps and doubles counted through: they change nothing in the stand and say why it is uneven. */
-function Seen({ seen, press }: SeenProps) {
+function SeenButton({ name, hint, number, press }: SeenProps) {
   return (
-    <div role="group" aria-label="Gaps and doubles" className="grid grid-cols-2 gap-1.5">
-      <button type="button" className="plain min-h-12" onClick={() => press.gap?.()}>
-        Gap{seen.gaps > 0 && <span className="font-semibold"> {seen.gaps}</span>} <kbd className="muted">g</kbd>
-      </button>
-      <button type="button" className="plain min-h-12" onClick={() => press.double?.()}>
-        Double{seen.doubles > 0 && <span className="font-semibold"> {seen.doubles}</span>}{" "}
-        <kbd className="muted">d</kbd>
-      </button>
-    </div>
+    <button type="button" className="plain min-h-14" onClick={press}>
+      {name}
+      {number > 0 && <span className="font-semibold"> {number}</span>} <kbd className="muted">{hint}</kbd>
+    </button>
   );
 }
 
@@ -225,7 +223,7 @@ function SoFar({ now, unit }: { now: ReturnType<typeof running>; unit: Schemas["
       </span>{" "}
       <span className="muted">
         {now.n} {now.n === 1 ? "count" : "counts"}
-        {now.share !== null && `, ±${(100 * now.share).toFixed(1)} % (${LEVEL_PCT.toFixed(0)} % interval)`}
+        {now.share !== null && `, ±${(100 * now.share).toFixed(1)} % at ${LEVEL_PCT.toFixed(0)} %`}
       </span>
       <span className="block font-semibold">{more}</span>
     </p>

@@ -16,7 +16,7 @@ type Props = { listed: Listed[]; unit: Schemas["DensityUnitOut"]; onForget: (id:
 /** The counts of this strip, newest first, each with where it lies: on this device or on the server. */
 export function CountList({ listed, unit, onForget }: Props) {
   return (
-    <ul aria-label="Counts of this strip" className="min-h-14 flex-1 overflow-y-auto">
+    <ul aria-label="Counts of this strip" className="min-h-10 flex-1 overflow-y-auto">
       {[...listed].reverse().map((one, place) => (
         <li key={one.id} className="border-b border-base-300 px-1">
           <span className="flex justify-between gap-2">

@@ -4,12 +4,12 @@ import type { Trial } from "../../api/client";
 import { packedAt, takeAlong, whyNotOffline } from "../../app/offline";
 
 /** Whether this trial can be opened without a signal, and the button that makes it so. */
-export function OfflineLine({ trial }: { trial: Trial }) {
+export function Offline({ trial }: { trial: Trial }) {
   const cache = useQueryClient();
   const [packed, setPacked] = useState(() => packedAt(trial.id));
   const [state, setState] = useState<"" | "reading" | "failed">("");
   const why = whyNotOffline();
-  if (why) return <p className="muted text-sm">{why}</p>;
+  if (why) return <p className="muted max-w-40 text-xs leading-tight">{why}</p>;
   const when = packed
     ? new Date(packed).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })
     : "";
@@ -23,23 +23,20 @@ export function OfflineLine({ trial }: { trial: Trial }) {
       setState("failed");
     }
   }
+  const words =
+    state === "failed" ? "Not stored: no signal, or this browser keeps no pages." : packed ? `Stored ${when}` : "";
   return (
-    <p className="flex items-center justify-between gap-2 text-sm">
-      <span className={packed ? "muted" : "font-medium"}>
-        {state === "failed"
-          ? "Not stored: no signal, or this browser keeps no pages."
-          : packed
-            ? `Stored for use without a signal, ${when}`
-            : "Not stored yet: needs a signal to open"}
-      </span>
+    <div className="flex shrink-0 items-center gap-1.5">
+      {words && <span className="muted max-w-28 text-right text-xs leading-tight">{words}</span>}
       <button
         type="button"
-        className="plain min-h-12 shrink-0"
+        className="plain min-h-12"
+        title="Store this trial on the device, so that the field book opens without a signal"
         disabled={state === "reading"}
         onClick={() => void take()}
       >
         {state === "reading" ? "Storing …" : packed ? "Store again" : "Take along"}
       </button>
-    </p>
+    </div>
   );
 }
