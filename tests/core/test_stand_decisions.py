@@ -148,7 +148,7 @@ def test_the_interval_agrees_with_simulation_of_its_parts() -> None:
         ({"stand_per_m2": -1.0}, "stand"),
         ({"wanted_per_m2": 0.0}, "wanted"),
         ({"full_yield_kg_per_ha": 0.0}, "full_yield"),
-        ({"worth_per_t": -3.0}, "price"),
+        ({"worth_per_t": -3.0}, "worth"),
         ({"days_late": 120.0}, "days_late"),
         ({"seed_per_ha": -1.0}, "seed"),
     ],
@@ -163,7 +163,7 @@ def test_an_anchor_that_no_crop_can_have_is_refused() -> None:
     for anchor in (0.5, 0.3, 1.0):
         with pytest.raises(Refusal) as refusal:
             decide(CASE, replace(rape(), yield_frac=anchor))
-        assert refusal.value.field == "anchor_yield"
+        assert refusal.value.field == "half_stand_yield"
     with pytest.raises(Refusal) as late:
         decide(replace(CASE, days_late=60), replace(rape(), penalty_pct_a_day=2))
     assert late.value.field == "penalty"

@@ -49,7 +49,7 @@ def _bend(stand: float, share: float) -> float:
     if not stand < share < 1:
         raise Refusal(
             "too_small",
-            field="anchor_yield",
+            field="half_stand_yield",
             label="Yield at the anchor",
             value=f"{100 * share:g}",
             limit=f"{100 * stand:g} (the share of plants) and less than 100",
@@ -145,7 +145,7 @@ def decide(case: Case, curve: StandCurve) -> Decision:
     require_between(case.stand_half_per_m2, 0, 1e4, "stand_half", label="± of the stand")
     require_positive(case.wanted_per_m2, "wanted", label="Stand wanted")
     require_positive(case.full_yield_kg_per_ha, "full_yield", label="Yield of a full stand")
-    require_positive(case.worth_per_t, "price", label="Price less its costs")
+    require_positive(case.worth_per_t, "worth", label="Price less its costs")
     require_between(case.seed_per_ha, 0, 1e5, "seed", label="Seed for replanting")
     require_between(case.passes_per_ha, 0, 1e5, "passes", label="Passes for replanting")
     require_between(case.days_late, 0, 90, "days_late", label="Days later", remedy="Beyond that another crop is the question.")

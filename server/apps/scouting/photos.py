@@ -42,8 +42,7 @@ def put_photo(user: User, trial_id: UUID, photo_id: UUID, body: PhotoIn, file: U
             height=height,
             recorded_at=recorded_at,
         )
-        existing = Photo.objects.filter(pk=photo_id, strip__trial=trial).first()
-        return keep(user, trial, photo, existing.version if existing else None)
+        return keep(user, trial, photo, None)  # a photograph is never changed: the same id with another picture is a conflict
 
 
 def clean(file: UploadedFile) -> tuple[bytes, int, int]:
