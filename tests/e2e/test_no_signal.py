@@ -45,7 +45,7 @@ def to_book(page: Page, strip: int) -> str:
 
 
 def test_cold_start_without_a_signal(phone: Page, tmp_path: Path) -> None:
-    place = to_book(phone, 9)
+    place = to_book(phone, 12)
     phone.get_by_role("button", name=re.compile("Take along|Store again")).click()
     expect(phone.get_by_text(re.compile("^Stored "))).to_be_visible()
     context = phone.context
@@ -55,7 +55,7 @@ def test_cold_start_without_a_signal(phone: Page, tmp_path: Path) -> None:
     cold.goto("/")  # from the home screen
     expect(cold.get_by_role("heading", name="Due at Tamsin Vale")).to_be_visible()
     cold.goto(place)
-    expect(cold.get_by_text("Strip 9", exact=True)).to_be_visible()
+    expect(cold.get_by_text("Strip 12", exact=True)).to_be_visible()
     expect(cold.get_by_text(re.compile("^1 of 6, place"))).to_be_visible()  # places came along
     for count in ("141", "152"):
         cold.keyboard.type(count)
@@ -87,7 +87,7 @@ def test_cold_start_without_a_signal(phone: Page, tmp_path: Path) -> None:
 
 
 def test_an_expired_session_keeps_what_was_recorded(phone: Page) -> None:
-    place = to_book(phone, 10)
+    place = to_book(phone, 3)
     phone.context.clear_cookies()
     phone.keyboard.type("133")
     phone.keyboard.press("Enter")
@@ -103,7 +103,7 @@ def test_an_expired_session_keeps_what_was_recorded(phone: Page) -> None:
 
 
 def test_signing_out_is_refused_while_records_wait(phone: Page, tmp_path: Path) -> None:
-    to_book(phone, 11)
+    to_book(phone, 4)
     phone.context.set_offline(True)
     phone.keyboard.type("127")
     phone.keyboard.press("Enter")
@@ -122,7 +122,7 @@ def test_signing_out_is_refused_while_records_wait(phone: Page, tmp_path: Path) 
     dialog.get_by_role("button", name="Stay signed in").click()
     phone.context.set_offline(False)
     phone.goto("/")
-    to_book(phone, 11)
+    to_book(phone, 4)
     listed = phone.get_by_label("Counts of this strip").get_by_role("listitem")
     expect(listed.filter(has_text="127").filter(has_text="server")).to_have_count(1)
     phone.keyboard.press("Backspace")

@@ -110,7 +110,7 @@ function Tasks({ task, change }: { task: Task; change: (task: Task) => void }) {
           key={key}
           type="button"
           aria-pressed={key === task}
-          className={`min-h-12 shrink-0 grow px-3 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
+          className={`min-h-12 min-w-14 shrink-0 grow px-3 ${key === task ? "bg-base-content font-semibold text-base-100" : "bg-(--paper)"}`}
           onClick={() => change(key)}
         >
           {name}

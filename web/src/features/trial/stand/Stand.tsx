@@ -43,6 +43,7 @@ const WHY: Record<(typeof SHEETS)[number][0], string[]> = {
   ],
   decide: [
     "Neighbours make up for much of what is missing, so a thin stand often beats sowing again late. Both are reckoned in money, with the interval, and the threshold used is named and yours to change.",
+    "Thickening an annual crop between its rows seldom pays: plants that come up weeks later stay small under their neighbours. A young perennial stand can be thickened with a grass.",
   ],
 };
 
