@@ -7,7 +7,7 @@ from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.season.heat_units import HeatProfile, heat_profile, heat_working
 from cultrix_core.showing import Shower, format_number
 from cultrix_core.stand.crowns import Dug, crowns_of, crowns_working
-from cultrix_core.stand.decision import Case, StandCurve, decide, decision_working, stand_curve
+from cultrix_core.stand.decision import Case, StandCurve, decide, decision_working, own_curve, stand_curve
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.precision import MOST_COUNTS, counts_wanted
 from cultrix_core.stand.tape import spacings_of, tape_run_working
@@ -39,6 +39,22 @@ def _tape(values: Values, show: Shower) -> Working:
     return tape_run_working(spacings_of(values["positions"], reference_m=values["reference"]), show)
 
 
+def keep_case(values: Values, known: StandCurve, *, stand_per_m2: float, half_per_m2: float) -> tuple[Case, StandCurve]:
+    """The case and curve that typed inputs stand for, with a stand that may come from a trial's own counts."""
+    case = Case(
+        stand_per_m2=stand_per_m2,
+        stand_half_per_m2=half_per_m2,
+        wanted_per_m2=values["wanted"],
+        full_yield_kg_per_ha=values["full_yield"],
+        worth_per_t=values["worth"],
+        days_late=values["days_late"],
+        seed_per_ha=values["seed"],
+        passes_per_ha=values["passes"],
+    )
+    half_stand, penalty = values["half_stand_yield"], values["penalty"]
+    return case, own_curve(known, half_stand_yield_pct=half_stand, penalty_pct_a_day=penalty)
+
+
 def _keep(values: Values, show: Shower) -> Working:
     known = stand_curve(values["crop"])
     if known is None:
@@ -49,24 +65,7 @@ def _keep(values: Values, show: Shower) -> Working:
             value=values["crop"].replace("_", " "),
             remedy="Perennial stands are judged by plants, shoots and age, on the Stand page of their trial.",
         )
-    curve = StandCurve(
-        stand_frac=0.5,
-        yield_frac=(values["half_stand_yield"] or 100 * known.yield_frac) / 100,
-        yield_half=known.yield_half,
-        penalty_pct_a_day=known.penalty_pct_a_day if values["penalty"] is None else values["penalty"],
-        penalty_half=known.penalty_half if values["penalty"] is None else values["penalty"] / 2,
-        source=known.source if values["half_stand_yield"] is None and values["penalty"] is None else "your own values",
-    )
-    case = Case(
-        stand_per_m2=values["stand"],
-        stand_half_per_m2=values["stand_half"] or 0.0,
-        wanted_per_m2=values["wanted"],
-        full_yield_kg_per_ha=values["full_yield"],
-        worth_per_t=values["worth"],
-        days_late=values["days_late"],
-        seed_per_ha=values["seed"],
-        passes_per_ha=values["passes"],
-    )
+    case, curve = keep_case(values, known, stand_per_m2=values["stand"], half_per_m2=values["stand_half"] or 0.0)
     return decision_working(case, curve, decide(case, curve), show)
 
 

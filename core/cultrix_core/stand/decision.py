@@ -90,6 +90,18 @@ def stand_curve(crop: str) -> StandCurve | None:
     return _CURVES.get(crop)
 
 
+def own_curve(curve: StandCurve, *, half_stand_yield_pct: float | None, penalty_pct_a_day: float | None) -> StandCurve:
+    """A crop's curve with what a farm knows better: yield of half the plants in %, loss a day in %; None keeps the crop's."""
+    if half_stand_yield_pct is None and penalty_pct_a_day is None:
+        return curve
+    changed = replace(curve, source="your own values")
+    if half_stand_yield_pct is not None:
+        changed = replace(changed, stand_frac=0.5, yield_frac=half_stand_yield_pct / 100)
+    if penalty_pct_a_day is not None:
+        changed = replace(changed, penalty_pct_a_day=penalty_pct_a_day, penalty_half=penalty_pct_a_day / 2)
+    return changed
+
+
 def yield_share(stand_frac: float, curve: StandCurve) -> float:
     """Share of full yield that a share of the wanted stand makes. [1]"""
     require_between(stand_frac, 0, 100, "stand", label="Stand")

@@ -17,7 +17,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import floor, sqrt
-from typing import Literal
 
 import numpy as np
 
@@ -147,9 +146,6 @@ def _place(
     return Place(
         number=number, row=row, across_m=round((row - 0.5) * ground.row_spacing_m, 3), along_m=round(along, 3), extra=extra
     )
-
-
-Side = Literal["near", "far"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

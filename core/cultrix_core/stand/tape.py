@@ -65,22 +65,9 @@ def spacings_of(positions_m: Sequence[float], *, reference_m: float) -> Spacings
     Refusal : ``too_small``/``too_large`` number of plants, ``not_finite``, a position before the one before it,
         ``not_positive`` reference.
     """
-    require_positive(reference_m, "reference", label="Spacing wanted", unit=" m")
-    require_between(len(positions_m), 3, MOST_PLANTS, "positions", label="Plants on the tape", remedy="Go on along the row.")
-    for place, (before, after) in enumerate(zip(positions_m, positions_m[1:], strict=False), start=2):
-        require_finite(after, "positions", label=f"Plant {place}")
-        if after < before:
-            raise Refusal(
-                "too_small",
-                field="positions",
-                label=f"Plant {place} on the tape",
-                value=f"{after:g}",
-                limit=f"{before:g}",
-                unit=" m",
-                remedy="Positions grow along the tape.",
-            )
+    _check(positions_m, reference_m)
     gaps = np.diff(np.asarray(positions_m, dtype=float))
-    shares = gaps / reference_m + 0.0
+    shares = gaps / reference_m
     double, skip = shares <= DOUBLE + 1e-9, shares > SKIP + 1e-9
     singles = gaps[~double & ~skip]
     n = len(gaps)
@@ -112,6 +99,23 @@ def spacings_of(positions_m: Sequence[float], *, reference_m: float) -> Spacings
         plants_per_m=n / float(gaps.sum()),
         histogram=_histogram(shares),
     )
+
+
+def _check(positions_m: Sequence[float], reference_m: float) -> None:
+    require_positive(reference_m, "reference", label="Spacing wanted", unit=" m")
+    require_between(len(positions_m), 3, MOST_PLANTS, "positions", label="Plants on the tape", remedy="Go on along the row.")
+    for place, (before, after) in enumerate(zip(positions_m, positions_m[1:], strict=False), start=2):
+        require_finite(after, "positions", label=f"Plant {place}")
+        if after < before:
+            raise Refusal(
+                "too_small",
+                field="positions",
+                label=f"Plant {place} on the tape",
+                value=f"{after:g}",
+                limit=f"{before:g}",
+                unit=" m",
+                remedy="Positions grow along the tape.",
+            )
 
 
 def _histogram(shares: np.ndarray) -> tuple[tuple[float, float, int], ...]:

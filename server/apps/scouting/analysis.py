@@ -19,7 +19,7 @@ from cultrix_core.stats.multiplicity import t_critical
 from apps.records.models import StandCount
 from apps.records.selectors import counts_of, latest_visit
 from apps.scouting.answers import by_strip, rule_out
-from apps.scouting.comparing import ANALYSED_AS, SPLIT_WORDS, treatment_values
+from apps.scouting.comparing import SPLIT_WORDS, treatment_values
 from apps.scouting.deciding import decisions
 from apps.scouting.models import DugPlant, PlantMeasure, TapeRun
 from apps.scouting.schemas import (
@@ -37,6 +37,7 @@ from apps.shown import must, shown, working_out
 from apps.trials.models import SPLIT, Strip, Treatment
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
+from apps.verdicts.selectors import ANALYSED_AS
 
 ByStrip = dict[UUID, list[float]]
 

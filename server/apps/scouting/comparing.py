@@ -13,7 +13,7 @@ from cultrix_core.season.agreement import Agreement, StripPair, agreement_of
 from cultrix_core.season.traits import MEASURED, RATED, Rated, measured, rated
 from cultrix_core.showing import format_number
 from cultrix_core.stand.visits import visits_of_days
-from cultrix_core.stats.compare import Comparison, Design, Difference, StripResponse, compare
+from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
 
 from apps.records.selectors import counts_of, latest_visit
 from apps.scouting.models import PlantMeasure, Rating
@@ -22,8 +22,8 @@ from apps.shown import ShownOut, shown
 from apps.trials.models import SPLIT, Strip
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
+from apps.verdicts.selectors import ANALYSED_AS
 
-ANALYSED_AS: dict[str, Design] = {"latin": "latin", "crd": "crd"}
 SPLIT_WORDS = "A split layout: means only, its own analysis is not built in yet."
 LOOK_WORDS = "One strip a treatment: described, no interval."
 

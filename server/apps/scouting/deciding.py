@@ -8,10 +8,11 @@ from typing import Any
 from uuid import UUID
 
 from cultrix_core.bench import calculator, read
+from cultrix_core.bench.stand import keep_case
 from cultrix_core.errors import Refusal
 from cultrix_core.showing import Shower
 from cultrix_core.stand.crowns import Crowns, shoots_per_m2
-from cultrix_core.stand.decision import WORDS, Case, StandCurve, decide, decision_working, stand_curve
+from cultrix_core.stand.decision import WORDS, StandCurve, decide, decision_working, stand_curve
 from cultrix_core.stand.forage import BRIDGES, CAUTIONS, judge_forage, sow_by_date, window_words
 from cultrix_core.stand.precision import running_precision
 from cultrix_core.stand.thresholds import Threshold, thresholds_of
@@ -124,7 +125,6 @@ def _annual(
         return [], None
     try:
         values = _values(view, kept)
-        curve = _own_curve(curve, values)
         found = []
         for treatment in view.treatments:
             stand = _stand(view, treatment)
@@ -142,20 +142,6 @@ def _values(view: TrialView, kept: Mapping[str, TypedIn]) -> dict[str, Any] | No
     entry = calculator(KEPT)
     typed = {name: (one.text, one.unit) for name, one in kept.items()} | {"stand": ("1", "plants/m2"), "stand_half": ("", "")}
     return read(entry, typed, bushel_kg=view.profile.bushel_kg)
-
-
-def _own_curve(curve: StandCurve, values: Mapping[str, Any] | None) -> StandCurve:
-    if values is None or (values["half_stand_yield"] is None and values["penalty"] is None):
-        return curve
-    penalty = curve.penalty_pct_a_day if values["penalty"] is None else values["penalty"]
-    return StandCurve(
-        stand_frac=0.5,
-        yield_frac=curve.yield_frac if values["half_stand_yield"] is None else values["half_stand_yield"] / 100,
-        yield_half=curve.yield_half,
-        penalty_pct_a_day=penalty,
-        penalty_half=curve.penalty_half if values["penalty"] is None else penalty / 2,
-        source="your own values",
-    )
 
 
 def _decision(
@@ -184,16 +170,7 @@ def _decision(
     )
     if values is None:
         return answer
-    case = Case(
-        stand_per_m2=stand[0],
-        stand_half_per_m2=stand[1],
-        wanted_per_m2=values["wanted"],
-        full_yield_kg_per_ha=values["full_yield"],
-        worth_per_t=values["worth"],
-        days_late=values["days_late"],
-        seed_per_ha=values["seed"],
-        passes_per_ha=values["passes"],
-    )
+    case, curve = keep_case(values, curve, stand_per_m2=stand[0], half_per_m2=stand[1])
     found = decide(case, curve)
     low, high = show.text(found.keep_lower_kg_per_ha, "yield"), show.text(found.keep_upper_kg_per_ha, "yield")
     answer.answer = found.answer

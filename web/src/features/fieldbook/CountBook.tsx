@@ -16,6 +16,7 @@ import {
   likelyMeant,
   MOST,
   ofThisVisit,
+  plantsInHoop,
   plantsInQuadrat,
   plantsOnRows,
   running,
@@ -146,10 +147,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
 function perM2(method: Method, spacing: Method["row_spacing"], plants: number): number {
   if (method.method === "rows")
     return plantsOnRows(plants, lengthM(method.length) ?? 0, Number(method.rows), lengthM(spacing) ?? 0);
-  if (method.method === "hoop") {
-    const across = lengthM(method.diameter) ?? 0;
-    return plantsInQuadrat(plants, (Math.PI / 4) * across ** 2);
-  }
+  if (method.method === "hoop") return plantsInHoop(plants, lengthM(method.diameter) ?? 0);
   return plantsInQuadrat(plants, areaM2(method.area) ?? 0);
 }
 

@@ -1,6 +1,16 @@
 import { describe, expect, it } from "vitest";
 import table from "./device.json";
-import { areaM2, lengthM, likelyMeant, ofThisVisit, plantsInQuadrat, plantsOnRows, running, spacings } from "./running";
+import {
+  areaM2,
+  lengthM,
+  likelyMeant,
+  ofThisVisit,
+  plantsInHoop,
+  plantsInQuadrat,
+  plantsOnRows,
+  running,
+  spacings,
+} from "./running";
 
 const close = (got: number | null | undefined, wanted: number | null) => {
   if (wanted === null) expect(got).toBeNull();
@@ -63,6 +73,9 @@ describe("what is typed on the device", () => {
   });
   it.each(["", "0", "-3", "12a", "1e3"])("takes no length from %j", (text) => {
     expect(lengthM({ text, unit: "m" })).toBeNull();
+  });
+  it("reckons a hoop of 56.419 cm as a quarter of a square metre (definition)", () => {
+    expect(plantsInHoop(13, 0.56419)).toBeCloseTo(52, 3);
   });
   it("says nothing without a count", () => {
     expect(running([])).toBeNull();

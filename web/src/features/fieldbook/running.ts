@@ -49,6 +49,11 @@ export function plantsInQuadrat(plants: number, area_m2: number): number {
   return plants / area_m2;
 }
 
+/** Plants per m² in a hoop so wide across. */
+export function plantsInHoop(plants: number, diameter_m: number): number {
+  return plantsInQuadrat(plants, (Math.PI / 4) * diameter_m ** 2);
+}
+
 /** A typed positive number in the canonical unit, or null when it is none. A comma may stand for the point. */
 function measured(typed: Typed, factors: Record<string, number>): number | null {
   const text = typed.text.trim().replace(",", ".");
