@@ -49,6 +49,7 @@ def _core(yardstick: float) -> None:
         works.append((f"compare {treatments} treatments in {blocks} blocks", lambda rows=rows: compare(rows, control="T0")))
     works += _planning()
     works += _scouting()
+    works += _estimates()
     works.append(("draw 10 treatments in 40 blocks", lambda: complete_blocks(list("ABCDEFGHIJ"), blocks=40, seed=1)))
     number = iter(range(1, 10_000))
     works.append(
@@ -81,6 +82,93 @@ def _scouting() -> list[tuple[str, Callable[[], object]]]:
         ("four years of simulated weather", lambda: station(3, until=date(2026, 12, 31))),
         ("four years of weather read from text", lambda: read_weather(text)),
     ]
+
+
+def _estimates() -> list[tuple[str, Callable[[], object]]]:
+    import numpy as np
+    from cultrix_core.estimate.propagate import strip_estimate, variation_of
+    from cultrix_core.simulate.picking import simulate_picking
+
+    from tests.core.test_estimates import KNOWN, sampled_field
+
+    spots, _ = sampled_field(np.random.default_rng(4), strips=60, places=3, pieces=5)
+
+    def trial() -> object:
+        variation = variation_of(spots)
+        return [strip_estimate(own, variation, KNOWN) for own in spots.values()]
+
+    return [
+        ("estimates of 60 strips, 3 places of 5", trial),
+        ("picking, 2000 simulated samples", lambda: simulate_picking(piece_cv=0.2, seed=1, samples=2_000)),
+    ]
+
+
+def _coverage() -> None:
+    """How often 90 % intervals of estimates hold the true yield of their strip, over simulated trials."""
+    from math import exp, inf
+
+    import numpy as np
+    from cultrix_core.estimate.grain_weight import GrainWeight
+    from cultrix_core.estimate.propagate import strip_estimate, variation_of
+    from cultrix_core.simulate.picking import simulate_picking
+
+    from tests.core.test_estimates import sampled_field
+
+    for strips, places, pieces in ((12, 2, 5), (12, 3, 5), (8, 2, 3), (20, 4, 8)):
+        rng = np.random.default_rng([strips, places, pieces])
+        hits = total = 0
+        for _ in range(1_000):
+            spots, truth = sampled_field(rng, strips=strips, places=places, pieces=pieces)
+            variation, guess = variation_of(spots), 280 * exp(rng.normal(0, 0.04))
+            weight = GrainWeight(mean_g=guess, relative_sd=0.04, df=inf, low_g=250, high_g=310, known="weighed", words="")
+            for key, own in spots.items():
+                found = strip_estimate(own, variation, weight)
+                hits += found.lower <= truth[key] * 2.8 <= found.upper
+                total += 1
+        name = f"90 % intervals, {strips} strips, {places} places of {pieces}"
+        print(f"{name:45} {100 * hits / total:9.1f} % hold the truth ({total} strips)")
+    for cv in (0.1, 0.2, 0.3):
+        found = simulate_picking(piece_cv=cv, seed=9, samples=20_000)
+        print(
+            f"{f'pieces that vary by {100 * cv:.0f} %':45} drawn {100 * (found.drawn_mean - 1):+.1f} % "
+            f"(± {100 * found.drawn_se:.1f}), best looking {100 * (found.picked_mean - 1):+.1f} %"
+        )
+
+
+def _logs() -> None:
+    """Half a million readings cleaned and put to strips, beside plain GeoPandas doing the same joins; memory at its most."""
+    import resource
+
+    import geopandas as gpd
+    import shapely
+    from cultrix_core.harvest.cleaning import Settings, clean
+    from cultrix_core.harvest.strip_points import inside, strip_of_points
+    from cultrix_core.harvest.yield_log import read_log
+    from cultrix_core.simulate.yield_monitor import Combine, TrueStrip, drive
+
+    from tests.core.test_yield_log import COLUMNS, ring
+
+    strips = [
+        TrueStrip(left_m=12.0 * n, right_m=12.0 * n + 12, near_m=0.0, far_m=1_500.0, yield_kg_per_ha=7_000.0) for n in range(60)
+    ]
+    text = drive(strips, Combine(interval_s=0.2), seed=1)
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    start = time.perf_counter()
+    log = read_log(text, COLUMNS)
+    cleaned = clean(log, Settings())
+    for one in strips:
+        strip_of_points(log, cleaned, inside(log, ring(one), margin_m=1), standard_moisture_pct=None)
+    ours = time.perf_counter() - start
+    after = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    start = time.perf_counter()
+    points = gpd.GeoDataFrame({"row": log.row}, geometry=gpd.points_from_xy(log.x_m, log.y_m))
+    outlines = gpd.GeoDataFrame({"strip": range(60)}, geometry=[shapely.Polygon(ring(one)).buffer(-1) for one in strips])
+    joined = gpd.sjoin(points, outlines, predicate="within")
+    swaths = gpd.GeoDataFrame({"row": log.row}, geometry=points.geometry.buffer(3))
+    near = gpd.sjoin(points.iloc[::20], swaths, predicate="within")  # a twentieth of the neighbour search, for time
+    theirs = time.perf_counter() - start
+    print(f"{'log: readings read, cleaned, on strips':45} {len(log):9} in {ours:.1f} s, {(after - before) / 1e3:.0f} MB more")
+    print(f"{'GeoPandas: strips, and 1/20 of neighbours':45} {theirs / ours:9.1f} × ours ({len(joined)}, {len(near)} pairs)")
 
 
 def _planning() -> list[tuple[str, Callable[[], object]]]:
@@ -206,6 +294,8 @@ def main() -> None:
     yardstick = _seconds(lambda: np.sort(numbers))
     print(f"{'yardstick: a sort of 400 000 numbers':45} {1000 * yardstick:9.2f} ms here")
     _core(yardstick)
+    _coverage()
+    _logs()
     _server(yardstick)
     counted = subprocess.run(
         ["npx", "vitest", "run", "src/ui/rerenders.test.tsx"], cwd=ROOT / "web", capture_output=True, text=True, check=False

@@ -41,7 +41,6 @@ def _working(page: Page) -> None:
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
 LATE = "{Late wheat, 3 or 5 cm deep}"
-LUCERNE = "{Lucerne seeding rate, third year}"
 MAIZE = "{Maize seeding rate on Upper Step}"
 VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("today", "/", DESK, None),
@@ -57,7 +56,7 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("season", f"/trials/{MAIZE}/season?sheet=judged", DESK, None),
     ("harvest", f"/trials/{MAIZE}/harvest", DESK, None),
     ("verdict", f"/trials/{WIDTH}/verdict", DESK, None),
-    ("emergence", f"/trials/{LUCERNE}/stand?sheet=emergence", DESK, None),
+    ("estimate", f"/trials/{MAIZE}/estimate", DESK, None),
     ("bench", "/bench?of=meter", DESK, _reckon),
     ("setup", "/setup", DESK, None),
     ("sowing", f"/trials/{LATE}/fieldbook?task=sowing&strip=4", PHONE, None),

@@ -74,6 +74,7 @@ PROFILES: tuple[CropProfile, ...] = (
     _crop("oats", "Oats", 32, 14.0, (8, 25), 10_000, (80, 450), days=95),
     _crop("oilseed_rape", "Oilseed rape", 50, 10.0, (5, 18), 6_500, (15, 120), days=270),
     _crop("lucerne", "Lucerne (alfalfa)", None, None, (5, 85), 25_000, (40, 700), 12.0, days=75),
+    _crop("garlic", "Garlic", None, None, (0, 90), 30_000, (8, 60), 12.0, days=250),
     _crop("other", "Other crop", None, None, (0, 60), 40_000, (0.5, 1_000), 12.0, days=80),
 )
 _BY_KEY = {profile.key: profile for profile in PROFILES}

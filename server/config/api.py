@@ -3,6 +3,7 @@
 from apps.accounts.api import router as accounts
 from apps.accounts.faults import Conflict, Forbidden, NotHere, RowProblems
 from apps.bench.api import router as bench
+from apps.estimates.api import router as estimates
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
 from apps.planning.api import router as planning
@@ -19,7 +20,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, farms, trials, records, planting, scouting, weather, verdicts, planning, exchange, bench):
+for router in (accounts, farms, trials, records, planting, scouting, estimates, weather, verdicts, planning, exchange, bench):
     api.add_router("", router)
 
 

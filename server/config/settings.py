@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "apps.records",
     "apps.planting",
     "apps.scouting",
+    "apps.estimates",
     "apps.weather",
     "apps.verdicts",
     "apps.demo",

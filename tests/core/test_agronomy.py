@@ -137,16 +137,6 @@ def test_pods_in_a_ten_thousandth_acre() -> None:
     assert components.pods_bu_per_ac(pods_in_ten_thousandth=420, seeds_per_pod=2.4, seeds_per_lb=2800) == pytest.approx(60)
 
 
-def test_heads_ears_per_hectare_and_discs() -> None:
-    """Definitions."""
-    assert components.heads_kg_per_ha(heads_per_m2=400, seeds_per_head=35, thousand_seed_weight_g=42) == pytest.approx(5880)
-    assert components.ears_kg_per_ha(ears_per_ha=75_000, kernels_per_ear=544, thousand_kernel_weight_g=280) == pytest.approx(
-        11_424
-    )
-    seeds = components.disc_seeds(diameter_cm=18, empty_centre_cm=4, filled_per_cm2=6)
-    assert round(components.heads_kg_per_ha(heads_per_m2=5.5, seeds_per_head=seeds, thousand_seed_weight_g=50)) == 3991
-
-
 def test_an_empty_centre_wider_than_the_disc_is_refused() -> None:
     with pytest.raises(Refusal):
         components.disc_seeds(diameter_cm=4, empty_centre_cm=18, filled_per_cm2=6)

@@ -97,7 +97,7 @@ def test_every_calculator_shows_its_working(entry: Calculator, show: Shower) -> 
 
 def test_the_answer_of_a_calculator_is_the_figure_of_the_trade() -> None:
     """Ears through the bench: 30 × 16 × 34 × 0.01116 = 182.1 bu/ac (definition)."""
-    working = calculator("ears_acre").run({"ears": 30, "kernel_rows": 16, "kernels_per_row": 34, "factor": 0.01116}, US)
+    working = calculator("ears_acre").run({"ears": 30, "kernel_rows": [16], "kernels_per_row": [34], "factor": 0.01116}, US)
     assert working.outcome.startswith("182.1 bu/ac")
 
 

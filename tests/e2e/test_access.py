@@ -61,7 +61,11 @@ def test_axe_on_every_main_view(lead: Page, theme: str) -> None:
     places += [f"/trials/{lucerne}/stand?sheet={sheet}" for sheet in ("places", "emergence", "crowns", "decide")]
     places += [f"/trials/{maize}/stand?sheet={sheet}" for sheet in ("spacing", "decide")]
     places += [f"/trials/{maize}/season?sheet={sheet}&strip=3" for sheet in ("measured", "judged", "photos", "visits")]
-    places += [f"/trials/{maize}/fieldbook?task={task}" for task in ("tape", "dig", "measure", "rate", "note", "photo")]
+    places += [f"/trials/{maize}/estimate?sheet={sheet}" for sheet in ("strips", "samples", "places", "grain", "reckon")]
+    places += [f"/trials/{trial_id(lead, 'Row width in winter wheat 2026')}/estimate?sheet=learned", "/bench?of=ears"]
+    places += [
+        f"/trials/{maize}/fieldbook?task={task}" for task in ("tape", "dig", "measure", "rate", "yield", "note", "photo")
+    ]
     found = {}
     for place in places:
         settled(lead, place)

@@ -309,3 +309,24 @@ def rating_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
 
 def dug_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
     return {"strip_id": strip["id"], "health": "firm", "shoots": 7, "recorded_at": now()} | more
+
+
+def heads_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
+    """Heads of one place of half a metre of row at 12.5 cm: 27 heads, five of them measured."""
+    return {
+        "strip_id": strip["id"], "method": "heads", "length": typed("0.5", "m"), "rows": "1",
+        "row_spacing": typed("12.5", "cm"), "number": "27",
+        "pieces": [{"groups": "16", "seeds_each": each} for each in ("2.1", "2.3", "1.9", "2.2", "2.0")],
+        "recorded_at": now(),
+    } | more  # fmt: skip
+
+
+def grain_body(**more: Any) -> dict[str, Any]:
+    return {"seeds": "500", "mass": typed("22.4", "g"), "moisture": typed("18", "%"), "recorded_at": now()} | more
+
+
+def yield_plan_body(**more: Any) -> dict[str, Any]:
+    return plan_body(
+        name="Yield samples", purpose="yield", method="heads", planned=2, pieces=5, reserve=2, rows="1",
+        sample=typed("0.5", "m"),
+    ) | more  # fmt: skip

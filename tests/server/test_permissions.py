@@ -8,6 +8,7 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
+from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
 from apps.farms.models import Field, Machine, SeedLot
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
@@ -30,6 +31,8 @@ from tests.server.conftest import (
     depth_body,
     dug_body,
     geojson,
+    grain_body,
+    heads_body,
     load_body,
     lot_body,
     measure_body,
@@ -154,6 +157,12 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
         "put", "/workspaces/{workspace}/stand-lines/lucerne/old_thin",
         {"value": typed("30", "plants/m2"), "source": "our own fields"}, True,
     ),
+    "estimates": ("get", "/trials/{trial}/estimates", None, False),
+    "estimate_learning": ("get", "/trials/{trial}/estimates/learning", None, False),
+    "picking": ("get", "/trials/{trial}/estimates/picking", None, False),
+    "put_yield_sample": ("put", "/trials/{trial}/yield-samples/{new}", lambda it: heads_body(it["strips"][0]), True),
+    "put_grain_sample": ("put", "/trials/{trial}/grain-samples/{new}", grain_body(), True),
+    "set_estimate_setting": ("put", "/trials/{trial}/estimate-setting", {"method": "heads", "places": 4}, True),
     "station": ("get", "/workspaces/{workspace}/station", None, False),
     "set_station": ("put", "/workspaces/{workspace}/station", {"kind": "simulated", "version": 0}, True),
     "put_weather_file": ("post", "/workspaces/{workspace}/weather-file", "weather", True),
@@ -246,6 +255,7 @@ def tallies() -> list[int]:
     models = (
         Workspace, Field, Machine, SeedLot, Protocol, LayoutDraw, Trial, Treatment, Strip, Sowing, CostLine, StandCount,
         HarvestLoad, FieldEvent, PlantingRecord, DepthCheck, Deviation, SeedbedCheck, TillagePass, Calibration,
+        YieldSample, GrainSample, EstimateSetting,
         SamplingPlan, TapeRun, DugPlant, PlantMeasure, Rating, Photo, StandLine, Station, WeatherDay,
     )  # fmt: skip
     histories = (

@@ -6,7 +6,7 @@ typed text to canonical values and get a ``Working`` back.
 
 from __future__ import annotations
 
-from cultrix_core.bench import general, planting, seed, stand
+from cultrix_core.bench import estimate, general, handbook, planting, seed, stand
 from cultrix_core.bench.inputs import Calculator, Input, read
 from cultrix_core.errors import Refusal
 
@@ -16,7 +16,8 @@ GROUPS: tuple[tuple[str, tuple[Calculator, ...]], ...] = (
     ("Seed", seed.CALCULATORS),
     ("Drill and bed", planting.CALCULATORS),
     ("Stand and season", stand.CALCULATORS),
-    ("Rows, money, yield", general.CALCULATORS),
+    ("Yield before harvest", (*estimate.CALCULATORS, *handbook.CALCULATORS)),
+    ("Rows, money, loads", general.CALCULATORS),
 )
 CALCULATORS: tuple[Calculator, ...] = tuple(entry for _, entries in GROUPS for entry in entries)
 _BY_KEY = {calculator.key: calculator for calculator in CALCULATORS}

@@ -2,9 +2,8 @@
 
 Ears (acre form): bu/ac = ears in 1/1000 ac × kernel rows × kernels per row × factor, the factor being
 1000 ÷ kernels per bushel (stressed 0.009 – usual about 0.011 – excellent 0.013: common practice, no
-source). Ears (metric): kg/ha = ears/ha × kernels per ear × thousand-kernel weight ÷ 10⁶. Pods:
-bu/ac = pods in 1/10 000 ac × seeds per pod ÷ (seeds per lb × 60 / 10 000). Heads: kg/ha = heads/m² ×
-seeds per head × thousand-seed weight ÷ 100. Sunflower: seeds per head = π/4 (D² − d²) × filled seeds per cm².
+source). Pods: bu/ac = pods in 1/10 000 ac × seeds per pod ÷ (seeds per lb × 60 / 10 000). Sunflower:
+seeds per head = π/4 (D² − d²) × filled seeds per cm². The metric forms are in ``methods`` and ``propagate``.
 """
 
 from __future__ import annotations
@@ -30,28 +29,12 @@ def kernels_per_bushel(factor: float) -> float:
     return 1000 / require_positive(factor, "factor")
 
 
-def ears_kg_per_ha(*, ears_per_ha: float, kernels_per_ear: float, thousand_kernel_weight_g: float) -> float:
-    """Maize by ears, metric; kg/ha at the moisture of the weighed sample."""
-    require_positive(ears_per_ha, "ears_per_ha")
-    require_positive(kernels_per_ear, "kernels_per_ear")
-    require_positive(thousand_kernel_weight_g, "thousand_kernel_weight")
-    return ears_per_ha * kernels_per_ear * thousand_kernel_weight_g / 1e6
-
-
 def pods_bu_per_ac(*, pods_in_ten_thousandth: float, seeds_per_pod: float, seeds_per_lb: float) -> float:
     """Soybean by pods in 1/10 000 acre; bu/ac of a 60-lb bushel."""
     require_positive(pods_in_ten_thousandth, "pods")
     require_between(seeds_per_pod, 0.1, 10, "seeds_per_pod")
     require_positive(seeds_per_lb, "seeds_per_lb")
     return pods_in_ten_thousandth * seeds_per_pod / (seeds_per_lb * POUNDS_PER_BUSHEL_OF_PODS_CROP / 10_000)
-
-
-def heads_kg_per_ha(*, heads_per_m2: float, seeds_per_head: float, thousand_seed_weight_g: float) -> float:
-    """Cereals and sorghum by heads; kg/ha."""
-    require_positive(heads_per_m2, "heads_per_m2")
-    require_positive(seeds_per_head, "seeds_per_head")
-    require_positive(thousand_seed_weight_g, "thousand_seed_weight")
-    return heads_per_m2 * seeds_per_head * thousand_seed_weight_g / 100
 
 
 def disc_seeds(*, diameter_cm: float, empty_centre_cm: float, filled_per_cm2: float) -> float:

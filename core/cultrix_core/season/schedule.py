@@ -16,7 +16,7 @@ from typing import Literal
 
 from cultrix_core.season.heat_units import Day, HeatProfile, heat_of, heat_profile, heat_sum
 
-Task = Literal["count", "tape", "dig", "measure", "rate"]
+Task = Literal["count", "tape", "dig", "measure", "rate", "yield"]
 State = Literal["overdue", "due", "wait", "coming", "done", "missed"]
 
 WET_MM = 12.0
@@ -92,6 +92,17 @@ def _measure(key: str, trait: str, what: str, heat: float | None, days: int, why
     return Visit(key=key, task="measure", what=what, heat=heat, days=days, why=why, trait=trait)
 
 
+def _sampled(heat: float | None, days: int) -> Visit:
+    return Visit(
+        key="estimate",
+        task="yield",
+        what="Sample yield: what will it make?",
+        heat=heat,
+        days=days,
+        why="Seeds are set and can be counted; their weight still comes. Samples now teach how estimates err here.",
+    )
+
+
 _LODGED = "Before the first storm after ripening; the harvester lifts what lies."
 _FLOWER = "Evenness of flowering tells of even depth and water."
 _CLOSED = "Rows that close earlier shade weeds; after closing there is nothing left to see."
@@ -109,31 +120,37 @@ _PLANS: dict[str, tuple[Visit, ...]] = {
     "maize": _visits(
         70, 10, 130, 21,
         (_tape(150, 24), _measure("canopy", "canopy", "Ground covered", 380, 45, _CLOSED),
-         _measure("lodging", "lodged", "Lodging before harvest", 1350, 130, _LODGED)),
+         _sampled(1100, 108), _measure("lodging", "lodged", "Lodging before harvest", 1350, 130, _LODGED)),
     ),
     "sorghum": _visits(
         75, 9, 140, 19,
         (_tape(160, 22), _measure("canopy", "canopy", "Ground covered", 420, 42, _CLOSED),
-         _measure("flowering", "flowering", "Plants in flower", 850, 72, _FLOWER)),
+         _measure("flowering", "flowering", "Plants in flower", 850, 72, _FLOWER), _sampled(1200, 95)),
     ),
     "sunflower": _visits(
         90, 12, 170, 24,
         (_tape(190, 27), _measure("flowering", "flowering", "Plants in flower", 850, 72, _FLOWER),
-         _measure("lodging", "lodged", "Lodging before harvest", 1500, 115, _LODGED)),
+         _sampled(1300, 100), _measure("lodging", "lodged", "Lodging before harvest", 1500, 115, _LODGED)),
     ),
     "winter_wheat": _visits(
         110, 13, 200, 26,
-        (*_WINTER, _measure("lodging", "lodged", "Lodging before harvest", 2300, 265, _LODGED)),
+        (*_WINTER, _sampled(2050, 250), _measure("lodging", "lodged", "Lodging before harvest", 2300, 265, _LODGED)),
     ),
-    "barley": _visits(110, 12, 190, 22, (_measure("lodging", "lodged", "Lodging before harvest", 1400, 85, _LODGED),)),
-    "oats": _visits(110, 12, 190, 22, (_measure("lodging", "lodged", "Lodging before harvest", 1500, 90, _LODGED),)),
+    "barley": _visits(110, 12, 190, 22,
+        (_sampled(1200, 75), _measure("lodging", "lodged", "Lodging before harvest", 1400, 85, _LODGED)),
+    ),
+    "oats": _visits(110, 12, 190, 22,
+        (_sampled(1250, 78), _measure("lodging", "lodged", "Lodging before harvest", 1500, 90, _LODGED)),
+    ),
     "field_pea": _visits(
-        100, 12, 180, 22, (_measure("flowering", "flowering", "Plants in flower", 600, 55, _FLOWER),
+        100, 12, 180, 22, (_measure("flowering", "flowering", "Plants in flower", 600, 55, _FLOWER), _sampled(900, 70),
                            _measure("lodging", "lodged", "Lodging before harvest", 1100, 80, _LODGED)),
     ),
-    "soybean": _visits(70, 9, 130, 18, (_measure("canopy", "canopy", "Ground covered", 500, 45, _CLOSED),)),
-    "dry_bean": _visits(70, 9, 130, 18, (_measure("canopy", "canopy", "Ground covered", 480, 42, _CLOSED),)),
-    "oilseed_rape": _visits(100, 10, 190, 22, _WINTER),
+    "soybean": _visits(70, 9, 130, 18, (_measure("canopy", "canopy", "Ground covered", 500, 45, _CLOSED), _sampled(1150, 90)),
+    ),
+    "dry_bean": _visits(70, 9, 130, 18, (_measure("canopy", "canopy", "Ground covered", 480, 42, _CLOSED), _sampled(950, 72)),
+    ),
+    "oilseed_rape": _visits(100, 10, 190, 22, (*_WINTER, _sampled(None, 250))),
     "lucerne": _visits(
         90, 11, 190, 25,
         (Visit(key="crowns", task="dig", what="Dig plants: crowns and roots", heat=None, days=190,

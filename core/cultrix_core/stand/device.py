@@ -6,6 +6,7 @@ fixtures are results of ``running_precision`` that the device's own code must re
 
 from __future__ import annotations
 
+from cultrix_core.estimate.drawn import drawn_pieces
 from cultrix_core.stand.precision import LEVEL_ALPHA, MOST_COUNTS, WANTED_SHARE, running_precision
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
 from cultrix_core.stand.tape import spacings_of
@@ -36,6 +37,7 @@ FIXTURE_SLIPS: tuple[tuple[int, tuple[int, ...]], ...] = (
     (310, (30,)),
     (110, (10, 12, 11)),
 )
+FIXTURE_DRAWN: tuple[tuple[int, int, float], ...] = ((30, 5, 0.37), (7, 5, 0.9999), (5, 5, 0.5), (3, 5, 0.2), (0, 5, 0.1))
 FIXTURE_QUADRATS: tuple[tuple[int, float], ...] = ((52, 0.25), (9, 1.0))
 
 
@@ -65,6 +67,7 @@ def device_table() -> dict[str, object]:
         "visit_gap_days": VISIT_GAP_DAYS,
         "fixtures": fixtures,
         "tape_fixtures": [_tape(reference, positions) for reference, positions in FIXTURE_TAPES],
+        "drawn_fixtures": [_drawn(*case) for case in FIXTURE_DRAWN],
         "slip_fixtures": [
             {"plants": plants, "others": list(others), "meant": likely_meant(plants, others)}
             for plants, others in FIXTURE_SLIPS
@@ -84,6 +87,11 @@ def device_table() -> dict[str, object]:
             for plants, area in FIXTURE_QUADRATS
         ],
     }
+
+
+def _drawn(counted: int, wanted: int, start: float) -> dict[str, object]:
+    pieces = list(drawn_pieces(counted=counted, wanted=wanted, start=start))
+    return {"counted": counted, "wanted": wanted, "start": start, "pieces": pieces}
 
 
 def _tape(reference_m: float, positions_m: tuple[float, ...]) -> dict[str, object]:

@@ -17,11 +17,11 @@ FAR_OFF = 3.0
 LEAST_OTHERS = 2
 
 
-def visits_of_days(days: Iterable[date]) -> tuple[tuple[date, ...], ...]:
-    """Days of counting put together into visits, earliest first; each visit's days in order."""
+def visits_of_days(days: Iterable[date], *, gap_days: int = VISIT_GAP_DAYS) -> tuple[tuple[date, ...], ...]:
+    """Days put together into visits, earliest first; within one, days follow each other by at most ``gap_days``."""
     visits: list[list[date]] = []
     for day in sorted(set(days)):
-        if visits and (day - visits[-1][-1]).days <= VISIT_GAP_DAYS:
+        if visits and (day - visits[-1][-1]).days <= gap_days:
             visits[-1].append(day)
         else:
             visits.append([day])

@@ -12,6 +12,7 @@ from django.db import transaction
 
 from apps.accounts.models import Membership, User, Workspace
 from apps.demo import places, sowing
+from apps.demo.estimates import maize_ears, stubble, sunflower_discs, wheat_heads
 from apps.demo.ground import Ground
 from apps.demo.planting_days import sorghum_planted, wheat_depth, wheat_rate_planted, wide_sorghum
 from apps.demo.seasons import keep_or_replant, lucerne, maize_season, weather, wheat_season
@@ -112,7 +113,10 @@ def _wheat_width(
     count(lead, trial, ground, date(year - 1, 11, 3), counts=4, length_m=1, rows=4, emergence=0.78)
     event(lead, trial, "frost", date(year, 3, 2), "Minus nine at ground level for two nights, no snow on it.")
     event(lead, trial, "spray", date(year, 4, 18), "Same herbicide and date on all strips; tramlines every 24 m.")
+    wheat_heads(lead, trial, year, effects, over=(1.09, 1.13, 1.08)[year - 2024])
     harvest(lead, trial, ground, effects, date(year, 7, 24), swath="5.4", moisture=13.9)
+    if year == 2026:
+        stubble(lead, trial)
 
 
 def _sorghum(
@@ -197,6 +201,7 @@ def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field], lot: 
     ground = Ground(mean_kg_per_ha=2850, cv=0.05, slope=0.08, seed=41)
     count(lead, trial, ground, date(2026, 5, 20), counts=5, length_m=10, rows=2, emergence=0.86)
     event(lead, trial, "note", date(2026, 7, 1), "Rows closed nine days earlier at 37.5 cm.")
+    sunflower_discs(lead, trial)
     harvest(lead, trial, ground, (60, 0), date(2026, 9, 15), swath="9", moisture=8.4)
 
 
@@ -239,6 +244,7 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
         (2, 5),
     )
     maize_season(people["tobin"], trial)
+    maize_ears(people["tobin"], trial)
     harvest(people["tobin"], trial, ground, (-520, 0, 160), date(2026, 11, 23), swath="4.5", moisture=21.4, only=7)
 
 

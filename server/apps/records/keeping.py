@@ -18,6 +18,7 @@ from django.utils import timezone
 from apps.accounts.faults import Conflict, NotHere, RowProblems
 from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
+from apps.estimates.models import GrainSample, YieldSample
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, FieldRecord, HarvestLoad, SamplingPlan, StandCount
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
@@ -52,9 +53,23 @@ MODELS: dict[str, type[FieldRecord]] = {
     "plant-measure": PlantMeasure,
     "rating": Rating,
     "photo": Photo,
+    "yield-sample": YieldSample,
+    "grain-sample": GrainSample,
 }
-OnTrial = (FieldEvent, SeedbedCheck, TillagePass, SamplingPlan)
-OnStrip = (StandCount, HarvestLoad, PlantingRecord, DepthCheck, Deviation, TapeRun, DugPlant, PlantMeasure, Rating, Photo)
+OnTrial = (FieldEvent, SeedbedCheck, TillagePass, SamplingPlan, GrainSample)
+OnStrip = (
+    StandCount,
+    HarvestLoad,
+    PlantingRecord,
+    DepthCheck,
+    Deviation,
+    TapeRun,
+    DugPlant,
+    PlantMeasure,
+    Rating,
+    Photo,
+    YieldSample,
+)
 OWN_COLUMNS = {"version", "struck", "struck_reason", "recorded_at", "received_at", "recorded_by"}
 
 

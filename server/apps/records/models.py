@@ -42,7 +42,11 @@ class SamplingPlan(FieldRecord):
     """How a visit is sampled. Places are not stored: the seed, the number and the strip draw the same ones for ever."""
 
     trial = models.ForeignKey(Trial, on_delete=models.PROTECT, related_name="sampling_plans")
+    PURPOSES = [("stand", "Stand counts"), ("yield", "Yield samples")]
     number = models.PositiveSmallIntegerField()
+    purpose = models.CharField(max_length=5, choices=PURPOSES, default="stand")
+    method = models.CharField(max_length=10, blank=True, default="", help_text="How yield is estimated")
+    pieces = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Pieces drawn at each place")
     name = models.CharField(max_length=80)
     planned = models.PositiveSmallIntegerField()
     reserve = models.PositiveSmallIntegerField(default=6)

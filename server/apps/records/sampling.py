@@ -8,6 +8,8 @@ from uuid import UUID
 from zlib import crc32
 
 from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.estimate.methods import method_of
+from cultrix_core.estimate.spots import MOST_PIECES
 from cultrix_core.stand.places import (
     MOST_PLACES,
     CountGround,
@@ -34,7 +36,7 @@ from apps.records.schemas import SamplingPlanIn
 from apps.trials.models import Strip, Trial
 from apps.trials.selectors import TrialView, trial_for
 
-DRAWN_FROM = ("planned", "sample_m", "end_m", "framed", "rows", "edge_rows", "wheel_rows")
+DRAWN_FROM = ("purpose", "method", "pieces", "planned", "sample_m", "end_m", "framed", "rows", "edge_rows", "wheel_rows")
 MOST_STRIPS_LOOKED_AT = 400
 
 
@@ -83,7 +85,8 @@ def put_sampling_plan(user: User, trial_id: UUID, plan_id: UUID, body: SamplingP
             trial=trial,
             number=existing.number if existing else 1 + SamplingPlan.objects.filter(trial=trial).count(),
             seed=existing.seed if existing else _seed(trial),
-            name=body.name.strip()[:80] or "Stand count",
+            purpose=body.purpose,
+            name=body.name.strip()[:80] or ("Stand count" if body.purpose == "stand" else "Yield samples"),
             reserve=int(require_between(body.reserve, 0, MOST_PLACES, "reserve", label="Places in reserve")),
             framed=body.framed,
             rows=parse_count(body.rows, field="rows", label="Rows counted at once"),
@@ -93,13 +96,17 @@ def put_sampling_plan(user: User, trial_id: UUID, plan_id: UUID, body: SamplingP
         )
         require_between(plan.rows, 1, 48, "rows", label="Rows counted at once")
         _fill(plan, body)
-        plan.planned = (
-            wanted_counts(farm_variation(trial.workspace, trial.crop), plan.wanted_pct or 5.0)
-            if body.planned is None
-            else body.planned
-        )
+        if body.purpose == "yield":
+            _fill_yield(plan, body)
+        else:
+            plan.planned = (
+                wanted_counts(farm_variation(trial.workspace, trial.crop), plan.wanted_pct or 5.0)
+                if body.planned is None
+                else body.planned
+            )
         require_between(plan.planned, 1, MOST_PLACES, "planned", label="Counts a strip")
-        if existing is not None and existing.counts.exists() and _drawn_from(existing) != _drawn_from(plan):
+        taken = existing is not None and (existing.counts.exists() or existing.yield_samples.exists())
+        if existing is not None and taken and _drawn_from(existing) != _drawn_from(plan):
             raise Conflict(
                 "would_orphan",
                 "Places of this plan have been counted; drawn anew they would lose their place. Make another plan instead.",
@@ -121,6 +128,15 @@ def _fill(plan: SamplingPlan, body: SamplingPlanIn) -> None:
     require_positive(plan.sample_m, "sample", label="Length of a count", unit=" m")
     if plan.end_m is not None:
         require_between(plan.end_m, 0, 500, "end", label="Kept free at the ends", unit=" m")
+
+
+def _fill_yield(plan: SamplingPlan, body: SamplingPlanIn) -> None:
+    """A plan of yield samples: its method, places a strip and pieces a place, the method's own where not said."""
+    method = method_of(body.method)
+    plan.method = method.key
+    plan.planned = method.places if body.planned is None else body.planned
+    plan.pieces = (body.pieces or method.drawn) if method.counted else 0
+    require_between(plan.pieces, 0, MOST_PIECES, "pieces", label=f"{method.pieces.capitalize()} drawn at a place")
 
 
 def _drawn_from(plan: SamplingPlan) -> list[object]:
@@ -184,9 +200,9 @@ def _draw(plan: SamplingPlan, strip: Strip, spacing: float | None) -> tuple[Plac
     return draw_places(ground, planned=plan.planned, extra=plan.reserve, seed=(abs(plan.seed), plan.number, strip.order))
 
 
-def plans_of(trial: Trial) -> list[SamplingPlan]:
-    """Standing plans of a trial, the latest last."""
-    return list(trial.sampling_plans.filter(struck=False))
+def plans_of(trial: Trial, purpose: str = "stand") -> list[SamplingPlan]:
+    """Standing plans of a trial for stand counts or yield samples, the latest last."""
+    return list(trial.sampling_plans.filter(struck=False, purpose=purpose))
 
 
 def drawn(view: TrialView, plan: SamplingPlan) -> DrawnPlan:

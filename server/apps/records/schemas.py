@@ -25,6 +25,8 @@ RecordKind = Literal[
     "plant-measure",
     "rating",
     "photo",
+    "yield-sample",
+    "grain-sample",
 ]
 EventKind = Literal[
     "rain",
@@ -66,9 +68,15 @@ class StandCountIn(Schema):
 
 
 class SamplingPlanIn(Schema):
-    """A plan of places; ``planned`` empty: as many as past variation asks for. ``version`` only when editing."""
+    """A plan of places; ``planned`` empty: as many as past variation asks for. ``version`` only when editing.
+
+    ``purpose`` yield: ``method`` says how, and ``pieces`` are drawn at each place.
+    """
 
     name: str
+    purpose: Literal["stand", "yield"] = "stand"
+    method: str = ""
+    pieces: int | None = None
     planned: int | None = None
     reserve: int = 6
     wanted: TypedIn = TypedIn(text="5", unit="%")

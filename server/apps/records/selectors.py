@@ -6,9 +6,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
+from cultrix_core.estimate.propagate import StripEstimate
 from cultrix_core.harvest.loads import LoadShare, yield_of_loads
 from cultrix_core.stand.visits import visits_of_days
 
+from apps.estimates.models import GrainSample, YieldSample
+from apps.estimates.reading import estimates_of, samples_of
 from apps.planting.models import DepthCheck, Deviation, PlantingRecord, SeedbedCheck
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
@@ -28,6 +31,8 @@ class StripRecords:
     depths: int
     deviations: tuple[str, ...]
     events: tuple[str, ...] = ()
+    samples: int = 0
+    estimate: StripEstimate | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -80,7 +85,7 @@ def tally(strips: Iterable[Strip]) -> RecordTally:
     """Records on these strips, struck ones included: they are history that must not lose its strip."""
     ids = [strip.id for strip in strips]
     of_planting = (PlantingRecord, DepthCheck, Deviation, SeedbedCheck)
-    of_season = (TapeRun, DugPlant, PlantMeasure, Rating, Photo)
+    of_season = (TapeRun, DugPlant, PlantMeasure, Rating, Photo, YieldSample, GrainSample)
     return RecordTally(
         counts=StandCount.objects.filter(strip_id__in=ids).count(),
         loads=HarvestLoad.objects.filter(strip_id__in=ids).count(),
@@ -108,9 +113,8 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
     for event in events:
         for strip in event.strips.all():
             named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {event.happened_on:%d %b}: {event.text}")
-    loads: dict[UUID, list[HarvestLoad]] = {}
-    for load in loads_of(trial):
-        loads.setdefault(load.strip_id, []).append(load)
+    every_load = loads_of(trial)
+    yields = yields_of(every_load)
     sown = set(PlantingRecord.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", flat=True))
     depths: dict[UUID, list[float]] = {}
     for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "depth_m"):
@@ -118,20 +122,33 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
     deviations: dict[UUID, list[str]] = {}
     for one in Deviation.objects.filter(strip__trial=trial, struck=False):
         deviations.setdefault(one.strip_id, []).append(one.get_kind_display())
+    samples = samples_of(trial)
+    strips = {strip.id: strip for strip in trial.strips.all()}
+    estimates = estimates_of(trial, samples, strips, alpha=trial.alpha) if samples else None
     return {
         strip.id: StripRecords(
             counts=len(found.get(strip.id, [])),
             plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
-            loads=len(loads.get(strip.id, [])),
-            yield_kg_per_ha=yield_of_loads(shares_of(loads[strip.id])) if strip.id in loads else None,
+            loads=sum(1 for load in every_load if load.strip_id == strip.id),
+            yield_kg_per_ha=yields.get(strip.id),
             sown=strip.id in sown,
             depth_m=sum(depths[strip.id]) / len(depths[strip.id]) if strip.id in depths else None,
             depths=len(depths.get(strip.id, [])),
             deviations=tuple(deviations.get(strip.id, [])),
             events=tuple(named.get(strip.id, [])),
+            samples=sum(1 for sample in samples if sample.strip_id == strip.id),
+            estimate=estimates.strips.get(strip.id) if estimates else None,
         )
-        for strip in trial.strips.all()
+        for strip in strips.values()
     }
+
+
+def yields_of(every: Iterable[HarvestLoad]) -> dict[UUID, float]:
+    """Harvested yield in kg/ha by strip id."""
+    loads: dict[UUID, list[HarvestLoad]] = {}
+    for load in every:
+        loads.setdefault(load.strip_id, []).append(load)
+    return {key: yield_of_loads(shares_of(own)) for key, own in loads.items()}
 
 
 def shares_of(loads: Iterable[HarvestLoad]) -> list[LoadShare]:

@@ -124,7 +124,8 @@ def plan_out(view: TrialView, plan: DrawnPlan) -> SamplingPlanOut:
     )
 
 
-def _place_out(view: TrialView, place: Place) -> PlaceOut:
+def place_out(view: TrialView, place: Place) -> PlaceOut:
+    """A place with its whereabouts in words."""
     along = view.show.text(place.along_m, "strip_length")
     where = (
         f"row {place.row}" if place.row is not None else f"{view.show.text(place.across_m, 'strip_length')} from the left edge"
@@ -177,7 +178,7 @@ def _strip_stand(
         strip_id=strip.id,
         seeds_per_m2=seeds,
         row_spacing=spacing,
-        places=[_place_out(view, place) for place in places],
+        places=[place_out(view, place) for place in places],
         live_share_pct=share_of_seed_pct(precision.mean, live) if precision and live else None,
         share_pct=share_of_seed_pct(precision.mean, seeds) if precision and seeds else None,
         counts=[count_out(view, count, seeds, counts, harvested) for count in counts],

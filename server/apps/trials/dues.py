@@ -15,7 +15,7 @@ from apps.trials.selectors import TrialView
 from apps.weather.selectors import reentry_words, visits_due
 
 VISIT_URGENCY: dict[str, int] = {"overdue": 0, "due": 2, "wait": 3, "coming": 8}
-VISIT_STAGE = {"count": "stand", "tape": "stand", "dig": "stand", "measure": "season", "rate": "season"}
+VISIT_STAGE = {"count": "stand", "tape": "stand", "dig": "stand", "measure": "season", "rate": "season", "yield": "estimate"}
 URGENCY = {"planting": 1, "harvest": 1, "stand": 2, "verdict": 3, "layout": 4, "treatments": 5, "question": 5, "seed": 6}
 LATER = 10  # a trial of next year that is not in the ground yet can wait for what this year's trials need
 WHAT = {

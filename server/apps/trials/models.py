@@ -239,6 +239,11 @@ class Strip(models.Model):
         """The treatment this strip really got."""
         return self.sown_treatment or self.treatment
 
+    @property
+    def received_id(self) -> uuid.UUID:
+        """Its id, without reading it."""
+        return self.sown_treatment_id or self.treatment_id
+
 
 class LayoutDraw(models.Model):
     """A draw of the layout, kept when a later one replaces it."""

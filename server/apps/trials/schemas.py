@@ -246,6 +246,8 @@ class StripOut(Schema):
     events: list[str]
     counts: int
     stand: ShownOut | None
+    samples: int
+    estimate: ShownOut | None
     loads: int
     yield_: ShownOut | None
     net_return: ShownOut | None

@@ -51,7 +51,7 @@ def season_line(
         _planting(trial, strips, sum(1 for strip in standing if records[strip.id].sown), len(standing)),
         _progress("stand", "Stand", counted, len(standing), "counted", bool(trial.planted_on)),
         ("season", "Season", "done" if events else "ahead", f"{events} noted" if events else "nothing noted"),
-        ("estimate", "Estimate", "ahead", "on the bench"),
+        _estimate(sum(1 for strip in standing if records[strip.id].samples), len(standing), harvested),
         _progress("harvest", "Harvest", harvested, len(standing), "harvested", ripe or trial.season < today.year),
         _verdict(trial, harvested, len(standing)),
     ]
@@ -130,6 +130,13 @@ def _progress(key: str, label: str, got: int, wanted: int, verb: str, ready: boo
     if not got:
         return key, label, "due" if ready else "ahead", f"no strip {verb}"
     return key, label, "done" if got >= wanted else "partly", f"{got} of {wanted} strips {verb}"
+
+
+def _estimate(sampled: int, wanted: int, harvested: int) -> Row:
+    if not sampled:
+        return "estimate", "Estimate", "ahead", "no strip sampled" if wanted else "no strips yet"
+    state: State = "done" if sampled >= wanted or harvested else "partly"
+    return "estimate", "Estimate", state, f"{sampled} of {wanted} strips sampled"
 
 
 def _verdict(trial: Trial, harvested: int, wanted: int) -> Row:

@@ -15,6 +15,7 @@ from cultrix_core.simulate.weather import station as simulated
 from django.utils import timezone
 
 from apps.accounts.models import Workspace
+from apps.estimates.models import YieldSample
 from apps.records.answers import reentry_until
 from apps.records.selectors import counts_of
 from apps.scouting.models import DugPlant, PlantMeasure, Rating, TapeRun
@@ -66,6 +67,8 @@ def _done(view: TrialView) -> dict[str, list[date]]:
     runs = TapeRun.objects.filter(strip__trial=view.trial, struck=False).values_list("recorded_at", flat=True)
     plants = DugPlant.objects.filter(strip__trial=view.trial, struck=False).values_list("recorded_at", flat=True)
     found["tape"], found["dig"] = {at.date() for at in runs}, {at.date() for at in plants}
+    samples = YieldSample.objects.filter(strip__trial=view.trial, struck=False).exclude(method="residue")
+    found["yield"] = {at.date() for at in samples.values_list("recorded_at", flat=True)}
     measures = PlantMeasure.objects.filter(strip__trial=view.trial, struck=False).values_list("trait", "recorded_at")
     ratings = Rating.objects.filter(strip__trial=view.trial, struck=False).values_list("trait", "recorded_at")
     for task, of_traits in (("measure", measures), ("rate", ratings)):

@@ -74,6 +74,24 @@ export const useStandAnalysis = (trialId: string, shortOfFeed = false) =>
       ),
   });
 
+export const useEstimates = (trialId: string) =>
+  useQuery({
+    queryKey: ["estimates", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/estimates", path(trialId))),
+  });
+
+export const useLearning = (trialId: string) =>
+  useQuery({
+    queryKey: ["estimates", trialId, "learning"],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/estimates/learning", path(trialId))),
+  });
+
+export const usePicking = (trialId: string) =>
+  useQuery({
+    queryKey: ["estimates", trialId, "picking"],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/estimates/picking", path(trialId))),
+  });
+
 export const useSchedule = (trialId: string) =>
   useQuery({
     queryKey: ["schedule", trialId],
@@ -139,6 +157,7 @@ const CHANGING = [
   "stand-analysis",
   "sampling",
   "scouting",
+  "estimates",
   "schedule",
   "harvest",
   "verdict",

@@ -263,6 +263,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/estimate-setting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Estimate Setting
+         * @description The setting of the trial's workspace and crop.
+         */
+        put: operations["set_estimate_setting"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/estimates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Estimates */
+        get: operations["estimates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/estimates/learning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Estimate Learning */
+        get: operations["estimate_learning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/estimates/picking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Picked */
+        get: operations["picking"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/field-events": {
         parameters: {
             query?: never;
@@ -290,6 +361,23 @@ export interface paths {
         get?: never;
         /** Put Field Event */
         put: operations["put_field_event"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/grain-samples/{sample_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Grain Sample */
+        put: operations["put_grain_sample"];
         post?: never;
         delete?: never;
         options?: never;
@@ -869,6 +957,23 @@ export interface paths {
         put?: never;
         /** Put Wheel Costs */
         post: operations["put_wheel_costs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/yield-samples/{sample_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Yield Sample */
+        put: operations["put_yield_sample"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1963,6 +2068,26 @@ export interface components {
             said: string;
         };
         /**
+         * DrawnPlaceOut
+         * @description A place with the random start of its pieces, in [0, 1).
+         */
+        DrawnPlaceOut: {
+            /** Across M */
+            across_m: number;
+            /** Along M */
+            along_m: number;
+            /** Extra */
+            extra: boolean;
+            /** Number */
+            number: number;
+            /** Row */
+            row: number | null;
+            /** Start */
+            start: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * DueOut
          * @description Something due, with the reason. ``task``: the field-book task that does it, empty for a stage; ``on``: its day.
          */
@@ -2077,6 +2202,24 @@ export interface components {
             working: components["schemas"]["WorkingOut"];
         };
         /**
+         * EntryOut
+         * @description One entry. ``units``: in which it may be typed, the reader's first; ``choices``: pairs of key and words.
+         */
+        EntryOut: {
+            /** Choices */
+            choices: string[][];
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Optional */
+            optional: boolean;
+            /** Units */
+            units: string[][];
+            /** Whole */
+            whole: boolean;
+        };
+        /**
          * EnvelopeOut
          * @description Counted seed for one plot of a treatment.
          */
@@ -2093,6 +2236,131 @@ export interface components {
             /** Weight */
             weight: string;
             working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * EstimateSettingIn
+         * @description A workspace's own way of estimating a crop; what is empty goes back to the crop's default.
+         */
+        EstimateSettingIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            excellent: components["schemas"]["TypedIn"];
+            /**
+             * Method
+             * @default
+             */
+            method: ("ears" | "pods" | "heads" | "discs" | "pulses" | "counted" | "forage" | "residue") | "";
+            /** Pieces */
+            pieces?: number | null;
+            /** Places */
+            places?: number | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            stressed: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            usual: components["schemas"]["TypedIn"];
+        };
+        /**
+         * EstimateSettingOut
+         * @description The defaults in use; ``own``: which of them the workspace set itself.
+         */
+        EstimateSettingOut: {
+            excellent: components["schemas"]["TypedOut"];
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "ears" | "pods" | "heads" | "discs" | "pulses" | "counted" | "forage" | "residue";
+            /** Own */
+            own: boolean;
+            /** Pieces */
+            pieces: number;
+            /** Places */
+            places: number;
+            /** Source */
+            source: string;
+            stressed: components["schemas"]["TypedOut"];
+            usual: components["schemas"]["TypedOut"];
+        };
+        /**
+         * EstimatesOut
+         * @description Everything of the Estimate stage. ``answer``: the estimate of the trial in a sentence.
+         */
+        EstimatesOut: {
+            /** Answer */
+            answer: string;
+            /** By Eye */
+            by_eye: number;
+            eye: components["schemas"]["EyeOut"] | null;
+            grain: components["schemas"]["GrainWeightOut"] | null;
+            /** Grain Samples */
+            grain_samples: components["schemas"]["GrainSampleOut"][];
+            /** Honest Df */
+            honest_df: number | null;
+            /** Land */
+            land: components["schemas"]["LandOut"][];
+            /** Looked On */
+            looked_on: string | null;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "ears" | "pods" | "heads" | "discs" | "pulses" | "counted" | "forage" | "residue";
+            /** Methods */
+            methods: components["schemas"]["MethodOut"][];
+            /** Narrow */
+            narrow: components["schemas"]["WayOut"][];
+            /** Narrow Strip */
+            narrow_strip: number | null;
+            /** Pieces */
+            pieces: number;
+            plan: components["schemas"]["SamplingPlanOut"] | null;
+            /** Pooled Df */
+            pooled_df: number | null;
+            /** Residue */
+            residue: components["schemas"]["ResidueOut"][];
+            sample: components["schemas"]["TypedOut"];
+            setting: components["schemas"]["EstimateSettingOut"];
+            /** Strips */
+            strips: components["schemas"]["StripSamplesOut"][];
+            /** Treatments */
+            treatments: components["schemas"]["TreatmentEstimateOut"][];
+            /** Words */
+            words: string[];
+        };
+        /**
+         * EyeOut
+         * @description What choosing by eye did, in percent over the drawn samples; None limits with one strip.
+         */
+        EyeOut: {
+            /** Lower Pct */
+            lower_pct: number | null;
+            /** Over Pct */
+            over_pct: number;
+            /** Strips */
+            strips: number;
+            /** Upper Pct */
+            upper_pct: number | null;
+            /** Words */
+            words: string;
         };
         /** FactorIn */
         FactorIn: {
@@ -2348,6 +2616,72 @@ export interface components {
             working: components["schemas"]["WorkingOut"];
         };
         /**
+         * GrainSampleIn
+         * @description Seeds counted and weighed. ``strip_id`` None: of the whole trial.
+         */
+        GrainSampleIn: {
+            mass: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            moisture: components["schemas"]["TypedIn"];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Seeds */
+            seeds: string;
+            /** Strip Id */
+            strip_id?: string | null;
+            /** Version */
+            version?: number | null;
+        };
+        /** GrainSampleOut */
+        GrainSampleOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            mass: components["schemas"]["TypedOut"];
+            moisture: components["schemas"]["TypedOut"];
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Seeds */
+            seeds: number;
+            /** Strip Id */
+            strip_id: string | null;
+            /** Version */
+            version: number;
+            weight: components["schemas"]["ShownOut"];
+        };
+        /** GrainWeightOut */
+        GrainWeightOut: {
+            /** Factor */
+            factor: string;
+            high: components["schemas"]["ShownOut"];
+            /**
+             * Known
+             * @enum {string}
+             */
+            known: "range" | "past" | "weighed";
+            low: components["schemas"]["ShownOut"];
+            mean: components["schemas"]["ShownOut"];
+            /** Words */
+            words: string;
+        };
+        /**
          * HarvestLoadIn
          * @description A load as it was typed. ``version`` only when editing.
          */
@@ -2511,6 +2845,26 @@ export interface components {
             /** Message */
             message: string;
         };
+        /** LandOut */
+        LandOut: {
+            /** Companion */
+            companion: number;
+            /** Lower */
+            lower: number;
+            /** Main */
+            main: number;
+            /** Total */
+            total: number;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Upper */
+            upper: number;
+            /** Words */
+            words: string;
+        };
         /** LayoutFileIn */
         LayoutFileIn: {
             /**
@@ -2652,6 +3006,46 @@ export interface components {
             remarks: string[];
             /** Suggests */
             suggests: string;
+        };
+        /**
+         * LearnedOut
+         * @description Bias and limits of agreement of a group of strips, in percent, and what to multiply the next estimate by.
+         */
+        LearnedOut: {
+            /** Bias Pct */
+            bias_pct: number;
+            /** Correction */
+            correction: number;
+            /** Group */
+            group: string;
+            /** Limit High Pct */
+            limit_high_pct: number;
+            /** Limit Low Pct */
+            limit_low_pct: number;
+            /** Lower Pct */
+            lower_pct: number;
+            /** Pairs */
+            pairs: number;
+            /** Trials */
+            trials: number;
+            /** Upper Pct */
+            upper_pct: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * LearningOut
+         * @description Estimate against harvest over the workspace's trials of this crop and method.
+         */
+        LearningOut: {
+            /** Groups */
+            groups: components["schemas"]["LearnedOut"][];
+            /** Pairs */
+            pairs: components["schemas"]["PairOut"][];
+            /** Problem */
+            problem: string;
+            /** Unit */
+            unit: string;
         };
         /** LeftOutOut */
         LeftOutOut: {
@@ -2899,6 +3293,34 @@ export interface components {
             treatment_id: string;
             working: components["schemas"]["WorkingOut"];
         };
+        /** MethodOut */
+        MethodOut: {
+            /** Calculator */
+            calculator: string;
+            /** Caution */
+            caution: string;
+            /** Counted */
+            counted: string;
+            /** Formula */
+            formula: string;
+            /** Framed */
+            framed: boolean;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "ears" | "pods" | "heads" | "discs" | "pulses" | "counted" | "forage" | "residue";
+            /** Name */
+            name: string;
+            /** Piece */
+            piece: string;
+            /** Piece Fields */
+            piece_fields: components["schemas"]["EntryOut"][];
+            /** Pieces */
+            pieces: string;
+            /** Place Fields */
+            place_fields: components["schemas"]["EntryOut"][];
+        };
         /** MixedOut */
         MixedOut: {
             /** Mass */
@@ -2918,6 +3340,33 @@ export interface components {
             season: number;
             /** Title */
             title: string;
+        };
+        /**
+         * PairOut
+         * @description A strip with estimate and harvest; ``middle`` and ``difference_pct`` place it on the plot.
+         */
+        PairOut: {
+            /** By Eye */
+            by_eye: boolean;
+            /** Difference Pct */
+            difference_pct: number;
+            estimate: components["schemas"]["ShownOut"];
+            harvest: components["schemas"]["ShownOut"];
+            /** Here */
+            here: boolean;
+            /** Middle */
+            middle: number;
+            /** Person */
+            person: string;
+            /** Strip */
+            strip: number;
+            /**
+             * Trial Id
+             * Format: uuid
+             */
+            trial_id: string;
+            /** Trial Title */
+            trial_title: string;
         };
         /**
          * PartOut
@@ -3078,6 +3527,26 @@ export interface components {
             version: number;
             /** Width */
             width: number;
+        };
+        /**
+         * PickingOut
+         * @description A simulated crop of known yield: what drawn and picked samples say of it, in percent of the truth.
+         */
+        PickingOut: {
+            /** Drawn */
+            drawn: number[];
+            /** Drawn Mean */
+            drawn_mean: number;
+            /** Own Cv */
+            own_cv: boolean;
+            /** Picked */
+            picked: number[];
+            /** Picked Mean */
+            picked_mean: number;
+            /** Piece Cv Pct */
+            piece_cv_pct: number;
+            /** Words */
+            words: string;
         };
         /**
          * PlaceOut
@@ -3626,6 +4095,20 @@ export interface components {
             /** Wrong */
             wrong: string;
         };
+        /** ResidueOut */
+        ResidueOut: {
+            after: components["schemas"]["ShownOut"] | null;
+            before: components["schemas"]["ShownOut"] | null;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Used Pct */
+            used_pct: number | null;
+            /** Words */
+            words: string;
+        };
         /**
          * SamplingOut
          * @description Plans of a trial, the latest last, and what past variation suggests.
@@ -3638,6 +4121,8 @@ export interface components {
         /**
          * SamplingPlanIn
          * @description A plan of places; ``planned`` empty: as many as past variation asks for. ``version`` only when editing.
+         *
+         *     ``purpose`` yield: ``method`` says how, and ``pieces`` are drawn at each place.
          */
         SamplingPlanIn: {
             /**
@@ -3657,10 +4142,23 @@ export interface components {
              * @default false
              */
             framed: boolean;
+            /**
+             * Method
+             * @default
+             */
+            method: string;
             /** Name */
             name: string;
+            /** Pieces */
+            pieces?: number | null;
             /** Planned */
             planned?: number | null;
+            /**
+             * Purpose
+             * @default stand
+             * @enum {string}
+             */
+            purpose: "stand" | "yield";
             /**
              * Recorded At
              * Format: date-time
@@ -4741,6 +5239,30 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * StripEstimateOut
+         * @description Estimate with its interval, and what the ends of the range of grain weight and the product of means would say.
+         */
+        StripEstimateOut: {
+            /** By Eye */
+            by_eye: number;
+            excellent: components["schemas"]["ShownOut"] | null;
+            /** Half Pct */
+            half_pct: number;
+            lower: components["schemas"]["ShownOut"];
+            /** Means Pct */
+            means_pct: number;
+            /** Parts */
+            parts: components["schemas"]["UncertaintyOut"][];
+            /** Pieces */
+            pieces: number;
+            /** Places */
+            places: number;
+            stressed: components["schemas"]["ShownOut"] | null;
+            upper: components["schemas"]["ShownOut"];
+            value: components["schemas"]["ShownOut"];
+            working: components["schemas"]["WorkingOut"];
+        };
         /** StripHarvestOut */
         StripHarvestOut: {
             /** Loads */
@@ -4772,6 +5294,7 @@ export interface components {
             depths: number;
             /** Deviations */
             deviations: string[];
+            estimate: components["schemas"]["ShownOut"] | null;
             /** Events */
             events: string[];
             /**
@@ -4801,6 +5324,8 @@ export interface components {
             received_id: string;
             /** Row */
             row: number;
+            /** Samples */
+            samples: number;
             /** Sown */
             sown: boolean;
             stand: components["schemas"]["ShownOut"] | null;
@@ -4843,6 +5368,20 @@ export interface components {
              */
             strip_id: string;
             target_depth: components["schemas"]["ShownOut"] | null;
+        };
+        /** StripSamplesOut */
+        StripSamplesOut: {
+            estimate: components["schemas"]["StripEstimateOut"] | null;
+            /** Places */
+            places: components["schemas"]["DrawnPlaceOut"][];
+            row_spacing: components["schemas"]["TypedOut"];
+            /** Samples */
+            samples: components["schemas"]["YieldSampleOut"][];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
         };
         /** StripScoutingOut */
         StripScoutingOut: {
@@ -5192,6 +5731,25 @@ export interface components {
             treatment_id: string;
         };
         /**
+         * TreatmentEstimateOut
+         * @description A treatment over its strips; differences to the control rest on strips, samples being subsamples.
+         */
+        TreatmentEstimateOut: {
+            difference: components["schemas"]["ShownOut"] | null;
+            difference_lower: components["schemas"]["ShownOut"] | null;
+            difference_upper: components["schemas"]["ShownOut"] | null;
+            lower: components["schemas"]["ShownOut"] | null;
+            mean: components["schemas"]["ShownOut"] | null;
+            /** Strips */
+            strips: number;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            upper: components["schemas"]["ShownOut"] | null;
+        };
+        /**
          * TreatmentIn
          * @description A treatment; ``levels`` has one entry for each factor, in their order.
          */
@@ -5492,6 +6050,25 @@ export interface components {
             unit: string;
         };
         /**
+         * UncertaintyOut
+         * @description A part of the uncertainty. ``pct``: its standard error in percent of the estimate; ``share_pct`` of the variance.
+         */
+        UncertaintyOut: {
+            /** Assumed */
+            assumed: boolean;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "places" | "pieces" | "weight";
+            /** Name */
+            name: string;
+            /** Pct */
+            pct: number;
+            /** Share Pct */
+            share_pct: number;
+        };
+        /**
          * UnitOut
          * @description A unit; ``factor`` to the canonical unit, None where the crop decides (bushels).
          */
@@ -5614,6 +6191,15 @@ export interface components {
             /** Strips */
             strips: number;
         };
+        /** WayOut */
+        WayOut: {
+            /** Half Pct */
+            half_pct: number;
+            /** Minutes */
+            minutes: number;
+            /** Words */
+            words: string;
+        };
         /** WheelCostsIn */
         WheelCostsIn: {
             /**
@@ -5694,6 +6280,144 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "scout" | "viewer";
+        };
+        /**
+         * YieldSampleIn
+         * @description A place as typed: the area, what was counted on it, each piece by field key. ``version`` only when editing.
+         */
+        YieldSampleIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            area: components["schemas"]["TypedIn"];
+            /**
+             * By Eye
+             * @default false
+             */
+            by_eye: boolean;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            length: components["schemas"]["TypedIn"];
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "ears" | "pods" | "heads" | "discs" | "pulses" | "counted" | "forage" | "residue";
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: {
+                [key: string]: string;
+            }[];
+            /** Place */
+            place?: number | null;
+            /** Plan Id */
+            plan_id?: string | null;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            row_spacing: components["schemas"]["TypedIn"];
+            /**
+             * Rows
+             * @default
+             */
+            rows: string;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /**
+             * Units
+             * @default {}
+             */
+            units: {
+                [key: string]: string;
+            };
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: string;
+            };
+            /** Version */
+            version?: number | null;
+        };
+        /** YieldSampleOut */
+        YieldSampleOut: {
+            area: components["schemas"]["ShownOut"];
+            /** By Eye */
+            by_eye: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "ears" | "pods" | "heads" | "discs" | "pulses" | "counted" | "forage" | "residue";
+            /** Number */
+            number: number | null;
+            /** Pieces */
+            pieces: {
+                [key: string]: string;
+            }[];
+            /** Place */
+            place: number | null;
+            /** Plan Id */
+            plan_id: string | null;
+            /** Problem */
+            problem: string;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
         };
     };
     responses: never;
@@ -5857,7 +6581,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration" | "sampling-plan" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "photo";
+                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration" | "sampling-plan" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "photo" | "yield-sample" | "grain-sample";
                 record_id: string;
             };
             cookie?: never;
@@ -6222,6 +6946,98 @@ export interface operations {
             };
         };
     };
+    set_estimate_setting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EstimateSettingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimatesOut"];
+                };
+            };
+        };
+    };
+    estimates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimatesOut"];
+                };
+            };
+        };
+    };
+    estimate_learning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearningOut"];
+                };
+            };
+        };
+    };
+    picking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickingOut"];
+                };
+            };
+        };
+    };
     field_events: {
         parameters: {
             query?: never;
@@ -6276,6 +7092,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldEventOut"];
+                };
+            };
+        };
+    };
+    put_grain_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                sample_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GrainSampleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrainSampleOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrainSampleOut"];
                 };
             };
         };
@@ -7258,6 +8110,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    put_yield_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                sample_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["YieldSampleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldSampleOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldSampleOut"];
                 };
             };
         };

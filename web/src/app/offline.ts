@@ -37,6 +37,7 @@ export async function takeAlong(cache: QueryClient, trialId: string, workspaceId
     read(["stand", trialId], () => ask(client.GET("/api/trials/{trial_id}/stand", path))),
     read(["planting", trialId], () => ask(client.GET("/api/trials/{trial_id}/planting", path))),
     read(["scouting", trialId], () => ask(client.GET("/api/trials/{trial_id}/scouting", path))),
+    read(["estimates", trialId], () => ask(client.GET("/api/trials/{trial_id}/estimates", path))),
     read(["schedule", trialId], () => ask(client.GET("/api/trials/{trial_id}/schedule", path))),
     read(["events", trialId], () => ask(client.GET("/api/trials/{trial_id}/field-events", path))),
     read(["machines", workspaceId], () =>

@@ -4,7 +4,7 @@ import { FieldBook } from "../features/fieldbook/FieldBook";
 import { Look } from "../features/setup/Look";
 import { Setup } from "../features/setup/Setup";
 import { Today } from "../features/today/Today";
-import { Estimate } from "../features/trial/Estimate";
+import { Estimate } from "../features/trial/estimate/Estimate";
 import { Harvest } from "../features/trial/Harvest";
 import { Layout } from "../features/trial/layout/Layout";
 import { Planting } from "../features/trial/planting/Planting";

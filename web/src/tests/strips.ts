@@ -24,6 +24,8 @@ export const aStrip = (order: number, treatment = "a", more: Partial<Strip> = {}
   events: [],
   counts: 0,
   stand: null,
+  samples: 0,
+  estimate: null,
   loads: 0,
   yield_: null,
   net_return: null,

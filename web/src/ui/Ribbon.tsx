@@ -8,6 +8,7 @@ export const LAYERS: [Layer, string][] = [
   ["plan", "Plan"],
   ["depth", "Depth"],
   ["stand", "Stand"],
+  ["estimate", "Estimate"],
   ["yield_", "Yield"],
   ["net_return", "Net return"],
 ];

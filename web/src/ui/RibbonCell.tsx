@@ -3,7 +3,7 @@ import type { Strip, Treatment } from "../api/client";
 import { hatchClass } from "./inks";
 import type { Spot } from "./ribbonPlaces";
 
-export type Layer = "plan" | "depth" | "stand" | "yield_" | "net_return";
+export type Layer = "plan" | "depth" | "stand" | "estimate" | "yield_" | "net_return";
 export type Shown = Pick<Treatment, "id" | "letter" | "position" | "name">;
 
 type Props = {
@@ -32,7 +32,7 @@ export function wordsOf(strip: Strip, treatment: Shown | undefined, layer: Layer
   if (!blind) parts.push(...strip.deviations.map((one) => one.toLowerCase()));
   parts.push(...strip.events);
   const shown = layer === "plan" ? null : strip[layer];
-  if (layer !== "plan") parts.push(shown ? shown.text : "nothing yet");
+  if (layer !== "plan") parts.push(shown ? `${layer === "estimate" ? "estimated " : ""}${shown.text}` : "nothing yet");
   return parts.join(", ");
 }
 
@@ -76,12 +76,12 @@ export const RibbonCell = memo(function RibbonCell(props: Props) {
   );
 });
 
-function Inside({ strip, treatment, share, small, blind, done }: Props) {
+function Inside({ strip, treatment, layer, share, small, blind, done }: Props) {
   return (
     <>
       {share !== undefined && (
         <span
-          className={`absolute inset-x-0 bottom-0 border-t-2 ${blind ? "bg-base-300" : `${hatchClass(treatment?.position ?? 0)} border-(--ink)`}`}
+          className={`absolute inset-x-0 bottom-0 border-t-2 ${layer === "estimate" ? "border-dashed" : ""} ${blind ? "bg-base-300" : `${hatchClass(treatment?.position ?? 0)} border-(--ink)`}`}
           style={{ height: `${share * 100}%` }}
         />
       )}

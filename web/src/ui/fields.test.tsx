@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { QuantityField, TextField } from "./fields";
@@ -60,6 +60,22 @@ describe("a quantity", () => {
     fireEvent.change(screen.getByLabelText("Width"), { target: { value: "5" } });
     fireEvent.blur(screen.getByLabelText("Width"));
     expect(commit).toHaveBeenLastCalledWith({ text: "5", unit: "in" });
+  });
+  it("keeps what is being typed when the list of units arrives late", async () => {
+    const late = new QueryClient({ defaultOptions: { queries: { enabled: false, retry: false } } });
+    const commit = vi.fn();
+    const field = { text: "20.2", unit: "" };
+    render(
+      <QueryClientProvider client={late}>
+        <QuantityField label="Width" dimension="length" system="metric" value={field} onCommit={commit} />
+      </QueryClientProvider>,
+    );
+    fireEvent.change(screen.getByLabelText("Width"), { target: { value: "10" } });
+    act(() => void late.setQueryData(["catalogue"], cache.getQueryData(["catalogue"])));
+    await waitFor(() => expect((screen.getByLabelText("Unit of width") as HTMLSelectElement).value).toBe("m"));
+    expect((screen.getByLabelText("Width") as HTMLInputElement).value).toBe("10");
+    fireEvent.blur(screen.getByLabelText("Width"));
+    expect(commit).toHaveBeenCalledExactlyOnceWith({ text: "10", unit: "m" });
   });
   it("offers the reader's own units first", () => {
     show(

@@ -110,10 +110,9 @@ export function QuantityField({ value, dimension, system, usual, currency, onCom
   const fallback = usual ?? units[0]?.[0] ?? "";
   const [text, setText] = useState(value.text);
   const [unit, setUnit] = useState(value.unit || fallback);
-  useEffect(() => {
-    setText(value.text);
-    setUnit(value.unit || fallback);
-  }, [value.text, value.unit, fallback]);
+  // apart from the unit: the list of units may arrive while somebody types, and must not take the text away
+  useEffect(() => setText(value.text), [value.text]);
+  useEffect(() => setUnit(value.unit || fallback), [value.unit, fallback]);
   const commit = (nextUnit = unit) => {
     if (text !== value.text || (text && nextUnit !== value.unit)) onCommit({ text, unit: nextUnit });
   };

@@ -11,6 +11,7 @@ export const TASKS = [
   ["dig", "Dig", "stand?sheet=crowns"],
   ["measure", "Measure", "season?sheet=measured"],
   ["rate", "Rate", "season?sheet=judged"],
+  ["yield", "Yield", "estimate?"],
   ["note", "Note", "season?"],
   ["photo", "Photo", "season?sheet=photos"],
   ["sowing", "Sow", "planting?sheet=sown"],

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Strip, Trial } from "../../api/client";
-import { usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
+import { useEstimates, usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Waiting } from "../../ui/Waiting";
 import { isTask, type Task } from "./BookFrame";
@@ -16,6 +16,7 @@ import { RateBook } from "./RateBook";
 import { SowBook } from "./SowBook";
 import { TapeBook } from "./TapeBook";
 import { useOutbox } from "./useOutbox";
+import { YieldBook } from "./YieldBook";
 
 export type BookProps = {
   trial: Trial;
@@ -33,10 +34,12 @@ export function FieldBook() {
   const stand = useStand(trialId);
   const planting = usePlanting(trialId);
   const scouting = useScouting(trialId);
+  const estimates = useEstimates(trialId);
   if (!trial.data) return <Waiting query={trial} />;
   if (!stand.data) return <Waiting query={stand} />;
   if (!planting.data) return <Waiting query={planting} />;
   if (!scouting.data) return <Waiting query={scouting} />;
+  if (!estimates.data) return <Waiting query={estimates} />;
   if (!trial.data.strips.length) {
     return (
       <main className="p-4">
@@ -44,7 +47,15 @@ export function FieldBook() {
       </main>
     );
   }
-  return <Book trial={trial.data} stand={stand.data} planting={planting.data} scouting={scouting.data} />;
+  return (
+    <Book
+      trial={trial.data}
+      stand={stand.data}
+      planting={planting.data}
+      scouting={scouting.data}
+      estimates={estimates.data}
+    />
+  );
 }
 
 type Loaded = {
@@ -52,9 +63,10 @@ type Loaded = {
   stand: NonNullable<ReturnType<typeof useStand>["data"]>;
   planting: NonNullable<ReturnType<typeof usePlanting>["data"]>;
   scouting: NonNullable<ReturnType<typeof useScouting>["data"]>;
+  estimates: NonNullable<ReturnType<typeof useEstimates>["data"]>;
 };
 
-function Book({ trial, stand, planting, scouting }: Loaded) {
+function Book({ trial, stand, planting, scouting, estimates }: Loaded) {
   const { person } = useHere();
   const [search, setSearch] = useSearchParams();
   const asked = search.get("task");
@@ -90,6 +102,7 @@ function Book({ trial, stand, planting, scouting }: Loaded) {
   if (task === "dig") return <DigBook {...shared} scouting={scouting} />;
   if (task === "measure") return <MeasureBook {...shared} scouting={scouting} asked={trait} />;
   if (task === "rate") return <RateBook {...shared} scouting={scouting} asked={trait} />;
+  if (task === "yield") return <YieldBook {...shared} estimates={estimates} />;
   if (task === "note") return <NoteBook {...shared} />;
   if (task === "photo") return <PhotoBook {...shared} scouting={scouting} />;
   return <CountBook {...shared} stand={stand} />;

@@ -15,6 +15,7 @@ export type TapeWaiting = Common & { kind: "tape"; body: Schemas["TapeRunIn"]; w
 export type DugWaiting = Common & { kind: "dug"; body: Schemas["DugPlantIn"]; words: string };
 export type MeasureWaiting = Common & { kind: "measure"; body: Schemas["PlantMeasureIn"]; words: string };
 export type RatingWaiting = Common & { kind: "rating"; body: Schemas["RatingIn"] };
+export type YieldWaiting = Common & { kind: "yield"; body: Schemas["YieldSampleIn"]; words: string };
 export type EventWaiting = Common & { kind: "event"; body: Schemas["FieldEventIn"]; words: string };
 export type PhotoWaiting = Common & { kind: "photo"; body: Schemas["PhotoIn"]; file: Blob };
 export type StrikeWaiting = Common & {
@@ -33,6 +34,7 @@ export type Waiting =
   | DugWaiting
   | MeasureWaiting
   | RatingWaiting
+  | YieldWaiting
   | EventWaiting
   | PhotoWaiting
   | StrikeWaiting;
@@ -67,6 +69,7 @@ export type Arrived =
   | Schemas["DugPlantOut"]
   | Schemas["PlantMeasureOut"]
   | Schemas["RatingOut"]
+  | Schemas["YieldSampleOut"]
   | Schemas["FieldEventOut"]
   | Schemas["PhotoOut"]
   | null;
@@ -131,6 +134,13 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
           body: waiting.body,
         }),
       );
+    case "yield":
+      return await ask(
+        client.PUT("/api/trials/{trial_id}/yield-samples/{sample_id}", {
+          params: { path: { ...trial, sample_id: id } },
+          body: waiting.body,
+        }),
+      );
     case "event":
       return await ask(
         client.PUT("/api/trials/{trial_id}/field-events/{event_id}", {
@@ -173,7 +183,7 @@ const withOne = <One extends { id: string }>(rows: One[], gone: string, come: Ar
 const goneOf = (waiting: Waiting) => (waiting.kind === "strike" ? waiting.recordId : waiting.id);
 
 /** Where a record of the field book shows: which answer of the server, and which of its lists. */
-const HOMES: Record<string, ["stand" | "planting" | "scouting" | "events", string]> = {
+const HOMES: Record<string, ["stand" | "planting" | "scouting" | "estimates" | "events", string]> = {
   count: ["stand", "counts"],
   sowing: ["planting", "records"],
   depth: ["planting", "depths"],
@@ -183,6 +193,7 @@ const HOMES: Record<string, ["stand" | "planting" | "scouting" | "events", strin
   measure: ["scouting", "measures"],
   rating: ["scouting", "ratings"],
   photo: ["scouting", "photos"],
+  yield: ["estimates", "samples"],
   event: ["events", ""],
   "stand-count": ["stand", "counts"],
   "planting-record": ["planting", "records"],
@@ -190,6 +201,7 @@ const HOMES: Record<string, ["stand" | "planting" | "scouting" | "events", strin
   "tape-run": ["scouting", "tapes"],
   "dug-plant": ["scouting", "dug"],
   "plant-measure": ["scouting", "measures"],
+  "yield-sample": ["estimates", "samples"],
   "field-event": ["events", ""],
 };
 export const homeOf = (waiting: Waiting) =>
@@ -222,6 +234,16 @@ export function withPlanted(planting: Planting | undefined, waiting: Waiting, ar
 export function withScouted(scouting: Scouting | undefined, waiting: Waiting, arrived: Arrived): Scouting | undefined {
   const home = homeOf(waiting);
   return scouting && home?.[0] === "scouting" ? grown(scouting, waiting, arrived, home[1]) : scouting;
+}
+
+/** The samples of yield as they are once one has arrived. */
+export function withSampled(
+  estimates: Schemas["EstimatesOut"] | undefined,
+  waiting: Waiting,
+  arrived: Arrived,
+): Schemas["EstimatesOut"] | undefined {
+  const home = homeOf(waiting);
+  return estimates && home?.[0] === "estimates" ? grown(estimates, waiting, arrived, home[1]) : estimates;
 }
 
 /** The season's log as it is once one line has arrived. */

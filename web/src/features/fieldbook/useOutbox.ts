@@ -12,11 +12,12 @@ import {
   withArrived,
   withNoted,
   withPlanted,
+  withSampled,
   withScouted,
 } from "./outbox";
 
 const EVERY_MS = 4_000;
-const RECKONED = ["trial", "trials", "today", "stand-analysis", "schedule", "sampling"];
+const RECKONED = ["trial", "trials", "today", "stand-analysis", "schedule", "sampling", "estimates"];
 
 /** What waits on this device for a trial, sent on as soon as the server can be reached. */
 export function useOutbox(person: string, trialId: string) {
@@ -44,6 +45,7 @@ export function useOutbox(person: string, trialId: string) {
       if (home === "stand") put<Schemas["StandOut"]>("stand", (now) => withArrived(now, one, record));
       if (home === "planting") put<Schemas["PlantingOut"]>("planting", (now) => withPlanted(now, one, record));
       if (home === "scouting") put<Schemas["ScoutingOut"]>("scouting", (now) => withScouted(now, one, record));
+      if (home === "estimates") put<Schemas["EstimatesOut"]>("estimates", (now) => withSampled(now, one, record));
       if (home === "events") put<Schemas["FieldEventOut"][]>("events", (now) => withNoted(now, one, record));
     });
     setHeld(why);

@@ -43,6 +43,8 @@ const strips: Strip[] = LETTERS.map((letter, place) => ({
   events: [],
   counts: 0,
   stand: null,
+  samples: 0,
+  estimate: null,
   loads: 0,
   yield_: null,
   net_return: null,

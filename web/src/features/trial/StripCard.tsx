@@ -35,6 +35,11 @@ export function StripCard({ strip, trial }: { strip: Strip; trial: Trial }) {
         </span>
       )}
       <span>{strip.stand ? `stand ${strip.stand.text} from ${strip.counts} counts` : "no count yet"}</span>
+      {strip.estimate && (
+        <span>
+          estimated {strip.estimate.text} from {strip.samples} {strip.samples === 1 ? "sample" : "samples"}
+        </span>
+      )}
       <span>{strip.yield_ ? `yield ${strip.yield_.text}` : "not harvested"}</span>
       {strip.net_return && (
         <span>

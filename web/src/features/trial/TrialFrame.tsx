@@ -14,7 +14,7 @@ const LAYER_OF_STAGE: Record<string, Layer> = {
   planting: "depth",
   stand: "stand",
   season: "stand",
-  estimate: "stand",
+  estimate: "estimate",
   harvest: "yield_",
   verdict: "yield_",
 };

@@ -156,6 +156,8 @@ function MakePlan({ stage }: { stage: Stage }) {
             params: { path: { trial_id: trial.id, plan_id: id } },
             body: {
               ...draft,
+              purpose: "stand",
+              method: "",
               planned: draft.planned.trim() ? Number(draft.planned) : null,
               reserve: 6,
               edge_rows: Number(draft.edge_rows),

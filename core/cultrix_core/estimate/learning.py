@@ -1,0 +1,104 @@
+"""Estimate against harvest: how far off, which way, and what to correct next time.
+
+Model. For strips with both, the logarithm of estimate ÷ harvest; its mean is the bias and its spread gives limits of
+agreement, mean ± 1.96 s, within which nine strips in ten and a half will fall [1]. Both are told as percent. Strips of one
+trial share the grain weight that was guessed and the person who counted, so the bias is judged over trials where there
+are two or more, and only over strips, which says less, where there is one.
+
+Reference: [1] Bland & Altman (1986) Lancet 327:307–310 (from memory); on the logarithm as in their section on ratios.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import exp, log, sqrt
+
+import numpy as np
+from scipy.stats import t as student
+
+from cultrix_core.errors import Refusal, require_positive
+from cultrix_core.estimate.propagate import LEVEL_ALPHA
+
+LIMITS = 1.96
+LEAST_PAIRS = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pair:
+    """A strip with both, in the same unit per area, at the same moisture."""
+
+    trial: str
+    strip: str
+    estimate: float
+    harvest: float
+
+    @property
+    def log_ratio(self) -> float:
+        """ln(estimate ÷ harvest); refuses yields that are not positive."""
+        require_positive(self.estimate, "estimate")
+        require_positive(self.harvest, "harvest")
+        return log(self.estimate / self.harvest)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """Mean difference, its standard deviation, and the limits of agreement, in the unit of the differences."""
+
+    mean: float
+    sd: float
+    lower: float
+    upper: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Learned:
+    """What pairs say. Fractions: bias 0.08 is an estimate 8 % over the harvest. ``correction``: factor for next time.
+
+    ``shown``: whether the interval of the bias leaves 0 out; ``over_trials``: whether it rests on trials.
+    """
+
+    pairs: int
+    trials: int
+    bias: float
+    lower: float
+    upper: float
+    limit_low: float
+    limit_high: float
+    correction: float
+    shown: bool
+    over_trials: bool
+
+
+def limits_of_agreement(differences: Sequence[float]) -> Limits:
+    """Mean difference ± 1.96 standard deviations; refuses fewer than two."""
+    if len(differences) < 2:
+        raise Refusal("too_small", field="differences", label="Differences", value=len(differences), limit=2)
+    mean, sd = float(np.mean(differences)), float(np.std(differences, ddof=1))
+    return Limits(mean=mean, sd=sd, lower=mean - LIMITS * sd, upper=mean + LIMITS * sd)
+
+
+def learned_from(pairs: Sequence[Pair], *, alpha: float = LEVEL_ALPHA) -> Learned | None:
+    """Bias, limits and correction; None with fewer than three strips."""
+    if len(pairs) < LEAST_PAIRS:
+        return None
+    limits = limits_of_agreement([pair.log_ratio for pair in pairs])
+    by_trial: dict[str, list[float]] = {}
+    for pair in pairs:
+        by_trial.setdefault(pair.trial, []).append(pair.log_ratio)
+    over_trials = len(by_trial) > 1
+    values = [float(np.mean(own)) for own in by_trial.values()] if over_trials else [pair.log_ratio for pair in pairs]
+    middle, n = float(np.mean(values)), len(values)
+    half = float(student.ppf(1 - alpha / 2, n - 1)) * float(np.std(values, ddof=1)) / sqrt(n)
+    return Learned(
+        pairs=len(pairs),
+        trials=len(by_trial),
+        bias=exp(middle) - 1,
+        lower=exp(middle - half) - 1,
+        upper=exp(middle + half) - 1,
+        limit_low=exp(limits.lower) - 1,
+        limit_high=exp(limits.upper) - 1,
+        correction=exp(-middle),
+        shown=abs(middle) > half,
+        over_trials=over_trials,
+    )

@@ -1,0 +1,33 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../../api/client";
+import { Calculator } from "../../../ui/Calculator";
+import { Waiting } from "../../../ui/Waiting";
+import type { Stage } from "../TrialFrame";
+
+/** The bench's calculators of yield, this crop's own first. */
+export function Reckon({ stage, estimates }: { stage: Stage; estimates: Schemas["EstimatesOut"] }) {
+  const { trial, system } = stage;
+  const bench = useQuery({ queryKey: ["bench", system], queryFn: () => ask(client.GET("/api/bench")) });
+  const own = estimates.methods[0]?.calculator ?? "";
+  const all = (bench.data ?? []).filter((one) => one.group === "Yield before harvest");
+  const entries = [...all.filter((one) => one.key === own), ...all.filter((one) => one.key !== own)];
+  const [key, setKey] = useState("");
+  const entry = entries.find((one) => one.key === key) ?? entries[0];
+  return (
+    <>
+      <Waiting query={bench} />
+      <label className="mb-3 block max-w-xs">
+        Way of reckoning
+        <select className="entry" value={entry?.key} onChange={(event) => setKey(event.target.value)}>
+          {entries.map((one) => (
+            <option key={one.key} value={one.key}>
+              {one.title}
+            </option>
+          ))}
+        </select>
+      </label>
+      {entry && <Calculator key={`${entry.key} ${system}`} entry={entry} crop={trial.crop} system={system} />}
+    </>
+  );
+}
