@@ -51,7 +51,8 @@ demo: setup .setup-print
 	$(PY) server/serve.py --demo --port $(PORT)
 
 test: setup .setup-dev .setup-chromium .setup-print check
-	$(PY) -m pytest
+	$(PY) -m pytest -n auto tests/core tests/server
+	$(PY) -m pytest tests/e2e
 
 # Everything that reads the code rather than runs it.
 check: setup .setup-dev

@@ -7,7 +7,10 @@ import tempfile
 
 from hypothesis import HealthCheck, settings
 
-# Before settings are read: a folder of its own for database and secret key.
+# Before settings are read: a folder of its own for database and secret key, another for each of several workers.
+if "PYTEST_XDIST_WORKER" in os.environ:
+    os.environ["CULTRIX_VAR"] = tempfile.mkdtemp(prefix="cultrix-test-")
+    os.environ["OPENBLAS_NUM_THREADS"] = "1"  # as many workers as cores already
 os.environ.setdefault("CULTRIX_VAR", tempfile.mkdtemp(prefix="cultrix-test-"))
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 

@@ -9,11 +9,13 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
+from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import TimeoutError as NeverSettled
 
 ROOT = Path(__file__).resolve().parents[2]
 PASSWORD = "terrace-demo-2026"
@@ -25,6 +27,17 @@ ARGUMENTS = [
 ]  # fmt: skip
 # Generous, so that a busy machine is slow and not wrong; nothing waits longer than it must.
 expect.set_options(timeout=40_000)
+# A page counts its own questions, so that a click can wait until what it aims at stands still.
+COUNT_QUESTIONS = """() => {
+  const ask = window.fetch;
+  window.asking = 0;
+  window.answered = 0;
+  window.fetch = (...what) => {
+    window.asking += 1;
+    return ask(...what).finally(() => { window.asking -= 1; window.answered = performance.now(); });
+  };
+}"""
+SETTLED = "() => !window.asking && performance.now() - (window.answered || 0) > 80"
 
 
 def _free_port() -> int:
@@ -61,6 +74,21 @@ def serving(var: Path) -> Iterator[str]:
         server.wait(10)
 
 
+@pytest.fixture(scope="session", autouse=True)
+def _click_what_stands_still() -> Iterator[None]:
+    """A person clicks once the page has come to rest; an answer that arrives mid-click moves the link from under it."""
+    plain = Locator.click
+
+    def click(self: Locator, **options: Any) -> None:
+        with suppress(NeverSettled):  # without a signal some questions stay open: then click as things are
+            self.page.wait_for_function(SETTLED, timeout=5_000)
+        plain(self, **options)
+
+    Locator.click = click  # type: ignore[method-assign]
+    yield
+    Locator.click = plain  # type: ignore[method-assign]
+
+
 @pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     with serving(tmp_path_factory.mktemp("var")) as found:
@@ -80,6 +108,7 @@ def page(browser: Browser, address: str) -> Iterator[Page]:
     """A fresh browser at the sign-in; whatever the console complains of fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, service_workers="block")
     context.set_default_timeout(90_000)
+    context.add_init_script(f"({COUNT_QUESTIONS})()")
     found = context.new_page()
     complaints: list[str] = []
     found.on("pageerror", lambda error: complaints.append(str(error)))
