@@ -53,6 +53,15 @@ WORDING: dict[str, str] = {
     ),
     "lengths_differ": "{label} must have {limit} entries, one for each row; got {value}.",
     "no_response": "No strip has a response yet. Enter at least one harvested strip.",
+    "not_replicates": (
+        "{label} comes with {value} responses. Readings or samples inside a strip are not replicates: the treatment was "
+        "given to the strip once, and its readings share the same ground. Use one mean a strip."
+    ),
+    "shared_load": (
+        "A load with the grain of {value} cannot be shared out: nobody knows how much came from which. "
+        "Weigh each strip alone, or leave the load out."
+    ),
+    "not_done": "{label} is not there: {value}. {remedy}",
     "not_estimable": (
         "The comparison of {value} cannot be made: no chain of shared blocks links the two. "
         "Harvest a strip that links them, or compare within blocks only."

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
 from cultrix_core.errors import Refusal
 from cultrix_core.harvest.cleaning import NAMES, Cleaned, Settings, clean, find_delay, passes_of
+from cultrix_core.harvest.log_columns import UNITS, Column, factor_of, guess
 from cultrix_core.harvest.strip_points import StripPoints, effective_number, inside, strip_of_points
-from cultrix_core.harvest.yield_log import Column, YieldLog, read_log
-from cultrix_core.simulate.yield_monitor import HEADER, Combine, TrueStrip, drive
+from cultrix_core.harvest.yield_log import YieldLog, header_of, read_log
+from cultrix_core.simulate.yield_monitor import HEADER, Combine, TrueStrip, drive, drive_along
 from cultrix_core.stats.compare import StripResponse, compare
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -19,8 +21,13 @@ from hypothesis import strategies as st
 from tests.core.references import FOLDER
 
 COLUMNS = {
-    role: Column(name=name)
-    for role, name in zip(("time", "x", "y", "speed", "swath", "distance", "flow", "moisture"), HEADER.split(","), strict=True)
+    role: Column(name=name, unit=unit)
+    for role, name, unit in zip(
+        ("time", "x", "y", "speed", "swath", "distance", "flow", "moisture"),
+        HEADER.split(","),
+        ("s", "m", "m", "m/s", "m", "m", "kg/s", "%"),
+        strict=True,
+    )
 }
 ALL_OFF = frozenset(NAMES)
 
@@ -217,21 +224,116 @@ def test_a_log_is_read_in_order_of_time_with_its_rows() -> None:
     log = read_log(text, COLUMNS)
     assert len(log) == 21
     assert log.unreadable == 1
-    assert (log.time_s[0], log.row[0]) == (-1, 23)
+    assert (log.time_s[0], log.row[0], log.time_s[-1]) == (0, 23, 20)  # seconds since the first reading
     assert log.row[1] == 2
 
 
 def test_units_and_decimal_commas() -> None:
     rows = "\n".join(f"{t};0;{2 * t};6,48;6000;5,0" for t in range(20))
     columns = {
-        "time": Column(name="t"), "x": Column(name="x"), "y": Column(name="y"), "speed": Column(name="km_h", factor=1 / 3.6),
-        "swath": Column(name="mm", factor=0.001), "flow": Column(name="flow"),
+        "time": Column(name="t", unit="s"), "x": Column(name="x", unit="m"), "y": Column(name="y", unit="m"),
+        "speed": Column(name="km_h", unit="km/h"), "swath": Column(name="mm", unit="mm"), "flow": Column(name="f", unit="kg/s"),
     }  # fmt: skip
-    log = read_log(f"t;x;y;km_h;mm;flow\n{rows}\n", columns)
+    log = read_log(f"t;x;y;km_h;mm;f\n{rows}\n", columns)
     assert log.speed_m_s[0] == pytest.approx(1.8)
     assert log.swath_m[0] == 6.0
     assert log.distance_m[5] == pytest.approx(1.8)  # from speed where the file has none
     assert np.isnan(log.moisture_pct).all()
+
+
+def as_file(**changes: Any) -> YieldLog:
+    """The rows above read with some roles mapped otherwise; None takes a role away."""
+    columns = {role: column for role, column in (COLUMNS | changes).items() if column is not None}
+    return read_log(f"{HEADER}\n{ROWS}\n", columns)
+
+
+def test_yield_instead_of_flow_speed_from_distance_and_a_header_of_one_width() -> None:
+    """5 t/ha on 6 m at 1.8 m/s flows at 5000 ÷ 10 000 × 6 × 1.8 = 5.4 kg/s (by hand)."""
+    grown = as_file(flow=None, **{"yield": Column(name="flow_kg_s", unit="t/ha")})
+    assert grown.flow_kg_s[3] == pytest.approx(5.4)
+    moved = as_file(speed=None, swath=Column(constant=9.0))
+    assert moved.speed_m_s[3] == pytest.approx(1.8)
+    assert set(moved.swath_m) == {9.0}
+
+
+def test_date_and_time_as_text() -> None:
+    rows = "\n".join(f"2026-08-01T10:00:{t:02d}Z,0,{2 * t},1.8,6,1.8,5,14" for t in range(20))
+    log = read_log(f"{HEADER}\n{rows}\n", COLUMNS | {"time": Column(name="time_s", unit="clock")})
+    assert (log.time_s[0], log.time_s[-1], log.unreadable) == (0, 19, 0)
+
+
+def test_a_pause_of_the_log_is_no_ground_covered() -> None:
+    rows = "\n".join(f"{t + (600 if t > 9 else 0)},0,{2 * t},1.8,6,5,14" for t in range(20))
+    columns = {role: column for role, column in COLUMNS.items() if role != "distance"}
+    log = read_log(f"{HEADER.replace(',distance_m', '')}\n{rows}\n", columns)
+    assert log.distance_m.max() <= 4 * 1.8
+
+
+@pytest.mark.parametrize(
+    ("changes", "field_"),
+    [
+        ({"x": None}, "x"),
+        ({"time": None}, "time"),
+        ({"swath": None}, "swath"),
+        ({"flow": None}, "flow"),
+        ({"speed": None, "distance": None}, "speed"),
+        ({"speed": Column(constant=2.0)}, "speed"),
+        ({"swath": Column(constant=-2.0)}, "swath"),
+        ({"speed": Column(name="speed_m_s", unit="kg")}, "speed"),
+        ({"flow": None, "yield": Column(name="flow_kg_s", unit="bu/ac")}, "yield"),
+        ({"colour": Column(name="x_m")}, "role"),
+    ],
+)
+def test_a_mapping_that_leaves_something_open_is_refused(changes: dict[str, Any], field_: str) -> None:
+    with pytest.raises(Refusal) as refused:
+        as_file(**changes)
+    assert refused.value.field == field_
+
+
+@pytest.mark.parametrize(
+    ("names", "role", "expected"),
+    [
+        (HEADER.split(","), "speed", Column(name="speed_m_s", unit="m/s")),
+        (HEADER.split(","), "flow", Column(name="flow_kg_s", unit="kg/s")),
+        (HEADER.split(","), "x", Column(name="x_m", unit="m")),
+        (["Longitude", "Latitude", "Speed (km/h)"], "x", Column(name="Longitude", unit="deg")),
+        (["Longitude", "Latitude", "Speed (km/h)"], "speed", Column(name="Speed (km/h)", unit="km/h")),
+        (["SwathWidth_ft", "DateTime"], "swath", Column(name="SwathWidth_ft", unit="ft")),
+        (["SwathWidth_ft", "DateTime"], "time", Column(name="DateTime", unit="clock")),
+        (["crop_yield_t_ha"], "yield", Column(name="crop_yield_t_ha", unit="t/ha")),
+        (["moisture_pct"], "moisture", Column(name="moisture_pct", unit="%")),
+        (["colour", "operator"], "speed", None),
+    ],
+)
+def test_names_of_columns_suggest_their_role(names: list[str], role: str, expected: Column | None) -> None:
+    assert guess(names).get(role) == expected
+
+
+PINT = {
+    "time": "second", "speed": "meter/second", "swath": "meter", "distance": "meter", "flow": "kilogram/second",
+    "yield": "kilogram/hectare",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("role", "unit"),
+    [(role, unit) for role in PINT for unit in UNITS[role] if unit not in ("clock", "bu/ac")],
+)
+def test_factors_are_those_of_pint(role: str, unit: str) -> None:
+    import pint
+
+    acre = "(4046.8564224 * meter ** 2)"  # the international acre; Pint's own is the survey acre
+    written = {
+        "t/h": "tonne/hour", "lb/s": "pound/second", "t/ha": "tonne/hectare", "lb/ac": f"pound/{acre}", "min": "minute",
+        "kg/h": "kilogram/hour", "km/h": "kilometer/hour", "mph": "mile/hour", "in": "inch", "kg/ha": "kilogram/hectare",
+    }  # fmt: skip
+    registry = pint.UnitRegistry()
+    assert factor_of(role, unit) == pytest.approx(registry(written.get(unit, unit)).to(PINT[role]).magnitude, rel=1e-6)
+
+
+def test_a_header_tells_what_parts_the_columns() -> None:
+    assert header_of("\ufeffa;b, c;d\n1;2;3") == (["a", "b, c", "d"], ";")
+    assert header_of("a, b\n1,2")[0] == ["a", "b"]
 
 
 def lonlat(longitude: float, latitude: float) -> dict[str, Any]:
@@ -351,6 +453,14 @@ def test_strips_with_points_against_r() -> None:
     honest = next(one for one in result.pairs if {one.left, one.right} == {"A", "C"})
     claimed = next(one for one in wrong.pairs if {one.left, one.right} == {"A", "C"})
     assert (honest.se or 0) > 3 * (claimed.se or 0)
+    # what would have come out with readings taken for replicates, and that it is refused once they name their strip
+    pretended = raw["expected"]["wrong_pseudoreplicated"]
+    treatment_row = next(row for row in wrong.anova if row.term == "treatment")
+    assert (treatment_row.f, wrong.residual_df) == (pytest.approx(pretended["f"], rel=1e-8), pretended["df2"])
+    named = [replace(row, label=raw["data"][place]["strip"]) for place, row in enumerate(pooled)]
+    with pytest.raises(Refusal, match="same ground") as refused:
+        compare(named, design="rcbd", alpha=0.05)
+    assert (refused.value.code, refused.value.params["value"]) == ("not_replicates", 40)
 
 
 @pytest.mark.parametrize(
@@ -372,3 +482,33 @@ def test_the_same_seed_drives_the_same_log() -> None:
     strips = field(1, strips=2, length=60)
     assert drive(strips, Combine(), seed=4) == drive(strips, Combine(), seed=4)
     assert drive(strips, Combine(), seed=4) != drive(strips, Combine(), seed=5)
+
+
+def test_strips_that_lie_aslant_are_driven_as_they_lie() -> None:
+    """Turned by 30 degrees and moved away, the same strips come back to the same truth."""
+    strips = field(seed=4, strips=6)
+    turn = np.array([[np.cos(0.5), -np.sin(0.5)], [np.sin(0.5), np.cos(0.5)]])
+    rings = [[tuple(np.array(corner) @ turn.T + [800, -300]) for corner in ring(one)] for one in strips]
+    log = read_log(drive_along(rings, [one.yield_kg_per_ha for one in strips], Combine(), seed=3), COLUMNS)
+    cleaned = clean(log, Settings())
+    for place, one in enumerate(strips):
+        found = strip_of_points(log, cleaned, inside(log, rings[place], margin_m=1), standard_moisture_pct=None)
+        assert found.yield_kg_per_ha == pytest.approx(one.yield_kg_per_ha, rel=0.01)
+    with pytest.raises(Refusal) as refused:
+        drive_along(rings, [5000.0], Combine(), seed=3)
+    assert refused.value.code == "lengths_differ"
+
+
+def test_progress_is_told_and_what_it_raises_ends_the_work() -> None:
+    log = read_log(drive(field(seed=2, strips=4), Combine(), seed=2), COLUMNS)
+    heard: list[tuple[float, str]] = []
+    clean(log, Settings(), lambda done, name: heard.append((done, name)))
+    shares = [done for done, _ in heard]
+    assert shares == sorted(shares)
+    assert {name for _, name in heard} == set(NAMES.values())
+
+    def stop(done: float, name: str) -> None:
+        raise InterruptedError(f"{name} at {done}")
+
+    with pytest.raises(InterruptedError):
+        clean(log, Settings(), stop)

@@ -27,6 +27,7 @@ from cultrix_core.errors import Refusal, require_between
 from cultrix_core.harvest.yield_log import Array, Whole, YieldLog
 
 Flags = NDArray[np.bool_]
+Said = Callable[[float, str], None]
 MOST_DELAY_S = 25.0
 DELAY_STEP_S = 0.5
 MOST_COMPARED = 40_000  # readings compared when the delay is looked for
@@ -141,7 +142,7 @@ def yields_of(log: YieldLog, flow: Array) -> Array:
         return np.asarray(1e4 * flow / (log.speed_m_s * log.swath_m))
 
 
-def find_delay(log: YieldLog, passes: Whole) -> tuple[float, bool]:
+def find_delay(log: YieldLog, passes: Whole, said: Said | None = None) -> tuple[float, bool]:
     """The delay under which opposite passes agree best, in s, and whether the log tells it.
 
     Disagreement: mean squared difference of the logarithm of yields of neighbours on opposite passes, each pass against
@@ -157,7 +158,11 @@ def find_delay(log: YieldLog, passes: Whole) -> tuple[float, bool]:
     if len(left) < LEAST_COMPARED:
         return USUAL_DELAY_S, False
     tried = np.arange(0, MOST_DELAY_S + DELAY_STEP_S, DELAY_STEP_S)
-    cost = np.array([_disagreement(log, passes, left, right, float(one)) for one in tried])
+    cost = np.full(len(tried), np.nan)
+    for place, one in enumerate(tried):
+        if said is not None:
+            said(place / len(tried), NAMES["delay"])
+        cost[place] = _disagreement(log, passes, left, right, float(one))
     if not np.isfinite(cost).any():
         return USUAL_DELAY_S, False
     best = int(np.nanargmin(cost))
@@ -219,8 +224,10 @@ def _disagreement(log: YieldLog, passes: Whole, left: Whole, right: Whole, delay
     return float(off.mean()) if len(off) >= LEAST_COMPARED else float("nan")
 
 
-def clean(log: YieldLog, settings: Settings) -> Cleaned:
+def clean(log: YieldLog, settings: Settings, said: Said | None = None) -> Cleaned:
     """Run every step that is not switched off.
+
+    ``said`` hears the share done and the name of the step under way; what it raises ends the work.
 
     Raises
     ------
@@ -230,13 +237,15 @@ def clean(log: YieldLog, settings: Settings) -> Cleaned:
     passes = passes_of(log)
     delay, told = (0.0, False) if "delay" in settings.off else (settings.delay_s, False)
     if delay is None:
-        delay, told = find_delay(log, passes)
+        delay, told = find_delay(log, passes, None if said is None else lambda done, name: said(0.6 * done, name))
     flow = shifted(log, log.flow_kg_s, passes, delay)
     yields = yields_of(log, flow)
     dropped = np.zeros(len(log), dtype=np.int64)
     dropped[~np.isfinite(yields)] = 1
     steps = [_step("delay", dropped, 1, f"{delay:.1f} s, {'found from opposite passes' if told else 'as set'}")]
     for number, (key, work, words) in enumerate(_works(log, passes, yields, settings), start=2):
+        if said is not None:
+            said(0.6 + 0.4 * (number - 2) / len(NAMES), NAMES[key])
         if key not in settings.off:
             standing = dropped == 0
             dropped[standing & work(standing)] = number

@@ -11,37 +11,23 @@ import csv
 import io
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
-from cultrix_core.errors import Refusal
+from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.harvest.log_columns import CLOCK, ROLES, Column, factor_of, require_roles
+from cultrix_core.units import HA_M2
 
+Series = Any
 Array = NDArray[np.float64]
 Whole = NDArray[np.int64]
+ToPlane = Callable[[Array, Array], tuple[Array, Array]]
 MOST_READINGS = 2_000_000
 MOST_COLUMNS = 200
 LEAST_READINGS = 10
-ROLES: dict[str, str] = {
-    "time": "Time",
-    "x": "Easting or longitude",
-    "y": "Northing or latitude",
-    "speed": "Speed",
-    "swath": "Swath width",
-    "distance": "Distance since the reading before",
-    "flow": "Grain flow",
-    "moisture": "Moisture",
-}
-OPTIONAL = {"distance", "moisture"}
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Column:
-    """Where a role stands in the file, and the factor to its canonical unit (s, m, m/s, kg/s, %)."""
-
-    name: str
-    factor: float = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,25 +50,40 @@ class YieldLog:
 
 
 def read_log(
-    text: str, columns: Mapping[str, Column], *, to_plane: Callable[[Array, Array], tuple[Array, Array]] | None = None
+    text: str,
+    columns: Mapping[str, Column],
+    *,
+    to_plane: ToPlane | None = None,
+    bushel_kg: float | None = None,
 ) -> YieldLog:
     """Read a log from CSV text, comma or semicolon (then with decimal commas).
 
     Parameters
     ----------
-    columns : column of each role; ``distance`` and ``moisture`` may be missing. ``time`` in seconds of any clock.
+    columns : column of each role, see ``log_columns``.
     to_plane : turns longitude and latitude into metres; None where the file is in metres.
 
     Raises
     ------
     Refusal : ``missing`` column or file, ``not_a_number`` for a file that is no table, ``too_large``, ``too_small``.
     """
-    for role, label in ROLES.items():
-        if role not in columns and role not in OPTIONAL:
-            raise Refusal("missing", field=role, label=label, remedy="Say which column holds it.")
-    table, line = _table(text, columns)
-    values = {role: line[column.name] * column.factor for role, column in columns.items()}
-    finite = np.asarray(np.isfinite(np.column_stack([values[role] for role in ROLES if role in values])).all(axis=1))
+    require_roles(columns)
+    return log_of(_table(text, columns), columns, to_plane=to_plane, bushel_kg=bushel_kg)
+
+
+def log_of(
+    table: Mapping[str, Series],
+    columns: Mapping[str, Column],
+    *,
+    to_plane: ToPlane | None = None,
+    bushel_kg: float | None = None,
+) -> YieldLog:
+    """The log in a table of columns by name, whatever file they came from; see ``read_log``."""
+    require_roles(columns)
+    rows = len(next(iter(table.values())))
+    require_between(rows, 0, MOST_READINGS, "file", label="Readings")
+    values = {role: _values(table, role, column, rows, bushel_kg) for role, column in columns.items()}
+    finite = np.asarray(np.isfinite(np.column_stack([one for role, one in values.items() if role != "moisture"])).all(axis=1))
     unreadable = int((~finite).sum())
     if finite.sum() < LEAST_READINGS:
         raise Refusal(
@@ -99,48 +100,92 @@ def read_log(
         kept["x"], kept["y"] = to_plane(kept["x"], kept["y"])
     order = np.argsort(kept["time"], kind="stable")
     found = {role: one[order] for role, one in kept.items()}
-    interval = np.diff(found["time"], prepend=found["time"][0])
-    distance = found.get("distance")
+    speed, distance = _covered(found)
+    flow = found["flow"] if "flow" in found else found["yield"] / HA_M2 * speed * found["swath"]
     return YieldLog(
         row=np.arange(2, len(finite) + 2)[finite][order],
-        time_s=found["time"],
+        time_s=found["time"] - found["time"][0],
         x_m=found["x"],
         y_m=found["y"],
-        speed_m_s=found["speed"],
+        speed_m_s=speed,
         swath_m=found["swath"],
-        distance_m=found["speed"] * interval if distance is None else distance,
-        flow_kg_s=found["flow"],
+        distance_m=distance,
+        flow_kg_s=flow,
         moisture_pct=found.get("moisture", np.full(len(order), np.nan)),
         unreadable=unreadable,
     )
 
 
-def _table(text: str, columns: Mapping[str, Column]) -> tuple[pd.DataFrame, dict[str, Array]]:
+def _values(table: Mapping[str, Series], role: str, column: Column, rows: int, bushel_kg: float | None) -> Array:
+    if column.constant is not None:
+        return np.full(rows, require_positive(column.constant, role, label=ROLES[role]))
+    factor = factor_of(role, column.unit, bushel_kg=bushel_kg)
+    if column.name not in table:
+        raise Refusal("unknown_choice", field=role, label="Column", value=column.name, limit=", ".join(list(table)[:20]))
+    if column.unit == CLOCK:
+        moments = pd.to_datetime(pd.Series(table[column.name]), errors="coerce", utc=True, format="ISO8601")
+        seconds = (moments - pd.Timestamp(0, tz="UTC")) / pd.Timedelta(seconds=1)
+        return np.asarray(seconds.to_numpy(float))
+    return np.asarray(pd.to_numeric(pd.Series(table[column.name]), errors="coerce").to_numpy(float) * factor)
+
+
+def _covered(found: Mapping[str, Array]) -> tuple[Array, Array]:
+    """Speed and distance of every reading, the one from the other where the file has one only."""
+    interval = np.diff(found["time"], prepend=found["time"][0])
+    if len(interval) > 1:
+        interval[0] = float(np.median(interval[1:]))
+    speed, distance = found.get("speed"), found.get("distance")
+    if speed is None:
+        assert distance is not None
+        speed = np.divide(distance, interval, out=np.zeros_like(distance), where=interval > 0)
+    if distance is None:
+        # a pause of the log is no ground covered
+        usual = float(np.median(interval[interval > 0])) if (interval > 0).any() else 1.0
+        distance = speed * np.minimum(interval, 4 * usual)
+    return speed, distance
+
+
+def header_of(text: str) -> tuple[list[str], str]:
+    """Names of the columns of a CSV text and what parts them.
+
+    Raises
+    ------
+    Refusal : ``not_a_number`` for what is no text, ``too_large`` for too many columns.
+    """
     first = text[:20_000].split("\n", 1)[0]
     if "\x00" in text[:20_000] or not first.strip():
         raise Refusal("not_a_number", field="file", label="The file", value="not text", example="a CSV with a header")
     semicolon = first.count(";") > first.count(",")
-    names = next(csv.reader([first.strip()], delimiter=";" if semicolon else ","))
+    names = next(csv.reader([first.strip().lstrip("\ufeff")], delimiter=";" if semicolon else ","), [])
     if len(names) > MOST_COLUMNS:
         raise Refusal("too_large", field="file", label="Columns", value=len(names), limit=MOST_COLUMNS)
-    wanted = [column.name for column in columns.values()]
-    for role, column in columns.items():
+    return [name.strip() for name in names], ";" if semicolon else ","
+
+
+def _table(text: str, columns: Mapping[str, Column]) -> dict[str, Series]:
+    names, apart = header_of(text)
+    wanted = {role: column for role, column in columns.items() if column.constant is None}
+    for role, column in wanted.items():
         if names.count(column.name) != 1:
             raise Refusal(
                 "unknown_choice", field=role, label="Column", value=column.name, limit=", ".join(names[:20]) or "a header"
             )
     if text.count("\n") > MOST_READINGS + 1:
         raise Refusal("too_large", field="file", label="Readings", value=text.count("\n"), limit=MOST_READINGS)
+    own = [column.name for column in wanted.values()]
     table = pd.read_csv(
         io.StringIO(text),
-        sep=";" if semicolon else ",",
-        decimal="," if semicolon else ".",
-        usecols=sorted(set(wanted)),
+        sep=apart,
+        decimal="," if apart == ";" else ".",
+        names=names,
+        header=0,
+        index_col=False,
+        usecols=sorted(set(own)),
         skipinitialspace=True,
         on_bad_lines="skip",
         low_memory=False,
     )
-    return table, {name: pd.to_numeric(table[name], errors="coerce").to_numpy(float) for name in set(wanted)}
+    return {name: table[name] for name in table.columns}
 
 
 def _require_degrees(longitude: Array, latitude: Array) -> None:

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from cultrix_core.errors import Refusal, require_between, require_positive
 
 Array = NDArray[np.float64]
+Ring = Sequence[Sequence[float]]
 HEADER = "time_s,x_m,y_m,speed_m_s,swath_m,distance_m,flow_kg_s,moisture_pct"
 STEP_S = 0.2  # inner clock of the machine
 TURN_S = 25.0
@@ -84,6 +85,34 @@ def drive(strips: Sequence[TrueStrip], machine: Combine, *, seed: int) -> str:
             up = not up
     body = "\n".join(",".join(f"{value:.3f}" for value in row) for row in np.vstack(rows))
     return f"{HEADER}\n{body}\n"
+
+
+def drive_along(rings: Sequence[Ring], yields_kg_per_ha: Sequence[float], machine: Combine, *, seed: int) -> str:
+    """The log of harvesting strips as they lie: four or more corners in m each, all along one direction.
+
+    Raises
+    ------
+    Refusal : as ``drive``; ``lengths_differ`` when strips and yields do not match.
+    """
+    if not rings:
+        return drive((), machine, seed=seed)
+    if len(rings) != len(yields_kg_per_ha):
+        raise Refusal("lengths_differ", field="yields", label="Yields", value=len(yields_kg_per_ha), limit=len(rings))
+    longest = max(
+        (np.subtract(rings[0][place], rings[0][place - 1]) for place in range(len(rings[0]))), key=lambda side: np.hypot(*side)
+    )
+    along = longest / np.hypot(*longest)
+    turn = np.array([[along[1], -along[0]], along])  # to a frame whose second axis runs along the strips
+    strips = []
+    for ring, yield_ in zip(rings, yields_kg_per_ha, strict=True):
+        corners = np.asarray(ring) @ turn.T
+        (left, near), (right, far) = corners.min(axis=0), corners.max(axis=0)
+        strips.append(TrueStrip(left_m=left, right_m=right, near_m=near, far_m=far, yield_kg_per_ha=yield_))
+    header, *lines = drive(strips, machine, seed=seed).splitlines()
+    values = [line.split(",") for line in lines]
+    places = np.array([[float(row[1]), float(row[2])] for row in values]) @ turn
+    body = "\n".join(",".join([row[0], f"{x:.3f}", f"{y:.3f}", *row[3:]]) for row, (x, y) in zip(values, places, strict=True))
+    return f"{header}\n{body}\n"
 
 
 class _Ground:

@@ -9,6 +9,7 @@ Notation follows ``linear_model`` and ``multiplicity``; a difference is left −
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
@@ -127,9 +128,10 @@ def compare(
     Raises
     ------
     Refusal : ``no_response``, ``too_few_treatments``, ``not_finite``, ``unknown_choice`` (control),
-        ``not_estimable`` when no blocks link two treatments.
+        ``not_estimable`` when no blocks link two treatments, ``not_replicates`` when a named strip comes twice.
     """
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
+    _require_strips(strips)
     treatment = _treatment_of(strips, levels, control)
     factors, terms, warnings = _model(strips, design, treatment)
     fit = fit_fixed([strip.response for strip in strips], factors, terms)
@@ -172,6 +174,13 @@ def compare(
         checks=check(fit, "treatment", labels) if replicated else None,
         warnings=tuple(warnings),
     )
+
+
+def _require_strips(strips: Sequence[StripResponse]) -> None:
+    """One response a strip: readings inside a strip would pass for replicates."""
+    label, times = next(iter(Counter(strip.label for strip in strips if strip.label).most_common(1)), ("", 1))
+    if times > 1:
+        raise Refusal("not_replicates", field="response", label=label, value=times)
 
 
 def _treatment_of(strips: Sequence[StripResponse], levels: Sequence[str] | None, control: str | None) -> Factor:
