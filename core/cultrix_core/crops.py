@@ -3,7 +3,7 @@
 Legal test weights (lb/bu) and base moistures are from memory of United States customary values and are
 editable per farm. Believable yields and stands only raise questions; they are common practice, no source.
 Planning CV: common practice, no source; replaced by the farm's own. Days from sowing to the earliest
-harvest only decide when a reminder appears: common practice, no source.
+harvest only decide when a reminder appears: common practice, no source. Forage is reckoned as dry matter (0 %).
 """
 
 from __future__ import annotations
@@ -73,7 +73,7 @@ PROFILES: tuple[CropProfile, ...] = (
     _crop("barley", "Barley", 48, 13.5, (8, 25), 11_000, (80, 450), days=90),
     _crop("oats", "Oats", 32, 14.0, (8, 25), 10_000, (80, 450), days=95),
     _crop("oilseed_rape", "Oilseed rape", 50, 10.0, (5, 18), 6_500, (15, 120), days=270),
-    _crop("lucerne", "Lucerne (alfalfa)", None, None, (5, 85), 25_000, (40, 700), 12.0, days=75),
+    _crop("lucerne", "Lucerne (alfalfa)", None, 0.0, (5, 85), 25_000, (40, 700), 12.0, days=75),
     _crop("garlic", "Garlic", None, None, (0, 90), 30_000, (8, 60), 12.0, days=250),
     _crop("other", "Other crop", None, None, (0, 60), 40_000, (0.5, 1_000), 12.0, days=80),
 )

@@ -35,6 +35,7 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "yield": ("mass_per_area", "t/ha", 2, "bu/ac", 1),
     "yield_by_weight": ("mass_per_area", "t/ha", 2, "lb/ac", 0),
     "money_per_area": ("money_per_area", "money/ha", 2, "money/ac", 2),
+    "test_weight": ("test_weight", "kg/hL", 1, "lb/bu", 1),
     "net_return": ("money_per_area", "money/ha", 0, "money/ac", 0),
     "price": ("price", "money/t", 2, "money/bu", 2),
     "price_by_weight": ("price", "money/t", 2, "money/cwt", 2),

@@ -22,6 +22,7 @@ System = Literal["metric", "us"]
 LB_KG = 0.45359237
 IN_M = 0.0254
 FT_M = 12 * IN_M
+BUSHEL_HL = 2150.42 * IN_M**3 * 10  # cubic inches of a United States bushel: definition
 ACRE_FT2 = 43_560
 ACRE_M2 = ACRE_FT2 * FT_M**2
 HA_M2 = 10_000.0
@@ -44,6 +45,7 @@ CANONICAL: dict[str, str] = {
     "percent": "%",
     "money": "money",
     "count": "",
+    "test_weight": "kg/hL",
 }
 
 
@@ -139,6 +141,8 @@ UNITS: tuple[Unit, ...] = (
     _unit("%", "%", "percent", 1.0, "both"),
     _unit("money", "", "money", 1.0, "both"),
     _unit("", "", "count", 1.0, "both"),
+    _unit("kg/hL", "kg/hL", "test_weight", 1.0, "metric"),
+    _unit("lb/bu", "lb/bu", "test_weight", LB_KG / BUSHEL_HL, "us"),
 )
 _BY_KEY = {(unit.dimension, unit.code): unit for unit in UNITS}
 

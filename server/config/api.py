@@ -13,6 +13,7 @@ from apps.scouting.api import router as scouting
 from apps.trials.api import router as trials
 from apps.verdicts.api import router as verdicts
 from apps.weather.api import router as weather
+from apps.yieldlogs.api import router as yieldlogs
 from cultrix_core.errors import Refusal
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
@@ -20,7 +21,9 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, farms, trials, records, planting, scouting, estimates, weather, verdicts, planning, exchange, bench):
+for router in (
+    accounts, farms, trials, records, planting, scouting, estimates, yieldlogs, weather, verdicts, planning, exchange, bench
+):  # fmt: skip
     api.add_router("", router)
 
 

@@ -47,6 +47,20 @@ NAMES: dict[str, str] = {
     "overlap": "Ground driven twice",
     "outliers": "Local outliers",
 }
+# parameters of each step: name in ``Settings``, label, unit
+PARAMETERS: dict[str, tuple[tuple[str, str, str], ...]] = {
+    "delay": (("delay_s", "Delay", "s"),),
+    "ends": (("start_s", "At the start", "s"), ("end_s", "At the end", "s")),
+    "speed": (
+        ("slow", "Slowest, of the usual speed", ""),
+        ("fast", "Fastest, of the usual speed", ""),
+        ("jump", "Jump, of the usual speed", ""),
+    ),
+    "swath": (("swath_share", "Least, of the usual swath", ""),),
+    "limits": (("low_kg_per_ha", "Lowest", "kg/ha"), ("high_kg_per_ha", "Highest", "kg/ha")),
+    "overlap": (("overlap_share", "Closer than, of a swath", ""),),
+    "outliers": (("neighbours", "Nearest readings", ""), ("spread", "Deviations", "")),
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -233,7 +247,7 @@ def clean(log: YieldLog, settings: Settings, said: Said | None = None) -> Cleane
     ------
     Refusal : ``too_large``, ``too_small`` parameters, ``unknown_choice`` of a step to undo.
     """
-    _check(settings)
+    check_settings(settings)
     passes = passes_of(log)
     delay, told = (0.0, False) if "delay" in settings.off else (settings.delay_s, False)
     if delay is None:
@@ -293,7 +307,8 @@ def _works(log: YieldLog, passes: Whole, yields: Array, settings: Settings) -> t
     )
 
 
-def _check(settings: Settings) -> None:
+def check_settings(settings: Settings) -> None:
+    """Refuse parameters and steps that cannot be, before any work is done."""
     unknown = settings.off - set(NAMES)
     if unknown:
         raise Refusal("unknown_choice", field="off", label="Step", value=", ".join(sorted(unknown)), limit=", ".join(NAMES))

@@ -1,7 +1,8 @@
 """Yield of a strip from its load, at standard moisture, and the questions an odd load raises.
 
-Definitions. net = gross − tare; wet yield = net ÷ (swath width × length); yield at standard moisture =
-wet × (100 − moisture) / (100 − standard): the dry matter is kept, handling shrink is not taken.
+Definitions. net = gross − tare; wet yield = net ÷ (swath width × length × passes); yield at standard moisture =
+wet × (100 − moisture) / (100 − standard): the dry matter is kept. A standard of 0 % is dry matter itself, as forage is
+reckoned. Handling shrink, where somebody wants it, is taken off last as a percent of its own.
 """
 
 from __future__ import annotations
@@ -17,6 +18,9 @@ from cultrix_core.showing import Shower
 from cultrix_core.units import HA_M2
 from cultrix_core.working import Step, Working
 
+MOST_PASSES = 50
+MOST_SHRINK_PCT = 10.0
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripYield:
@@ -27,6 +31,7 @@ class StripYield:
     wet_kg_per_ha: float
     moisture_pct: float | None
     standard_moisture_pct: float | None
+    shrink_pct: float
     yield_kg_per_ha: float
 
 
@@ -61,9 +66,16 @@ def to_standard_moisture(mass: float, *, moisture_pct: float, standard_pct: floa
 
 
 def strip_yield(
-    *, net_kg: float, swath_width_m: float, length_m: float, moisture_pct: float | None, standard_moisture_pct: float | None
+    *,
+    net_kg: float,
+    swath_width_m: float,
+    length_m: float,
+    moisture_pct: float | None,
+    standard_moisture_pct: float | None,
+    passes: int = 1,
+    shrink_pct: float = 0.0,
 ) -> StripYield:
-    """Yield of one strip from one load.
+    """Yield of one strip from one load, cut in one or more passes of the swath.
 
     Raises
     ------
@@ -72,9 +84,11 @@ def strip_yield(
     require_positive(net_kg, "net", label="Net weight", unit=" kg")
     require_positive(swath_width_m, "swath_width", unit=" m")
     require_positive(length_m, "length", unit=" m")
+    require_between(passes, 1, MOST_PASSES, "passes", label="Passes")
+    require_between(shrink_pct, 0, MOST_SHRINK_PCT, "shrink", label="Handling shrink", unit=" %")
     if standard_moisture_pct is not None and moisture_pct is None:
         raise Refusal("missing", field="moisture", remedy="Yield at standard moisture needs it; take a sample.")
-    area = swath_width_m * length_m
+    area = swath_width_m * length_m * passes
     wet = net_kg / area * HA_M2
     dry = wet
     if standard_moisture_pct is not None and moisture_pct is not None:
@@ -85,7 +99,8 @@ def strip_yield(
         wet_kg_per_ha=wet,
         moisture_pct=moisture_pct,
         standard_moisture_pct=standard_moisture_pct,
-        yield_kg_per_ha=dry,
+        shrink_pct=shrink_pct,
+        yield_kg_per_ha=dry * (1 - shrink_pct / 100),
     )
 
 
@@ -147,7 +162,14 @@ def questions_on_load(
 
 
 def yield_working(
-    result: StripYield, show: Shower, *, gross_kg: float | None, tare_kg: float | None, swath_width_m: float, length_m: float
+    result: StripYield,
+    show: Shower,
+    *,
+    gross_kg: float | None,
+    tare_kg: float | None,
+    swath_width_m: float,
+    length_m: float,
+    passes: int = 1,
 ) -> Working:
     """The working of ``strip_yield``."""
     net, area = show.text(result.net_kg, "mass"), show.text(result.area_m2, "area", decimals=4)
@@ -164,23 +186,35 @@ def yield_working(
     steps.append(
         Step(
             label="Area cut",
-            formula="swath width × length",
-            numbers=f"{show.text(swath_width_m, 'strip_width')} × {show.text(length_m, 'strip_length')}",
+            formula="swath width × length" + (" × passes" if passes > 1 else ""),
+            numbers=f"{show.text(swath_width_m, 'strip_width')} × {show.text(length_m, 'strip_length')}"
+            + (f" × {passes}" if passes > 1 else ""),
             outcome=area,
         )
     )
     wet = show.text(result.wet_kg_per_ha, "yield")
     steps.append(Step(label="Yield as weighed", formula="net weight ÷ area", numbers=f"{net} ÷ {area}", outcome=wet))
     outcome = show.text(result.yield_kg_per_ha, "yield")
+    dry = show.text(result.yield_kg_per_ha / (1 - result.shrink_pct / 100), "yield")
     if result.standard_moisture_pct is not None:
         m, standard = f"{result.moisture_pct:g}", f"{result.standard_moisture_pct:g}"
         steps.append(
             Step(
-                label=f"Yield at {standard} % moisture",
+                label=f"Yield at {standard} % moisture" if result.standard_moisture_pct else "Dry matter",
                 formula="wet × (100 − moisture) ÷ (100 − standard)",
                 numbers=f"{wet} × (100 − {m}) ÷ (100 − {standard})",
-                outcome=outcome,
+                outcome=dry,
                 source="dry matter is kept: definition; standard moisture from the crop profile, from memory",
+            )
+        )
+    if result.shrink_pct:
+        steps.append(
+            Step(
+                label="Less handling shrink",
+                formula="× (100 − shrink) ÷ 100",
+                numbers=f"{dry} × (100 − {result.shrink_pct:g}) ÷ 100",
+                outcome=outcome,
+                source="as typed; what a buyer takes off is no yield that was not there",
             )
         )
     return Working(

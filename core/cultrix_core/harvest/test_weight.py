@@ -4,9 +4,8 @@ A United States bushel holds 2150.42 cubic inches, so 1 lb/bu = 0.45359237 kg ÷
 """
 
 from cultrix_core.errors import require_positive
-from cultrix_core.units import IN_M, LB_KG
+from cultrix_core.units import BUSHEL_HL, LB_KG
 
-BUSHEL_HL = 2150.42 * IN_M**3 * 10
 LB_BU_TO_KG_HL = LB_KG / BUSHEL_HL
 
 

@@ -10,6 +10,7 @@ import io
 import math
 import tempfile
 import zipfile
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -19,7 +20,7 @@ from cultrix_core.design.geometry import Ring, repaired
 from cultrix_core.errors import Refusal
 from pyproj import CRS, Transformer
 from shapely import force_2d
-from shapely.geometry import Polygon, mapping, shape
+from shapely.geometry import MultiPoint, Polygon, mapping, shape
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
@@ -54,6 +55,11 @@ def _transformer(frame: str, inward: bool) -> Transformer:
     return Transformer.from_crs(local, WGS84, always_xy=True)
 
 
+def transformer_to(frame: str) -> Transformer:
+    """From longitude and latitude to metres of a frame."""
+    return _transformer(frame, True)
+
+
 def to_metres(coordinates: Any, frame: str) -> Ring:
     """Longitude and latitude pairs as metres of a frame."""
     there = _transformer(frame, True)
@@ -65,6 +71,12 @@ def to_degrees(ring: Any, frame: str) -> list[list[float]]:
     back = _transformer(frame, False)
     points = [[round(value, 9) for value in back.transform(*point)] for point in ring]
     return points if not points or points[0] == points[-1] else [*points, points[0]]
+
+
+def many_to_degrees(points: Sequence[tuple[float, float]], frame: str) -> list[tuple[float, float]]:
+    """Many points in metres of a frame as longitude and latitude."""
+    lon, lat = _transformer(frame, False).transform([x for x, _ in points], [y for _, y in points])
+    return list(zip(lon, lat, strict=True))
 
 
 def read_boundary(name: str, content: bytes) -> Boundary:
@@ -103,27 +115,47 @@ def _bad(value: str, remedy: str, *, field: str = "file", label: str = "The file
     return Refusal("bad_geometry", field=field, label=label, value=value, remedy=remedy)
 
 
-def _read(name: str, content: bytes) -> geopandas.GeoDataFrame:
-    """Features of a file in WGS 84."""
-    import geopandas  # noqa: PLC0415 - slow to import, needed by few requests
+def read_points(path: Path, suffix: str, *, rows: int, most_unpacked: int) -> geopandas.GeoDataFrame:
+    """Points of a file in WGS 84; refuses other shapes."""
+    frame = _opened(path, suffix, rows=rows, most_unpacked=most_unpacked)
+    frame = frame[frame.geometry.notna() & ~frame.geometry.is_empty]
+    if not len(frame) or not (frame.geometry.geom_type == "Point").all():
+        raise _bad("its shapes are not points", "Export the readings as points.")
+    check_degrees(MultiPoint([(west, south) for west, south in _corners(frame)]))
+    return frame
 
+
+def _corners(frame: geopandas.GeoDataFrame) -> tuple[tuple[float, float], tuple[float, float]]:
+    west, south, east, north = (float(value) for value in frame.total_bounds)
+    return (west, south), (east, north)
+
+
+def _read(name: str, content: bytes) -> geopandas.GeoDataFrame:
+    """Features of an uploaded file in WGS 84."""
     suffix = Path(name.lower()).suffix
     if suffix not in READABLE:
         raise _bad(f"“{suffix or name[:20]}” is not read here", "Use GeoJSON, a zipped Shapefile, KML or GeoPackage.")
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"upload{suffix}"
         path.write_bytes(content)
-        source = _unpacked(path, Path(folder)) if suffix == ".zip" else path
-        try:
-            frame = geopandas.read_file(source, engine="pyogrio", rows=MOST_FEATURES + 1)
-        except Refusal:
-            raise
-        except Exception as error:  # the drivers raise many kinds; a person needs one sentence
-            raise _bad("it could not be read as what its name says", "Export it anew, or choose another format.") from error
+        frame = _opened(path, suffix, rows=MOST_FEATURES + 1, most_unpacked=MOST_UNPACKED)
     if len(frame) > MOST_FEATURES:
         raise _bad(f"more than {MOST_FEATURES} shapes", "Export the one field only.")
+    return frame
+
+
+def _opened(path: Path, suffix: str, *, rows: int, most_unpacked: int) -> geopandas.GeoDataFrame:
+    """Features of a file on disk in WGS 84, at most so many."""
+    import geopandas  # noqa: PLC0415 - slow to import, needed by few requests
+
+    with tempfile.TemporaryDirectory() as folder:
+        source = _unpacked(path, Path(folder), most_unpacked) if suffix == ".zip" else path
+        try:
+            frame = geopandas.read_file(source, engine="pyogrio", rows=rows)
+        except Exception as error:  # the drivers raise many kinds; a person needs one sentence
+            raise _bad("it could not be read as what its name says", "Export it anew, or choose another format.") from error
     if "geometry" not in frame or frame.geometry.isna().all():
-        raise _bad("no shapes in it", "Export the outline of the field.")
+        raise _bad("no shapes in it", "Export the outline of the field, or the readings as points.")
     if frame.crs is None:
         west, south, east, north = frame.total_bounds
         if max(abs(west), abs(east)) > 180 or max(abs(south), abs(north)) > 90:
@@ -132,7 +164,7 @@ def _read(name: str, content: bytes) -> geopandas.GeoDataFrame:
     return frame.to_crs(WGS84)
 
 
-def _unpacked(path: Path, folder: Path) -> Path:
+def _unpacked(path: Path, folder: Path, most: int) -> Path:
     """The shapefile in a zip, unpacked under known names; refuses bombs and strangers."""
     try:
         archive = zipfile.ZipFile(path)
@@ -140,7 +172,7 @@ def _unpacked(path: Path, folder: Path) -> Path:
         raise _bad("it is no zip file", "Zip the .shp, .shx, .dbf and .prj files together.") from error
     with archive:
         members = [one for one in archive.infolist() if not one.is_dir()]
-        if len(members) > 60 or sum(one.file_size for one in members) > MOST_UNPACKED:
+        if len(members) > 60 or sum(one.file_size for one in members) > most:
             raise _bad("it unpacks to far more than a field needs", "Export the one field only.")
         shapes = [one for one in members if one.filename.lower().endswith(".shp")]
         if not shapes:

@@ -2,58 +2,109 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import UTC, datetime, time, timedelta
 from typing import Any, cast
 
-from cultrix_core.harvest.loads import loads_working, questions_on_load, strip_yield, yield_working
+from cultrix_core.harvest.beside import Beside, questions_beside
+from cultrix_core.harvest.loads import Question, loads_working, net_mass, questions_on_load, strip_yield, yield_working
+from cultrix_core.harvest.on_loads import Swap, likely_swap
+from cultrix_core.showing import format_number
+from cultrix_core.stats.compare import StripResponse
 
-from apps.quantities import out
+from apps.quantities import TypedOut, out
 from apps.records import models
 from apps.records.models import FieldEvent, HarvestLoad
 from apps.records.schemas import FieldEventOut, HarvestLoadOut, HarvestOut, StripHarvestOut
 from apps.records.selectors import loads_of, shares_of
-from apps.shown import QuestionOut, must, shown, working_out
+from apps.shown import QuestionOut, shown, working_out
 from apps.trials.models import Strip
 from apps.trials.selectors import TrialView
 
 
 def harvest_out(view: TrialView) -> HarvestOut:
     """The harvest stage: loads by strip."""
+    every = loads_of(view.trial)
     by_strip: dict[object, list[HarvestLoad]] = {}
-    for load in loads_of(view.trial):
+    for load in every:
         by_strip.setdefault(load.strip_id, []).append(load)
+    swap = swap_of(view)
     return HarvestOut(
         standard_moisture_pct=view.profile.standard_moisture_pct,
-        strips=[
-            StripHarvestOut(
-                strip_id=strip.id,
-                yield_=shown(view.records[strip.id].yield_kg_per_ha, "yield", view.show),
-                loads=[load_out(view, strip, load) for load in by_strip.get(strip.id, [])],
-                working=working_out(loads_working(shares_of(by_strip[strip.id]), view.show))
-                if len(by_strip.get(strip.id, [])) > 1
-                else None,
-            )
-            for strip in view.strips
-        ],
+        swap=_swap_words(swap) if swap else "",
+        expected=shown(view.trial.expected_yield_kg_per_ha, "yield", view.show),
+        strips=[_strip_out(view, strip, by_strip.get(strip.id, []), every) for strip in view.strips],
     )
 
 
-def load_out(view: TrialView, strip: Strip, load: HarvestLoad) -> HarvestLoadOut:
+def _strip_out(view: TrialView, strip: Strip, own: list[HarvestLoad], every: list[HarvestLoad]) -> StripHarvestOut:
+    shares = shares_of(own)
+    expected, words = _expected(view, strip)
+    return StripHarvestOut(
+        strip_id=strip.id,
+        yield_=shown(view.records[strip.id].scale_kg_per_ha, "yield", view.show),
+        expected=shown(expected, "yield", view.show),
+        expected_words=words,
+        loads=[load_out(view, strip, load, every) for load in own],
+        working=working_out(loads_working(shares, view.show)) if len(shares) > 1 else None,
+    )
+
+
+def _expected(view: TrialView, strip: Strip) -> tuple[float | None, str]:
+    """What a strip is expected to make, and why: its own estimate, else what was typed with the trial."""
+    estimate = view.records[strip.id].estimate
+    if estimate is not None:
+        return estimate.value, "estimated on this strip before harvest"
+    if view.trial.expected_yield_kg_per_ha is not None:
+        return view.trial.expected_yield_kg_per_ha, "expected when the trial was planned"
+    return None, ""
+
+
+def swap_of(view: TrialView) -> Swap | None:
+    """Two strips whose loads look exchanged, None where none do or the layout is not one of whole blocks."""
+    if view.trial.design not in ("rcbd", "pairs", "augmented"):
+        return None
+    rows = [
+        StripResponse(
+            treatment=str(strip.received.id), block=str(strip.block.number), response=value, label=f"strip {strip.order}"
+        )
+        for strip in view.strips
+        if not strip.lost and (value := view.records[strip.id].scale_kg_per_ha) is not None
+    ]
+    return likely_swap(rows) if len(rows) > 3 else None
+
+
+def _swap_words(swap: Swap) -> str:
+    return (
+        f"{swap.first.capitalize()} and {swap.second} look exchanged: with their yields the other way round, "
+        f"{100 * (1 - swap.share):.0f} % of what blocks and treatments leave unexplained would be gone. "
+        "Look at the tickets; nothing is changed here."
+    )
+
+
+def load_out(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad] | None = None) -> HarvestLoadOut:
     """One load with its working and the questions it raises."""
     show = view.show
+    every = loads_of(view.trial) if every is None else every
     others = [
-        record.yield_kg_per_ha for key, record in view.records.items() if key != strip.id and record.yield_kg_per_ha is not None
+        record.scale_kg_per_ha for key, record in view.records.items() if key != strip.id and record.scale_kg_per_ha is not None
     ]
-    questions = questions_on_load(
-        profile=view.profile,
-        yield_kg_per_ha=load.yield_kg_per_ha,
-        moisture_pct=load.moisture_pct,
-        swath_width_m=load.swath_width_m,
-        strip_width_m=strip.width_m,
-        tare_given=None if load.gross_kg is None else load.tare_kg is not None,
-        other_yields_kg_per_ha=others,
-        show=show,
-    )
+    if load.yield_kg_per_ha is None:
+        questions: tuple[Question, ...] = (NO_MOISTURE,)
+    else:
+        asked = questions_on_load(
+            profile=view.profile,
+            yield_kg_per_ha=load.yield_kg_per_ha,
+            moisture_pct=load.moisture_pct,
+            swath_width_m=None if load.swath_width_m is None else load.swath_width_m * (load.passes or 1),
+            strip_width_m=strip.width_m,
+            tare_given=None if load.gross_kg is None else load.tare_kg is not None,
+            other_yields_kg_per_ha=others,
+            show=show,
+        )
+        far = any(question.code == "far_from_others" for question in asked)
+        more = questions_beside(load.yield_kg_per_ha, _beside(view, strip, load, every), show)
+        questions = asked + tuple(one for one in more if not (far and one.code in ("off_neighbours", "off_block")))
     return HarvestLoadOut(
         id=load.id,
         strip_id=strip.id,
@@ -68,10 +119,15 @@ def load_out(view: TrialView, strip: Strip, load: HarvestLoad) -> HarvestLoadOut
                 models.MOISTURE,
                 models.SWATH_WIDTH,
                 models.CUT_LENGTH,
+                models.TEST_WEIGHT,
+                models.SHRINK,
                 models.STATED_YIELD,
             )
         },
-        yield_=must(load.yield_kg_per_ha, "yield", view.show),
+        passes=_count_out(load.passes),
+        pieces=_count_out(load.pieces),
+        yield_=shown(load.yield_kg_per_ha, "yield", view.show),
+        per_area=_per_area(view, load),
         working=_load_working(view, load),
         questions=[QuestionOut(code=question.code, field=question.field, text=question.text) for question in questions],
         recorded_at=load.recorded_at,
@@ -79,10 +135,64 @@ def load_out(view: TrialView, strip: Strip, load: HarvestLoad) -> HarvestLoadOut
     )
 
 
+NO_MOISTURE = Question(
+    code="no_moisture",
+    field="moisture",
+    text="No moisture yet, so the yield waits. Take a sample from this load and type it when it is measured.",
+)
+
+
+def _net_of(load: HarvestLoad) -> float | None:
+    return load.net_kg if load.gross_kg is None else net_mass(gross_kg=load.gross_kg, tare_kg=load.tare_kg or 0.0)
+
+
+def _beside(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad]) -> Beside:
+    records, place = view.records, {one.order: one for one in view.strips}
+    around = [place[order] for order in (strip.order - 1, strip.order + 1) if order in place]
+    estimate = records[strip.id].estimate
+    weights = [(one.strip.order, one.gross_kg, one.tare_kg) for one in every if one.strip_id != strip.id]
+    net = _net_of(load)
+    per_piece = [
+        weight / one.pieces for one in every if one.id != load.id and one.pieces and (weight := _net_of(one)) is not None
+    ]
+    return Beside(
+        estimate=(estimate.lower, estimate.value, estimate.upper) if estimate else None,
+        neighbours=[value for one in around if (value := records[one.id].scale_kg_per_ha) is not None],
+        block=[
+            value
+            for one in view.strips
+            if one.block_id == strip.block_id and one.id != strip.id and (value := records[one.id].scale_kg_per_ha) is not None
+        ],
+        same_weights=[
+            order
+            for order, gross, tare in weights
+            if load.gross_kg is not None and gross == load.gross_kg and tare == load.tare_kg and load.tare_kg is not None
+        ],
+        test_weight_kg_hl=load.test_weight_kg_hl,
+        legal_lb_bu=view.profile.bushel_lb,
+        piece_kg=net / load.pieces if net and load.pieces else None,
+        other_piece_kg=sum(per_piece) / len(per_piece) if per_piece else None,
+    )
+
+
+def _count_out(value: int | None) -> TypedOut:
+    text = "" if value is None else str(value)
+    return TypedOut(text=text, unit="", shown=text or None)
+
+
+def _per_area(view: TrialView, load: HarvestLoad) -> str:
+    """Pieces per area and the weight of one, where they were counted."""
+    net = _net_of(load)
+    if not load.pieces or net is None or not load.swath_width_m or not load.length_m:
+        return ""
+    area = load.swath_width_m * load.length_m * (load.passes or 1)
+    return f"{view.show.text(load.pieces / area, 'density')}, {format_number(1000 * net / load.pieces, 0)} g each"
+
+
 def _load_working(view: TrialView, load: HarvestLoad):
-    if load.method == "stated" or load.swath_width_m is None or load.length_m is None:
+    if load.method == "stated" or load.swath_width_m is None or load.length_m is None or load.yield_kg_per_ha is None:
         return None
-    net = load.net_kg if load.gross_kg is None else load.gross_kg - (load.tare_kg or 0.0)
+    net = _net_of(load)
     if net is None:
         return None
     result = strip_yield(
@@ -91,6 +201,8 @@ def _load_working(view: TrialView, load: HarvestLoad):
         length_m=load.length_m,
         moisture_pct=load.moisture_pct,
         standard_moisture_pct=load.standard_moisture_pct,
+        passes=load.passes or 1,
+        shrink_pct=load.shrink_pct or 0.0,
     )
     return working_out(
         yield_working(
@@ -100,6 +212,7 @@ def _load_working(view: TrialView, load: HarvestLoad):
             tare_kg=load.tare_kg,
             swath_width_m=load.swath_width_m,
             length_m=load.length_m,
+            passes=load.passes or 1,
         )
     )
 

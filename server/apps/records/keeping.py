@@ -24,6 +24,7 @@ from apps.records.models import FieldEvent, FieldRecord, HarvestLoad, SamplingPl
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
 from apps.trials.models import Strip, Trial
 from apps.trials.selectors import trial_for
+from apps.yieldlogs.models import YieldLog
 
 MOST_SHEET_ROWS = 1_000
 
@@ -55,8 +56,9 @@ MODELS: dict[str, type[FieldRecord]] = {
     "photo": Photo,
     "yield-sample": YieldSample,
     "grain-sample": GrainSample,
+    "yield-log": YieldLog,
 }
-OnTrial = (FieldEvent, SeedbedCheck, TillagePass, SamplingPlan, GrainSample)
+OnTrial = (FieldEvent, SeedbedCheck, TillagePass, SamplingPlan, GrainSample, YieldLog)
 OnStrip = (
     StandCount,
     HarvestLoad,

@@ -27,6 +27,7 @@ RecordKind = Literal[
     "photo",
     "yield-sample",
     "grain-sample",
+    "yield-log",
 ]
 EventKind = Literal[
     "rain",
@@ -101,6 +102,11 @@ class HarvestLoadIn(Schema):
     moisture: TypedIn = TypedIn()
     swath_width: TypedIn = TypedIn()
     length: TypedIn = TypedIn()
+    passes: TypedIn = TypedIn()
+    pieces: TypedIn = TypedIn()
+    test_weight: TypedIn = TypedIn()
+    shrink: TypedIn = TypedIn()
+    more_strip_ids: list[UUID] = []
     stated_yield: TypedIn = TypedIn()
     recorded_at: datetime
     version: int | None = None
@@ -307,8 +313,13 @@ class HarvestLoadOut(Schema):
     moisture: TypedOut
     swath_width: TypedOut
     length: TypedOut
+    passes: TypedOut
+    pieces: TypedOut
+    test_weight: TypedOut
+    shrink: TypedOut
     stated_yield: TypedOut
-    yield_: ShownOut
+    yield_: ShownOut | None
+    per_area: str
     working: WorkingOut | None
     questions: list[QuestionOut]
     recorded_at: datetime
@@ -319,11 +330,15 @@ class StripHarvestOut(Schema):
     strip_id: UUID
     loads: list[HarvestLoadOut]
     yield_: ShownOut | None
+    expected: ShownOut | None
+    expected_words: str
     working: WorkingOut | None
 
 
 class HarvestOut(Schema):
     standard_moisture_pct: float | None
+    swap: str
+    expected: ShownOut | None
     strips: list[StripHarvestOut]
 
 

@@ -16,16 +16,22 @@ from apps.planting.models import DepthCheck, Deviation, PlantingRecord, SeedbedC
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
 from apps.trials.models import Strip, Trial
+from apps.yieldlogs.reading import chosen_log
+from apps.yieldlogs.reading import read as read_log
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripRecords:
-    """What stands on one strip; means are None without records. The stand is that of the trial's latest visit."""
+    """What stands on one strip; means are None without records. The stand is that of the trial's latest visit.
+
+    ``yield_kg_per_ha`` is that of the source chosen, a log or the loads; ``scale_kg_per_ha`` always that of the loads.
+    """
 
     counts: int
     plants_per_m2: float | None
     loads: int
     yield_kg_per_ha: float | None
+    scale_kg_per_ha: float | None
     sown: bool
     depth_m: float | None
     depths: int
@@ -114,7 +120,9 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
         for strip in event.strips.all():
             named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {event.happened_on:%d %b}: {event.text}")
     every_load = loads_of(trial)
-    yields = yields_of(every_load)
+    by_scale = yields_of(every_load)
+    log = chosen_log(trial)
+    yields = by_scale if log is None else {key: one.yield_kg_per_ha for key, one in read_log(log, every_load).strips.items()}
     sown = set(PlantingRecord.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", flat=True))
     depths: dict[UUID, list[float]] = {}
     for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "depth_m"):
@@ -131,6 +139,7 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
             plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
             loads=sum(1 for load in every_load if load.strip_id == strip.id),
             yield_kg_per_ha=yields.get(strip.id),
+            scale_kg_per_ha=by_scale.get(strip.id),
             sown=strip.id in sown,
             depth_m=sum(depths[strip.id]) / len(depths[strip.id]) if strip.id in depths else None,
             depths=len(depths.get(strip.id, [])),
@@ -144,10 +153,11 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
 
 
 def yields_of(every: Iterable[HarvestLoad]) -> dict[UUID, float]:
-    """Harvested yield in kg/ha by strip id."""
+    """Harvested yield in kg/ha by strip id; loads that wait for their moisture have none yet."""
     loads: dict[UUID, list[HarvestLoad]] = {}
     for load in every:
-        loads.setdefault(load.strip_id, []).append(load)
+        if load.yield_kg_per_ha is not None:
+            loads.setdefault(load.strip_id, []).append(load)
     return {key: yield_of_loads(shares_of(own)) for key, own in loads.items()}
 
 
@@ -156,7 +166,10 @@ def shares_of(loads: Iterable[HarvestLoad]) -> list[LoadShare]:
     return [
         LoadShare(
             yield_kg_per_ha=load.yield_kg_per_ha,
-            area_m2=(load.swath_width_m or 0.0) * (load.length_m or 0.0) if load.method == "weighed" else None,
+            area_m2=(load.swath_width_m or 0.0) * (load.length_m or 0.0) * (load.passes or 1)
+            if load.method == "weighed"
+            else None,
         )
         for load in loads
+        if load.yield_kg_per_ha is not None
     ]

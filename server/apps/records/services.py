@@ -7,14 +7,14 @@ from uuid import UUID
 
 from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal, require_between
-from cultrix_core.harvest.loads import net_mass, strip_yield
+from cultrix_core.harvest.loads import MOST_PASSES, net_mass, strip_yield
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows, hoop_area
 from cultrix_core.units import parse_count
 from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
-from apps.quantities import fill
+from apps.quantities import TypedIn, fill
 from apps.records import models
 from apps.records.keeping import all_or_none, keep, not_to_come, strip_of, strips_named, when
 from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
@@ -111,6 +111,7 @@ def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -
         fill(load, models.STATED_YIELD, body.stated_yield, bushel_kg=profile.bushel_kg)
         load.yield_kg_per_ha = require_between(_given(load, models.STATED_YIELD), 0, 1e6, "stated_yield", label="Yield")
         return load
+    _alone(trial, strip, body)
     for quantity, typed in (
         (models.GROSS, body.gross),
         (models.TARE, body.tare),
@@ -118,17 +119,40 @@ def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -
         (models.MOISTURE, body.moisture),
         (models.SWATH_WIDTH, body.swath_width),
         (models.CUT_LENGTH, body.length),
+        (models.TEST_WEIGHT, body.test_weight),
+        (models.SHRINK, body.shrink),
     ):
         fill(load, quantity, typed)
+    load.passes = _counted(body.passes, "passes", "Passes", low=1, high=MOST_PASSES)
+    load.pieces = _counted(body.pieces, "pieces", "Pieces", low=1, high=10_000_000)
+    if load.test_weight_kg_hl is not None:
+        require_between(load.test_weight_kg_hl, 10, 110, "test_weight", label="Test weight", unit=" kg/hL")
+    waits = profile.standard_moisture_pct is not None and load.moisture_pct is None
     result = strip_yield(
         net_kg=_net(load),
         swath_width_m=_given(load, models.SWATH_WIDTH),
         length_m=_given(load, models.CUT_LENGTH),
         moisture_pct=load.moisture_pct,
-        standard_moisture_pct=profile.standard_moisture_pct,
+        standard_moisture_pct=None if waits else profile.standard_moisture_pct,
+        passes=load.passes or 1,
+        shrink_pct=load.shrink_pct or 0.0,
     )
-    load.yield_kg_per_ha = result.yield_kg_per_ha
+    load.yield_kg_per_ha = None if waits else result.yield_kg_per_ha  # weighed now, the moisture comes later
     return load
+
+
+def _alone(trial: Trial, strip: Strip, body: HarvestLoadIn) -> None:
+    """Refuse a load that holds the grain of more than one strip."""
+    others = strips_named(trial, [one for one in body.more_strip_ids if one != strip.id])
+    if others:
+        orders = sorted({strip.order, *(one.order for one in others)})
+        raise Refusal("shared_load", field="more_strip_ids", value=f"strips {', '.join(map(str, orders))}")
+
+
+def _counted(typed: TypedIn, field: str, label: str, *, low: int, high: int) -> int | None:
+    if not typed.text.strip():
+        return None
+    return int(require_between(parse_count(typed.text, field=field, label=label), low, high, field, label=label))
 
 
 def _net(load: HarvestLoad) -> float:

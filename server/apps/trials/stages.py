@@ -41,7 +41,7 @@ def season_line(
     """The ten stages in the order people work."""
     standing = [strip for strip in strips if not strip.lost]
     counted = sum(1 for strip in standing if records[strip.id].plants_per_m2 is not None)
-    harvested = sum(1 for strip in standing if records[strip.id].loads)
+    harvested = sum(1 for strip in standing if records[strip.id].yield_kg_per_ha is not None)
     ripe = trial.planted_on is not None and today >= trial.planted_on + timedelta(days=crop(trial.crop).days_to_harvest)
     line = [
         _question(trial),

@@ -18,6 +18,7 @@ from apps.trials.selectors import TrialView
 from apps.verdicts import wording
 from apps.verdicts.schemas import AlternateOut, AnalysisOut, AnovaRowOut, DifferenceOut, LeftOutOut, MeanOut, RawOut, VerdictOut
 from apps.verdicts.selectors import Computed, computed
+from apps.yieldlogs.answers import source_words
 
 KIND = {"yield": "yield", "net_return": "net_return"}
 
@@ -39,6 +40,7 @@ def verdict_out(view: TrialView) -> VerdictOut:
         amendments=amendment_words(protocol_out(view.trial)),
         remarks=[],
         fingerprint=result.fingerprint[:12],
+        source=source_words(view),
     )
     if result.yield_ is None:
         return base
@@ -259,11 +261,11 @@ def _alternate(view: TrialView, label: str, result: Comparison) -> AlternateOut:
 
 def _left_out(view: TrialView) -> list[LeftOutOut]:
     rows = [LeftOutOut(strip=strip.order, why=f"lost: {strip.reason}") for strip in view.strips if strip.lost]
-    if any(view.records[strip.id].loads for strip in view.strips):
+    if any(view.records[strip.id].yield_kg_per_ha is not None for strip in view.strips):
         rows += [
-            LeftOutOut(strip=strip.order, why="no load yet")
+            LeftOutOut(strip=strip.order, why="no yield in the log" if view.records[strip.id].loads else "no load yet")
             for strip in view.strips
-            if not strip.lost and not view.records[strip.id].loads
+            if not strip.lost and view.records[strip.id].yield_kg_per_ha is None
         ]
     return sorted(rows, key=lambda row: row.strip)
 

@@ -105,3 +105,4 @@ class VerdictOut(Schema):
     amendments: list[str]
     remarks: list[str]
     fingerprint: str
+    source: str

@@ -8,17 +8,21 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
+from uuid import UUID
 
 from cultrix_core.economics.net_return import net_return_per_ha
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.compare import Comparison, Design, StripResponse, compare
 from pydantic import TypeAdapter
 
+from apps.records.selectors import loads_of
 from apps.trials.models import SPLIT, Strip, Treatment
 from apps.trials.selectors import TrialView
 from apps.verdicts.models import Verdict
+from apps.yieldlogs.reading import chosen_log
+from apps.yieldlogs.reading import read as read_log
 
-ENGINE = "fixed-blocks-3"
+ENGINE = "fixed-blocks-4"
 ANALYSED_AS: dict[str, Design] = {"latin": "latin", "crd": "crd"}
 NO_LOADS = Refusal("no_response", field="response").message
 SPLIT_REFUSED = (
@@ -38,6 +42,14 @@ class Alternate:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class OtherSource:
+    """Yields in kg/ha by strip, of a source that the verdict does not rest on."""
+
+    label: str
+    yields: dict[UUID, float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Computed:
     """Comparisons of a trial, levels being treatment ids. ``problem`` says why there is none."""
 
@@ -50,19 +62,24 @@ class Computed:
 
 def computed(view: TrialView) -> Computed:
     """The comparisons, from the store when nothing they rest on has changed."""
-    fingerprint = _fingerprint(view)
+    other = other_source(view)
+    fingerprint = _fingerprint(view, other)
     stored = Verdict.objects.filter(trial=view.trial).first()
     if stored is not None and stored.inputs_hash == fingerprint:
         return _read(stored.numbers, fingerprint)
-    result = _compute(view, fingerprint)
+    result = _compute(view, fingerprint, other)
     Verdict.objects.update_or_create(trial=view.trial, defaults={"inputs_hash": fingerprint, "numbers": _numbers(result)})
     return result
 
 
-def _compute(view: TrialView, fingerprint: str) -> Computed:
+def _compute(view: TrialView, fingerprint: str, other: OtherSource | None) -> Computed:
     if view.trial.design in SPLIT:
         name = view.trial.get_design_display().lower()
-        problem = SPLIT_REFUSED.format(design=name) if any(one.loads for one in view.records.values()) else NO_LOADS
+        problem = (
+            SPLIT_REFUSED.format(design=name)
+            if any(one.yield_kg_per_ha is not None for one in view.records.values())
+            else NO_LOADS
+        )
         return Computed(yield_=None, net=None, alternates=(), problem=problem, fingerprint=fingerprint)
     try:
         yields = _compare(view, _received, _yield)
@@ -70,7 +87,7 @@ def _compute(view: TrialView, fingerprint: str) -> Computed:
         return Computed(
             yield_=yields,
             net=net,
-            alternates=_alternates(view) if yields.replicated else (),
+            alternates=_alternates(view, other) if yields.replicated else (),
             problem="",
             fingerprint=fingerprint,
         )
@@ -119,24 +136,53 @@ def _compare(
     )
 
 
-def _alternates(view: TrialView) -> tuple[Alternate, ...]:
-    wrong = [strip for strip in view.strips if strip.sown_treatment_id and not strip.lost]
-    if not wrong:
-        return ()
-    ways: tuple[tuple[str, Callable[[Strip], Treatment | None]], ...] = (
-        ("as planned, the deviation ignored", lambda strip: strip.treatment),
-        ("the strips sown otherwise left out", lambda strip: None if strip.sown_treatment_id else strip.treatment),
+Treated = Callable[[Strip], Treatment | None]
+Response = Callable[[TrialView, Strip], float | None]
+
+
+def other_source(view: TrialView) -> OtherSource | None:
+    """Yields of the source that was not chosen, where there is one to hold against."""
+    if not any(one.yield_kg_per_ha is not None for one in view.records.values()):
+        return None
+    if chosen_log(view.trial) is not None:
+        return OtherSource(label="by the scale instead of the log", yields=_of_scale(view))
+    finished = [log for log in view.trial.yield_logs.filter(struck=False, result__isnull=False).select_related("trial")]
+    if not finished:
+        return None
+    strips = read_log(finished[-1], loads_of(view.trial)).strips
+    return OtherSource(
+        label=f"by the log {finished[-1].name} instead of the scale",
+        yields={key: one.yield_kg_per_ha for key, one in strips.items() if one.yield_kg_per_ha is not None},
     )
+
+
+def _of_scale(view: TrialView) -> dict[UUID, float]:
+    return {key: one.scale_kg_per_ha for key, one in view.records.items() if one.scale_kg_per_ha is not None}
+
+
+def _alternates(view: TrialView, other: OtherSource | None) -> tuple[Alternate, ...]:
+    ways: list[tuple[str, Treated, Response]] = []
+    if any(strip.sown_treatment_id and not strip.lost for strip in view.strips):
+        ways += [
+            ("as planned, the deviation ignored", lambda strip: strip.treatment, _yield),
+            (
+                "the strips sown otherwise left out",
+                lambda strip: None if strip.sown_treatment_id else strip.treatment,
+                _yield,
+            ),
+        ]
+    if other is not None:
+        ways.append((other.label, _received, lambda _view, strip: other.yields.get(strip.id)))
     found = []
-    for label, treated in ways:
+    for label, treated, response in ways:
         try:
-            found.append(Alternate(label=label, yield_=_compare(view, treated, _yield)))
+            found.append(Alternate(label=label, yield_=_compare(view, treated, response)))
         except Refusal:
             continue
     return tuple(found)
 
 
-def _fingerprint(view: TrialView) -> str:
+def _fingerprint(view: TrialView, other: OtherSource | None) -> str:
     trial = view.trial
     inputs = {
         "engine": ENGINE,
@@ -144,6 +190,7 @@ def _fingerprint(view: TrialView) -> str:
         "alpha": trial.alpha,
         "price": trial.price_per_t,
         "cost": trial.unit_cost_per_t,
+        "other": [other.label, sorted((str(key), value) for key, value in other.yields.items())] if other else None,
         "treatments": [[str(one.id), one.is_control, round(view.cost(one).per_ha, 6)] for one in view.treatments],
         "strips": [
             [

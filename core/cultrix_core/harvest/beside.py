@@ -1,0 +1,110 @@
+"""What an odd load is held against: the estimate, the neighbours, its block, loads of other strips, the trade's test weight.
+
+Every question is asked and stops nothing. Thresholds: common practice, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import mean
+
+from cultrix_core.harvest.loads import Question
+from cultrix_core.harvest.test_weight import kg_per_hl
+from cultrix_core.showing import Shower
+
+FAR_NEIGHBOUR = 0.25
+FAR_ESTIMATE = 0.2  # and outside the interval: an interval of nine in ten is left once in ten anyway
+LIGHT_GRAIN = 0.12
+HEAVY_GRAIN = 0.10
+ODD_PIECE = 3.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Beside:
+    """What is known around a load. Yields in kg/ha; ``estimate``: low, middle, high of the strip's own, before harvest.
+
+    ``same_weights``: strips whose load has the very same gross and tare; ``other_piece_kg``: mean weight of a piece on
+    the other strips.
+    """
+
+    estimate: tuple[float, float, float] | None = None
+    neighbours: Sequence[float] = ()
+    block: Sequence[float] = ()
+    same_weights: Sequence[int] = ()
+    test_weight_kg_hl: float | None = None
+    legal_lb_bu: float | None = None
+    piece_kg: float | None = None
+    other_piece_kg: float | None = None
+
+
+def questions_beside(yield_kg_per_ha: float, beside: Beside, show: Shower) -> tuple[Question, ...]:
+    """What a careful colleague asks when a load is held against what stands around it."""
+    asked: list[Question] = []
+    own = show.text(yield_kg_per_ha, "yield")
+    if beside.estimate is not None:
+        low, middle, high = beside.estimate
+        if not low <= yield_kg_per_ha <= high and abs(yield_kg_per_ha / middle - 1) > FAR_ESTIMATE:
+            asked.append(
+                Question(
+                    code="off_estimate",
+                    field="net",
+                    text=f"{own} lies outside what was estimated on this strip before harvest "
+                    f"({show.text(middle, 'yield')}, {show.text(low, 'yield')} to {show.text(high, 'yield')}). "
+                    "Right strip, right weight?",
+                )
+            )
+    for code, others, words in (
+        ("off_neighbours", beside.neighbours, "the strips on either side"),
+        ("off_block", beside.block, "the other strips of its block"),
+    ):
+        if len(others) > 1 and abs(yield_kg_per_ha / mean(others) - 1) > FAR_NEIGHBOUR:
+            asked.append(
+                Question(
+                    code=code,
+                    field="net",
+                    text=f"{own} is {100 * (yield_kg_per_ha / mean(others) - 1):+.0f} % off {words} "
+                    f"({show.text(mean(others), 'yield')}).".replace("-", "−"),
+                )
+            )
+            break
+    asked += _on_weights(beside)
+    return tuple(asked)
+
+
+def _on_weights(beside: Beside) -> list[Question]:
+    asked = []
+    if beside.same_weights:
+        strips = ", ".join(map(str, beside.same_weights))
+        asked.append(
+            Question(
+                code="same_weights",
+                field="gross",
+                text=f"The very same weights stand on strip {strips}. One load entered twice, or one over several strips? "
+                "A shared load cannot be parted.",
+            )
+        )
+    if beside.test_weight_kg_hl is not None and beside.legal_lb_bu is not None:
+        legal = kg_per_hl(beside.legal_lb_bu)
+        off = beside.test_weight_kg_hl / legal - 1
+        if off < -LIGHT_GRAIN or off > HEAVY_GRAIN:
+            asked.append(
+                Question(
+                    code="odd_test_weight",
+                    field="test_weight",
+                    text=f"A test weight of {beside.test_weight_kg_hl:.1f} kg/hL is {100 * off:+.0f} % off the trade's usual "
+                    f"{legal:.1f}. Light grain, or the wrong unit?".replace("-", "−"),
+                )
+            )
+    if beside.piece_kg and beside.other_piece_kg:
+        ratio = beside.piece_kg / beside.other_piece_kg
+        if not 1 / ODD_PIECE <= ratio <= ODD_PIECE:
+            asked.append(
+                Question(
+                    code="odd_pieces",
+                    field="pieces",
+                    text=f"One piece weighs {1000 * beside.piece_kg:.0f} g here, {1000 * beside.other_piece_kg:.0f} g on the "
+                    "other strips. Counted right?",
+                )
+            )
+    return asked

@@ -1,0 +1,38 @@
+"""Long work as a row: what is asked for, how far it is, and whether it should stop."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from apps.trials.models import Trial
+
+
+class Job(models.Model):
+    """One piece of work. ``beat_at``: last sign of life; a running job without one for long has lost its worker."""
+
+    STATES = [
+        ("waiting", "Waiting"),
+        ("running", "Under way"),
+        ("done", "Done"),
+        ("failed", "Failed"),
+        ("cancelled", "Cancelled"),
+    ]
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="jobs")
+    kind = models.CharField(max_length=20)
+    subject = models.UUIDField(help_text="Id of what the work is about")
+    inputs_hash = models.CharField(max_length=64)
+    state = models.CharField(max_length=9, choices=STATES, default="waiting")
+    progress = models.FloatField(default=0)
+    said = models.CharField(max_length=400, blank=True, default="", help_text="What it is at, or why it failed")
+    field = models.CharField(max_length=40, blank=True, default="", help_text="Input a failure is about")
+    cancel = models.BooleanField(default=False)
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    asked_at = models.DateTimeField(auto_now_add=True)
+    beat_at = models.DateTimeField(null=True, blank=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["asked_at"]
+        indexes = [models.Index(fields=["subject", "asked_at"])]

@@ -1,0 +1,34 @@
+"""Reading jobs, always through the reader's memberships."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from uuid import UUID
+
+from django.utils import timezone
+
+from apps.accounts.faults import NotHere
+from apps.accounts.models import User
+from apps.jobs.models import Job
+
+LOST_AFTER = timedelta(seconds=90)
+
+
+def job_for(user: User, job_id: UUID) -> Job:
+    """A job on one of the person's trials, else ``NotHere``."""
+    job = Job.objects.filter(id=job_id, trial__workspace__memberships__user=user).select_related("trial__workspace").first()
+    if job is None:
+        raise NotHere
+    return job
+
+
+def latest(subject: UUID) -> Job | None:
+    """The job last asked for about something."""
+    return Job.objects.filter(subject=subject).order_by("-asked_at").first()
+
+
+def state_of(job: Job) -> str:
+    """State of a job; one that runs without a sign of life for long has lost its worker."""
+    if job.state == "running" and job.beat_at is not None and job.beat_at < timezone.now() - LOST_AFTER:
+        return "failed"
+    return job.state

@@ -1,0 +1,10 @@
+from django.apps import AppConfig
+
+
+class Config(AppConfig):
+    name = "apps.yieldlogs"
+    label = "yieldlogs"
+    default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from apps.yieldlogs import working  # noqa: F401, PLC0415 - says which work this app has for the worker
