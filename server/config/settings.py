@@ -124,7 +124,6 @@ PHOTO_LIMIT_BYTES = 12_000_000
 PHOTOS = VAR / "photos"
 LOG_LIMIT_BYTES = 120_000_000
 LOGS = VAR / "logs"
-JOBS_IN_REQUEST = False  # tests and the loading of the demo do long work at once
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -13,7 +14,7 @@ import numpy as np
 import pytest
 from apps.accounts.models import Workspace
 from apps.jobs.models import Job
-from apps.jobs.services import LOST, bury, does
+from apps.jobs.services import LOST, at_once, bury
 from apps.records.models import HarvestLoad
 from apps.yieldlogs import files
 from apps.yieldlogs.models import MachineColumns, YieldLog
@@ -25,9 +26,10 @@ Answer = dict[str, Any]
 
 
 @pytest.fixture(autouse=True)
-def _at_once(settings: Any, tmp_path: Path) -> None:
-    settings.JOBS_IN_REQUEST = True
+def _at_once(settings: Any, tmp_path: Path) -> Iterator[None]:
     settings.LOGS = tmp_path / "logs"
+    with at_once():
+        yield
 
 
 @pytest.fixture

@@ -14,11 +14,13 @@ from apps.accounts.models import Membership, User, Workspace
 from apps.demo import places, sowing
 from apps.demo.estimates import maize_ears, stubble, sunflower_discs, wheat_heads
 from apps.demo.ground import Ground
+from apps.demo.logs import wheat_log
 from apps.demo.planting_days import sorghum_planted, wheat_depth, wheat_rate_planted, wide_sorghum
 from apps.demo.seasons import keep_or_replant, lucerne, maize_season, weather, wheat_season
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.farms.models import Field, SeedLot
 from apps.trials.layout import draw_layout
+from apps.trials.models import Trial
 from apps.trials.schemas import (
     CostIn,
     FactorIn,
@@ -48,7 +50,8 @@ def load() -> Workspace:
         fields = {field.name: field for field in places.fields_of(lead, workspace)}
         machines, lots = places.machines_of(lead, workspace), sowing.lots(lead, workspace)
         for year, effects, seed in ((2024, (400, 180, 0), 11), (2025, (290, 110, 0), 12), (2026, (430, 210, 0), 13)):
-            _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
+            width = _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
+        wheat_log(lead, width, machines["Header 5.4 m"], date(2026, 7, 24))
         _sorghum(people, workspace, fields, lots["AM-7"], machines)
         _sunflower(lead, workspace, fields, lots["NF-3"])
         _maize_rate(people, workspace, fields, lots["LE-88"])
@@ -84,7 +87,7 @@ def _wheat_width(
     year: int,
     effects: tuple[int, int, int],
     seed: int,
-) -> None:
+) -> Trial:
     trial = begin(
         lead,
         workspace,
@@ -117,6 +120,7 @@ def _wheat_width(
     harvest(lead, trial, ground, effects, date(year, 7, 24), swath="5.4", moisture=13.9)
     if year == 2026:
         stubble(lead, trial)
+    return trial
 
 
 def _sorghum(

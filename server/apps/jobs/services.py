@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Protocol
 from uuid import UUID
 
 from cultrix_core.errors import Refusal
-from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
@@ -39,8 +40,19 @@ class Said(Protocol):
     def __call__(self, share: float, words: str, /) -> None: ...
 
 
+_AT_ONCE: ContextVar[bool] = ContextVar("at_once", default=False)
 Work = Callable[[Job, Said], None]
 WORKS: dict[str, Work] = {}
+
+
+@contextmanager
+def at_once() -> Iterator[None]:
+    """Do work where it is asked for, without queue and worker: for loading the demo and for tests."""
+    token = _AT_ONCE.set(True)
+    try:
+        yield
+    finally:
+        _AT_ONCE.reset(token)
 
 
 def does(kind: str) -> Callable[[Work], Work]:
@@ -58,7 +70,7 @@ def ask_for(user: User, trial: Trial, kind: str, *, subject: UUID, inputs_hash: 
     Job.objects.filter(subject=subject, kind=kind, state__in=OPEN).update(cancel=True)
     Job.objects.filter(subject=subject, kind=kind, state="waiting").update(state="cancelled", ended_at=timezone.now())
     job = Job.objects.create(trial=trial, kind=kind, subject=subject, inputs_hash=inputs_hash, asked_by=user)
-    if settings.JOBS_IN_REQUEST:
+    if _AT_ONCE.get():
         run(str(job.id))
         job.refresh_from_db()
     else:

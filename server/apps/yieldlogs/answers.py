@@ -23,9 +23,9 @@ from apps.trials.selectors import TrialView
 from apps.yieldlogs import models, reading, working
 from apps.yieldlogs.models import YieldLog
 from apps.yieldlogs.schemas import (
-    CalibrationOut,
     ColumnOut,
     LogAgreementOut,
+    LogCalibrationOut,
     LogLoadOut,
     LogStepOut,
     LogStripOut,
@@ -233,7 +233,7 @@ def strip_working(view: TrialView, strip: Strip, read: reading.LogReading) -> Wo
     )
 
 
-def _calibration(view: TrialView, read: reading.LogReading, loads: Sequence[HarvestLoad]) -> CalibrationOut | None:
+def _calibration(view: TrialView, read: reading.LogReading, loads: Sequence[HarvestLoad]) -> LogCalibrationOut | None:
     strips = read.strips
     rows = []
     found = read.calibration
@@ -258,10 +258,10 @@ def _calibration(view: TrialView, read: reading.LogReading, loads: Sequence[Harv
     if not rows:
         return None
     if found is None:
-        return CalibrationOut(factor="", words="No load is used: the yields stay as the monitor has them.", loads=rows)
+        return LogCalibrationOut(factor="", words="No load is used: the yields stay as the monitor has them.", loads=rows)
     error = "" if found.se is None else f" ± {found.se:.3f} (standard error)"
     words = f"Scale ÷ log over {len(read.pairs)} load{'s' if len(read.pairs) != 1 else ''}: {found.factor:.3f}{error}."
-    return CalibrationOut(factor=f"{found.factor:.3f}", words=words, loads=rows)
+    return LogCalibrationOut(factor=f"{found.factor:.3f}", words=words, loads=rows)
 
 
 def _agreement(view: TrialView, read: reading.LogReading, loads: Sequence[HarvestLoad]) -> LogAgreementOut | None:

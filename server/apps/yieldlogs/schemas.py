@@ -107,7 +107,7 @@ class LogLoadOut(Schema):
     far: bool
 
 
-class CalibrationOut(Schema):
+class LogCalibrationOut(Schema):
     factor: str
     words: str
     loads: list[LogLoadOut]
@@ -153,7 +153,7 @@ class YieldLogOut(Schema):
     values: dict[str, float]
     margin: TypedOut
     calibrated: bool
-    calibration: CalibrationOut | None
+    calibration: LogCalibrationOut | None
     agreement: LogAgreementOut | None
     strips: list[LogStripOut]
     chosen: bool

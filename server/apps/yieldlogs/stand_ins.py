@@ -38,6 +38,7 @@ class Asked:
     gain: float = 1.0
     seed: int = 1
     moisture_pct: float = 14.0
+    swath_m: float | None = None
 
 
 def truth_of(view: TrialView, seed: int) -> dict[UUID, float]:
@@ -62,7 +63,7 @@ def combine_log(view: TrialView, asked: Asked) -> str:
     wet = 1.0
     if standard is not None:
         wet = 1 / to_standard_moisture(1.0, moisture_pct=asked.moisture_pct, standard_pct=standard)
-    width = min(strip.width_m or 6.0 for strip in view.strips)
+    width = asked.swath_m or min(strip.width_m or 6.0 for strip in view.strips)
     text = drive_along(
         [rings[str(strip.id)] for strip in view.strips],
         [truth[strip.id] * wet * asked.gain for strip in view.strips],

@@ -136,6 +136,14 @@ export const useHarvest = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/harvest", path(trialId))),
   });
 
+/** Asks again while the worker is at a log. */
+export const useYieldLogs = (trialId: string) =>
+  useQuery({
+    queryKey: ["yield-logs", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/yield-logs", path(trialId))),
+    refetchInterval: (query) => (query.state.data?.logs.some((log) => log.job_id) ? 600 : false),
+  });
+
 export const useVerdict = (trialId: string) =>
   useQuery({
     queryKey: ["verdict", trialId],
@@ -150,6 +158,7 @@ export const useFieldEvents = (trialId: string) =>
 
 /** What is computed from a trial and its records. */
 const CHANGING = [
+  "yield-logs",
   "seed",
   "calibrations",
   "planting",

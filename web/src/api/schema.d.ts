@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel Job */
+        post: operations["cancel_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/photos/{photo_id}": {
         parameters: {
             query?: never;
@@ -430,6 +447,40 @@ export interface paths {
         put?: never;
         /** Put Harvest Sheet */
         post: operations["put_harvest_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/harvest-source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set Harvest Source */
+        put: operations["set_harvest_source"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/instrument-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read Instrument */
+        post: operations["read_instrument"];
         delete?: never;
         options?: never;
         head?: never;
@@ -844,6 +895,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/stand-ins/combine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Simulated Combine
+         * @description The log of a simulated combine that drives the strips of the trial.
+         */
+        get: operations["simulated_combine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/stand-ins/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Simulated Meter */
+        get: operations["simulated_meter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/stand-ins/scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Simulated Scale */
+        get: operations["simulated_scale"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/strip-widths": {
         parameters: {
             query?: never;
@@ -957,6 +1062,40 @@ export interface paths {
         put?: never;
         /** Put Wheel Costs */
         post: operations["put_wheel_costs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/yield-logs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Yield Logs */
+        get: operations["yield_logs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/yield-logs/{log_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Yield Log */
+        post: operations["put_yield_log"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1233,6 +1372,94 @@ export interface paths {
         /** Weather Csv */
         get: operations["weather_csv"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield-logs/{log_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Yield Log */
+        get: operations["yield_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield-logs/{log_id}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set Log Columns */
+        put: operations["set_log_columns"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield-logs/{log_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Log Picture */
+        get: operations["log_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield-logs/{log_id}/raw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Raw Log
+         * @description The file as it came, unchanged.
+         */
+        get: operations["raw_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield-logs/{log_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set Log Steps */
+        put: operations["set_log_steps"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1692,6 +1919,82 @@ export interface components {
             land: string;
             /** Words */
             words: string;
+        };
+        /**
+         * ColumnIn
+         * @description A column and its unit, or one width for all readings.
+         */
+        ColumnIn: {
+            constant?: components["schemas"]["TypedIn"] | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /** ColumnOut */
+        ColumnOut: {
+            /** Constant */
+            constant: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Optional */
+            optional: boolean;
+            /** Role */
+            role: string;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: string[];
+        };
+        /** ColumnsIn */
+        ColumnsIn: {
+            /** Columns */
+            columns: {
+                [key: string]: components["schemas"]["ColumnIn"];
+            };
+            /** Machine Id */
+            machine_id?: string | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * CombineIn
+         * @description The simulated combine.
+         */
+        CombineIn: {
+            /**
+             * Gain
+             * @default 1
+             */
+            gain: number;
+            /**
+             * Lag S
+             * @default 10
+             */
+            lag_s: number;
+            /**
+             * Moisture Pct
+             * @default 14
+             */
+            moisture_pct: number;
+            /**
+             * Noise Pct
+             * @default 3
+             */
+            noise_pct: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
         /** CompanionOut */
         CompanionOut: {
@@ -2713,6 +3016,11 @@ export interface components {
              */
             moisture: components["schemas"]["TypedIn"];
             /**
+             * More Strip Ids
+             * @default []
+             */
+            more_strip_ids: string[];
+            /**
              * @default {
              *       "text": "",
              *       "unit": ""
@@ -2720,10 +3028,31 @@ export interface components {
              */
             net: components["schemas"]["TypedIn"];
             /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            passes: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            pieces: components["schemas"]["TypedIn"];
+            /**
              * Recorded At
              * Format: date-time
              */
             recorded_at: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            shrink: components["schemas"]["TypedIn"];
             /**
              * @default {
              *       "text": "",
@@ -2750,6 +3079,13 @@ export interface components {
              *     }
              */
             tare: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            test_weight: components["schemas"]["TypedIn"];
             /** Version */
             version?: number | null;
         };
@@ -2769,6 +3105,10 @@ export interface components {
             method: "weighed" | "stated";
             moisture: components["schemas"]["TypedOut"];
             net: components["schemas"]["TypedOut"];
+            passes: components["schemas"]["TypedOut"];
+            /** Per Area */
+            per_area: string;
+            pieces: components["schemas"]["TypedOut"];
             /** Questions */
             questions: components["schemas"]["QuestionOut"][];
             /**
@@ -2778,6 +3118,7 @@ export interface components {
             recorded_at: string;
             /** Recorded By */
             recorded_by: string;
+            shrink: components["schemas"]["TypedOut"];
             stated_yield: components["schemas"]["TypedOut"];
             /**
              * Strip Id
@@ -2786,17 +3127,21 @@ export interface components {
             strip_id: string;
             swath_width: components["schemas"]["TypedOut"];
             tare: components["schemas"]["TypedOut"];
+            test_weight: components["schemas"]["TypedOut"];
             /** Version */
             version: number;
             working: components["schemas"]["WorkingOut"] | null;
-            yield_: components["schemas"]["ShownOut"];
+            yield_: components["schemas"]["ShownOut"] | null;
         };
         /** HarvestOut */
         HarvestOut: {
+            expected: components["schemas"]["ShownOut"] | null;
             /** Standard Moisture Pct */
             standard_moisture_pct: number | null;
             /** Strips */
             strips: components["schemas"]["StripHarvestOut"][];
+            /** Swap */
+            swap: string;
         };
         /**
          * HarvestSheetIn
@@ -2817,6 +3162,18 @@ export interface components {
             number: number;
             /** Top */
             top: number | null;
+        };
+        /**
+         * InstrumentOut
+         * @description A reading that may be recorded, as text and unit.
+         */
+        InstrumentOut: {
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
         };
         /**
          * KeptIn
@@ -3053,6 +3410,148 @@ export interface components {
             strip: number;
             /** Why */
             why: string;
+        };
+        /**
+         * LinesIn
+         * @description What an instrument said, line by line.
+         */
+        LinesIn: {
+            /**
+             * Instrument
+             * @enum {string}
+             */
+            instrument: "scale" | "meter";
+            /** Lines */
+            lines: string;
+        };
+        /**
+         * LogAgreementOut
+         * @description Scale less log per strip, in the reader's unit.
+         */
+        LogAgreementOut: {
+            /** Bias */
+            bias: number;
+            /** Lower */
+            lower: number;
+            /** Points */
+            points: number[][];
+            /** Unit */
+            unit: string;
+            /** Upper */
+            upper: number;
+            /** Words */
+            words: string;
+        };
+        /** LogCalibrationOut */
+        LogCalibrationOut: {
+            /** Factor */
+            factor: string;
+            /** Loads */
+            loads: components["schemas"]["LogLoadOut"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * LogIn
+         * @description What comes with a file.
+         */
+        LogIn: {
+            /** Machine Id */
+            machine_id?: string | null;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+        };
+        /**
+         * LogLoadOut
+         * @description A load beside the log: how far the log is off after calibration.
+         */
+        LogLoadOut: {
+            /** Far */
+            far: boolean;
+            /**
+             * Load Id
+             * Format: uuid
+             */
+            load_id: string;
+            /** Logged */
+            logged: string;
+            /** Residual Pct */
+            residual_pct: number | null;
+            /** Scale */
+            scale: string;
+            /** Strip */
+            strip: number;
+            /** Used */
+            used: boolean;
+        };
+        /**
+         * LogPictureOut
+         * @description Readings thinned for drawing, in m along and across the strips; ``dropped``: index of the step, 0 where it stands.
+         */
+        LogPictureOut: {
+            /** Across */
+            across: number[];
+            /** Along */
+            along: number[];
+            /** Drawn */
+            drawn: number;
+            /** Dropped */
+            dropped: number[];
+            /** Of */
+            of: number;
+            /** Outlines */
+            outlines: components["schemas"]["OutlineOut"][];
+            /** Tone */
+            tone: number[];
+        };
+        /**
+         * LogStepOut
+         * @description A step with what it dropped; ``index`` names it in the picture.
+         */
+        LogStepOut: {
+            /** Dropped */
+            dropped: number;
+            /** Index */
+            index: number;
+            /** Key */
+            key: string;
+            /** Left */
+            left: number;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            /** Parameters */
+            parameters: components["schemas"]["ParameterOut"][];
+            /** Words */
+            words: string;
+        };
+        /** LogStripOut */
+        LogStripOut: {
+            difference: components["schemas"]["ShownOut"] | null;
+            /** Difference Pct */
+            difference_pct: number | null;
+            /** Effective */
+            effective: number | null;
+            /** Letter */
+            letter: string;
+            /** Order */
+            order: number;
+            raw: components["schemas"]["ShownOut"] | null;
+            /** Readings */
+            readings: number;
+            scale: components["schemas"]["ShownOut"] | null;
+            se: components["schemas"]["ShownOut"] | null;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            working: components["schemas"]["WorkingOut"] | null;
+            yield_: components["schemas"]["ShownOut"] | null;
         };
         /** MachineIn */
         MachineIn: {
@@ -3341,6 +3840,15 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** OutlineOut */
+        OutlineOut: {
+            /** Letter */
+            letter: string;
+            /** Order */
+            order: number;
+            /** Ring */
+            ring: number[][];
+        };
         /**
          * PairOut
          * @description A strip with estimate and harvest; ``middle`` and ``difference_pct`` place it on the plot.
@@ -3367,6 +3875,19 @@ export interface components {
             trial_id: string;
             /** Trial Title */
             trial_title: string;
+        };
+        /** ParameterOut */
+        ParameterOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Usual */
+            usual: number | null;
+            /** Value */
+            value: number | null;
         };
         /**
          * PartOut
@@ -4709,6 +5230,11 @@ export interface components {
              */
             moisture: components["schemas"]["TypedIn"];
             /**
+             * More Strip Ids
+             * @default []
+             */
+            more_strip_ids: string[];
+            /**
              * @default {
              *       "text": "",
              *       "unit": ""
@@ -4716,10 +5242,31 @@ export interface components {
              */
             net: components["schemas"]["TypedIn"];
             /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            passes: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            pieces: components["schemas"]["TypedIn"];
+            /**
              * Recorded At
              * Format: date-time
              */
             recorded_at: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            shrink: components["schemas"]["TypedIn"];
             /**
              * @default {
              *       "text": "",
@@ -4746,6 +5293,13 @@ export interface components {
              *     }
              */
             tare: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            test_weight: components["schemas"]["TypedIn"];
             /** Version */
             version?: number | null;
         };
@@ -4765,6 +5319,25 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * SourceIn
+         * @description ``log_id`` None: yields of the scale.
+         */
+        SourceIn: {
+            /** Log Id */
+            log_id?: string | null;
+            /** Version */
+            version: number;
+        };
+        /** SourceOut */
+        SourceOut: {
+            /** Log Id */
+            log_id: string | null;
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
         };
         /**
          * SowingIn
@@ -5085,6 +5658,16 @@ export interface components {
             working: components["schemas"]["WorkingOut"];
         };
         /**
+         * StandInOut
+         * @description What a simulated instrument says, in the text its parser reads.
+         */
+        StandInOut: {
+            /** Lines */
+            lines: string;
+            /** Truth */
+            truth: string;
+        };
+        /**
          * StandLineIn
          * @description A workspace's own threshold; an empty value goes back to the default.
          */
@@ -5225,6 +5808,37 @@ export interface components {
             strip_id: string;
         };
         /**
+         * StepsIn
+         * @description Changed parameters by name (others keep their usual value), steps undone, margin, calibration.
+         */
+        StepsIn: {
+            /**
+             * Calibrated
+             * @default true
+             */
+            calibrated: boolean;
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+            margin: components["schemas"]["TypedIn"];
+            /**
+             * Off
+             * @default []
+             */
+            off: string[];
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: number | null;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
          * StrikeIn
          * @description Strike a record with a reason, or take it back with ``struck`` false.
          */
@@ -5265,6 +5879,9 @@ export interface components {
         };
         /** StripHarvestOut */
         StripHarvestOut: {
+            expected: components["schemas"]["ShownOut"] | null;
+            /** Expected Words */
+            expected_words: string;
             /** Loads */
             loads: components["schemas"]["HarvestLoadOut"][];
             /**
@@ -6125,6 +6742,8 @@ export interface components {
             problem: string;
             /** Remarks */
             remarks: string[];
+            /** Source */
+            source: string;
             /**
              * State
              * @enum {string}
@@ -6280,6 +6899,96 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "scout" | "viewer";
+        };
+        /** YieldLogOut */
+        YieldLogOut: {
+            agreement: components["schemas"]["LogAgreementOut"] | null;
+            /** Calibrated */
+            calibrated: boolean;
+            calibration: components["schemas"]["LogCalibrationOut"] | null;
+            /** Chosen */
+            chosen: boolean;
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Delay Found */
+            delay_found: boolean;
+            /** Delay S */
+            delay_s: number | null;
+            /** Digest */
+            digest: string;
+            /** Field */
+            field: string;
+            /** Header */
+            header: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Job Id */
+            job_id: string | null;
+            /** Machine */
+            machine: string;
+            /** Machine Id */
+            machine_id: string | null;
+            margin: components["schemas"]["TypedOut"];
+            /** Name */
+            name: string;
+            /** Off */
+            off: string[];
+            /** On Strips */
+            on_strips: number;
+            /** Passes */
+            passes: number;
+            /** Progress Pct */
+            progress_pct: number;
+            /** Readings */
+            readings: number;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /** Remarks */
+            remarks: string[];
+            /** Rows */
+            rows: string[][];
+            /** Said */
+            said: string;
+            /** Size Kb */
+            size_kb: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "columns" | "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** Steps */
+            steps: components["schemas"]["LogStepOut"][];
+            /** Strips */
+            strips: components["schemas"]["LogStripOut"][];
+            /** Unreadable */
+            unreadable: number;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * YieldLogsOut
+         * @description Logs of a trial, and what the verdict rests on.
+         */
+        YieldLogsOut: {
+            /** Logs */
+            logs: components["schemas"]["YieldLogOut"][];
+            /** Needs */
+            needs: string;
+            /** Placed */
+            placed: boolean;
+            source: components["schemas"]["SourceOut"];
         };
         /**
          * YieldSampleIn
@@ -6554,6 +7263,26 @@ export interface operations {
             };
         };
     };
+    cancel_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     photo: {
         parameters: {
             query?: {
@@ -6581,7 +7310,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration" | "sampling-plan" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "photo" | "yield-sample" | "grain-sample";
+                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration" | "sampling-plan" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "photo" | "yield-sample" | "grain-sample" | "yield-log";
                 record_id: string;
             };
             cookie?: never;
@@ -7212,6 +7941,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HarvestOut"];
+                };
+            };
+        };
+    };
+    set_harvest_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldLogsOut"];
+                };
+            };
+        };
+    };
+    read_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
                 };
             };
         };
@@ -7916,6 +8697,82 @@ export interface operations {
             };
         };
     };
+    simulated_combine: {
+        parameters: {
+            query?: {
+                lag_s?: number;
+                noise_pct?: number;
+                gain?: number;
+                moisture_pct?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    simulated_meter: {
+        parameters: {
+            query?: {
+                moisture_pct?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInOut"];
+                };
+            };
+        };
+    };
+    simulated_scale: {
+        parameters: {
+            query: {
+                strip: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInOut"];
+                };
+            };
+        };
+    };
     strip_widths: {
         parameters: {
             query?: never;
@@ -8110,6 +8967,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    yield_logs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldLogsOut"];
+                };
+            };
+        };
+    };
+    put_yield_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                log_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Machine Id */
+                    machine_id?: string | null;
+                    /**
+                     * Recorded At
+                     * Format: date-time
+                     */
+                    recorded_at: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldLogOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldLogOut"];
                 };
             };
         };
@@ -8677,6 +9605,122 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    yield_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldLogOut"];
+                };
+            };
+        };
+    };
+    set_log_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldLogOut"];
+                };
+            };
+        };
+    };
+    log_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogPictureOut"];
+                };
+            };
+        };
+    };
+    raw_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    set_log_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YieldLogOut"];
+                };
             };
         };
     };

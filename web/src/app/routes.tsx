@@ -5,7 +5,7 @@ import { Look } from "../features/setup/Look";
 import { Setup } from "../features/setup/Setup";
 import { Today } from "../features/today/Today";
 import { Estimate } from "../features/trial/estimate/Estimate";
-import { Harvest } from "../features/trial/Harvest";
+import { Harvest } from "../features/trial/harvest/Harvest";
 import { Layout } from "../features/trial/layout/Layout";
 import { Planting } from "../features/trial/planting/Planting";
 import { Question } from "../features/trial/Question";

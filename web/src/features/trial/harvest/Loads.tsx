@@ -1,10 +1,9 @@
 import { useState } from "react";
-import { ask, client, Fault, type Schemas } from "../../api/client";
-import { useHarvest, useTrialChanged } from "../../api/queries";
-import { faultOf, useSaving } from "../../app/saving";
-import { saveCsv } from "../../ui/csv";
-import { Waiting } from "../../ui/Waiting";
-import { Caution, Columns } from "./Columns";
+import { ask, client, Fault, type Schemas } from "../../../api/client";
+import { useTrialChanged } from "../../../api/queries";
+import { faultOf, useSaving } from "../../../app/saving";
+import { saveCsv } from "../../../ui/csv";
+import type { Stage } from "../TrialFrame";
 import { HarvestGrid } from "./HarvestGrid";
 import {
   type Column,
@@ -17,17 +16,9 @@ import {
   storeDrafts,
   storedDrafts,
 } from "./harvestSheet";
-import { type Stage, useStage } from "./TrialFrame";
 
-export function Harvest() {
-  const stage = useStage();
-  const harvest = useHarvest(stage.trial.id);
-  if (!harvest.data) return <Waiting query={harvest} />;
-  if (!stage.trial.strips.length) return <p className="muted">There are strips to harvest once the layout is drawn.</p>;
-  return <Sheet {...stage} harvest={harvest.data} />;
-}
-
-function Sheet(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
+/** Loads as they were weighed, or yields somebody else has reckoned. */
+export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
   const { trial, harvest, writable } = stage;
   const stated = harvest.strips.some((strip) => strip.loads.some((load) => load.method === "stated"));
   const [method, setMethod] = useState<Method>(stated ? "stated" : "weighed");
@@ -69,14 +60,16 @@ function Sheet(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
     }
   }
 
-  const done = trial.strips.filter((strip) => strip.yield_ && !strip.lost).length;
+  const done = trial.strips.filter(
+    (strip) => !strip.lost && harvest.strips.some((one) => one.strip_id === strip.id && one.yield_),
+  ).length;
   const standing = trial.strips.filter((strip) => !strip.lost).length;
   return (
-    <Columns why={<Why harvest={harvest} />}>
-      <div className="mb-2 flex flex-wrap items-end gap-x-4 gap-y-2 border-l-4 border-base-content pl-3">
-        <h2>
-          {done} of {standing} strips harvested
-        </h2>
+    <>
+      <div className="mb-2 flex flex-wrap items-end gap-x-4 gap-y-2">
+        <h3>
+          {done} of {standing} strips weighed
+        </h3>
         <label>
           <span className="sr-only">How yields are given</span>
           <select
@@ -115,7 +108,7 @@ function Sheet(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
                 strip.order,
                 strip.block_name,
                 trial.treatments.find((one) => one.id === strip.received_id)?.letter ?? "",
-                strip.lost ? "lost" : (strip.yield_?.text ?? ""),
+                strip.lost ? "lost" : (harvest.strips.find((one) => one.strip_id === strip.id)?.yield_?.text ?? ""),
                 strip.net_return?.text ?? "",
               ]),
             ])
@@ -129,6 +122,7 @@ function Sheet(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
           {problem}
         </p>
       )}
+      {harvest.swap && <p className="mb-2 font-medium">? {harvest.swap}</p>}
       <HarvestGrid
         {...stage}
         rows={rows}
@@ -149,7 +143,7 @@ function Sheet(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
           changed();
         }}
       />
-    </Columns>
+    </>
   );
 }
 
@@ -162,31 +156,10 @@ const strike = (id: string, version: number, reason: string, struck = true) =>
   );
 
 function usualUnit(column: Column, { system }: Stage): string {
-  if (column === "moisture") return "%";
+  if (column === "moisture" || column === "shrink") return "%";
+  if (column === "passes" || column === "pieces") return "";
+  if (column === "test_weight") return system === "us" ? "lb/bu" : "kg/hL";
   if (column === "stated_yield") return system === "us" ? "lb/ac" : "t/ha";
   if (column === "swath_width" || column === "length") return system === "us" ? "ft" : "m";
   return system === "us" ? "lb" : "kg";
-}
-
-function Why({ harvest }: { harvest: Schemas["HarvestOut"] }) {
-  return (
-    <>
-      <p>
-        Net weight over the area cut, then to{" "}
-        {harvest.standard_moisture_pct === null
-          ? "no standard moisture: this crop has none set, yields stay as weighed"
-          : `${harvest.standard_moisture_pct} % moisture, this crop's standard`}
-        , so that a wet strip does not win by its water.
-      </p>
-      <p>
-        Cut a full swath from the middle of each strip; the edges belong to the neighbours. A column copied from a
-        spreadsheet can be pasted into any cell and runs down from there.
-      </p>
-      <p>A question beside a value stops nothing. Look, then mend it or leave it.</p>
-      <Caution>
-        Nobody near the header or the auger while they run. Grain in a bin or wagon buries a person in seconds: never
-        step on flowing grain.
-      </Caution>
-    </>
-  );
 }

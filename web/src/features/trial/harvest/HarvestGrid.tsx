@@ -1,20 +1,21 @@
 import { type KeyboardEvent, useRef, useState } from "react";
-import type { Schemas, Strip } from "../../api/client";
-import { pastedColumn } from "../../ui/csv";
-import { useUnits } from "../../ui/fields";
-import { Stake } from "../../ui/marks";
-import { Worked } from "../../ui/working";
+import type { Schemas, Strip } from "../../../api/client";
+import { pastedColumn } from "../../../ui/csv";
+import { useUnits } from "../../../ui/fields";
+import { Stake } from "../../../ui/marks";
+import { Worked } from "../../../ui/working";
+import type { Stage } from "../TrialFrame";
 import {
   COLUMNS,
   type Column,
   cellOf,
+  columnsOf,
   type Drafts,
   fillColumn,
   type Load,
   type Method,
   type SheetRow,
 } from "./harvestSheet";
-import type { Stage } from "./TrialFrame";
 
 type Props = Stage & {
   rows: SheetRow[];
@@ -32,7 +33,8 @@ type Props = Stage & {
 export function HarvestGrid(props: Props) {
   const { rows, method, drafts, keep, unitOf, writable } = props;
   const grid = useRef<HTMLTableElement>(null);
-  const columns = COLUMNS[method];
+  const [all, setAll] = useState(false);
+  const columns = columnsOf(method, rows, drafts, all);
 
   function move(event: KeyboardEvent, row: number, column: Column) {
     const step = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
@@ -45,6 +47,12 @@ export function HarvestGrid(props: Props) {
 
   return (
     <div className="overflow-x-auto">
+      {method === "weighed" && (
+        <label className="mb-1 flex items-center gap-2">
+          <input type="checkbox" checked={all} onChange={(event) => setAll(event.target.checked)} />
+          Passes, test weight, pieces counted and handling shrink too
+        </label>
+      )}
       <table className="figures" ref={grid}>
         <thead>
           <tr>
@@ -72,7 +80,7 @@ export function HarvestGrid(props: Props) {
               </th>
               {columns.map(([column, label]) => (
                 <th key={column}>
-                  {(column === "swath_width" || column === "length") && (
+                  {["swath_width", "length", "passes", "shrink"].includes(column) && (
                     <FillDown
                       label={`${label} of all empty rows`}
                       onFill={(text) => {
@@ -93,7 +101,7 @@ export function HarvestGrid(props: Props) {
         </thead>
         <tbody>
           {rows.map((row, place) => (
-            <GridRow key={row.key} {...props} row={row} place={place} move={move} />
+            <GridRow key={row.key} {...props} columns={columns} row={row} place={place} move={move} />
           ))}
         </tbody>
       </table>
@@ -102,12 +110,13 @@ export function HarvestGrid(props: Props) {
 }
 
 type RowProps = Props & {
+  columns: (typeof COLUMNS)[Method];
   row: SheetRow;
   place: number;
   move: (event: KeyboardEvent, row: number, column: Column) => void;
 };
 
-function GridRow({ row, place, move, trial, selected, select, ...props }: RowProps) {
+function GridRow({ row, place, move, trial, selected, select, columns, ...props }: RowProps) {
   const { rows, method, drafts, unitOf, keep, problems, writable } = props;
   const treatment = trial.treatments.find((one) => one.id === row.strip.received_id);
   const id = drafts.rows[row.key]?.id ?? row.load?.id ?? "";
@@ -123,7 +132,7 @@ function GridRow({ row, place, move, trial, selected, select, ...props }: RowPro
           </button>
         </td>
         <td>{treatment && row.first && <Stake letter={treatment.letter} position={treatment.position} />}</td>
-        {COLUMNS[method].map(([column, label]) => {
+        {columns.map(([column, label]) => {
           const cell = cellOf(row, column, drafts, unitOf(column));
           const wrong = problems[`${id}:${column}`];
           return (
@@ -153,7 +162,15 @@ function GridRow({ row, place, move, trial, selected, select, ...props }: RowPro
             </td>
           );
         })}
-        <td className="num">{row.load && <Worked working={row.load.working}>{row.load.yield_.text}</Worked>}</td>
+        <td className="num">
+          {row.load &&
+            (row.load.yield_ ? (
+              <Worked working={row.load.working}>{row.load.yield_.text}</Worked>
+            ) : (
+              <span className="muted">waits for moisture</span>
+            ))}
+          {row.load?.per_area && <span className="muted block text-xs">{row.load.per_area}</span>}
+        </td>
         <td className="whitespace-nowrap">
           {writable && row.load && <StrikeLoad load={row.load} strike={props.strike} />}
           {writable && row.load && row.first && (
@@ -169,13 +186,11 @@ function GridRow({ row, place, move, trial, selected, select, ...props }: RowPro
           )}
         </td>
       </tr>
-      {row.last && (
-        <LoadsTogether strip={row.strip} sum={props.together[row.strip.id]} columns={COLUMNS[method].length} />
-      )}
+      {row.last && <LoadsTogether strip={row.strip} sum={props.together[row.strip.id]} columns={columns.length} />}
       {(notes.length > 0 || (row.load?.questions.length ?? 0) > 0) && (
         <tr>
           <td />
-          <td colSpan={COLUMNS[method].length + 3}>
+          <td colSpan={columns.length + 3}>
             {notes.map((note) => (
               <p key={note} role="alert" className="font-medium text-error">
                 {note}

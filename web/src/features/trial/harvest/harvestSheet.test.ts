@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import type { Schemas } from "../../api/client";
-import { aStrip } from "../../tests/strips";
+import type { Schemas } from "../../../api/client";
+import { aStrip } from "../../../tests/strips";
 import {
   cellOf,
   fillColumn,
@@ -26,6 +26,11 @@ const load = (id: string, stripId: string, net: string): Load => ({
   moisture: typed("14", "%"),
   swath_width: typed("5.4", "m"),
   length: typed("300", "m"),
+  passes: typed("", ""),
+  test_weight: typed("", ""),
+  pieces: typed("", ""),
+  shrink: typed("", ""),
+  per_area: "",
   stated_yield: typed("", ""),
   yield_: { value: 7, text: "7.00 t/ha" },
   working: null,
@@ -35,9 +40,13 @@ const load = (id: string, stripId: string, net: string): Load => ({
 });
 const harvest = (...loads: Load[]): Schemas["HarvestOut"] => ({
   standard_moisture_pct: 13.5,
+  swap: "",
+  expected: null,
   strips: ["s1", "s2", "s3"].map((id) => ({
     strip_id: id,
     yield_: null,
+    expected: null,
+    expected_words: "",
     working: null,
     loads: loads.filter((one) => one.strip_id === id),
   })),

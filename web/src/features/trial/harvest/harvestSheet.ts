@@ -1,8 +1,19 @@
-import type { Schemas, Strip, Typed } from "../../api/client";
+import type { Schemas, Strip, Typed } from "../../../api/client";
 
 export type Load = Schemas["HarvestLoadOut"];
 export type Method = "weighed" | "stated";
-export type Column = "gross" | "tare" | "net" | "moisture" | "swath_width" | "length" | "stated_yield";
+export type Column =
+  | "gross"
+  | "tare"
+  | "net"
+  | "moisture"
+  | "swath_width"
+  | "length"
+  | "passes"
+  | "test_weight"
+  | "pieces"
+  | "shrink"
+  | "stated_yield";
 export type Cells = Partial<Record<Column, Typed>>;
 /** What is typed and not yet recorded: by row, a load's id or one made here, and the cells changed. */
 export type Drafts = {
@@ -20,9 +31,21 @@ export const COLUMNS: Record<Method, [Column, string, string][]> = {
     ["moisture", "Moisture", "percent"],
     ["swath_width", "Swath width", "length"],
     ["length", "Length cut", "length"],
+    ["passes", "Passes", "count"],
+    ["test_weight", "Test weight", "test_weight"],
+    ["pieces", "Pieces", "count"],
+    ["shrink", "Shrink", "percent"],
   ],
   stated: [["stated_yield", "Yield", "mass_per_area"]],
 };
+
+/** Columns that few loads need; they are shown once one of them is filled or asked for. */
+export const SELDOM = new Set<Column>(["passes", "test_weight", "pieces", "shrink"]);
+
+export const columnsOf = (method: Method, rows: SheetRow[], drafts: Drafts, all: boolean) =>
+  COLUMNS[method].filter(
+    ([column]) => all || !SELDOM.has(column) || rows.some((row) => cellOf(row, column, drafts, "").text),
+  );
 
 export const NO_DRAFTS: Drafts = { units: {}, rows: {}, more: {} };
 const place = (trialId: string, method: Method) => `harvest:${trialId}:${method}`;
