@@ -5,7 +5,7 @@ import { defineConfig } from "vitest/config";
 
 /** What the field book reads; kept so that it opens without a signal, newest answer first. */
 const ID = "[0-9a-f-]{36}";
-const OF_TRIAL = "/(stand|planting|scouting|estimates|schedule|field-events|pass-card)";
+const OF_TRIAL = "/(stand|planting|scouting|estimates|harvest|schedule|field-events|pass-card)";
 const PACK = new RegExp(
   `/api/(session|catalogue|trials/${ID}(${OF_TRIAL})?|workspaces/${ID}/(machines|today|trials|station))(\\?.*)?$`,
 );

@@ -7,6 +7,7 @@ fixtures are results of ``running_precision`` that the device's own code must re
 from __future__ import annotations
 
 from cultrix_core.estimate.drawn import drawn_pieces
+from cultrix_core.harvest.loads import strip_yield
 from cultrix_core.stand.precision import LEVEL_ALPHA, MOST_COUNTS, WANTED_SHARE, running_precision
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
 from cultrix_core.stand.tape import spacings_of
@@ -39,6 +40,13 @@ FIXTURE_SLIPS: tuple[tuple[int, tuple[int, ...]], ...] = (
 )
 FIXTURE_DRAWN: tuple[tuple[int, int, float], ...] = ((30, 5, 0.37), (7, 5, 0.9999), (5, 5, 0.5), (3, 5, 0.2), (0, 5, 0.1))
 FIXTURE_QUADRATS: tuple[tuple[int, float], ...] = ((52, 0.25), (9, 1.0))
+# net in kg, swath and length in m, moisture and standard in percent
+FIXTURE_LOADS: tuple[tuple[float, float, float, float | None, float | None], ...] = (
+    (1_180.0, 5.4, 300.0, 14.2, 13.5),
+    (100.0, 1.0, 100.0, 18.2, 15.5),
+    (2_000.0, 6.0, 250.0, None, None),
+    (950.0, 9.14, 152.4, 68.0, 0.0),
+)
 
 
 def device_table() -> dict[str, object]:
@@ -64,7 +72,9 @@ def device_table() -> dict[str, object]:
         "t": [t_critical(LEVEL_ALPHA, df) for df in range(1, MOST_COUNTS)],
         "length_m": {unit.code: unit.factor for unit in units_of("length")},
         "area_m2": {unit.code: unit.factor for unit in units_of("area")},
+        "mass_kg": {unit.code: unit.factor for unit in units_of("mass")},
         "visit_gap_days": VISIT_GAP_DAYS,
+        "load_fixtures": [_load(*case) for case in FIXTURE_LOADS],
         "fixtures": fixtures,
         "tape_fixtures": [_tape(reference, positions) for reference, positions in FIXTURE_TAPES],
         "drawn_fixtures": [_drawn(*case) for case in FIXTURE_DRAWN],
@@ -106,4 +116,17 @@ def _tape(reference_m: float, positions_m: tuple[float, ...]) -> dict[str, objec
         "singles": run.singles,
         "precision_frac": run.precision_frac,
         "histogram": [number for _, _, number in run.histogram],
+    }
+
+
+def _load(net: float, swath: float, length: float, moisture: float | None, standard: float | None) -> dict[str, object]:
+    result = strip_yield(
+        net_kg=net, swath_width_m=swath, length_m=length, moisture_pct=moisture, standard_moisture_pct=standard
+    )
+    return {
+        "net_kg": net,
+        "area_m2": swath * length,
+        "moisture_pct": moisture,
+        "standard_pct": standard,
+        "yield_kg_per_ha": result.yield_kg_per_ha,
     }

@@ -12,13 +12,13 @@ from cultrix_core.harvest.on_loads import Swap, likely_swap
 from cultrix_core.showing import format_number
 from cultrix_core.stats.compare import StripResponse
 
-from apps.quantities import TypedOut, out
+from apps.quantities import Quantity, TypedOut, out
 from apps.records import models
 from apps.records.models import FieldEvent, HarvestLoad
-from apps.records.schemas import FieldEventOut, HarvestLoadOut, HarvestOut, StripHarvestOut
+from apps.records.schemas import DensityUnitOut, FieldEventOut, HarvestLoadOut, HarvestOut, StripHarvestOut
 from apps.records.selectors import loads_of, shares_of
 from apps.shown import QuestionOut, shown, working_out
-from apps.trials.models import Strip
+from apps.trials.models import STRIP_LENGTH, STRIP_WIDTH, Strip
 from apps.trials.selectors import TrialView
 
 
@@ -32,7 +32,9 @@ def harvest_out(view: TrialView) -> HarvestOut:
     return HarvestOut(
         standard_moisture_pct=view.profile.standard_moisture_pct,
         swap=_swap_words(swap) if swap else "",
-        expected=shown(view.trial.expected_yield_kg_per_ha, "yield", view.show),
+        yield_unit=DensityUnitOut(
+            label=view.show.unit("yield"), factor=1 / view.show.show(1.0, "yield").value, decimals=view.show.decimals("yield")
+        ),
         strips=[_strip_out(view, strip, by_strip.get(strip.id, []), every) for strip in view.strips],
     )
 
@@ -45,9 +47,17 @@ def _strip_out(view: TrialView, strip: Strip, own: list[HarvestLoad], every: lis
         yield_=shown(view.records[strip.id].scale_kg_per_ha, "yield", view.show),
         expected=shown(expected, "yield", view.show),
         expected_words=words,
+        swath_width=_as_cut(view, strip, every, models.SWATH_WIDTH, STRIP_WIDTH),
+        length=_as_cut(view, strip, own, models.CUT_LENGTH, STRIP_LENGTH),
         loads=[load_out(view, strip, load, every) for load in own],
         working=working_out(loads_working(shares, view.show)) if len(shares) > 1 else None,
     )
+
+
+def _as_cut(view: TrialView, strip: Strip, loads: list[HarvestLoad], cut: Quantity, drawn: Quantity) -> TypedOut:
+    """A size as the latest load was cut, else as the strip was drawn."""
+    last = next((load for load in reversed(loads) if getattr(load, cut.value_column) is not None), None)
+    return out(last, cut, view.show) if last is not None else out(strip, drawn, view.show)
 
 
 def _expected(view: TrialView, strip: Strip) -> tuple[float | None, str]:

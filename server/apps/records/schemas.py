@@ -283,7 +283,7 @@ class TreatmentStandOut(Schema):
 
 
 class DensityUnitOut(Schema):
-    """How the reader sees plants per area: shown = per m² ÷ factor."""
+    """How the reader sees a quantity that the device reckons: shown = canonical ÷ factor."""
 
     label: str
     factor: float
@@ -332,13 +332,15 @@ class StripHarvestOut(Schema):
     yield_: ShownOut | None
     expected: ShownOut | None
     expected_words: str
+    swath_width: TypedOut
+    length: TypedOut
     working: WorkingOut | None
 
 
 class HarvestOut(Schema):
     standard_moisture_pct: float | None
     swap: str
-    expected: ShownOut | None
+    yield_unit: DensityUnitOut
     strips: list[StripHarvestOut]
 
 

@@ -2144,7 +2144,7 @@ export interface components {
         };
         /**
          * DensityUnitOut
-         * @description How the reader sees plants per area: shown = per m² ÷ factor.
+         * @description How the reader sees a quantity that the device reckons: shown = canonical ÷ factor.
          */
         DensityUnitOut: {
             /** Decimals */
@@ -3135,13 +3135,13 @@ export interface components {
         };
         /** HarvestOut */
         HarvestOut: {
-            expected: components["schemas"]["ShownOut"] | null;
             /** Standard Moisture Pct */
             standard_moisture_pct: number | null;
             /** Strips */
             strips: components["schemas"]["StripHarvestOut"][];
             /** Swap */
             swap: string;
+            yield_unit: components["schemas"]["DensityUnitOut"];
         };
         /**
          * HarvestSheetIn
@@ -5882,6 +5882,7 @@ export interface components {
             expected: components["schemas"]["ShownOut"] | null;
             /** Expected Words */
             expected_words: string;
+            length: components["schemas"]["TypedOut"];
             /** Loads */
             loads: components["schemas"]["HarvestLoadOut"][];
             /**
@@ -5889,6 +5890,7 @@ export interface components {
              * Format: uuid
              */
             strip_id: string;
+            swath_width: components["schemas"]["TypedOut"];
             working: components["schemas"]["WorkingOut"] | null;
             yield_: components["schemas"]["ShownOut"] | null;
         };

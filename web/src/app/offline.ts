@@ -38,6 +38,7 @@ export async function takeAlong(cache: QueryClient, trialId: string, workspaceId
     read(["planting", trialId], () => ask(client.GET("/api/trials/{trial_id}/planting", path))),
     read(["scouting", trialId], () => ask(client.GET("/api/trials/{trial_id}/scouting", path))),
     read(["estimates", trialId], () => ask(client.GET("/api/trials/{trial_id}/estimates", path))),
+    read(["harvest", trialId], () => ask(client.GET("/api/trials/{trial_id}/harvest", path))),
     read(["schedule", trialId], () => ask(client.GET("/api/trials/{trial_id}/schedule", path))),
     read(["events", trialId], () => ask(client.GET("/api/trials/{trial_id}/field-events", path))),
     read(["machines", workspaceId], () =>

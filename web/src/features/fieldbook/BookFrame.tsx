@@ -16,6 +16,7 @@ export const TASKS = [
   ["photo", "Photo", "season?sheet=photos"],
   ["sowing", "Sow", "planting?sheet=sown"],
   ["depth", "Depth", "planting?sheet=depth"],
+  ["harvest", "Harvest", "harvest?sheet=loads"],
 ] as const;
 export type Task = (typeof TASKS)[number][0];
 export const isTask = (text: string | null): text is Task => TASKS.some(([key]) => key === text);

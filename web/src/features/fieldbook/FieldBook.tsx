@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Strip, Trial } from "../../api/client";
-import { useEstimates, usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
+import { useEstimates, useHarvest, usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Waiting } from "../../ui/Waiting";
 import { isTask, type Task } from "./BookFrame";
@@ -9,6 +9,7 @@ import { CountBook } from "./CountBook";
 import { DepthBook } from "./DepthBook";
 import { DigBook } from "./DigBook";
 import { inOrder, useDriving } from "./driving";
+import { HarvestBook } from "./HarvestBook";
 import { MeasureBook } from "./MeasureBook";
 import { NoteBook } from "./NoteBook";
 import { PhotoBook } from "./PhotoBook";
@@ -35,11 +36,13 @@ export function FieldBook() {
   const planting = usePlanting(trialId);
   const scouting = useScouting(trialId);
   const estimates = useEstimates(trialId);
+  const harvest = useHarvest(trialId);
   if (!trial.data) return <Waiting query={trial} />;
   if (!stand.data) return <Waiting query={stand} />;
   if (!planting.data) return <Waiting query={planting} />;
   if (!scouting.data) return <Waiting query={scouting} />;
   if (!estimates.data) return <Waiting query={estimates} />;
+  if (!harvest.data) return <Waiting query={harvest} />;
   if (!trial.data.strips.length) {
     return (
       <main className="p-4">
@@ -54,6 +57,7 @@ export function FieldBook() {
       planting={planting.data}
       scouting={scouting.data}
       estimates={estimates.data}
+      harvest={harvest.data}
     />
   );
 }
@@ -64,9 +68,10 @@ type Loaded = {
   planting: NonNullable<ReturnType<typeof usePlanting>["data"]>;
   scouting: NonNullable<ReturnType<typeof useScouting>["data"]>;
   estimates: NonNullable<ReturnType<typeof useEstimates>["data"]>;
+  harvest: NonNullable<ReturnType<typeof useHarvest>["data"]>;
 };
 
-function Book({ trial, stand, planting, scouting, estimates }: Loaded) {
+function Book({ trial, stand, planting, scouting, estimates, harvest }: Loaded) {
   const { person } = useHere();
   const [search, setSearch] = useSearchParams();
   const asked = search.get("task");
@@ -74,7 +79,7 @@ function Book({ trial, stand, planting, scouting, estimates }: Loaded) {
   const trait = search.get("trait");
   const driving = useDriving(trial);
   const standing = trial.strips.filter((one) => !one.lost);
-  const order = task === "sowing" ? inOrder(standing, driving.order) : standing;
+  const order = task === "sowing" || task === "harvest" ? inOrder(standing, driving.order) : standing;
   const [chosen, setChosen] = useState(Number(search.get("strip")));
   const at = (number: number) =>
     Math.max(
@@ -103,6 +108,7 @@ function Book({ trial, stand, planting, scouting, estimates }: Loaded) {
   if (task === "measure") return <MeasureBook {...shared} scouting={scouting} asked={trait} />;
   if (task === "rate") return <RateBook {...shared} scouting={scouting} asked={trait} />;
   if (task === "yield") return <YieldBook {...shared} estimates={estimates} />;
+  if (task === "harvest") return <HarvestBook {...shared} harvest={harvest} driving={driving} order={order} />;
   if (task === "note") return <NoteBook {...shared} />;
   if (task === "photo") return <PhotoBook {...shared} scouting={scouting} />;
   return <CountBook {...shared} stand={stand} />;

@@ -53,9 +53,9 @@ export function useKeys(acts: Acts): Acts {
 const KEY = "plain min-h-14 text-2xl font-semibold";
 
 /** `recordable` null: other buttons of the task record, the pad only types. */
-type Props = { press: Acts; recordable: boolean | null; decimals?: boolean; what?: string };
+type Props = { press: Acts; recordable: boolean | null; decimals?: boolean; what?: string; act?: string };
 
-export function Keypad({ press, recordable, decimals = false, what = "count" }: Props) {
+export function Keypad({ press, recordable, decimals = false, what = "count", act = "Record" }: Props) {
   return (
     <div role="group" aria-label="Keypad" className="mt-1 grid grid-cols-3 gap-1.5">
       {["1", "2", "3", "4", "5", "6", "7", "8", "9"].map((digit) => (
@@ -83,7 +83,7 @@ export function Keypad({ press, recordable, decimals = false, what = "count" }: 
       </span>
       {recordable !== null && (
         <button type="button" className="act min-h-14 text-lg" disabled={!recordable} onClick={press.enter}>
-          Record
+          {act}
         </button>
       )}
     </div>

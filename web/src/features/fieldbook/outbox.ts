@@ -16,6 +16,7 @@ export type DugWaiting = Common & { kind: "dug"; body: Schemas["DugPlantIn"]; wo
 export type MeasureWaiting = Common & { kind: "measure"; body: Schemas["PlantMeasureIn"]; words: string };
 export type RatingWaiting = Common & { kind: "rating"; body: Schemas["RatingIn"] };
 export type YieldWaiting = Common & { kind: "yield"; body: Schemas["YieldSampleIn"]; words: string };
+export type LoadWaiting = Common & { kind: "load"; body: Schemas["HarvestLoadIn"]; words: string; kgHa: number | null };
 export type EventWaiting = Common & { kind: "event"; body: Schemas["FieldEventIn"]; words: string };
 export type PhotoWaiting = Common & { kind: "photo"; body: Schemas["PhotoIn"]; file: Blob };
 export type StrikeWaiting = Common & {
@@ -35,6 +36,7 @@ export type Waiting =
   | MeasureWaiting
   | RatingWaiting
   | YieldWaiting
+  | LoadWaiting
   | EventWaiting
   | PhotoWaiting
   | StrikeWaiting;
@@ -70,6 +72,7 @@ export type Arrived =
   | Schemas["PlantMeasureOut"]
   | Schemas["RatingOut"]
   | Schemas["YieldSampleOut"]
+  | Schemas["HarvestLoadOut"]
   | Schemas["FieldEventOut"]
   | Schemas["PhotoOut"]
   | null;
@@ -141,6 +144,13 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
           body: waiting.body,
         }),
       );
+    case "load":
+      return await ask(
+        client.PUT("/api/trials/{trial_id}/harvest-loads/{load_id}", {
+          params: { path: { ...trial, load_id: id } },
+          body: waiting.body,
+        }),
+      );
     case "event":
       return await ask(
         client.PUT("/api/trials/{trial_id}/field-events/{event_id}", {
@@ -183,7 +193,7 @@ const withOne = <One extends { id: string }>(rows: One[], gone: string, come: Ar
 const goneOf = (waiting: Waiting) => (waiting.kind === "strike" ? waiting.recordId : waiting.id);
 
 /** Where a record of the field book shows: which answer of the server, and which of its lists. */
-const HOMES: Record<string, ["stand" | "planting" | "scouting" | "estimates" | "events", string]> = {
+const HOMES: Record<string, ["stand" | "planting" | "scouting" | "estimates" | "harvest" | "events", string]> = {
   count: ["stand", "counts"],
   sowing: ["planting", "records"],
   depth: ["planting", "depths"],
@@ -194,6 +204,7 @@ const HOMES: Record<string, ["stand" | "planting" | "scouting" | "estimates" | "
   rating: ["scouting", "ratings"],
   photo: ["scouting", "photos"],
   yield: ["estimates", "samples"],
+  load: ["harvest", "loads"],
   event: ["events", ""],
   "stand-count": ["stand", "counts"],
   "planting-record": ["planting", "records"],
@@ -202,6 +213,7 @@ const HOMES: Record<string, ["stand" | "planting" | "scouting" | "estimates" | "
   "dug-plant": ["scouting", "dug"],
   "plant-measure": ["scouting", "measures"],
   "yield-sample": ["estimates", "samples"],
+  "harvest-load": ["harvest", "loads"],
   "field-event": ["events", ""],
 };
 export const homeOf = (waiting: Waiting) =>
@@ -244,6 +256,16 @@ export function withSampled(
 ): Schemas["EstimatesOut"] | undefined {
   const home = homeOf(waiting);
   return estimates && home?.[0] === "estimates" ? grown(estimates, waiting, arrived, home[1]) : estimates;
+}
+
+/** The harvest as it is once a load has arrived. */
+export function withWeighed(
+  harvest: Schemas["HarvestOut"] | undefined,
+  waiting: Waiting,
+  arrived: Arrived,
+): Schemas["HarvestOut"] | undefined {
+  const home = homeOf(waiting);
+  return harvest && home?.[0] === "harvest" ? grown(harvest, waiting, arrived, home[1]) : harvest;
 }
 
 /** The season's log as it is once one line has arrived. */

@@ -10,6 +10,7 @@ import {
   plantsOnRows,
   running,
   spacings,
+  standardYield,
 } from "./running";
 
 const close = (got: number | null | undefined, wanted: number | null) => {
@@ -29,6 +30,16 @@ describe("the device reckons as the core does", () => {
   });
   it.each(table.row_fixtures)("plants per area of $plants plants on $rows rows", (fixture) => {
     close(plantsOnRows(fixture.plants, fixture.length_m, fixture.rows, fixture.row_spacing_m), fixture.plants_per_m2);
+  });
+  it.each(table.load_fixtures)("yield of $net_kg kg at $moisture_pct %", (fixture) => {
+    close(
+      standardYield(fixture.net_kg, fixture.area_m2, fixture.moisture_pct, fixture.standard_pct) ?? undefined,
+      fixture.yield_kg_per_ha,
+    );
+  });
+  it("waits for a moisture that is asked for", () => {
+    expect(standardYield(1000, 1620, null, 13.5)).toBeNull();
+    expect(standardYield(1000, 1620, 120, 13.5)).toBeNull();
   });
   it.each(table.quadrat_fixtures)("plants per area of $plants plants in a quadrat", (fixture) => {
     close(plantsInQuadrat(fixture.plants, fixture.area_m2), fixture.plants_per_m2);

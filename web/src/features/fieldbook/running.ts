@@ -61,6 +61,21 @@ function measured(typed: Typed, factors: Record<string, number>): number | null 
   return Number.isFinite(value) && value > 0 ? value : null;
 }
 export const lengthM = (typed: Typed) => measured(typed, table.length_m);
+export const massKg = (typed: Typed) => measured(typed, table.mass_kg);
+
+/** Yield in kg/ha at standard moisture; null while a moisture that is asked for is not there. */
+export function standardYield(
+  netKg: number,
+  areaM2: number,
+  moisturePct: number | null,
+  standardPct: number | null,
+): number | null {
+  const wet = (netKg / areaM2) * 10_000;
+  if (standardPct === null) return wet;
+  if (moisturePct === null || !(moisturePct >= 0 && moisturePct < 100)) return null;
+  return (wet * (100 - moisturePct)) / (100 - standardPct);
+}
+
 export const areaM2 = (typed: Typed) => measured(typed, table.area_m2);
 
 export type Spacings = {

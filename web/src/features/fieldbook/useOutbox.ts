@@ -14,10 +14,21 @@ import {
   withPlanted,
   withSampled,
   withScouted,
+  withWeighed,
 } from "./outbox";
 
 const EVERY_MS = 4_000;
-const RECKONED = ["trial", "trials", "today", "stand-analysis", "schedule", "sampling", "estimates"];
+const RECKONED = [
+  "trial",
+  "trials",
+  "today",
+  "stand-analysis",
+  "schedule",
+  "sampling",
+  "estimates",
+  "harvest",
+  "yield-logs",
+];
 
 /** What waits on this device for a trial, sent on as soon as the server can be reached. */
 export function useOutbox(person: string, trialId: string) {
@@ -46,6 +57,7 @@ export function useOutbox(person: string, trialId: string) {
       if (home === "planting") put<Schemas["PlantingOut"]>("planting", (now) => withPlanted(now, one, record));
       if (home === "scouting") put<Schemas["ScoutingOut"]>("scouting", (now) => withScouted(now, one, record));
       if (home === "estimates") put<Schemas["EstimatesOut"]>("estimates", (now) => withSampled(now, one, record));
+      if (home === "harvest") put<Schemas["HarvestOut"]>("harvest", (now) => withWeighed(now, one, record));
       if (home === "events") put<Schemas["FieldEventOut"][]>("events", (now) => withNoted(now, one, record));
     });
     setHeld(why);

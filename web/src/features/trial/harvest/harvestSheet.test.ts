@@ -41,12 +41,14 @@ const load = (id: string, stripId: string, net: string): Load => ({
 const harvest = (...loads: Load[]): Schemas["HarvestOut"] => ({
   standard_moisture_pct: 13.5,
   swap: "",
-  expected: null,
+  yield_unit: { label: "t/ha", factor: 1000, decimals: 2 },
   strips: ["s1", "s2", "s3"].map((id) => ({
     strip_id: id,
     yield_: null,
     expected: null,
     expected_words: "",
+    swath_width: typed("", ""),
+    length: typed("", ""),
     working: null,
     loads: loads.filter((one) => one.strip_id === id),
   })),
