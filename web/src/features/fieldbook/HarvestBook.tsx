@@ -66,7 +66,7 @@ export function HarvestBook(props: Props) {
   const [problem, setProblem] = useState("");
   // biome-ignore lint/correctness/useExhaustiveDependencies: another strip begins with empty fields
   useEffect(() => {
-    setTyped({ gross: "", tare: cut.tare, moisture: "" });
+    setTyped({ gross: "", tare: cut.tare || lastTare(harvest, cut.unit), moisture: "" });
     setAt("gross");
     setProblem("");
   }, [strip.id]);
@@ -215,6 +215,13 @@ export function HarvestBook(props: Props) {
       />
     </BookFrame>
   );
+}
+
+/** The tare last weighed in this trial, where it stands in the unit of the scale. */
+function lastTare(harvest: Schemas["HarvestOut"], unit: string): string {
+  const loads = harvest.strips.flatMap((one) => one.loads).filter((one) => one.tare.text && one.tare.unit === unit);
+  const last = loads.sort((a, b) => a.recorded_at.localeCompare(b.recorded_at)).at(-1);
+  return last?.tare.text ?? "";
 }
 
 function reckoned(

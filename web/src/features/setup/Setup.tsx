@@ -9,6 +9,7 @@ import { LotList } from "../seedlots/LotList";
 import { AddField } from "./AddField";
 import { FieldCard } from "./FieldCard";
 import { Machines } from "./Machines";
+import { StandIns } from "./StandIns";
 import { Weather } from "./Weather";
 
 const ROLES = { lead: "lead: plans and enters", scout: "scout: enters", viewer: "viewer: looks on" };
@@ -104,6 +105,7 @@ export function Setup() {
         </ul>
         <Machines />
         <Weather />
+        <StandIns />
       </section>
     </div>
   );

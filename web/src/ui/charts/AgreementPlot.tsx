@@ -11,7 +11,10 @@ const TALL = 300;
 const LEFT = 62;
 const RIGHT = 160;
 const BOTTOM = TALL - 46;
-const signed = (value: number) => (value > 0 ? "+" : value < 0 ? "−" : "") + Math.abs(value).toFixed(2);
+const signed = (value: number) => {
+  const text = Math.abs(value).toFixed(2);
+  return Number(text) === 0 ? text : (value > 0 ? "+" : "−") + text;
+};
 
 /** Scale less log against their middle, one letter a strip, with bias and limits of agreement. */
 export function AgreementPlot({ agreement, strips, treatments }: Props) {
@@ -59,7 +62,7 @@ export function AgreementPlot({ agreement, strips, treatments }: Props) {
       ))}
       {points.map(([middle = 0, off = 0], place) => {
         const strip = strips[place];
-        const position = treatments.find((one) => one.letter === strip?.letter)?.position ?? 1;
+        const position = treatments.find((one) => one.letter === strip?.letter)?.position ?? 0;
         return (
           <text
             key={strip?.strip_id ?? place}
@@ -68,7 +71,7 @@ export function AgreementPlot({ agreement, strips, treatments }: Props) {
             textAnchor="middle"
             fontSize="15"
             fontWeight="700"
-            className={`ink-${((position - 1) % 8) + 1}`}
+            className={`ink-${(position % 8) + 1}`}
             fill="var(--ink)"
           >
             <title>

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 
 type Picture = Schemas["LogPictureOut"];
 const EDGE = 22;
+const NAMES = 40; // room for the numbers of the strips
 const LOWEST = 170;
 const TALLEST = 380;
 
@@ -12,13 +13,13 @@ export function framed(picture: Picture, wide: number) {
   const xs = corners.map(([x = 0]) => x);
   const ys = corners.map(([, y = 0]) => y);
   const [left, right, low, high] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-  const scale = (wide - 2 * EDGE) / Math.max(right - left, 1);
+  const scale = (wide - NAMES - EDGE) / Math.max(right - left, 1);
   const tall = Math.min(Math.max((high - low) * scale + 2 * EDGE, LOWEST), TALLEST);
   const across = (tall - 2 * EDGE) / Math.max(high - low, 1);
   return {
     tall,
     stretched: across > 1.5 * scale,
-    at: (x: number, y: number): [number, number] => [EDGE + (x - left) * scale, EDGE + (high - y) * across],
+    at: (x: number, y: number): [number, number] => [NAMES + (x - left) * scale, EDGE + (high - y) * across],
   };
 }
 
@@ -88,7 +89,7 @@ function draw(
     const places = one.ring.map(([x = 0, y = 0]) => at(x, y));
     const left = Math.min(...places.map(([x]) => x));
     const middle = places.reduce((sum, [, y]) => sum + y, 0) / places.length;
-    context.fillText(`${one.order}${one.letter}`, Math.max(left - 22, 0), middle);
+    context.fillText(`${one.order}${one.letter}`, Math.max(left - 34, 2), middle);
   }
   picture.along.forEach((along, place) => {
     const [x, y] = at(along, picture.across[place] ?? 0);
