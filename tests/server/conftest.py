@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from typing import Any
@@ -12,6 +13,7 @@ from uuid import uuid4
 import numpy as np
 import pytest
 from apps.accounts.models import Membership, User, Workspace
+from apps.jobs.services import at_once
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from PIL import Image
@@ -182,6 +184,46 @@ def load_body(strip: dict[str, Any], net: str = "1200", **more: Any) -> dict[str
     } | more
 
 
+def driven(api: Api, trial: dict[str, Any], **asked: Any) -> bytes:
+    """The log of the simulated combine, grain nine seconds late."""
+    response = api.client.get(f"/api/trials/{trial['id']}/stand-ins/combine", {"seed": 3, "lag_s": 9, **asked})
+    assert response.status_code == 200, response.content
+    return bytes(response.content)
+
+
+def send_log(api: Api, trial: dict[str, Any], content: bytes, name: str = "log.csv", log_id: str = "", **form: Any) -> Any:
+    """Send a log as the page does; the answer as it comes."""
+    return api.client.post(
+        f"/api/trials/{trial['id']}/yield-logs/{log_id or uuid4()}",
+        {"file": SimpleUploadedFile(name, content), "recorded_at": now(), **form},
+    )
+
+
+def columns_of(log: dict[str, Any], **changes: Any) -> dict[str, Any]:
+    """Columns as they were guessed, some changed; None leaves one out."""
+    found = {one["role"]: {"name": one["name"], "unit": one["unit"]} for one in log["columns"] if one["name"]} | changes
+    return {role: one for role, one in found.items() if one is not None}
+
+
+def steps_body(log: dict[str, Any], **changes: Any) -> dict[str, Any]:
+    """The cleaning as it stands, some of it changed."""
+    return {
+        "version": log["version"], "values": log["values"], "off": log["off"], "calibrated": log["calibrated"],
+        "margin": {"text": log["margin"]["text"], "unit": log["margin"]["unit"]}, "left_out": [],
+    } | changes  # fmt: skip
+
+
+def add_yield_log(api: Api, trial: dict[str, Any], **asked: Any) -> dict[str, Any]:
+    """A log of the simulated combine, taken in, mapped as guessed and cleaned."""
+    answer = send_log(api, trial, driven(api, trial, **asked))
+    assert answer.status_code == 201, answer.content
+    log = answer.json()
+    body = {"version": log["version"], "columns": columns_of(log)}
+    found: dict[str, Any] = api.ok("put", f"/yield-logs/{log['id']}/columns", body)
+    assert found["state"] == "done", found["said"]
+    return found
+
+
 def record_count(api: Api, trial: dict[str, Any], place: int = 0, plants: str = "41") -> tuple[str, dict[str, Any]]:
     count_id = str(uuid4())
     body = count_body(trial["strips"][place], plants)
@@ -265,6 +307,14 @@ def wheels_body(version: int) -> dict[str, Any]:
         "made_up": typed("20", "%"),
     }
     return {"version": version, "calculator": "wheels", "values": values}
+
+
+@pytest.fixture(autouse=True)
+def logs_aside(settings: Any, tmp_path: Any) -> Iterator[None]:
+    """Raw logs go into a folder of the test; long work is done where it is asked for."""
+    settings.LOGS = tmp_path / "logs"
+    with at_once():
+        yield
 
 
 @pytest.fixture(autouse=True)

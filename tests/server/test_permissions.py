@@ -10,12 +10,14 @@ import pytest
 from apps.accounts.models import Workspace
 from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
 from apps.farms.models import Field, Machine, SeedLot
+from apps.jobs.models import Job
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
 from apps.trials.models import CostLine, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
 from apps.verdicts.models import Verdict
 from apps.weather.models import Station, WeatherDay
+from apps.yieldlogs.models import HarvestSource, MachineColumns, YieldLog
 from config.api import api
 from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -26,7 +28,9 @@ from tests.server.conftest import (
     add_drill,
     add_lot,
     add_photo,
+    add_yield_log,
     calibration_body,
+    columns_of,
     count_body,
     depth_body,
     dug_body,
@@ -41,6 +45,8 @@ from tests.server.conftest import (
     planting_body,
     rating_body,
     record_count,
+    send_log,
+    steps_body,
     tape_body,
     typed,
     wheels_body,
@@ -101,6 +107,26 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
         "post", "/trials/{trial}/harvest-sheet",
         lambda it: {"rows": [load_body(it["strips"][0], id=str(uuid4()))]}, True,
     ),
+    "yield_logs": ("get", "/trials/{trial}/yield-logs", None, False),
+    "put_yield_log": ("post", "/trials/{trial}/yield-logs/{new}", "log", True),
+    "yield_log": ("get", "/yield-logs/{log}", None, False),
+    "set_log_columns": (
+        "put", "/yield-logs/{log}/columns",
+        lambda it: {"version": it["log"]["version"], "columns": columns_of(it["log"])}, True,
+    ),
+    "set_log_steps": ("put", "/yield-logs/{log}/steps", lambda it: steps_body(it["log"], off=["ends"]), True),
+    "log_picture": ("get", "/yield-logs/{log}/picture", None, False),
+    "raw_log": ("get", "/yield-logs/{log}/raw", None, False),
+    "cancel_job": ("post", "/jobs/{job}/cancel", None, True),
+    "set_harvest_source": (
+        "put", "/trials/{trial}/harvest-source", lambda it: {"version": 0, "log_id": it["log"]["id"]}, True,
+    ),
+    "read_instrument": (
+        "post", "/trials/{trial}/instrument-lines", {"instrument": "meter", "lines": "moisture=14.1 unit=pct"}, False,
+    ),
+    "simulated_combine": ("get", "/trials/{trial}/stand-ins/combine?seed=4", None, False),
+    "simulated_scale": ("get", "/trials/{trial}/stand-ins/scale?strip=1", None, False),
+    "simulated_meter": ("get", "/trials/{trial}/stand-ins/meter", None, False),
     "field_events": ("get", "/trials/{trial}/field-events", None, False),
     "put_field_event": (
         "put", "/trials/{trial}/field-events/{new}",
@@ -218,6 +244,9 @@ def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]
     words["lot"] = trial["lot"]
     keep_wheels(lead, trial)
     words["photo"] = add_photo(lead, trial).json()["id"]
+    trial["log"] = add_yield_log(lead, trial)
+    words["log"] = trial["log"]["id"]
+    words["job"] = str(Job.objects.get().id)
     return lambda path: path.format(**words)
 
 
@@ -238,6 +267,8 @@ def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> 
             "crop": "maize", "season": "2026",
         }  # fmt: skip
         return who.client.post(f"/api{path}", form)
+    if body == "log":
+        return send_log(who, trial, b"t,x,y,v\n1,2,3,4\n", log_id=path.rsplit("/", 1)[1])
     if body == "photo":
         return add_photo(who, trial, photo_id=path.rsplit("/", 1)[1])
     if body == "weather":
@@ -255,7 +286,7 @@ def tallies() -> list[int]:
     models = (
         Workspace, Field, Machine, SeedLot, Protocol, LayoutDraw, Trial, Treatment, Strip, Sowing, CostLine, StandCount,
         HarvestLoad, FieldEvent, PlantingRecord, DepthCheck, Deviation, SeedbedCheck, TillagePass, Calibration,
-        YieldSample, GrainSample, EstimateSetting,
+        YieldSample, GrainSample, EstimateSetting, YieldLog, MachineColumns, HarvestSource, Job,
         SamplingPlan, TapeRun, DugPlant, PlantMeasure, Rating, Photo, StandLine, Station, WeatherDay,
     )  # fmt: skip
     histories = (
@@ -266,6 +297,8 @@ def tallies() -> list[int]:
         HarvestLoad.history,
         Treatment.history,
         SeedLot.history,
+        YieldLog.history,
+        HarvestSource.history,
     )
     return [model._default_manager.count() for model in models] + [history.count() for history in histories]
 

@@ -4,32 +4,37 @@ from __future__ import annotations
 
 import io
 import json
+import tempfile
 import zipfile
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
+import geopandas
 import numpy as np
 import pytest
 from apps.accounts.models import Workspace
+from apps.jobs import services as jobs
 from apps.jobs.models import Job
-from apps.jobs.services import LOST, at_once, bury
 from apps.records.models import HarvestLoad
-from apps.yieldlogs import files
 from apps.yieldlogs.models import MachineColumns, YieldLog
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.utils import timezone
 
-from tests.server.conftest import OUTLINE, Api, geojson, load_body, now, typed
+from tests.server.conftest import (
+    OUTLINE,
+    Api,
+    add_yield_log,
+    columns_of,
+    driven,
+    load_body,
+    now,
+    send_log,
+    steps_body,
+    typed,
+)
 
 Answer = dict[str, Any]
-
-
-@pytest.fixture(autouse=True)
-def _at_once(settings: Any, tmp_path: Path) -> Iterator[None]:
-    settings.LOGS = tmp_path / "logs"
-    with at_once():
-        yield
 
 
 @pytest.fixture
@@ -49,26 +54,443 @@ def placed(lead: Api, workspace: Workspace) -> Answer:
     return lead.ok("post", f"{path}/layout", {"version": trial["version"], **plan})
 
 
-def driven(api: Api, trial: Answer, **asked: Any) -> bytes:
-    """The log of the simulated combine."""
-    response = api.client.get(f"/api/trials/{trial['id']}/stand-ins/combine", {"seed": 3, "lag_s": 9, **asked})
-    assert response.status_code == 200, response.content
-    return b"".join(response.streaming_content) if response.streaming else response.content
+def weigh(api: Api, trial: Answer, truth: dict[str, float], moisture: str = "14") -> None:
+    """A load of every strip that says exactly what the combine was told."""
+    for strip in trial["strips"]:
+        net = truth[strip["id"]] * (100 - 13.5) / (100 - float(moisture)) * 12 * 250 / 1e4
+        body = load_body(
+            strip, f"{net:.3f}", moisture=typed(moisture, "%"), swath_width=typed("12", "m"), length=typed("250", "m")
+        )
+        api.ok("put", f"/trials/{trial['id']}/harvest-loads/{uuid4()}", body)
 
 
-def send(api: Api, trial: Answer, content: bytes, name: str = "log.csv", log_id: str | None = None, **form: Any) -> Any:
-    return api.client.post(
-        f"/api/trials/{trial['id']}/yield-logs/{log_id or uuid4()}",
-        {"file": SimpleUploadedFile(name, content), "recorded_at": now(), **form},
+def yields(log: Answer) -> np.ndarray:
+    return np.array([1000 * one["yield_"]["value"] for one in log["strips"]])
+
+
+@pytest.fixture
+def truth(lead: Api, placed: Answer) -> dict[str, float]:
+    """Yields by strip in kg/ha, B 0.5 t/ha above A, weighed on the scale."""
+    rng = np.random.default_rng(8)
+    found = {
+        strip["id"]: float(
+            7000 + 90 * rng.standard_normal() + (500 if strip["received_id"] == placed["treatments"][1]["id"] else 0)
+        )
+        for strip in placed["strips"]
+    }
+    weigh(lead, placed, found)
+    return found
+
+
+def test_a_log_is_read_cleaned_and_brought_to_the_scale(lead: Api, placed: Answer, truth: dict[str, float]) -> None:
+    """Through the API from file to strips: within 1 % of the truth on every strip, the gain of the monitor found."""
+    log = add_yield_log(lead, placed, gain=1.08)
+    expected = np.array([truth[one["strip_id"]] for one in log["strips"]])
+    assert np.abs(yields(log) / expected - 1).max() < 0.01
+    # the ends of the strips, left out, are not average ground: the same on every strip, so the factor carries it
+    assert float(log["calibration"]["factor"]) == pytest.approx(1 / 1.08, rel=0.01)
+    assert log["delay_s"] == pytest.approx(9, abs=1.2)
+    assert log["delay_found"]
+    raw = np.array([1000 * one["raw"]["value"] for one in log["strips"]])
+    assert np.abs(raw / expected - 1).max() > 0.03, "several per cent off before"
+    assert [one["name"] for one in log["steps"]][:2] == ["Flow delay", "Pass starts and ends"]
+    left = [one["left"] for one in log["steps"]]
+    assert left == sorted(left, reverse=True)
+    assert log["readings"] - left[-1] == sum(one["dropped"] for one in log["steps"])
+
+
+def test_a_step_is_undone_and_its_readings_are_back(lead: Api, placed: Answer, truth: dict[str, float]) -> None:
+    assert truth
+    log = add_yield_log(lead, placed)
+    before = {one["key"]: one["dropped"] for one in log["steps"]}
+    undone = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(log, off=["ends"]))
+    assert before["ends"] > 0
+    ends = next(one for one in undone["steps"] if one["key"] == "ends")
+    assert (ends["on"], ends["dropped"]) == (False, 0)
+    assert undone["on_strips"] > log["on_strips"]
+    again = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(undone, off=[]))
+    assert {one["key"]: one["dropped"] for one in again["steps"]} == before
+    assert yields(again) == pytest.approx(yields(log))
+    changed = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(again, values={"start_s": 30.0}))
+    assert next(one for one in changed["steps"] if one["key"] == "ends")["dropped"] > before["ends"]
+
+
+def test_the_raw_file_is_kept_as_it_came(lead: Api, placed: Answer) -> None:
+    content = driven(lead, placed)
+    log = send_log(lead, placed, content).json()
+    lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    got = lead.client.get(f"/api/yield-logs/{log['id']}/raw")
+    assert b"".join(got.streaming_content) == content
+    assert got["Content-Disposition"].startswith("attachment")
+
+
+def test_the_picture_shows_what_a_step_dropped(lead: Api, placed: Answer) -> None:
+    log = add_yield_log(lead, placed)
+    picture = lead.ok("get", f"/yield-logs/{log['id']}/picture")
+    assert picture["of"] == log["readings"]
+    assert len(picture["outlines"]) == 8
+    for step in log["steps"]:
+        assert picture["dropped"].count(step["index"]) == step["dropped"], step["name"]
+    # along and across: strips lie 12 m apart across the page and 250 m along it
+    ring = np.array(picture["outlines"][0]["ring"])
+    assert np.ptp(ring[:, 0]) == pytest.approx(250, abs=15)
+    assert np.ptp(ring[:, 1]) == pytest.approx(12, abs=1)
+
+
+def test_the_verdict_follows_the_source(lead: Api, placed: Answer, truth: dict[str, float]) -> None:
+    assert truth
+    log = add_yield_log(lead, placed, noise_pct=0)
+    scale = lead.ok("get", f"/trials/{placed['id']}/verdict")
+    assert scale["source"] == "Yields are those of the loads."
+    assert any(one["label"] == "by the log log.csv instead of the scale" for one in scale["alternates"])
+    chosen = lead.ok("put", f"/trials/{placed['id']}/harvest-source", {"version": 0, "log_id": log["id"]})
+    assert chosen["source"]["log_id"] == log["id"]
+    by_log = lead.ok("get", f"/trials/{placed['id']}/verdict")
+    assert "brought to the scale on 8 loads" in by_log["source"]
+    assert by_log["fingerprint"] != scale["fingerprint"]
+    assert any(one["label"] == "by the scale instead of the log" for one in by_log["alternates"])
+    means = [[mean["mean"]["value"] for mean in one["yield_"]["means"]] for one in (scale, by_log)]
+    assert means[0] != means[1]
+    assert means[1] == pytest.approx(means[0], rel=0.01)
+    # the first steps undone change what the verdict rests on
+    log = lead.ok("get", f"/yield-logs/{log['id']}")
+    lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(log, off=["delay", "ends"], calibrated=False))
+    rough = lead.ok("get", f"/trials/{placed['id']}/verdict")
+    assert rough["fingerprint"] != by_log["fingerprint"]
+    assert "not brought to the scale" in rough["source"]
+    lead.ok("put", f"/trials/{placed['id']}/harvest-source", {"version": 1, "log_id": None})
+    assert lead.ok("get", f"/trials/{placed['id']}/verdict")["fingerprint"] != rough["fingerprint"]
+    assert lead.refused("put", f"/trials/{placed['id']}/harvest-source", {"version": 1, "log_id": None}, status=409)
+
+
+def test_yields_of_a_log_alone_make_a_verdict(lead: Api, placed: Answer) -> None:
+    """No scale at all: the monitor's own numbers, said to be uncalibrated."""
+    log = add_yield_log(lead, placed)
+    assert lead.ok("get", f"/trials/{placed['id']}/verdict")["state"] == "none"
+    lead.ok("put", f"/trials/{placed['id']}/harvest-source", {"version": 0, "log_id": log["id"]})
+    verdict = lead.ok("get", f"/trials/{placed['id']}/verdict")
+    assert verdict["state"] == "judged"
+    assert "no load to calibrate on" in verdict["source"]
+    trial = lead.ok("get", f"/trials/{placed['id']}")
+    stage = next(one for one in trial["stages"] if one["key"] == "harvest")
+    assert stage["state"] == "done"
+
+
+def test_scale_beside_log(lead: Api, placed: Answer, truth: dict[str, float]) -> None:
+    assert truth
+    log = add_yield_log(lead, placed, gain=1.1)
+    plain = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(log, calibrated=False))
+    agreement = plain["agreement"]
+    middle = np.array(agreement["points"])
+    assert agreement["bias"] == pytest.approx(middle[:, 1].mean())
+    sd = middle[:, 1].std(ddof=1)
+    # Bland & Altman (1986): mean ± 1.96 standard deviations of the differences
+    assert (agreement["lower"], agreement["upper"]) == pytest.approx(
+        (middle[:, 1].mean() - 1.96 * sd, middle[:, 1].mean() + 1.96 * sd)
+    )
+    assert agreement["bias"] < -0.5, "the monitor reads a tenth high"
+    assert log["agreement"]["bias"] == pytest.approx(0, abs=0.02)
+
+
+def test_a_load_far_off_is_asked_about_and_can_be_left_out(lead: Api, placed: Answer, truth: dict[str, float]) -> None:
+    assert truth
+    log = add_yield_log(lead, placed)
+    load = HarvestLoad.objects.order_by("strip__order").first()
+    assert load is not None
+    load.yield_kg_per_ha = (load.yield_kg_per_ha or 0) * 1.4
+    load.save()
+    log = lead.ok("get", f"/yield-logs/{log['id']}")
+    assert any("Far from the others on the scale: strip 1" in one for one in log["remarks"])
+    far = next(one for one in log["calibration"]["loads"] if one["far"])
+    assert far["strip"] == 1
+    better = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(log, left_out=[far["load_id"]]))
+    assert "over 7 loads" in better["calibration"]["words"]
+    assert float(better["calibration"]["factor"]) < float(log["calibration"]["factor"])
+    assert not any("Far from" in one for one in better["remarks"])
+
+
+def test_columns_are_remembered_for_the_machine(lead: Api, placed: Answer, workspace: Workspace) -> None:
+    """Mapped once; the next file of the machine goes straight to the worker."""
+    machine = lead.ok(
+        "post", f"/workspaces/{workspace.id}/machines", {"name": "Header", "kind": "harvester", "width": typed("12", "m")}
+    )
+    first = send_log(lead, placed, driven(lead, placed), machine_id=machine["id"]).json()
+    assert first["state"] == "columns"
+    body = {"version": 1, "machine_id": machine["id"], "columns": columns_of(first)}
+    lead.ok("put", f"/yield-logs/{first['id']}/columns", body)
+    assert MachineColumns.objects.get().machine.name == "Header"
+    second = send_log(lead, placed, driven(lead, placed, seed=5), name="second.csv", machine_id=machine["id"]).json()
+    assert second["state"] == "done"
+    other = b"time_s,lon,lat,v,w,f\n" + b"1,2,3,4,5,6\n" * 20
+    assert send_log(lead, placed, other, name="other.csv", machine_id=machine["id"]).json()["state"] == "columns"
+
+
+def as_points(content: bytes, form: str) -> tuple[str, bytes]:
+    """The same readings as points of another open format, written by GeoPandas."""
+    lines = [line.split(",") for line in content.decode().splitlines()]
+    rows = np.array([[float(cell) for cell in line] for line in lines[1:]])
+    frame = geopandas.GeoDataFrame(
+        dict(zip(("time", "speed", "swath", "distance", "flow", "moisture"), rows[:, [0, 3, 4, 5, 6, 7]].T, strict=True)),
+        geometry=geopandas.points_from_xy(rows[:, 1], rows[:, 2]), crs="EPSG:4326",
+    )  # fmt: skip
+    folder = Path(tempfile.mkdtemp())
+    if form == "zip":
+        frame.to_crs("EPSG:32626").to_file(folder / "log.shp")  # metres of a zone, told by its .prj
+        buffer = io.BytesIO()
+        with zipfile.ZipFile(buffer, "w") as archive:
+            for path in folder.iterdir():
+                archive.write(path, path.name)
+        return "log.zip", buffer.getvalue()
+    path = folder / f"log.{form}"
+    frame.to_file(path, driver={"gpkg": "GPKG", "geojson": "GeoJSON"}[form])
+    return path.name, path.read_bytes()
+
+
+@pytest.mark.parametrize("form", ["zip", "gpkg", "geojson"])
+def test_other_open_formats_give_the_same_strips(lead: Api, placed: Answer, form: str) -> None:
+    content = driven(lead, placed)
+    by_csv = add_yield_log(lead, placed)
+    name, made = as_points(content, form)
+    log = send_log(lead, placed, made, name=name).json()
+    done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    assert done["state"] == "done", done["said"]
+    assert yields(done) == pytest.approx(yields(by_csv), rel=1e-4)
+
+
+def bomb() -> bytes:
+    """A zip of a few hundred kB that unpacks to 700 MB."""
+    buffer = io.BytesIO()
+    with (
+        zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive,
+        archive.open("log.shp", "w", force_zip64=True) as member,
+    ):
+        for _ in range(700):
+            member.write(b"\0" * 1_000_000)
+    return buffer.getvalue()
+
+
+def polygons() -> bytes:
+    ring = [*OUTLINE, OUTLINE[0]]
+    one = {"type": "Feature", "properties": {}, "geometry": {"type": "Polygon", "coordinates": [ring]}}
+    return json.dumps({"type": "FeatureCollection", "features": [one]}).encode()
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "words"),
+    [
+        ("log.csv", b"\x89PNG\r\n\x1a\n\x00\x00\x00", "it is no text"),
+        ("log.csv", b"", "not text"),
+        ("log.csv", b"just one line of words\n", "no table"),
+        ("log.exe", b"MZ", "is not read here"),
+        ("log.zip", b"PK no zip", "no zip file"),
+        ("log.gpkg", b"not a database", "could not be read"),
+        ("log.geojson", b"{", "could not be read"),
+        ("log.geojson", polygons(), "not points"),
+        ("log.zip", "bomb", "unpacks to far more"),
+    ],
+)  # fmt: skip
+def test_a_file_that_is_no_log_is_refused_whole(lead: Api, placed: Answer, name: str, content: Any, words: str) -> None:
+    answer = send_log(lead, placed, bomb() if content == "bomb" else content, name=name)
+    assert answer.status_code == 422, answer.content
+    assert words in answer.json()["message"]
+    assert not YieldLog.objects.exists()
+
+
+def rows_with(content: bytes, change: Any) -> bytes:
+    lines = [line.split(",") for line in content.decode().splitlines()]
+    return ("\n".join([",".join(lines[0]), *(",".join(change(line)) for line in lines[1:])]) + "\n").encode()
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda row: [row[0], row[2], row[1], *row[3:]], "not one of its readings lies on a strip"),
+        (lambda row: [row[0], "512000", "5150000", *row[3:]], "looks projected"),
+        (lambda row: [row[0], "46.5", "-128.4", *row[3:]], "look swapped"),
+        (lambda row: [row[0], row[1], row[2], *["nan"] * 5], "Readings with numbers in all columns"),
+        (lambda row: [row[0], str(float(row[1]) + 1), *row[2:]], "not one of its readings lies on a strip"),
+    ],
+    ids=["swapped", "projected", "swapped and far", "nan", "another field"],
+)
+def test_a_hostile_log_fails_with_a_reason_and_nothing_is_taken_in(lead: Api, placed: Answer, change: Any, words: str) -> None:
+    log = send_log(lead, placed, rows_with(driven(lead, placed), change)).json()
+    done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    assert done["state"] == "failed"
+    assert words in done["said"]
+    assert done["readings"] == 0
+    assert YieldLog.objects.get().result is None
+    assert (
+        lead.refused("put", f"/trials/{placed['id']}/harvest-source", {"version": 0, "log_id": log["id"]})["code"] == "not_done"
     )
 
 
-def test_first(lead: Api, placed: Answer) -> None:
-    response = send(lead, placed, driven(lead, placed))
-    assert response.status_code == 201, response.content
-    log = response.json()
-    print(json.dumps({k: v for k, v in log.items() if k not in ("rows",)})[:3000])
-    columns = {one["role"]: {"name": one["name"], "unit": one["unit"]} for one in log["columns"] if one["name"]}
-    log = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": log["version"], "columns": columns})
-    print(json.dumps({k: v for k, v in log.items() if k not in ("rows", "columns")})[:6000])
-    assert 0
+def test_ten_million_rows_are_refused(lead: Api, placed: Answer, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("cultrix_core.harvest.yield_log.MOST_READINGS", 500)
+    log = send_log(lead, placed, driven(lead, placed)).json()
+    done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    assert done["state"] == "failed"
+    assert "at most 500" in done["said"]
+
+
+def test_a_file_over_the_limit_is_refused(lead: Api, placed: Answer, settings: Any) -> None:
+    settings.LOG_LIMIT_BYTES = 1_000
+    answer = send_log(lead, placed, driven(lead, placed))
+    assert (answer.status_code, answer.json()["code"]) == (422, "too_large")
+
+
+@pytest.mark.parametrize(
+    ("changes", "field"),
+    [
+        ({"x": None}, "x"),
+        ({"flow": {"name": "colour", "unit": "kg/s"}}, "flow"),
+        ({"flow": {"name": "flow_kg_s", "unit": "stone"}}, "flow"),
+        ({"y": {"name": "latitude", "unit": "m"}}, "y"),
+        ({"swath": {"constant": typed("-3", "m")}}, "swath"),
+        ({"swath": {"constant": typed("?", "m")}}, "swath"),
+        ({"speed": {"constant": typed("3", "m")}}, "speed"),
+    ],
+)
+def test_columns_that_cannot_be_are_refused_with_their_name(lead: Api, placed: Answer, changes: Answer, field: str) -> None:
+    log = send_log(lead, placed, driven(lead, placed)).json()
+    answer = lead.refused("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log, **changes)})
+    assert answer["field"] == field
+    assert YieldLog.objects.get().version == 1
+
+
+@pytest.mark.parametrize(
+    ("changes", "field"),
+    [
+        ({"values": {"delay_s": 99.0}}, "delay_s"),
+        ({"values": {"slow": -1.0}}, "slow"),
+        ({"values": {"colour": 1.0}}, "values"),
+        ({"off": ["everything"]}, "off"),
+        ({"margin": typed("", "m")}, "margin"),
+        ({"margin": typed("80", "m")}, "margin"),
+    ],
+)
+def test_cleaning_that_cannot_be_is_refused_and_the_log_stays(lead: Api, placed: Answer, changes: Answer, field: str) -> None:
+    log = add_yield_log(lead, placed)
+    assert lead.refused("put", f"/yield-logs/{log['id']}/steps", steps_body(log, **changes))["field"] == field
+    assert lead.ok("get", f"/yield-logs/{log['id']}")["version"] == log["version"]
+    stale = steps_body(log, off=["ends"]) | {"version": 1}
+    assert lead.refused("put", f"/yield-logs/{log['id']}/steps", stale, status=409)["code"] == "stale"
+
+
+def test_the_same_file_under_the_same_id_is_one_log(lead: Api, placed: Answer) -> None:
+    content, log_id = driven(lead, placed), str(uuid4())
+    assert send_log(lead, placed, content, log_id=log_id).status_code == 201
+    assert send_log(lead, placed, content, log_id=log_id).status_code == 200
+    assert send_log(lead, placed, driven(lead, placed, seed=9), log_id=log_id).status_code == 409
+    assert YieldLog.objects.count() == 1
+
+
+def test_a_struck_log_is_no_source(lead: Api, placed: Answer) -> None:
+    log = add_yield_log(lead, placed)
+    lead.ok("put", f"/trials/{placed['id']}/harvest-source", {"version": 0, "log_id": log["id"]})
+    body = {"struck": True, "reason": "other field", "version": log["version"]}
+    lead.ok("post", f"/records/yield-log/{log['id']}/strike", body)
+    answer = lead.ok("get", f"/trials/{placed['id']}/yield-logs")
+    assert (answer["logs"], answer["source"]["log_id"]) == ([], None)
+    assert lead.ok("get", f"/trials/{placed['id']}/verdict")["state"] == "none"
+    lead.ok("post", f"/records/yield-log/{log['id']}/strike", body | {"struck": False, "version": log["version"] + 1})
+    assert lead.ok("get", f"/trials/{placed['id']}/yield-logs")["source"]["log_id"] == log["id"]
+
+
+def test_a_layout_without_a_map_cannot_take_a_log(lead: Api, workspace: Workspace) -> None:
+    csv = b"block,rate,yield\n1,a,4\n1,b,5\n2,a,4\n2,b,6\n"
+    answer = lead.client.post(
+        f"/api/workspaces/{workspace.id}/import",
+        {
+            "file": SimpleUploadedFile("t.csv", csv), "block": "block", "treatment": "rate", "response": "yield",
+            "unit": "t/ha", "title": "t", "crop": "maize", "season": "2026",
+        },
+    )  # fmt: skip
+    trial = answer.json()
+    logs = lead.ok("get", f"/trials/{trial['id']}/yield-logs")
+    assert not logs["placed"]
+    assert "list without a map" in logs["needs"]
+    assert send_log(lead, trial, b"a,b,c,d\n").status_code == 422
+
+
+# --- work off the request ---------------------------------------------------------------------------------------------
+
+
+def test_work_that_is_asked_to_stop_leaves_nothing(lead: Api, placed: Answer, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The cancel arrives while it reads: the row says cancelled, no result is stored."""
+    monkeypatch.setattr(jobs, "TELL_EVERY_S", 0)
+    log = send_log(lead, placed, driven(lead, placed)).json()
+    monkeypatch.setattr("apps.yieldlogs.working.opened", lambda _: lead.ok("post", f"/jobs/{Job.objects.get().id}/cancel"))
+    done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    assert done["state"] == "cancelled"
+    assert YieldLog.objects.get().result is None
+
+
+def test_a_waiting_job_is_taken_out_at_once(lead: Api, placed: Answer) -> None:
+    log = add_yield_log(lead, placed)
+    job = Job.objects.get()
+    Job.objects.filter(id=job.id).update(state="waiting", ended_at=None)
+    assert lead.ok("post", f"/jobs/{job.id}/cancel")["state"] == "cancelled"
+    jobs.run(str(job.id))
+    job.refresh_from_db()
+    assert job.state == "cancelled"
+    assert lead.ok("get", f"/yield-logs/{log['id']}")["state"] == "done", "what was worked out before stays"
+
+
+def test_a_worker_that_died_leaves_a_failed_job(lead: Api, placed: Answer) -> None:
+    log = send_log(lead, placed, driven(lead, placed)).json()
+    lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    YieldLog.objects.update(result=None, result_hash="")
+    long_ago = timezone.now() - jobs.LOST_AFTER * 2
+    Job.objects.update(state="running", beat_at=long_ago)
+    assert lead.ok("get", f"/yield-logs/{log['id']}")["state"] == "failed"
+    assert jobs.bury() == 1
+    assert Job.objects.get().said == jobs.LOST
+    again = lead.ok("get", f"/yield-logs/{log['id']}")
+    done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": again["version"], "columns": columns_of(again)})
+    assert done["state"] == "done"
+
+
+def test_a_fault_of_the_programs_own_is_said_and_nothing_is_kept(
+    lead: Api, placed: Answer, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def broken(*_: object, **__: object) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("apps.yieldlogs.working.clean", broken)
+    log = send_log(lead, placed, driven(lead, placed)).json()
+    done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    assert done["state"] == "failed"
+    assert "Something broke" in done["said"]
+    assert YieldLog.objects.get().result is None
+
+
+# --- instruments ------------------------------------------------------------------------------------------------------
+
+
+def test_the_simulated_scale_goes_the_way_of_a_real_one(lead: Api, placed: Answer) -> None:
+    spoken = lead.ok("get", f"/trials/{placed['id']}/stand-ins/scale?strip=2&seed=7")
+    read = lead.ok("post", f"/trials/{placed['id']}/instrument-lines", {"instrument": "scale", "lines": spoken["lines"]})
+    assert float(read["text"]) == pytest.approx(float(spoken["truth"].split()[0]), abs=6)
+    assert read["unit"] == "kg"
+    answer = lead.refused(
+        "post", f"/trials/{placed['id']}/instrument-lines", {"instrument": "scale", "lines": "t=1 weight=3 unit=kg motion=1"}
+    )
+    assert "at rest" in answer["message"]
+
+
+def test_the_simulated_meter_repeats_with_an_error(lead: Api, placed: Answer) -> None:
+    spoken = lead.ok("get", f"/trials/{placed['id']}/stand-ins/meter?moisture_pct=18&seed=7")
+    read = lead.ok("post", f"/trials/{placed['id']}/instrument-lines", {"instrument": "meter", "lines": spoken["lines"]})
+    assert float(read["text"]) == pytest.approx(18, abs=0.6)
+    assert "mean of 3 ±" in read["words"]
+
+
+@pytest.mark.parametrize("query", ["lag_s=400", "noise_pct=-3", "gain=9", "moisture_pct=0"])
+def test_a_combine_that_cannot_be_is_refused(lead: Api, placed: Answer, query: str) -> None:
+    assert lead.refused("get", f"/trials/{placed['id']}/stand-ins/combine?{query}")["code"] in ("too_large", "too_small")
+
+
+def test_recorded_at_is_kept(lead: Api, placed: Answer) -> None:
+    moment = now()
+    log = send_log(lead, placed, driven(lead, placed), recorded_at=moment).json()
+    assert log["recorded_at"][:16] == moment[:16]

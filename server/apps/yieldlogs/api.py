@@ -1,5 +1,6 @@
 """Yield logs, the source of yields, instruments and their stand-ins."""
 
+from typing import Any, cast
 from uuid import UUID
 
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -17,6 +18,7 @@ from apps.yieldlogs.models import YieldLog
 from apps.yieldlogs.schemas import (
     ColumnsIn,
     InstrumentOut,
+    JobOut,
     LinesIn,
     LogIn,
     LogPictureOut,
@@ -94,10 +96,10 @@ def raw_log(request: HttpRequest, log_id: UUID):
     return FileResponse(path.open("rb"), as_attachment=True, filename=log.name, content_type="application/octet-stream")
 
 
-@router.post("/jobs/{job_id}/cancel", response={204: None}, operation_id="cancel_job")
+@router.post("/jobs/{job_id}/cancel", response=JobOut, operation_id="cancel_job")
 def cancel_job(request: HttpRequest, job_id: UUID):
-    cancel(actor(request), job_id)
-    return Status(204, None)
+    job = cancel(actor(request), job_id)
+    return JobOut(id=job.id, state=cast(Any, job.state), said=job.said)
 
 
 @router.put("/trials/{trial_id}/harvest-source", response=YieldLogsOut, operation_id="set_harvest_source")

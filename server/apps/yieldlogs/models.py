@@ -1,5 +1,6 @@
 """Logs of combines: the raw file beside the database, what its columns mean, how it was cleaned, and which source counts."""
 
+from cultrix_core.errors import require_between
 from django.conf import settings
 from django.db import models
 from simple_history.models import HistoricalRecords
@@ -15,8 +16,9 @@ SWATH = Quantity(name="swath", suffix="m", dimension="length", kind="strip_width
 
 
 def constant_swath(typed: TypedIn) -> float | None:
-    """Width of a header that is always full, in m."""
-    return parse(SWATH, typed)
+    """Width of a header that is always full, in m; refuses none and widths no header has."""
+    value = parse(SWATH, typed)
+    return None if value is None else require_between(value, 0.1, 50, "swath", label=SWATH.label, unit=" m")
 
 
 class YieldLog(FieldRecord):

@@ -10,6 +10,12 @@ from apps.shown import ShownOut, WorkingOut
 LogState = Literal["columns", "waiting", "running", "done", "failed", "cancelled"]
 
 
+class JobOut(Schema):
+    id: UUID
+    state: LogState
+    said: str
+
+
 class LogIn(Schema):
     """What comes with a file."""
 

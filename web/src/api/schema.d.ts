@@ -3175,6 +3175,21 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** JobOut */
+        JobOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Said */
+            said: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "columns" | "waiting" | "running" | "done" | "failed" | "cancelled";
+        };
         /**
          * KeptIn
          * @description Typed inputs of a calculator, to be kept with the trial.
@@ -7276,12 +7291,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
             };
         };
     };

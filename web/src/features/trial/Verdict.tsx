@@ -27,6 +27,7 @@ export function Verdict() {
         </p>
         {found.money && <p className="mt-1 text-lg">{found.money}</p>}
         <Settling analysis={primary} />
+        {found.source && <p className="muted mt-1">{found.source}</p>}
         {found.problem && (
           <p role="alert" className="mt-1 font-medium text-error">
             {found.problem}
