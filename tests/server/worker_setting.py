@@ -1,0 +1,48 @@
+"""A database of its own with one large log that waits for the worker: run as a script by the tests of the worker."""
+
+from __future__ import annotations
+
+import sys
+from uuid import UUID, uuid4
+
+import django
+
+
+def main(readings_m: float) -> UUID:
+    django.setup()
+    from apps.accounts.models import Membership, User, Workspace
+    from apps.jobs.services import ask_for
+    from apps.trials.models import Block, Strip, Treatment, Trial
+    from apps.yieldlogs import files, working
+    from apps.yieldlogs.models import YieldLog
+    from cultrix_core.harvest.log_columns import guess
+    from cultrix_core.simulate.yield_monitor import Combine, drive_along
+    from django.core.files.uploadedfile import SimpleUploadedFile
+    from django.core.management import call_command
+    from django.utils import timezone
+
+    call_command("migrate", verbosity=0)
+    workspace = Workspace.objects.create(name="Worker's", currency="€")
+    user = User.objects.create_user("perrin", password="between-two-terraces")
+    Membership.objects.create(user=user, workspace=workspace, role="lead")
+    trial = Trial.objects.create(workspace=workspace, title="Long", crop="winter_wheat", season=2026, created_by=user)
+    treatment = Treatment.objects.create(trial=trial, position=0)
+    block = Block.objects.create(trial=trial, number=1)
+    rings = [[[x, 0.0], [x + 6, 0.0], [x + 6, readings_m], [x, readings_m]] for x in (0.0, 6.0, 12.0, 18.0)]
+    for order, ring in enumerate(rings, start=1):
+        Strip.objects.create(trial=trial, block=block, order=order, treatment=treatment, ring=ring)
+    text = drive_along(rings, [7000.0] * 4, Combine(interval_s=0.2, runs_on=True), seed=1)
+    digest, suffix, size = files.store(SimpleUploadedFile("long.csv", text.encode()))
+    header = files.header(digest, suffix)
+    columns = {
+        role: {"name": one.name, "unit": one.unit, "constant": one.constant} for role, one in guess(header["names"]).items()
+    }
+    log = YieldLog.objects.create(
+        id=uuid4(), trial=trial, name="long.csv", digest=digest, suffix=suffix, size=size, header=header, columns=columns,
+        coordinates="metres", margin_m=1.0, recorded_at=timezone.now(), recorded_by=user,
+    )  # fmt: skip
+    return ask_for(user, trial, working.KIND, subject=log.id, inputs_hash=working.inputs_hash(log)).id
+
+
+if __name__ == "__main__":
+    print(main(float(sys.argv[1])))
