@@ -512,3 +512,40 @@ def test_progress_is_told_and_what_it_raises_ends_the_work() -> None:
 
     with pytest.raises(InterruptedError):
         clean(log, Settings(), stop)
+
+
+def test_cleaned_strips_are_off_by_chance_only() -> None:
+    """Over eight fields of twelve strips the mean error is near nothing: no step leans to one side."""
+    found = []
+    for seed in range(8):
+        strips = field(seed=seed + 40)
+        log = read_log(drive(strips, Combine(lag_s=9, noise=0.04), seed=seed), COLUMNS)
+        found.append(errors(log, clean(log, Settings()), strips))
+    assert abs(float(np.mean(found))) < 0.0015
+    assert float(np.std(found)) < 0.005
+
+
+def test_a_pass_ends_where_the_grain_ends_not_where_the_log_does() -> None:
+    """Ten seconds of empty log beyond the crop: the seconds taken off are those of the crop's own end."""
+    grain = np.where((np.arange(120) >= 10) & (np.arange(120) < 110), 0.6, 0.0)
+    log = reading_log(flow_kg_s=grain)
+    only = frozenset(NAMES) - {"ends"}
+    cleaned = clean(log, Settings(off=only, start_s=4, end_s=3))
+    kept = np.flatnonzero(cleaned.keep)
+    first, last = float(log.time_s[10]), float(log.time_s[109])
+    assert log.time_s[kept[0]] >= first + 4
+    assert log.time_s[kept[0] - 1] < first + 4
+    assert log.time_s[kept[-1]] <= last - 3
+
+
+def test_readings_around_a_stop_are_dropped() -> None:
+    speed = np.full(120, 1.8)
+    speed[50:60] = 0.0
+    log = reading_log(speed_m_s=speed)
+    only = frozenset(NAMES) - {"speed"}
+    near = clean(log, Settings(off=only, settle_s=5))
+    wide = clean(log, Settings(off=only, settle_s=0))
+    gone, before = np.flatnonzero(~near.keep), np.flatnonzero(~wide.keep)
+    assert set(before) < set(gone)
+    stood = log.time_s[50:60]
+    assert all(min(abs(log.time_s[place] - stood)) < 5 for place in set(gone) - set(before))

@@ -36,6 +36,8 @@ LEAST_CONTRAST = 0.04  # a dip of the disagreement smaller than this is no sign 
 USUAL_DELAY_S = 10.0  # where the log cannot tell: common practice, no source
 FITTED = 4  # steps of the parabola on either side of the lowest
 WILD_LOG = 0.7  # a difference of logarithms beyond which a reading is a mishap, not ground
+IN_CROP = 0.35  # of the median yield: less is no crop under the header
+STANDING = 0.3  # of the usual speed: the machine stands or nearly so
 SAME_PASS_TURN = 0.5  # cosine of the turn that ends a pass
 SCALED_MAD = 1.4826
 NAMES: dict[str, str] = {
@@ -55,6 +57,7 @@ PARAMETERS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("slow", "Slowest, of the usual speed", ""),
         ("fast", "Fastest, of the usual speed", ""),
         ("jump", "Jump, of the usual speed", ""),
+        ("settle_s", "Around a stop", "s"),
     ),
     "swath": (("swath_share", "Least, of the usual swath", ""),),
     "limits": (("low_kg_per_ha", "Lowest", "kg/ha"), ("high_kg_per_ha", "Highest", "kg/ha")),
@@ -68,15 +71,17 @@ class Settings:
     """Parameters of the steps. ``delay_s`` None: found from the log. ``off``: steps that are undone.
 
     ``slow`` and ``fast``: speeds as shares of the median; ``jump``: change of speed between readings as a share of it.
+    ``settle_s``: around a stop in the crop.
     ``swath_share``: of the widest usual swath. ``low`` and ``high``: kg/ha. ``spread``: median absolute deviations.
     """
 
     delay_s: float | None = None
-    start_s: float = 6.0
+    start_s: float = 4.0
     end_s: float = 2.0
     slow: float = 0.5
     fast: float = 1.6
     jump: float = 0.2
+    settle_s: float = 5.0
     swath_share: float = 0.9
     low_kg_per_ha: float = 100.0
     high_kg_per_ha: float = 25_000.0
@@ -282,11 +287,12 @@ Work = tuple[str, Callable[[Flags], Flags], str]
 def _works(log: YieldLog, passes: Whole, yields: Array, settings: Settings) -> tuple[Work, ...]:
     """The steps after the delay, in order: key, what it drops of the readings that stand, its parameter in words."""
     return (
-        ("ends", lambda _: _ends(log, passes, settings), f"first {settings.start_s:g} s and last {settings.end_s:g} s"),
+        ("ends", lambda _: _ends(log, passes, yields, settings), f"first {settings.start_s:g} s and last {settings.end_s:g} s"),
         (
             "speed",
             lambda _: _speed(log, passes, settings),
-            f"{settings.slow:g} to {settings.fast:g} of the usual speed, jumps over {settings.jump:g} of it",
+            f"{settings.slow:g} to {settings.fast:g} of the usual speed, jumps over {settings.jump:g} of it, "
+            f"{settings.settle_s:g} s around a stop",
         ),
         (
             "swath",
@@ -318,6 +324,7 @@ def check_settings(settings: Settings) -> None:
     require_between(settings.end_s, 0, 120, "end_s", label="Seconds at the end", unit=" s")
     require_between(settings.slow, 0, 1, "slow", label="Slowest share")
     require_between(settings.fast, 1, 10, "fast", label="Fastest share")
+    require_between(settings.settle_s, 0, 120, "settle_s", label="Seconds around a stop", unit=" s")
     require_between(settings.jump, 0.01, 10, "jump", label="Jump of speed")
     require_between(settings.swath_share, 0, 1, "swath_share", label="Share of the swath")
     require_between(settings.overlap_share, 0, 1, "overlap_share", label="Overlap")
@@ -330,12 +337,15 @@ def _step(key: str, dropped: Whole, number: int, words: str) -> Step:
     return Step(key=key, name=NAMES[key], dropped=int((dropped == number).sum()), left=int((dropped == 0).sum()), words=words)
 
 
-def _ends(log: YieldLog, passes: Whole, settings: Settings) -> Flags:
+def _ends(log: YieldLog, passes: Whole, yields: Array, settings: Settings) -> Flags:
+    """Seconds in and out of the crop, which is where grain came from, not where the log begins: many run on beyond it."""
     last = int(passes.max()) + 1
     first_s = np.full(last, np.inf)
     final_s = np.full(last, -np.inf)
-    np.minimum.at(first_s, passes, log.time_s)
-    np.maximum.at(final_s, passes, log.time_s)
+    grain = np.isfinite(yields) & (yields > 0)
+    crop = grain & (yields > IN_CROP * float(np.median(yields[grain]))) if grain.any() else grain
+    np.minimum.at(first_s, passes[crop], log.time_s[crop])
+    np.maximum.at(final_s, passes[crop], log.time_s[crop])
     return np.asarray((log.time_s < first_s[passes] + settings.start_s) | (log.time_s > final_s[passes] - settings.end_s))
 
 
@@ -344,7 +354,20 @@ def _speed(log: YieldLog, passes: Whole, settings: Settings) -> Flags:
     wrong = (log.speed_m_s < settings.slow * usual) | (log.speed_m_s > settings.fast * usual)
     change = np.abs(np.diff(log.speed_m_s, prepend=log.speed_m_s[0]))
     change[np.concatenate([[True], np.diff(passes) > 0])] = 0.0
-    return np.asarray(wrong | (change > settings.jump * usual))
+    return np.asarray(wrong | (change > settings.jump * usual) | _around_stops(log, usual, settings))
+
+
+def _around_stops(log: YieldLog, usual: float, settings: Settings) -> Flags:
+    """Readings so soon before or after the machine stood that grain and ground are out of step: it smears on the way."""
+    if settings.settle_s == 0:
+        return np.zeros(len(log), dtype=bool)
+    stood = log.time_s[log.speed_m_s < STANDING * usual]
+    if not len(stood):
+        return np.zeros(len(log), dtype=bool)
+    after = np.searchsorted(stood, log.time_s, side="right")
+    since = log.time_s - np.where(after > 0, stood[np.maximum(after - 1, 0)], -np.inf)
+    until = np.where(after < len(stood), stood[np.minimum(after, len(stood) - 1)], np.inf) - log.time_s
+    return np.asarray((since < settings.settle_s) | (until < settings.settle_s))
 
 
 def _overlap(log: YieldLog, passes: Whole, keep: Flags, settings: Settings) -> Flags:
