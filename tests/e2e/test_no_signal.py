@@ -153,3 +153,30 @@ def test_an_address_that_is_not_secure_says_that_the_page_cannot_be_kept(browser
     to_book(page, 2)
     expect(page.get_by_text("This address is not secure (https), so the page cannot be stored")).to_be_visible()
     context.close()
+
+
+def test_harvest_day_without_a_signal(phone: Page) -> None:
+    """The yield is reckoned on the device, the load waits, and arrives once there is a signal."""
+    phone.goto("/trials")
+    href = phone.get_by_role("link", name="Maize seeding rate on Upper Step", exact=True).get_attribute("href")
+    assert href
+    phone.goto(f"/trials/{href.split('/')[2]}/fieldbook?task=harvest&strip=10")
+    expect(phone.get_by_text("Strip 10", exact=True)).to_be_visible()
+    phone.context.set_offline(True)
+    for text in ("7300", "5620", "21"):
+        phone.get_by_role("group", name="Keypad").wait_for()
+        if text == "5620":
+            for _ in range(4):
+                phone.keyboard.press("Backspace")
+        phone.keyboard.type(text)
+        if text != "21":
+            phone.keyboard.press("Enter")
+    # 1680 kg ÷ 1710 m² × 79 ÷ 84.5 = 9.185 t/ha, by hand
+    expect(phone.get_by_text(re.compile(r"^9\.1[89] t/ha$"))).to_be_visible()
+    phone.keyboard.press("Enter")
+    loads = phone.get_by_label("Loads of this strip")
+    expect(loads).to_contain_text("this device")
+    expect(phone.get_by_text("1 on this device: no signal")).to_be_visible()
+    phone.context.set_offline(False)
+    expect(loads.get_by_text("server")).to_be_visible()
+    expect(loads).to_contain_text("t/ha")
