@@ -28,6 +28,18 @@ def _count(page: Page) -> None:
     page.keyboard.type("13")
 
 
+def _map(page: Page) -> None:
+    page.get_by_label("Show what Pass starts and ends dropped").check()
+    page.get_by_role("img", name=re.compile("^Map of")).scroll_into_view_if_needed()
+
+
+def _weigh(page: Page) -> None:
+    page.keyboard.type("7285")
+    for _ in range(2):
+        page.get_by_role("button", name="Next", exact=True).click()
+    page.keyboard.type("21.3")
+
+
 def _night_us(page: Page) -> None:
     page.get_by_label("Theme").select_option("night")
     page.get_by_label("Units").select_option("us")
@@ -49,17 +61,17 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("working", f"/trials/{WIDTH}/question", DESK, _working),
     ("treatments", f"/trials/{TILLAGE}/treatments", DESK, None),
     ("layout", f"/trials/{TILLAGE}/layout?strip=4", DESK, None),
-    ("margin", f"/trials/{RATE}/layout?sheet=margin", DESK, None),
     ("seed", f"/trials/{RATE}/seed", DESK, None),
     ("planting", f"/trials/{SORGHUM}/planting?sheet=depth&strip=7", DESK, None),
     ("stand", f"/trials/{RATE}/stand?strip=5", DESK, None),
     ("season", f"/trials/{MAIZE}/season?sheet=judged", DESK, None),
-    ("harvest", f"/trials/{MAIZE}/harvest", DESK, None),
+    ("harvest", f"/trials/{WIDTH}/harvest?sheet=log", DESK, _map),
     ("verdict", f"/trials/{WIDTH}/verdict", DESK, None),
     ("estimate", f"/trials/{MAIZE}/estimate", DESK, None),
     ("bench", "/bench?of=meter", DESK, _reckon),
     ("setup", "/setup", DESK, None),
     ("sowing", f"/trials/{LATE}/fieldbook?task=sowing&strip=4", PHONE, None),
+    ("harvest-day", f"/trials/{MAIZE}/fieldbook?task=harvest&strip=8", PHONE, _weigh),
     ("fieldbook", f"/trials/{RATE}/fieldbook?strip=9", PHONE, _count),
     ("verdict-night-us", f"/trials/{SORGHUM}/verdict", DESK, _night_us),
 ]

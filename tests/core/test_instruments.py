@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from cultrix_core.errors import Refusal
 from cultrix_core.harvest.instruments import MOST_LINES, read_moisture, read_scale
 from cultrix_core.harvest.on_loads import LoadPair, calibrate, likely_swap
 from cultrix_core.simulate.scale import Scale, measure_moisture, weigh
-from cultrix_core.stats.compare import StripResponse
+from cultrix_core.stats.compare import StripResponse, compare
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -123,6 +125,18 @@ def strips(seed: int, swap: tuple[int, int] | None = None) -> list[StripResponse
 def test_two_swapped_strips_are_pointed_out() -> None:
     found = [likely_swap(strips(seed, swap=(6, 8))) for seed in range(20)]
     assert all(one is not None and (one.first, one.second) == ("Strip 7", "Strip 9") for one in found)
+
+
+def test_the_share_of_a_swap_is_that_of_the_comparison() -> None:
+    """Residual sums of squares of the whole comparison, with the two the other way round and as they are."""
+    rows = strips(3, swap=(6, 8))
+    found = likely_swap(rows)
+    assert found is not None
+    tried = list(rows)
+    tried[6] = replace(rows[6], response=rows[8].response)
+    tried[8] = replace(rows[8], response=rows[6].response)
+    before, after = (compare(one, design="rcbd", alpha=0.1).residual_ss for one in (rows, tried))
+    assert found.share == pytest.approx(after / before, rel=1e-9)
 
 
 def test_strips_in_their_place_are_left_in_peace() -> None:

@@ -17,9 +17,9 @@ from cultrix_core.estimate.grain_weight import (
 )
 from cultrix_core.estimate.workings import land_working
 from cultrix_core.estimate.workings import percent as as_percent
-from cultrix_core.harvest.test_weight import BUSHEL_HL, kg_per_hl
+from cultrix_core.harvest.test_weight import kg_per_hl
 from cultrix_core.showing import Shower, format_number
-from cultrix_core.units import ACRE_M2, LB_KG
+from cultrix_core.units import ACRE_M2, BUSHEL_HL, LB_KG
 from cultrix_core.working import Step, Working
 
 

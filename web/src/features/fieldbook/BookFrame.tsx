@@ -106,7 +106,12 @@ function Tasks({ task, change }: { task: Task; change: (task: Task) => void }) {
     if (row.current && pressed) row.current.scrollLeft = pressed.offsetLeft - row.current.clientWidth / 2;
   }, [task]);
   return (
-    <div ref={row} role="group" aria-label="Task" className="mt-1.5 flex overflow-x-auto border border-base-content">
+    <div
+      ref={row}
+      role="group"
+      aria-label="Task"
+      className="mt-1.5 flex shrink-0 overflow-x-auto border border-base-content"
+    >
       {TASKS.map(([key, name]) => (
         <button
           key={key}

@@ -64,6 +64,7 @@ export function HarvestBook(props: Props) {
   const [typed, setTyped] = useState<Record<Entry, string>>({ gross: "", tare: "", moisture: "" });
   const [at, setAt] = useState<Entry>("gross");
   const [problem, setProblem] = useState("");
+  const [listening, setListening] = useState(false);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another strip begins with empty fields
   useEffect(() => {
     setTyped({ gross: "", tare: cut.tare || lastTare(harvest, cut.unit), moisture: "" });
@@ -191,7 +192,15 @@ export function HarvestBook(props: Props) {
           </button>
         ))}
       </div>
-      <Instrument trialId={trial.id} strip={strip.order} entry={at} unit={cut.unit} onRead={put} />
+      <Instrument
+        trialId={trial.id}
+        strip={strip.order}
+        entry={at}
+        unit={cut.unit}
+        onRead={put}
+        open={listening}
+        setOpen={setListening}
+      />
       {problem && (
         <p role="alert" className="mt-1 font-medium text-error">
           {problem}
@@ -206,13 +215,15 @@ export function HarvestBook(props: Props) {
       <p className="muted mt-auto text-center text-sm">
         {lines.length ? `Then strip ${next.order}` : `After it strip ${next.order}`}; one load, one strip.
       </p>
-      <Keypad
-        press={press}
-        recordable={Boolean(typed.gross)}
-        decimals
-        what="load"
-        act={at === entries.at(-1) ? "Record" : "Next"}
-      />
+      {!listening && (
+        <Keypad
+          press={press}
+          recordable={Boolean(typed.gross)}
+          decimals
+          what="load"
+          act={at === entries.at(-1) ? "Record" : "Next"}
+        />
+      )}
     </BookFrame>
   );
 }

@@ -8,14 +8,15 @@ type Props = {
   entry: "gross" | "tare" | "moisture";
   unit: string;
   onRead: (text: string) => void;
+  open: boolean;
+  setOpen: (open: boolean) => void;
 };
 const KG: Record<string, number> = { kg: 1, t: 1000, lb: 0.45359237 };
 
 /** A reading from the scale or the meter: its lines are pasted, or come from the simulated one, and read by one parser. */
-export function Instrument({ trialId, strip, entry, unit, onRead }: Props) {
+export function Instrument({ trialId, strip, entry, unit, onRead, open, setOpen }: Props) {
   const [lines, setLines] = useState("");
   const [said, setSaid] = useState("");
-  const [open, setOpen] = useState(false);
   const instrument = entry === "moisture" ? ("meter" as const) : ("scale" as const);
   const name = instrument === "meter" ? "moisture meter" : "scale";
   if (entry === "tare") return null;

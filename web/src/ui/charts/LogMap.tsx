@@ -53,7 +53,7 @@ export function LogMap(props: { picture: Picture; shown: number; name: string; t
         className="block border border-base-content bg-(--paper)"
       />
       <figcaption className="muted mt-1 text-sm">
-        Dots: readings that stand, the darker the higher the yield.{" "}
+        Dots: readings that stand, the stronger the higher the yield.{" "}
         <b className="text-accent">Squares: dropped by {name}.</b> Small crosses: dropped by other steps.
         {picture.drawn < picture.of && ` ${picture.drawn} of ${picture.of} readings are drawn.`}
         {frame.stretched && " Across the strips the map is stretched."}
@@ -81,16 +81,6 @@ function draw(
   context.lineWidth = 1;
   context.font = "600 13px sans-serif";
   context.textBaseline = "middle";
-  for (const one of picture.outlines) {
-    context.beginPath();
-    for (const [x = 0, y = 0] of one.ring) context.lineTo(...at(x, y));
-    context.closePath();
-    context.stroke();
-    const places = one.ring.map(([x = 0, y = 0]) => at(x, y));
-    const left = Math.min(...places.map(([x]) => x));
-    const middle = places.reduce((sum, [, y]) => sum + y, 0) / places.length;
-    context.fillText(`${one.order}${one.letter}`, Math.max(left - 34, 2), middle);
-  }
   picture.along.forEach((along, place) => {
     const [x, y] = at(along, picture.across[place] ?? 0);
     const dropped = picture.dropped[place];
@@ -114,4 +104,19 @@ function draw(
     const [x, y] = at(along, picture.across[place] ?? 0);
     context.fillRect(x - 2.6, y - 2.6, 5.2, 5.2);
   });
+  for (const one of picture.outlines) {
+    context.beginPath();
+    for (const [x = 0, y = 0] of one.ring) context.lineTo(...at(x, y));
+    context.closePath();
+    context.stroke();
+    const places = one.ring.map(([x = 0, y = 0]) => at(x, y));
+    const left = Math.min(...places.map(([x]) => x));
+    const middle = places.reduce((sum, [, y]) => sum + y, 0) / places.length;
+    const name = `${one.order}${one.letter}`;
+    const from = Math.max(left - 36, 1);
+    context.fillStyle = style.getPropertyValue("--paper") || "white"; // a name stays readable where readings lie under it
+    context.fillRect(from, middle - 7, context.measureText(name).width + 4, 14);
+    context.fillStyle = ink;
+    context.fillText(name, from + 2, middle);
+  }
 }

@@ -48,7 +48,9 @@ export function LogStrips({ log, writable, onCalibrate, onLeaveOut }: Props) {
                 {scaled && (
                   <td className="num">
                     {one.difference?.text}
-                    {one.difference_pct !== null && <span className="muted"> ({signedPct(one.difference_pct)})</span>}
+                    {one.difference_pct !== null && (
+                      <span className="muted"> ({signedPct(one.difference_pct, 1)})</span>
+                    )}
                   </td>
                 )}
               </tr>
@@ -131,7 +133,7 @@ function Calibration({ log, writable, onCalibrate, onLeaveOut }: Props) {
                 <td className="num">{one.scale}</td>
                 <td className="num">{one.logged}</td>
                 <td className={`num ${one.far ? "font-semibold" : ""}`}>
-                  {one.residual_pct === null ? "" : signedPct(one.residual_pct)}
+                  {one.residual_pct === null ? "" : signedPct(one.residual_pct, 1)}
                   {one.far && " ?"}
                 </td>
               </tr>
