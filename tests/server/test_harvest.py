@@ -146,3 +146,23 @@ def test_the_book_knows_how_a_strip_was_last_cut(lead: Api, trial: Answer) -> No
     assert harvest["strips"][5]["swath_width"]["text"] == "4.8", "the header is the same on the next strip"
     assert harvest["strips"][5]["length"]["text"] == before["length"]["text"]
     assert harvest["yield_unit"] == {"label": "t/ha", "factor": pytest.approx(1000), "decimals": 2}
+
+
+def test_the_trial_may_set_its_own_standard_moisture(lead: Api, trial: Answer) -> None:
+    """Base moistures are the trade's, editable: loads follow, keep their history, and an empty field takes it back."""
+    put(lead, trial, 0)
+    put(lead, trial, 1, moisture=typed("", "%"))
+    before = lead.ok("get", f"/trials/{trial['id']}/harvest")["strips"][0]["yield_"]["value"]
+    version = lead.ok("get", f"/trials/{trial['id']}")["version"]
+    path = f"/trials/{trial['id']}"
+    lead.ok("patch", path, {"version": version, "standard_moisture": typed("0", "%")})
+    dry = lead.ok("get", f"{path}/harvest")
+    assert dry["standard_moisture_pct"] == 0
+    assert dry["strips"][0]["yield_"]["value"] == pytest.approx(before * (100 - 13.5) / 100, abs=6e-3)
+    assert dry["strips"][0]["loads"][0]["version"] == 2
+    assert codes(dry["strips"][1]["loads"][0]) == ["no_moisture"]
+    assert HarvestLoad.history.count() == 4
+    refused = lead.refused("patch", path, {"version": version + 1, "standard_moisture": typed("75", "%")})
+    assert refused["field"] == "standard_moisture"
+    lead.ok("patch", path, {"version": version + 1, "standard_moisture": typed("", "%")})
+    assert lead.ok("get", f"{path}/harvest")["strips"][0]["yield_"]["value"] == pytest.approx(before)

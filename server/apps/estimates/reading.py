@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
-from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal
 from cultrix_core.estimate.crop_defaults import EstimateDefaults, estimate_defaults
 from cultrix_core.estimate.grain_weight import (
@@ -29,6 +28,7 @@ from cultrix_core.units import parse_number, parse_quantity
 from apps.accounts.models import Workspace
 from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
 from apps.trials.models import Strip, Trial
+from apps.trials.profiles import profile_of
 
 VISIT_GAP_DAYS = 10  # samples of one look may take a week
 MOST_SEASONS = 12
@@ -158,7 +158,7 @@ def usual_range(setting: EstimateSetting | None, crop_key: str) -> GrainWeight |
 
 def past_weights(trial: Trial) -> list[float]:
     """Mean thousand-seed weights of earlier trials of the workspace and crop, in g, the latest first."""
-    standard = crop(trial.crop).standard_moisture_pct
+    standard = profile_of(trial).standard_moisture_pct
     past = GrainSample.objects.filter(
         trial__workspace_id=trial.workspace_id, trial__crop=trial.crop, trial__season__lt=trial.season, struck=False
     )
@@ -179,7 +179,7 @@ def weights_of(trial: Trial, setting: EstimateSetting | None, sampled: set[UUID]
     ``sampled``: treatment ids that have yield samples. ``before``: only grain weighed before that day is known.
     """
     usual = usual_range(setting, trial.crop)
-    standard = crop(trial.crop).standard_moisture_pct
+    standard = profile_of(trial).standard_moisture_pct
     weighings = GrainSample.objects.filter(trial=trial, struck=False)
     if before is not None:
         weighings = weighings.filter(recorded_at__date__lt=before)

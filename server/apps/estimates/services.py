@@ -24,6 +24,7 @@ from apps.quantities import Quantity, fill
 from apps.records.keeping import keep, strip_of, when
 from apps.records.models import SamplingPlan
 from apps.trials.models import Trial
+from apps.trials.profiles import profile_of
 from apps.trials.selectors import trial_for
 
 MOST_LETTERS = 24
@@ -143,7 +144,7 @@ def put_grain_sample(user: User, trial_id: UUID, sample_id: UUID, body: GrainSam
         fill(sample, models.MOISTURE, body.moisture)
         if sample.mass_kg is None:
             raise Refusal("missing", field="mass", label="The weight of the seeds", remedy="Weigh them without the bowl.")
-        thousand_weight_g(weighed(sample), standard_moisture_pct=crop(trial.crop).standard_moisture_pct)
+        thousand_weight_g(weighed(sample), standard_moisture_pct=profile_of(trial).standard_moisture_pct)
         return keep(user, trial, sample, body.version)
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.harvest.loads import MOST_PASSES, net_mass, strip_yield
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows, hoop_area
@@ -13,13 +12,14 @@ from cultrix_core.units import parse_count
 from django.db import transaction
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer
+from apps.accounts.services import require_writer, save_as
 from apps.quantities import TypedIn, fill
 from apps.records import models
 from apps.records.keeping import all_or_none, keep, not_to_come, strip_of, strips_named, when
 from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
 from apps.records.schemas import FieldEventIn, HarvestLoadIn, HarvestSheetIn, SheetRowIn, StandCountIn
 from apps.trials.models import Strip, Trial
+from apps.trials.profiles import profile_of
 from apps.trials.selectors import trial_for
 
 
@@ -99,16 +99,16 @@ def put_harvest_sheet(user: User, trial_id: UUID, body: HarvestSheetIn) -> list[
 
 def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -> HarvestLoad:
     """A load with its yield, not yet stored."""
-    profile = crop(trial.crop)
+    profile = profile_of(trial)
     load = HarvestLoad(
         id=load_id,
         strip=strip,
         method=body.method,
         recorded_at=when(body.recorded_at),
-        standard_moisture_pct=profile.standard_moisture_pct,
     )
     if body.method == "stated":
         fill(load, models.STATED_YIELD, body.stated_yield, bushel_kg=profile.bushel_kg)
+        load.standard_moisture_pct = profile.standard_moisture_pct
         load.yield_kg_per_ha = require_between(_given(load, models.STATED_YIELD), 0, 1e6, "stated_yield", label="Yield")
         return load
     _alone(trial, strip, body)
@@ -127,18 +127,32 @@ def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -
     load.pieces = _counted(body.pieces, "pieces", "Pieces", low=1, high=10_000_000)
     if load.test_weight_kg_hl is not None:
         require_between(load.test_weight_kg_hl, 10, 110, "test_weight", label="Test weight", unit=" kg/hL")
-    waits = profile.standard_moisture_pct is not None and load.moisture_pct is None
+    _reckon(load, profile.standard_moisture_pct)
+    return load
+
+
+def reckon_again(user: User, trial: Trial) -> None:
+    """Bring every weighed load to the standard moisture the trial has now; each keeps its history."""
+    standard = profile_of(trial).standard_moisture_pct
+    for load in HarvestLoad.objects.filter(strip__trial=trial, method="weighed").exclude(standard_moisture_pct=standard):
+        _reckon(load, standard)
+        load.version += 1
+        save_as(load, user, "standard moisture changed")
+
+
+def _reckon(load: HarvestLoad, standard: float | None) -> None:
+    waits = standard is not None and load.moisture_pct is None
     result = strip_yield(
         net_kg=_net(load),
         swath_width_m=_given(load, models.SWATH_WIDTH),
         length_m=_given(load, models.CUT_LENGTH),
         moisture_pct=load.moisture_pct,
-        standard_moisture_pct=None if waits else profile.standard_moisture_pct,
+        standard_moisture_pct=None if waits else standard,
         passes=load.passes or 1,
         shrink_pct=load.shrink_pct or 0.0,
     )
+    load.standard_moisture_pct = standard
     load.yield_kg_per_ha = None if waits else result.yield_kg_per_ha  # weighed now, the moisture comes later
-    return load
 
 
 def _alone(trial: Trial, strip: Strip, body: HarvestLoadIn) -> None:

@@ -76,6 +76,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
                 models.UNIT_COST,
                 models.PRACTICAL_MARGIN,
                 models.NET_MARGIN,
+                models.STANDARD_MOISTURE,
                 models.ROW_SPACING,
                 models.SEEDING_RATE,
                 farms.SEED_WEIGHT,

@@ -21,6 +21,9 @@ SEEDING_RATE = Quantity(name="seeding_rate", suffix="per_m2", dimension="areal_d
 EXPECTED_YIELD = Quantity(
     name="expected_yield", suffix="kg_per_ha", dimension="mass_per_area", kind="yield", label="Expected yield"
 )
+STANDARD_MOISTURE = Quantity(
+    name="standard_moisture", suffix="pct", dimension="percent", kind="percent", label="Standard moisture"
+)
 EMERGENCE = Quantity(name="emergence", suffix="pct", dimension="percent", kind="percent", label="Expected emergence")
 SURVIVAL = Quantity(name="survival", suffix="pct", dimension="percent", kind="percent", label="Survival to harvest")
 DEPTH = Quantity(name="sowing_depth", suffix="m", dimension="length", kind="depth", label="Sowing depth")
@@ -79,6 +82,7 @@ class Trial(models.Model):
         value_column(),
     )
     expected_yield_typed, expected_yield_unit, expected_yield_kg_per_ha = typed_column(), unit_column(), value_column()
+    standard_moisture_typed, standard_moisture_unit, standard_moisture_pct = typed_column(), unit_column(), value_column()
     bag_price_typed, bag_price_unit, bag_price_money = typed_column(), unit_column(), value_column()
     bag_seeds_typed, bag_seeds_unit, bag_seeds_count = typed_column(), unit_column(), value_column()
     emergence_typed, emergence_unit, emergence_pct = typed_column(), unit_column(), value_column()

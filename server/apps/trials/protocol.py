@@ -22,7 +22,16 @@ from apps.accounts.services import require_writer
 from apps.trials.models import Amendment, Level, Protocol, Trial
 from apps.trials.selectors import sowings_of, treatments_of, trial_for
 
-MONEY = ("price", "unit_cost", "practical_margin", "net_margin", "bag_price", "bag_seeds", "expected_yield")
+MONEY = (
+    "price",
+    "unit_cost",
+    "practical_margin",
+    "net_margin",
+    "bag_price",
+    "bag_seeds",
+    "expected_yield",
+    "standard_moisture",
+)
 LABELS = {unit.code: unit.label for unit in UNITS}
 WORDS = {
     "unit_cost": "cost that comes with yield", "net_margin": "margin of net return", "bag_price": "price of a bag",

@@ -42,6 +42,7 @@ class TrialPatchIn(Schema):
     seeding_rate: TypedIn | None = None
     thousand_seed_weight: TypedIn | None = None
     expected_yield: TypedIn | None = None
+    standard_moisture: TypedIn | None = None
     bag_price: TypedIn | None = None
     bag_seeds: TypedIn | None = None
     emergence: TypedIn | None = None
@@ -329,6 +330,7 @@ class TrialOut(Schema):
     seeding_rate: TypedOut
     thousand_seed_weight: TypedOut
     expected_yield: TypedOut
+    standard_moisture: TypedOut
     bag_price: TypedOut
     bag_seeds: TypedOut
     emergence: TypedOut

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID
 
-from cultrix_core.crops import CropProfile, crop
+from cultrix_core.crops import CropProfile
 from cultrix_core.economics.break_even import BreakEven, break_even
 from cultrix_core.economics.costs import Line, TreatmentCost, price_per_thousand, treatment_cost
 from cultrix_core.errors import Refusal
@@ -24,6 +24,7 @@ from apps.records.models import FieldEvent
 from apps.records.selectors import StripRecords, events_of, strip_records
 from apps.trials import lots
 from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment, Trial
+from apps.trials.profiles import profile_of
 from apps.trials.stages import Stage, season_line
 
 
@@ -184,7 +185,7 @@ def treatments_of(trial: Trial) -> tuple[Treatment, ...]:
 
 def view(user: User, trial: Trial) -> TrialView:
     """Everything about a trial as this person reads it."""
-    profile = crop(trial.crop)
+    profile = profile_of(trial)
     factors = tuple(trial.factors.all())
     treatments = treatments_of(trial)
     by_id = {treatment.id: treatment for treatment in treatments}

@@ -16,8 +16,9 @@ from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_writer, save_as
 from apps.farms import models as farms
 from apps.farms.models import Field
-from apps.quantities import TypedIn, fill
+from apps.quantities import Quantity, TypedIn, fill
 from apps.records.selectors import tally
+from apps.records.services import reckon_again
 from apps.trials import models
 from apps.trials.keeping import saved, writable
 from apps.trials.models import Strip, Trial
@@ -30,7 +31,7 @@ PLAIN = ("title", "series", "question", "guess", "primary_response", "planted_on
 LIMITS = {"title": 120, "series": 80, "question": 600, "guess": 600}
 MONEY = (models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.EXPECTED_YIELD, farms.BAG_PRICE)
 NOT_NEGATIVE = (models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, farms.BAG_PRICE)
-SOWING = (models.ROW_SPACING, farms.SEED_WEIGHT, models.EMERGENCE, models.SURVIVAL, models.DEPTH)
+SOWING = (models.STANDARD_MOISTURE, models.ROW_SPACING, farms.SEED_WEIGHT, models.EMERGENCE, models.SURVIVAL, models.DEPTH)
 LOT = {"thousand_seed_weight", "emergence", "emergence_of", "survival", "bag_seeds"}
 SHARES = (models.EMERGENCE, models.SURVIVAL)
 
@@ -79,7 +80,10 @@ def edit_trial(user: User, trial_id: UUID, body: TrialPatchIn) -> Trial:
         if "field_id" in sent:
             _change_field(trial, body.field_id)
         _change_quantities(trial, body)
-        return saved(trial, user, f"changed {', '.join(sorted(sent - {'version', 'amendment'}))}", body.amendment)
+        kept = saved(trial, user, f"changed {', '.join(sorted(sent - {'version', 'amendment'}))}", body.amendment)
+        if "standard_moisture" in sent:
+            reckon_again(user, kept)
+        return kept
 
 
 def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:
@@ -90,16 +94,7 @@ def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:
             fill(trial, quantity, typed, bushel_kg=bushel)
             value = getattr(trial, quantity.value_column)
             if value is not None:
-                if quantity in NOT_NEGATIVE:
-                    require_between(value, 0, 1e9, quantity.name, label=quantity.label)
-                elif quantity == models.EXPECTED_YIELD:
-                    top = 2 * crop(trial.crop).believable_yield_kg_per_ha
-                    remedy = "Check the unit."
-                    require_between(value, 50, top, quantity.name, label=quantity.label, unit=" kg/ha", remedy=remedy)
-                elif quantity in SHARES:
-                    require_between(value, 1, 100, quantity.name, label=quantity.label, unit=" %")
-                else:
-                    require_positive(value, quantity.name, label=quantity.label)
+                _require_sense(quantity, value, trial)
     if body.emergence_of is not None:
         trial.emergence_of = body.emergence_of
     if "bag_seeds" in sent:
@@ -110,6 +105,21 @@ def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:
         reweigh_levels(trial)
     if trial.price_per_t is not None:
         break_even(extra_cost_per_ha=0.0, price_per_t=trial.price_per_t, unit_cost_per_t=trial.unit_cost_per_t or 0.0)
+
+
+def _require_sense(quantity: Quantity, value: float, trial: Trial) -> None:
+    """Refuse what cannot be, each kind of quantity by its own limits."""
+    if quantity in NOT_NEGATIVE:
+        require_between(value, 0, 1e9, quantity.name, label=quantity.label)
+    elif quantity == models.EXPECTED_YIELD:
+        top = 2 * crop(trial.crop).believable_yield_kg_per_ha
+        require_between(value, 50, top, quantity.name, label=quantity.label, unit=" kg/ha", remedy="Check the unit.")
+    elif quantity == models.STANDARD_MOISTURE:
+        require_between(value, 0, 60, quantity.name, label=quantity.label, unit=" %")
+    elif quantity in SHARES:
+        require_between(value, 1, 100, quantity.name, label=quantity.label, unit=" %")
+    else:
+        require_positive(value, quantity.name, label=quantity.label)
 
 
 def _fill_count(trial: Trial, typed: TypedIn | None) -> None:

@@ -6,12 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
-from cultrix_core.crops import crop
 from cultrix_core.harvest.loads import to_standard_moisture
 from cultrix_core.harvest.on_loads import Calibration, LoadPair, calibrate
 
 from apps.records.models import HarvestLoad
 from apps.trials.models import Trial
+from apps.trials.profiles import profile_of
 from apps.yieldlogs.models import HarvestSource, YieldLog
 
 
@@ -55,7 +55,7 @@ def chosen_log(trial: Trial) -> YieldLog | None:
 def read(log: YieldLog, loads: Sequence[HarvestLoad]) -> LogReading:
     """Yields of a log by strip, from its stored result and the loads."""
     result = log.result or {"strips": {}}
-    standard = crop(log.trial.crop).standard_moisture_pct
+    standard = profile_of(log.trial).standard_moisture_pct
     plain = {UUID(key): _at_standard(one, _load_moisture(loads, UUID(key)), standard) for key, one in result["strips"].items()}
     pairs = tuple(_pairs(log, loads, {key: one[0] for key, one in plain.items()}))
     found = calibrate(pairs) if pairs else None

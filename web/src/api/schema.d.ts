@@ -6550,6 +6550,7 @@ export interface components {
             sowing_depth: components["schemas"]["TypedOut"];
             /** Stages */
             stages: components["schemas"]["StageOut"][];
+            standard_moisture: components["schemas"]["TypedOut"];
             /** Strips */
             strips: components["schemas"]["StripOut"][];
             survival: components["schemas"]["TypedOut"];
@@ -6610,6 +6611,7 @@ export interface components {
             /** Series */
             series?: string | null;
             sowing_depth?: components["schemas"]["TypedIn"] | null;
+            standard_moisture?: components["schemas"]["TypedIn"] | null;
             survival?: components["schemas"]["TypedIn"] | null;
             thousand_seed_weight?: components["schemas"]["TypedIn"] | null;
             /** Title */

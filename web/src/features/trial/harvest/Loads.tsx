@@ -3,6 +3,7 @@ import { ask, client, Fault, type Schemas } from "../../../api/client";
 import { useTrialChanged } from "../../../api/queries";
 import { faultOf, useSaving } from "../../../app/saving";
 import { saveCsv } from "../../../ui/csv";
+import { QuantityField } from "../../../ui/fields";
 import type { Stage } from "../TrialFrame";
 import { HarvestGrid } from "./HarvestGrid";
 import {
@@ -121,6 +122,25 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
         <p role="alert" className="mb-2 font-medium text-error">
           {problem}
         </p>
+      )}
+      {method === "weighed" && (
+        <div className="mb-2 w-56">
+          <QuantityField
+            label="Yields at a moisture of"
+            dimension="percent"
+            system={stage.system}
+            usual="%"
+            value={trial.standard_moisture}
+            disabled={!writable}
+            error={stage.problems.standard_moisture}
+            hint={
+              trial.standard_moisture.text
+                ? "the trial's own; empty: the crop's usual"
+                : `empty: the crop's usual${harvest.standard_moisture_pct === null ? ", none" : `, ${harvest.standard_moisture_pct} %`}`
+            }
+            onCommit={(standard_moisture) => void stage.edit({ standard_moisture }, "standard moisture")}
+          />
+        </div>
       )}
       {harvest.swap && <p className="mb-2 font-medium">? {harvest.swap}</p>}
       <HarvestGrid
