@@ -1,8 +1,7 @@
 """The command ``cultrix``: a thin face of the core that reads a CSV and prints JSON.
 
-``analyse`` takes completely randomised trials and complete blocks with fixed blocks; designs with random
-terms are refused with the reason. ``device`` prints the table the field book reckons with. Bad input:
-exit 2 and one line on standard error.
+``analyse`` takes one trial of any design in ``nested_designs``, completely randomised trials, complete blocks and Latin
+squares. ``device`` prints the table the field book reckons with. Bad input: exit 2 and one line on standard error.
 """
 
 from __future__ import annotations
@@ -14,6 +13,7 @@ from pathlib import Path
 
 from scipy import stats
 
+from cultrix_core.cli_nested import is_nested, nested_json
 from cultrix_core.design.margin import DesignSize, Stratum, Variation, detect, least_detectable, power, power_f, strata
 from cultrix_core.design.randomise import DESIGNS
 from cultrix_core.errors import Refusal
@@ -21,6 +21,7 @@ from cultrix_core.stand.device import device_table
 from cultrix_core.stats.call import make_call
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
 from cultrix_core.stats.multiplicity import Adjust, t_critical
+from cultrix_core.stats.nested_designs import FACTORS
 from cultrix_core.tables import MappedRow, map_strips, read_table
 
 MOST_BYTES = 50_000_000
@@ -44,12 +45,18 @@ def _parser() -> argparse.ArgumentParser:
     analyse = commands.add_parser("analyse", help="compare the treatments of one trial")
     analyse.add_argument("file", type=Path)
     analyse.add_argument("--response", required=True)
-    analyse.add_argument("--design", required=True, choices=["crd", "rcbd"])
-    analyse.add_argument("--treatment", required=True)
+    analyse.add_argument("--design", required=True, choices=["crd", "rcbd", "latin", *FACTORS])
+    analyse.add_argument("--treatment", action="append", default=[], help="repeat it for a factorial")
     analyse.add_argument("--block")
+    analyse.add_argument("--main", help="factor of the main strips, or the first of two that cross")
+    analyse.add_argument("--sub", help="factor of the strips inside them, or the second of two that cross")
+    analyse.add_argument("--subsub", help="factor of the smallest strips")
+    analyse.add_argument("--row", help="rows of a Latin square")
+    analyse.add_argument("--column", help="columns of a Latin square")
+    analyse.add_argument("--strip", help="names the strip where rows are samples inside strips")
     analyse.add_argument("--control")
     analyse.add_argument("--alpha", type=float, default=0.10)
-    analyse.add_argument("--blocks", choices=["fixed"], default="fixed")
+    analyse.add_argument("--blocks", choices=["fixed", "random"])
     analyse.add_argument("--adjust", choices=["none", "tukey", "dunnett", "holm"], default="none")
     analyse.add_argument("--margin", type=float)
     analyse.add_argument("--json", action="store_true")
@@ -117,12 +124,19 @@ def _stratum_json(stratum: Stratum, arguments: argparse.Namespace) -> dict[str, 
 
 
 def _analyse(arguments: argparse.Namespace) -> dict[str, object]:
+    _require_size(arguments)
+    if is_nested(arguments):
+        return nested_json(arguments, read_table(arguments.file.read_text(encoding="utf-8")))
+    if len(arguments.treatment) != 1:
+        raise Refusal("missing", field="treatment", label="The treatment column", remedy="Name it with --treatment.")
+    arguments.treatment = arguments.treatment[0]
+    squares = _rows_of_square(arguments)
     rows, warnings = _read(arguments)
     adjust: Adjust = arguments.adjust
     if adjust == "dunnett" and arguments.control is None:
         raise Refusal("missing", field="control", remedy="Dunnett compares with a control: name it with --control.")
     strips = [
-        StripResponse(treatment=row.treatment, block=row.block, response=row.response)
+        StripResponse(treatment=row.treatment, block=row.block, response=row.response, row=squares.get(row.line, ""))
         for row in rows
         if row.response is not None
     ]
@@ -138,16 +152,35 @@ def _analyse(arguments: argparse.Namespace) -> dict[str, object]:
     return _as_json(result, arguments, warnings)
 
 
-def _read(arguments: argparse.Namespace) -> tuple[tuple[MappedRow, ...], list[str]]:
+def _require_size(arguments: argparse.Namespace) -> None:
     if arguments.file.stat().st_size > MOST_BYTES:
         raise Refusal(
             "too_large", field="file", label="The file", value=arguments.file.stat().st_size, limit=MOST_BYTES, unit=" bytes"
         )
+
+
+def _rows_of_square(arguments: argparse.Namespace) -> dict[int, str]:
+    """Row of a Latin square by line of the file; its columns take the part of blocks."""
+    if arguments.design != "latin":
+        return {}
+    if not arguments.row or not arguments.column:
+        raise Refusal("missing", field="row", label="A column", remedy="A Latin square needs --row and --column.")
+    table = read_table(arguments.file.read_text(encoding="utf-8"))
+    if arguments.row not in table.columns:
+        raise Refusal("unknown_choice", field="row", label="Column", value=arguments.row, limit=", ".join(table.columns[:20]))
+    place = table.columns.index(arguments.row)
+    return {line: row[place] for line, row in enumerate(table.rows, start=2)}
+
+
+def _read(arguments: argparse.Namespace) -> tuple[tuple[MappedRow, ...], list[str]]:
     table = read_table(arguments.file.read_text(encoding="utf-8"))
     if arguments.design == "rcbd" and not arguments.block:
         raise Refusal("missing", field="block", label="The block column", remedy="Complete blocks need --block.")
-    block = arguments.block or next(
-        (name for name in table.columns if name not in (arguments.treatment, arguments.response)), arguments.treatment
+    block = (
+        arguments.column
+        if arguments.design == "latin"
+        else arguments.block
+        or next((name for name in table.columns if name not in (arguments.treatment, arguments.response)), arguments.treatment)
     )
     rows, problems = map_strips(table, block=block, treatment=arguments.treatment, response=arguments.response)
     if problems:
@@ -159,7 +192,7 @@ def _read(arguments: argparse.Namespace) -> tuple[tuple[MappedRow, ...], list[st
 
 
 def _as_json(result: Comparison, arguments: argparse.Namespace, warnings: list[str]) -> dict[str, object]:
-    names = {"treatment": arguments.treatment, "block": arguments.block}
+    names = {"treatment": arguments.treatment, "block": arguments.block or arguments.column, "row": arguments.row}
     dunnett = arguments.adjust == "dunnett"
     differences = result.to_control if dunnett else result.pairs
     comparison = f"two {arguments.treatment} means"

@@ -17,6 +17,7 @@ from cultrix_core.units import parse_number
 
 MOST_ROWS = 5_000
 MOST_COLUMNS = 100
+# what stands for no value, in lower case
 EMPTY_RESPONSES = frozenset({"", "na", "n/a", "nan", ".", "-"})
 
 

@@ -51,6 +51,10 @@ class Factor:
         size = len(self.levels)
         return np.vstack([np.eye(size - 1), -np.ones((1, size - 1))])
 
+    def treatment_coding(self) -> Array:
+        """Coding against the first level, one row per level, shape (levels, levels − 1)."""
+        return np.eye(len(self.levels))[:, 1:]
+
     def codes(self) -> NDArray[np.intp]:
         """Index of the level of every row."""
         place = {level: index for index, level in enumerate(self.levels)}
@@ -135,7 +139,7 @@ def fit_fixed(response: Sequence[float], factors: Sequence[Factor], terms: Seque
     for factor in factors:
         if len(factor.labels) != y.size:
             raise Refusal("lengths_differ", field=factor.name, limit=y.size, value=len(factor.labels))
-    x, columns = _design_matrix(y.size, factors, terms)
+    x, columns = design_matrix(y.size, factors, terms)
     beta, cov, row_space, rank = _least_squares(x, y)
     fitted = x @ beta
     centre = float(np.abs(y).max())
@@ -157,7 +161,10 @@ def fit_fixed(response: Sequence[float], factors: Sequence[Factor], terms: Seque
     )
 
 
-def _design_matrix(n: int, factors: Sequence[Factor], terms: Sequence[Term]) -> tuple[Array, dict[Term, slice]]:
+def design_matrix(
+    n: int, factors: Sequence[Factor], terms: Sequence[Term], *, against_first: bool = False
+) -> tuple[Array, dict[Term, slice]]:
+    """X with a constant first and the columns of every term, (n, p): sum-to-zero coding, or each level against the first."""
     by_name = {factor.name: factor for factor in factors}
     blocks: list[Array] = [np.ones((n, 1))]
     columns: dict[Term, slice] = {}
@@ -166,7 +173,8 @@ def _design_matrix(n: int, factors: Sequence[Factor], terms: Sequence[Term]) -> 
         part = np.ones((n, 1))
         for name in term:
             factor = by_name[name]
-            coded = factor.coding()[factor.codes()]
+            coding = factor.treatment_coding() if against_first else factor.coding()
+            coded = coding[factor.codes()]
             part = np.einsum("ij,ik->ijk", part, coded).reshape(n, -1)
         columns[term] = slice(at, at + part.shape[1])
         at += part.shape[1]

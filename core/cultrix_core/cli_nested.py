@@ -1,0 +1,180 @@
+"""``cultrix analyse`` for factorials and for designs whose strips lie inside strips or cross: columns in, JSON out."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Mapping, Sequence
+from math import sqrt
+from typing import Any, cast
+
+from scipy import stats
+
+from cultrix_core.errors import Refusal
+from cultrix_core.stats.call import make_call
+from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.stats.nested_designs import FACTORS, CellDifference, NestedAnalysis, NestedDesign, analyse_nested
+from cultrix_core.tables import EMPTY_RESPONSES, Table
+from cultrix_core.units import parse_number
+
+
+def is_nested(arguments: argparse.Namespace) -> bool:
+    """Whether the design needs the mixed model, or several factors."""
+    several = arguments.design == "rcbd" and (len(arguments.treatment) > 1 or arguments.strip is not None)
+    return arguments.design in FACTORS or several or (arguments.design == "rcbd" and arguments.blocks == "random")
+
+
+def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object]:
+    """Analyse the table as the arguments say.
+
+    Raises
+    ------
+    Refusal : missing or unknown columns, a response that is no number, and those of ``analyse_nested``.
+    """
+    factors = _factors(arguments)
+    if not arguments.block:
+        raise Refusal("missing", field="block", label="The block column", remedy="Name it with --block.")
+    names = [*factors, arguments.block, *([arguments.strip] if arguments.strip else [])]
+    for name in (*names, arguments.response):
+        if name not in table.columns:
+            raise Refusal("unknown_choice", field="column", label="Column", value=name, limit=", ".join(table.columns[:20]))
+    response, columns, dropped = _columns(table, names, arguments.response)
+    design = cast(NestedDesign, "factorial" if arguments.design == "rcbd" else arguments.design)
+    nested = arguments.design in FACTORS
+    if design == "factorial" and arguments.blocks == "random":
+        raise Refusal(
+            "not_for_design", field="blocks", label="Random blocks", value="complete blocks", limit="blocks are fixed there",
+            remedy="Leave --blocks away.",
+        )  # fmt: skip
+    result = analyse_nested(
+        response,
+        columns,
+        design=design,
+        factors=factors,
+        block=arguments.block,
+        strip=arguments.strip,
+        alpha=arguments.alpha,
+        adjust=arguments.adjust,
+        control=_control(arguments, factors, columns),
+        blocks=arguments.blocks or ("random" if nested else "fixed"),
+    )
+    warnings = list(result.warnings)
+    if dropped:
+        warnings.append(f"Rows without a response were dropped: lines {', '.join(map(str, dropped))}.")
+    if arguments.strip is None and len(set(zip(*(columns[name] for name in names), strict=True))) < len(response):
+        warnings.append("A treatment stands more than once in a block; each row is taken as a strip of its own.")
+    return _json(result, arguments, warnings)
+
+
+def _factors(arguments: argparse.Namespace) -> list[str]:
+    if arguments.design in FACTORS:
+        found = [one for one in (arguments.main, arguments.sub, arguments.subsub) if one]
+        if len(found) != FACTORS[arguments.design]:
+            roles = "--main, --sub and --subsub" if FACTORS[arguments.design] == 3 else "--main and --sub"
+            raise Refusal("missing", field="main", label="A factor", remedy=f"A {arguments.design} design needs {roles}.")
+        return found
+    if not arguments.treatment:
+        raise Refusal("missing", field="treatment", label="The treatment column", remedy="Name it with --treatment.")
+    return list(arguments.treatment)
+
+
+def _columns(table: Table, names: Sequence[str], response: str) -> tuple[list[float], dict[str, list[str]], list[int]]:
+    """Responses and labels of the rows that have a response, and the lines of those that have none."""
+    places = {name: table.columns.index(name) for name in (*names, response)}
+    values: list[float] = []
+    columns: dict[str, list[str]] = {name: [] for name in names}
+    dropped = []
+    for line, row in enumerate(table.rows, start=2):
+        text = row[places[response]]
+        if text.strip().lower() in EMPTY_RESPONSES:
+            dropped.append(line)
+            continue
+        values.append(parse_number(text, field="response", label=f"Line {line}: {response}"))
+        for name in names:
+            if not row[places[name]]:
+                raise Refusal("missing", field=name, label=f"Line {line}: {name}", remedy="Every strip needs it.")
+            columns[name].append(row[places[name]])
+    return values, columns, dropped
+
+
+def _control(arguments: argparse.Namespace, factors: Sequence[str], columns: Mapping[str, Sequence[str]]) -> dict[str, str]:
+    """Control level of the factors that have it, for Dunnett."""
+    if arguments.adjust != "dunnett":
+        return {}
+    found = {name: arguments.control for name in factors if arguments.control in columns[name]}
+    if not found:
+        raise Refusal("missing", field="control", remedy="Dunnett compares with a control: name a level with --control.")
+    return found
+
+
+def _json(result: NestedAnalysis, arguments: argparse.Namespace, warnings: list[str]) -> dict[str, object]:
+    precision = _precision(result)
+    return {
+        "design": arguments.design,
+        "response": arguments.response,
+        "n": result.n,
+        "alpha": result.alpha,
+        "method": result.method,
+        "anova": [
+            {"term": term, "num_df": test.num_df, "den_df": test.den_df, "f": test.f, "p": test.p}
+            for term, test in result.anova
+        ],
+        "strata": [
+            {
+                "stratum": row.stratum, "source": row.source, "df": row.df, "ss": row.ss, "ms": row.ms, "f": row.f, "p": row.p,
+            }
+            for row in result.strata
+        ],
+        "variance_components": [{"group": name, "variance": value} for name, value in result.components.items()],
+        "means": [
+            {
+                "levels": dict(mean.levels), "factors": list(term), "within": {}, "mean": mean.mean, "se": mean.se,
+                "df": mean.df, "lower": mean.lower, "upper": mean.upper,
+                "letters": None if arguments.adjust == "dunnett" else mean.letters,
+            }
+            for term, means in result.means.items()
+            for mean in means
+        ],
+        "differences": [_difference(row, arguments) for row in result.differences],
+        "cv_percent": result.cv_percent,
+        "sed": [{"comparison": words, "value": se} for words, se, _ in precision],
+        "lsd": [{"comparison": words, "value": reach} for words, _, reach in precision],
+        "checks": {},
+        "warnings": warnings,
+    }  # fmt: skip
+
+
+def _difference(row: CellDifference, arguments: argparse.Namespace) -> dict[str, object]:
+    entry: dict[str, Any] = {
+        "left": {row.factor: row.left},
+        "right": {row.factor: row.right},
+        "factors": [row.factor],
+        "within": dict(row.within),
+        "estimate": row.estimate,
+        "se": row.se,
+        "df": row.df,
+        "t": row.t,
+        "p": row.p,
+        "p_adjusted": row.p_adjusted,
+        "lower": row.lower,
+        "upper": row.upper,
+    }
+    if arguments.margin is not None:
+        below = float(stats.t.sf((row.estimate + arguments.margin) / row.se, row.df))
+        above = float(stats.t.cdf((row.estimate - arguments.margin) / row.se, row.df))
+        entry["tost_p"] = max(below, above)
+        entry["call"] = make_call(row.lower, row.upper, arguments.margin).name
+    return entry
+
+
+def _precision(result: NestedAnalysis) -> list[tuple[str, float, float]]:
+    """Standard error and least significant difference of every kind of comparison, unadjusted."""
+    kinds: dict[str, list[CellDifference]] = {}
+    for row in result.differences:
+        inside = f" at one level of {' and '.join(row.within)}" if row.within else ""
+        kinds.setdefault(f"two {row.factor} means{inside}", []).append(row)
+    found = []
+    for words, rows in kinds.items():
+        se = sqrt(sum(row.se**2 for row in rows) / len(rows))
+        df = sum(row.df for row in rows) / len(rows)
+        found.append((words, se, t_critical(result.alpha, df) * se))
+    return found
