@@ -12,7 +12,14 @@ from scipy import stats
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.call import make_call
 from cultrix_core.stats.multiplicity import t_critical
-from cultrix_core.stats.nested_designs import FACTORS, CellDifference, NestedAnalysis, NestedDesign, analyse_nested
+from cultrix_core.stats.nested_designs import (
+    FACTORS,
+    CellDifference,
+    NestedAnalysis,
+    NestedDesign,
+    analyse_environments,
+    analyse_nested,
+)
 from cultrix_core.tables import EMPTY_RESPONSES, Table
 from cultrix_core.units import parse_number
 
@@ -20,7 +27,12 @@ from cultrix_core.units import parse_number
 def is_nested(arguments: argparse.Namespace) -> bool:
     """Whether the design needs the mixed model, or several factors."""
     several = arguments.design == "rcbd" and (len(arguments.treatment) > 1 or arguments.strip is not None)
-    return arguments.design in FACTORS or several or (arguments.design == "rcbd" and arguments.blocks == "random")
+    return (
+        arguments.design in FACTORS
+        or arguments.design == "multi-env"
+        or several
+        or (arguments.design == "rcbd" and arguments.blocks == "random")
+    )
 
 
 def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object]:
@@ -30,13 +42,12 @@ def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object
     ------
     Refusal : missing or unknown columns, a response that is no number, and those of ``analyse_nested``.
     """
+    if arguments.design == "multi-env":
+        return _environments(arguments, table)
     factors = _factors(arguments)
     if not arguments.block:
         raise Refusal("missing", field="block", label="The block column", remedy="Name it with --block.")
     names = [*factors, arguments.block, *([arguments.strip] if arguments.strip else [])]
-    for name in (*names, arguments.response):
-        if name not in table.columns:
-            raise Refusal("unknown_choice", field="column", label="Column", value=name, limit=", ".join(table.columns[:20]))
     response, columns, dropped = _columns(table, names, arguments.response)
     design = cast(NestedDesign, "factorial" if arguments.design == "rcbd" else arguments.design)
     nested = arguments.design in FACTORS
@@ -57,12 +68,38 @@ def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object
         control=_control(arguments, factors, columns),
         blocks=arguments.blocks or ("random" if nested else "fixed"),
     )
-    warnings = list(result.warnings)
-    if dropped:
-        warnings.append(f"Rows without a response were dropped: lines {', '.join(map(str, dropped))}.")
+    warnings = [*result.warnings, *_dropped(dropped)]
     if arguments.strip is None and len(set(zip(*(columns[name] for name in names), strict=True))) < len(response):
         warnings.append("A treatment stands more than once in a block; each row is taken as a strip of its own.")
     return _json(result, arguments, warnings)
+
+
+def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, object]:
+    if len(arguments.treatment) != 1:
+        raise Refusal(
+            "not_for_design", field="treatment", label=f"{len(arguments.treatment)} treatment columns",
+            value="several environments", limit="one factor is combined over them",
+            remedy="Name one with --treatment, or analyse each environment alone.",
+        )  # fmt: skip
+    if not arguments.environment:
+        raise Refusal("missing", field="environment", label="The environment column", remedy="Name it with --environment.")
+    names = [*arguments.treatment, arguments.environment, *([arguments.block] if arguments.block else [])]
+    response, columns, dropped = _columns(table, names, arguments.response)
+    result = analyse_environments(
+        response,
+        columns,
+        treatment=arguments.treatment[0],
+        environment=arguments.environment,
+        block=arguments.block,
+        alpha=arguments.alpha,
+        adjust=arguments.adjust,
+        control=_control(arguments, arguments.treatment, columns),
+    )
+    return _json(result, arguments, [*result.warnings, *_dropped(dropped)])
+
+
+def _dropped(lines: Sequence[int]) -> list[str]:
+    return [f"Rows without a response were dropped: lines {', '.join(map(str, lines))}."] if lines else []
 
 
 def _factors(arguments: argparse.Namespace) -> list[str]:
@@ -79,6 +116,9 @@ def _factors(arguments: argparse.Namespace) -> list[str]:
 
 def _columns(table: Table, names: Sequence[str], response: str) -> tuple[list[float], dict[str, list[str]], list[int]]:
     """Responses and labels of the rows that have a response, and the lines of those that have none."""
+    for name in (*names, response):
+        if name not in table.columns:
+            raise Refusal("unknown_choice", field="column", label="Column", value=name, limit=", ".join(table.columns[:20]))
     places = {name: table.columns.index(name) for name in (*names, response)}
     values: list[float] = []
     columns: dict[str, list[str]] = {name: [] for name in names}

@@ -166,6 +166,48 @@ def test_strata_are_not_shown_where_strips_are_missing(name: str, tmp_path: Path
     assert answer(capsys, write(tmp_path, case(name)), response, arguments)["strata"] == []
 
 
+@pytest.mark.parametrize("part", ["all_12_treatments_unbalanced", "four_treatments_in_every_block"])
+def test_several_environments(part: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """Eight sites of a maize trial in blocks, some treatments in half of them only (Antigua, by way of DAAG)."""
+    raw = case("o13_met_antigua")
+    expected = raw["expected"][part]["lmer_kr"]
+    if part.startswith("four"):
+        chosen = {str(row["trt"]) for table in expected["emmeans"] for row in table["rows"]}
+        raw["data"] = [row for row in raw["data"] if str(row["trt"]) in chosen]
+    got = answer(
+        capsys, write(tmp_path, raw), "harvwt",
+        ["--design", "multi-env", "--treatment", "trt", "--environment", "site", "--block", "block"], "--adjust", "tukey",
+    )  # fmt: skip
+    assert check(got, expected, raw["suggested_tolerance"]) > 20
+    for row in expected["variance_components"]:
+        mine = next(one for one in got["variance_components"] if set(one["group"].split(":")) == set(row["group"].split(":")))
+        assert mine["variance"] == pytest.approx(row["variance"], rel=raw["suggested_tolerance"]["reml_variance_rel"])
+
+
+def test_environments_without_replication(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """Ten barley varieties, twelve site-years, one plot each: interaction is the error."""
+    raw = case("o14_met_barley_noreps")
+    got = answer(
+        capsys, write(tmp_path, raw), "yield",
+        ["--design", "multi-env", "--treatment", "variety", "--environment", "env"], "--adjust", "tukey",
+    )  # fmt: skip
+    assert check(got, raw["expected"]["env_random"], raw["suggested_tolerance"]) > 40
+    assert any("is the error it is judged by" in one for one in got["warnings"])
+
+
+def test_few_environments_are_fixed_and_speak_for_themselves(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    raw = case("o13_met_antigua")
+    sites = list(dict.fromkeys(row["site"] for row in raw["data"]))[:3]
+    raw["data"] = [row for row in raw["data"] if row["site"] in sites and row["trt"] in ("111", "000", "222", "121")]
+    got = answer(
+        capsys, write(tmp_path, raw), "harvwt",
+        ["--design", "multi-env", "--treatment", "trt", "--environment", "site", "--block", "block"],
+    )  # fmt: skip
+    assert {row["term"] for row in got["anova"]} == {"trt", "trt:site"}
+    assert any("for these environments only" in one for one in got["warnings"])
+    assert {one["group"] for one in got["variance_components"]} == {"site:block", "Residual"}
+
+
 def test_holm_within_each_family(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     raw = case("o07_splitplot_oats")
     response, arguments, key = CASES["o07_splitplot_oats"]
@@ -270,6 +312,8 @@ def test_latin_square_from_the_command(tmp_path: Path, capsys: pytest.CaptureFix
         (["--design", "split-plot", "--main", "variety", "--sub", "nitro"], "block column"),
         (["--design", "split-plot", "--main", "variety", "--sub", "colour", "--block", "block"], "colour"),
         (["--design", "rcbd", "--block", "block"], "--treatment"),
+        (["--design", "multi-env", "--treatment", "variety"], "--environment"),
+        (["--design", "multi-env", "--treatment", "variety", "--treatment", "nitro", "--environment", "block"], "one factor"),
         (["--design", "latin", "--treatment", "variety"], "--row and --column"),
         (["--design", "rcbd", "--treatment", "variety", "--block", "block", "--blocks", "random"], "fixed there"),
         (

@@ -7,6 +7,8 @@ Model. All factors with all their interactions are fixed; each size of strip has
     strip-plot        block, block:first, block:second
     strip-split       block, block:first, block:second, block:first:second
     factorial         none; blocks fixed
+    multi-env         environment, block in environment, treatment × environment; with fewer than five environments these
+                      are fixed with their interaction, and the conclusion is for these environments only
 
 Fitted by ``mixed_model`` (REML, Kenward–Roger). With ``blocks="fixed"`` blocks move to the fixed terms. Samples inside a
 strip add the strip as a random term. Where the data are balanced the classical strata are given beside it: every fixed
@@ -38,8 +40,13 @@ from cultrix_core.stats.mixed_model import RESIDUAL, MixedFit, MixedTest, cell_r
 from cultrix_core.stats.multiplicity import Adjust
 
 Array = NDArray[np.float64]
-NestedDesign = Literal["factorial", "split-plot", "split-split", "strip-plot", "strip-split"]
+NestedDesign = Literal["factorial", "split-plot", "split-split", "strip-plot", "strip-split", "multi-env"]
 FACTORS: dict[str, int] = {"split-plot": 2, "strip-plot": 2, "split-split": 3, "strip-split": 3}
+LEAST_ENVIRONMENTS = 5  # fewer say too little of how environments vary to be taken as drawn from many
+FEW = (
+    "{count} environments are too few to stand for others: they are fixed, their interaction with the treatment is tested, "
+    "and the conclusion is for these environments only."
+)
 BOUNDARY = (
     "The variance of {name} is estimated as zero: its strips vary no more than what lies inside them would make them. "
     "Degrees of freedom are not pooled."
@@ -169,11 +176,73 @@ def analyse_nested(
     )
 
 
+def analyse_environments(
+    response: Sequence[float],
+    columns: Mapping[str, Sequence[str]],
+    *,
+    treatment: str,
+    environment: str,
+    block: str | None,
+    alpha: float = 0.10,
+    adjust: Adjust = "none",
+    control: Mapping[str, str] | None = None,
+) -> NestedAnalysis:
+    """Several site-years of the same treatments; blocks are told apart inside their environment.
+
+    Without replication inside environments treatment × environment is the error that treatments are judged by.
+
+    Raises
+    ------
+    Refusal : ``too_few_treatments``, ``too_few_blocks`` for one environment, and those of ``fit_mixed``.
+    """
+    require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
+    made = [Factor.of(name, columns[name]) for name in (treatment, environment)]
+    if len(made[0].levels) < 2:
+        raise Refusal("too_few_treatments", field=treatment, value=len(made[0].levels))
+    places = len(made[1].levels)
+    if places < 2:
+        raise Refusal("too_few_treatments", field=environment, label="Environments", value=places)
+    cells = len(set(zip(columns[treatment], columns[environment], strict=True)))
+    repeated = cells < len(response)
+    blocked = block is not None and len(set(zip(columns[environment], columns[block], strict=True))) > places
+    if blocked and block is not None:
+        made.append(Factor.of(block, columns[block]))
+    inside: list[Term] = [(environment, block)] if blocked and block is not None else []
+    warnings: list[str] = []
+    if places < LEAST_ENVIRONMENTS:
+        warnings.append(FEW.format(count=places))
+        fixed: list[Term] = [(environment,), (treatment,), *([(treatment, environment)] if repeated else [])]
+        random = inside
+    else:
+        fixed = [(treatment,)]
+        random = [(environment,), *inside, *([(treatment, environment)] if repeated else [])]
+    if not repeated:
+        warnings.append(
+            "Each treatment stands once in an environment: its interaction with the environment is the error it is judged by."
+        )
+    fit = fit_mixed(response, made, fixed, random)
+    differences = _differences(fit, [treatment], alpha, adjust, control or {})
+    return NestedAnalysis(
+        design="multi-env",
+        method=_method("multi-env", fixed, random),
+        n=len(response),
+        alpha=alpha,
+        anova=tuple((":".join(term), term_test(fit, term)) for term in fixed if term != (environment,)),
+        strata=(),
+        components=fit.components,
+        means={(treatment,): _means(fit, (treatment,), alpha, differences)},
+        differences=differences,
+        cv_percent=100 * sqrt(fit.components[RESIDUAL]) / abs(float(np.mean(response))),
+        warnings=(*warnings, *(BOUNDARY.format(name=name) for name, value in fit.components.items() if value == 0)),
+    )
+
+
 def random_terms(design: NestedDesign, factors: tuple[str, ...], block: str) -> list[Term]:
     """The errors of a design, largest strips first; the residual is not among them."""
     first, second = factors[0], factors[1] if len(factors) > 1 else ""
     found: dict[str, list[Term]] = {
         "factorial": [],
+        "multi-env": [],
         "split-plot": [(block,), (block, first)],
         "split-split": [(block,), (block, first), (block, first, second)],
         "strip-plot": [(block,), (block, first), (block, second)],
