@@ -13,6 +13,7 @@ from pathlib import Path
 
 from scipy import stats
 
+from cultrix_core.cli_curve import curve_json
 from cultrix_core.cli_nested import is_nested, nested_json
 from cultrix_core.design.margin import DesignSize, Stratum, Variation, detect, least_detectable, power, power_f, strata
 from cultrix_core.design.randomise import DESIGNS
@@ -31,7 +32,8 @@ def main(argv: list[str] | None = None) -> int:
     """Run the command; returns the exit code."""
     arguments = _parser().parse_args(argv)
     try:
-        answer = {"device": lambda _: device_table(), "power": _power, "analyse": _analyse}[arguments.command](arguments)
+        works = {"device": lambda _: device_table(), "power": _power, "analyse": _analyse, "curve": _curve}
+        answer = works[arguments.command](arguments)
         print(json.dumps(answer, indent=None if arguments.json else 2))
     except (Refusal, OSError, UnicodeDecodeError) as error:
         print(f"cultrix: {' '.join(str(error).split())}", file=sys.stderr)
@@ -61,6 +63,15 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--adjust", choices=["none", "tukey", "dunnett", "holm"], default="none")
     analyse.add_argument("--margin", type=float)
     analyse.add_argument("--json", action="store_true")
+    curve = commands.add_parser("curve", help="response to an amount: shapes, optimum, what pays")
+    curve.add_argument("file", type=Path)
+    curve.add_argument("--x", required=True, help="column of the amounts")
+    curve.add_argument("--response", required=True)
+    curve.add_argument("--block")
+    curve.add_argument("--price", type=float, help="of one unit of the response")
+    curve.add_argument("--cost", type=float, help="of one unit of the amount")
+    curve.add_argument("--alpha", type=float, default=0.10)
+    curve.add_argument("--json", action="store_true")
     planned = commands.add_parser("power", help="what a design can detect, before a seed is sown")
     planned.add_argument("--design", required=True, choices=[one for one in DESIGNS if one != "unreplicated"])
     planned.add_argument("--treatments", type=int, default=0)
@@ -151,6 +162,11 @@ def _analyse(arguments: argparse.Namespace) -> dict[str, object]:
         pairs_adjust="none" if adjust == "dunnett" else adjust,
     )
     return _as_json(result, arguments, warnings)
+
+
+def _curve(arguments: argparse.Namespace) -> dict[str, object]:
+    _require_size(arguments)
+    return curve_json(arguments, read_table(arguments.file.read_text(encoding="utf-8")))
 
 
 def _require_size(arguments: argparse.Namespace) -> None:

@@ -48,7 +48,7 @@ def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object
     if not arguments.block:
         raise Refusal("missing", field="block", label="The block column", remedy="Name it with --block.")
     names = [*factors, arguments.block, *([arguments.strip] if arguments.strip else [])]
-    response, columns, dropped = _columns(table, names, arguments.response)
+    response, columns, dropped = columns_of(table, names, arguments.response)
     design = cast(NestedDesign, "factorial" if arguments.design == "rcbd" else arguments.design)
     nested = arguments.design in FACTORS
     if design == "factorial" and arguments.blocks == "random":
@@ -68,7 +68,7 @@ def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object
         control=_control(arguments, factors, columns),
         blocks=arguments.blocks or ("random" if nested else "fixed"),
     )
-    warnings = [*result.warnings, *_dropped(dropped)]
+    warnings = [*result.warnings, *dropped_words(dropped)]
     if arguments.strip is None and len(set(zip(*(columns[name] for name in names), strict=True))) < len(response):
         warnings.append("A treatment stands more than once in a block; each row is taken as a strip of its own.")
     return _json(result, arguments, warnings)
@@ -84,7 +84,7 @@ def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, obje
     if not arguments.environment:
         raise Refusal("missing", field="environment", label="The environment column", remedy="Name it with --environment.")
     names = [*arguments.treatment, arguments.environment, *([arguments.block] if arguments.block else [])]
-    response, columns, dropped = _columns(table, names, arguments.response)
+    response, columns, dropped = columns_of(table, names, arguments.response)
     result = analyse_environments(
         response,
         columns,
@@ -95,10 +95,11 @@ def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, obje
         adjust=arguments.adjust,
         control=_control(arguments, arguments.treatment, columns),
     )
-    return _json(result, arguments, [*result.warnings, *_dropped(dropped)])
+    return _json(result, arguments, [*result.warnings, *dropped_words(dropped)])
 
 
-def _dropped(lines: Sequence[int]) -> list[str]:
+def dropped_words(lines: Sequence[int]) -> list[str]:
+    """The warning about rows left out, none where there are none."""
     return [f"Rows without a response were dropped: lines {', '.join(map(str, lines))}."] if lines else []
 
 
@@ -114,7 +115,7 @@ def _factors(arguments: argparse.Namespace) -> list[str]:
     return list(arguments.treatment)
 
 
-def _columns(table: Table, names: Sequence[str], response: str) -> tuple[list[float], dict[str, list[str]], list[int]]:
+def columns_of(table: Table, names: Sequence[str], response: str) -> tuple[list[float], dict[str, list[str]], list[int]]:
     """Responses and labels of the rows that have a response, and the lines of those that have none."""
     for name in (*names, response):
         if name not in table.columns:
