@@ -20,7 +20,8 @@ PINT_NAMES = {
     "t/ha": "metric_ton/hectare", "lb/ac": "pound/international_acre", "cm2": "centimeter**2", "in2": "inch**2",
     "plants/m2": "1/meter**2", "kplants/ha": "1000/hectare", "plants/ft2": "1/foot**2", "plants/ac": "1/international_acre",
     "bags/ha": "1/hectare", "bags/ac": "1/international_acre", "oz": "ounce", "g/m": "gram/meter",
-    "lb/kft": "pound/(1000*foot)", "km/h": "kilometer/hour", "mph": "mile/hour",
+    "lb/kft": "pound/(1000*foot)", "km/h": "kilometer/hour", "mph": "mile/hour", "kg/hL": "kilogram/hectoliter",
+    "lb/bu": "pound/(2150.42*inch**3)",
 }  # fmt: skip
 
 

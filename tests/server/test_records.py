@@ -157,7 +157,6 @@ def test_a_load_in_us_units_is_the_same_load(lead: Api, trial: Place) -> None:
     ("change", "code", "field"),
     [
         ({"moisture": typed("130", "%")}, "too_large", "moisture"),
-        ({"moisture": typed("", "%")}, "missing", "moisture"),
         ({"swath_width": typed("-5.4", "m")}, "not_positive", "swath_width"),
         ({"net": typed("heavy", "kg")}, "not_a_number", "net"),
         ({"net": typed("0", "kg")}, "not_positive", "net"),
