@@ -172,6 +172,23 @@ def count_body(strip: dict[str, Any], plants: str = "41", **more: Any) -> dict[s
     } | more
 
 
+@pytest.fixture
+def placed(lead: Api, workspace: Workspace) -> dict[str, Any]:
+    """Two row widths in four blocks, placed on a field that lies on the earth; expected to make 7 t/ha."""
+    corners = "\n".join(f"{lat} {lon}" for lon, lat in OUTLINE)
+    field = lead.ok("post", f"/workspaces/{workspace.id}/fields", {"name": "Hill", "farm": "Knapp", "corners": corners})
+    trial = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Widths", "crop": "winter_wheat", "season": 2026})
+    path = f"/trials/{trial['id']}"
+    facts = {"field_id": field["id"], "expected_yield": typed("7", "t/ha"), "price": typed("200", "money/t")}
+    trial = lead.ok("patch", path, {"version": trial["version"], **facts})
+    rows = [{"levels": [typed(text, "cm")], "is_control": text == "25"} for text in ("25", "12.5")]
+    trial = lead.ok(
+        "put", f"{path}/treatments", {"version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows}
+    )
+    plan = {"design": "rcbd", "blocks": 4, "seed": 5, "strip_width": typed("12", "m"), "strip_length": typed("250", "m")}
+    return lead.ok("post", f"{path}/layout", {"version": trial["version"], **plan})
+
+
 def load_body(strip: dict[str, Any], net: str = "1200", **more: Any) -> dict[str, Any]:
     return {
         "strip_id": strip["id"],

@@ -195,6 +195,18 @@ def yield_working(
     wet = show.text(result.wet_kg_per_ha, "yield")
     steps.append(Step(label="Yield as weighed", formula="net weight ÷ area", numbers=f"{net} ÷ {area}", outcome=wet))
     outcome = show.text(result.yield_kg_per_ha, "yield")
+    steps += _to_final(result, show, wet=wet, outcome=outcome)
+    return Working(
+        title="Yield of the strip",
+        outcome=outcome,
+        steps=tuple(steps),
+        assumption="The width really cut: a header 10 cm too wide in the sum is 10 cm of crop that was never there.",
+    )
+
+
+def _to_final(result: StripYield, show: Shower, *, wet: str, outcome: str) -> list[Step]:
+    """Steps from the yield as weighed to the final one: standard moisture, and shrink where it is wanted."""
+    steps = []
     dry = show.text(result.yield_kg_per_ha / (1 - result.shrink_pct / 100), "yield")
     if result.standard_moisture_pct is not None:
         m, standard = f"{result.moisture_pct:g}", f"{result.standard_moisture_pct:g}"
@@ -217,12 +229,7 @@ def yield_working(
                 source="as typed; what a buyer takes off is no yield that was not there",
             )
         )
-    return Working(
-        title="Yield of the strip",
-        outcome=outcome,
-        steps=tuple(steps),
-        assumption="The width really cut: a header 10 cm too wide in the sum is 10 cm of crop that was never there.",
-    )
+    return steps
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,6 +10,8 @@ import { LogColumns } from "./LogColumns";
 import { LogSteps } from "./LogSteps";
 
 type Log = Schemas["YieldLogOut"];
+/** The server's own limit, told before a large file is sent in vain. */
+const MOST_MB = 120;
 type Props = { stage: Stage; logs: Schemas["YieldLogsOut"] };
 
 /** Logs of combines: take one in, say what its columns mean, look at what the cleaning does. */
@@ -56,6 +58,10 @@ function TakeIn({ stage, onTaken, first }: { stage: Stage; onTaken: (id: string)
     const file = event.target.files?.[0];
     event.target.value = "";
     if (!file) return;
+    if (file.size > MOST_MB * 1e6)
+      return setProblem(
+        `${file.name} holds ${Math.round(file.size / 1e6)} MB; at most ${MOST_MB} MB are read. Export the one field only.`,
+      );
     const id = crypto.randomUUID();
     const form = new FormData();
     form.append("file", file);
