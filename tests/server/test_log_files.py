@@ -99,7 +99,7 @@ def rows_with(content: bytes, change: Any) -> bytes:
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (lambda row: [row[0], row[2], row[1], *row[3:]], "not one of its readings lies on a strip"),
+        (lambda row: [row[0], row[2], row[1], *row[3:]], "longitude and latitude look swapped. Exchange"),
         (lambda row: [row[0], "512000", "5150000", *row[3:]], "looks projected"),
         (lambda row: [row[0], "46.5", "-128.4", *row[3:]], "look swapped"),
         (lambda row: [row[0], row[1], row[2], *["nan"] * 5], "Readings with numbers in all columns"),

@@ -11,6 +11,7 @@ from apps.accounts.models import Workspace
 from apps.jobs import services as jobs
 from apps.jobs.models import Job
 from apps.records.models import HarvestLoad
+from apps.yieldlogs import working
 from apps.yieldlogs.models import MachineColumns, YieldLog
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
@@ -282,7 +283,13 @@ def test_work_that_is_asked_to_stop_leaves_nothing(lead: Api, placed: Answer, mo
     """The cancel arrives while it reads: the row says cancelled, no result is stored."""
     monkeypatch.setattr(jobs, "TELL_EVERY_S", 0)
     log = send_log(lead, placed, driven(lead, placed)).json()
-    monkeypatch.setattr("apps.yieldlogs.working.opened", lambda _: lead.ok("post", f"/jobs/{Job.objects.get().id}/cancel"))
+    really = working.opened
+
+    def opened(row: YieldLog) -> Any:
+        lead.ok("post", f"/jobs/{Job.objects.get().id}/cancel")
+        return really(row)
+
+    monkeypatch.setattr(working, "opened", opened)
     done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
     assert done["state"] == "cancelled"
     assert YieldLog.objects.get().result is None

@@ -46,6 +46,7 @@ def read_and_clean(job: Job, said: Said) -> None:
     rings = rings_of(row.trial)
     said(0.02, "Reading the file")
     log = opened(row)
+    _require_on_strips(row, log, rings)
     said(READ, "Cleaning")
     cleaned = clean(log, settings_of(row), lambda done, name: said(READ + (CLEANED - READ) * done, name))
     said(CLEANED, "Putting readings on strips")
@@ -57,6 +58,25 @@ def read_and_clean(job: Job, said: Said) -> None:
             raise Cancelled
         now.result, now.result_hash = result, before
         save_as(now, job.asked_by, "read and cleaned")
+
+
+def _require_on_strips(row: models.YieldLog, log: YieldLog, rings: dict[str, list[tuple[float, float]]]) -> None:
+    """Refuse a log that lies elsewhere, before it is cleaned; says so where it would lie here with its axes exchanged."""
+    if _on_any(log, rings):
+        return
+    turned = models.YieldLog(trial=row.trial, digest=row.digest, suffix=row.suffix, coordinates=row.coordinates)
+    turned.columns = row.columns | {"x": row.columns["y"], "y": row.columns["x"]}
+    try:
+        swapped = _on_any(opened(turned), rings)
+    except Refusal:
+        swapped = False
+    why = "its longitude and latitude look swapped" if swapped else "not one of its readings lies on a strip of this trial"
+    remedy = "Exchange the two columns." if swapped else "Is it the right field, and the right coordinate system?"
+    raise Refusal("bad_geometry", field="x" if swapped else "coordinates", label="The log", value=why, remedy=remedy)
+
+
+def _on_any(log: YieldLog, rings: dict[str, list[tuple[float, float]]]) -> bool:
+    return any(bool(inside(log, ring, margin_m=0.0).any()) for ring in rings.values())
 
 
 def opened(row: models.YieldLog) -> YieldLog:
@@ -131,11 +151,6 @@ def put_on_strips(
             "moisture_pct": found.moisture_pct,
             "raw_kg_per_ha": before.yield_kg_per_ha,
         }
-    if not (strip_of > 0).any():
-        raise Refusal(
-            "bad_geometry", field="coordinates", label="The log", value="not one of its readings lies on a strip of this trial",
-            remedy="Is it the right field, and the right coordinate system?",
-        )  # fmt: skip
     result = {
         "readings": len(log),
         "unreadable": log.unreadable,
