@@ -179,7 +179,7 @@ def test_the_walk_with_the_keyboard_alone(page: Page) -> None:
         page.keyboard.press("Enter")
     page.evaluate("document.activeElement.blur()")
     press(page, "Record 8 loads")
-    expect(page.get_by_role("heading", name="8 of 8 strips harvested")).to_be_visible()
+    expect(page.get_by_role("heading", name="8 of 8 strips have a yield")).to_be_visible()
     to_stage(page, "0", "verdict")
     expect(page.get_by_label("The verdict")).to_contain_text("B (12.5 cm) gains yield over A (25 cm)")
     page.keyboard.press("w")

@@ -69,7 +69,7 @@ def test_bad_input_is_kept_beside_its_message(lead: Page) -> None:
     expect(lead.get_by_label("Moisture, strip 2", exact=True)).to_have_value("130")
     lead.get_by_label("Moisture, strip 2", exact=True).fill("14")
     lead.get_by_role("button", name="Record 1 load").click()
-    expect(lead.get_by_role("heading", name="1 of 8 strips harvested")).to_be_visible()
+    expect(lead.get_by_role("heading", name="1 of 8 strips have a yield")).to_be_visible()
     stage(lead, "Layout")
     expect(lead.get_by_text("The layout is fixed now: 1 load hang")).to_be_visible()
 

@@ -110,7 +110,7 @@ def harvest(page: Page, nets: list[int]) -> None:
     page.reload()
     expect(page.get_by_label("or net, strip 8", exact=True)).to_have_value(str(nets[7]))  # nothing typed is lost
     page.get_by_role("button", name="Record 8 loads").click()
-    expect(page.get_by_role("heading", name="8 of 8 strips harvested")).to_be_visible()
+    expect(page.get_by_role("heading", name="8 of 8 strips have a yield")).to_be_visible()
 
 
 def read_verdict(page: Page, letters: list[str], nets: list[int]) -> None:
