@@ -19,7 +19,7 @@ def _keep_working() -> None:
     """Keep one worker alive beside the server."""
     while True:
         started = time.monotonic()
-        subprocess.run([sys.executable, str(ROOT / "server" / "worker.py"), "--with-parent"], check=False)
+        subprocess.run([sys.executable, str(ROOT / "server" / "worker.py"), f"--with-parent={os.getpid()}"], check=False)
         time.sleep(0.2 if time.monotonic() - started > 10 else 5)
 
 

@@ -101,3 +101,12 @@ def test_a_running_job_stops_when_it_is_asked_to(own: Own) -> None:
         until(lambda: own.job()[0] != "running")
     assert own.job()[0] == "cancelled"
     assert own.results() == 0
+
+
+def test_a_worker_ends_when_its_server_is_gone(own: Own) -> None:
+    """Even one whose server ended before it was up: the process named as parent is not its parent any more."""
+    own.waits(200)
+    nobody = subprocess.Popen([sys.executable, "-c", "pass"])
+    nobody.wait()
+    worker = [sys.executable, str(ROOT / "server" / "worker.py"), f"--with-parent={nobody.pid}"]
+    assert subprocess.run(worker, env=own.environment, check=False, timeout=PATIENCE_S).returncode == 0
