@@ -11,15 +11,13 @@ import json
 import sys
 from pathlib import Path
 
-from scipy import stats
-
 from cultrix_core.cli_curve import curve_json
 from cultrix_core.cli_nested import is_nested, nested_json
 from cultrix_core.design.margin import DesignSize, Stratum, Variation, detect, least_detectable, power, power_f, strata
 from cultrix_core.design.randomise import DESIGNS
 from cultrix_core.errors import Refusal
 from cultrix_core.stand.device import device_table
-from cultrix_core.stats.call import make_call
+from cultrix_core.stats.call import equivalence_p, make_call
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
 from cultrix_core.stats.multiplicity import Adjust, t_critical
 from cultrix_core.stats.nested_designs import FACTORS
@@ -276,9 +274,7 @@ def _difference_json(row: Difference, arguments: argparse.Namespace) -> dict[str
     if arguments.margin is not None:
         entry["tost_p"] = entry["call"] = None
         if row.lower is not None and row.upper is not None and row.se is not None and row.df is not None:
-            below = float(stats.t.sf((row.estimate + arguments.margin) / row.se, row.df))
-            above = float(stats.t.cdf((row.estimate - arguments.margin) / row.se, row.df))
-            entry["tost_p"] = max(below, above)
+            entry["tost_p"] = equivalence_p(row.estimate, row.se, row.df, arguments.margin)
             entry["call"] = make_call(row.lower, row.upper, arguments.margin).name
     return entry
 

@@ -7,10 +7,8 @@ from collections.abc import Mapping, Sequence
 from math import sqrt
 from typing import Any, cast
 
-from scipy import stats
-
 from cultrix_core.errors import Refusal
-from cultrix_core.stats.call import make_call
+from cultrix_core.stats.call import equivalence_p, make_call
 from cultrix_core.stats.multiplicity import t_critical
 from cultrix_core.stats.nested_designs import (
     FACTORS,
@@ -200,9 +198,7 @@ def _difference(row: CellDifference, arguments: argparse.Namespace) -> dict[str,
         "upper": row.upper,
     }
     if arguments.margin is not None:
-        below = float(stats.t.sf((row.estimate + arguments.margin) / row.se, row.df))
-        above = float(stats.t.cdf((row.estimate - arguments.margin) / row.se, row.df))
-        entry["tost_p"] = max(below, above)
+        entry["tost_p"] = equivalence_p(row.estimate, row.se, row.df, arguments.margin)
         entry["call"] = make_call(row.lower, row.upper, arguments.margin).name
     return entry
 

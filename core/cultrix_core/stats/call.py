@@ -69,6 +69,13 @@ def make_call(lower: float, upper: float, margin: float | None) -> Call:
     return Call(name=name, beyond_margin=beyond and m > 0, excludes_zero=excludes_zero, margin=margin)
 
 
+def equivalence_p(estimate: float, se: float, df: float, margin: float) -> float:
+    """p of two one-sided tests against −margin and +margin: the larger of the two."""
+    above_low = float(stats.t.sf((estimate + margin) / se, df))
+    below_high = float(stats.t.cdf((estimate - margin) / se, df))
+    return max(above_low, below_high)
+
+
 def probability_above(estimate: float, se: float, df: float, threshold: float = 0.0) -> float:
     """P(true difference > threshold): the estimate's t distribution, flat prior, unadjusted."""
     return float(stats.t.sf((threshold - estimate) / se, df))

@@ -118,6 +118,19 @@ class FixedFit:
         return np.asarray(np.linalg.norm(left_over, axis=1) < 1e-8 * scale)
 
 
+def checked_response(response: Sequence[float], factors: Sequence[Factor]) -> Array:
+    """Responses as an array; refuses ``no_response``, ``not_finite`` and factors of another length."""
+    y = np.asarray(response, dtype=np.float64)
+    if y.size == 0:
+        raise Refusal("no_response", field="response")
+    for value in y:
+        require_finite(float(value), "response")
+    for factor in factors:
+        if len(factor.labels) != y.size:
+            raise Refusal("lengths_differ", field=factor.name, limit=y.size, value=len(factor.labels))
+    return y
+
+
 def fit_fixed(response: Sequence[float], factors: Sequence[Factor], terms: Sequence[Term]) -> FixedFit:
     """Fit y on the given terms.
 
@@ -131,14 +144,7 @@ def fit_fixed(response: Sequence[float], factors: Sequence[Factor], terms: Seque
     ------
     Refusal : ``no_response`` for no rows, ``lengths_differ``, ``not_finite``.
     """
-    y = np.asarray(response, dtype=np.float64)
-    if y.size == 0:
-        raise Refusal("no_response", field="response")
-    for value in y:
-        require_finite(float(value), "response")
-    for factor in factors:
-        if len(factor.labels) != y.size:
-            raise Refusal("lengths_differ", field=factor.name, limit=y.size, value=len(factor.labels))
+    y = checked_response(response, factors)
     x, columns = design_matrix(y.size, factors, terms)
     beta, cov, row_space, rank = _least_squares(x, y)
     fitted = x @ beta

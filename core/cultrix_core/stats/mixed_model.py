@@ -32,8 +32,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, stats
 
-from cultrix_core.errors import Refusal, require_finite
-from cultrix_core.stats.linear_model import Factor, Term, design_matrix
+from cultrix_core.errors import Refusal
+from cultrix_core.stats.linear_model import Factor, Term, checked_response, design_matrix
 
 Array = NDArray[np.float64]
 MOST_STEPS = 200
@@ -105,7 +105,7 @@ def fit_mixed(response: Sequence[float], factors: Sequence[Factor], fixed: Seque
     Refusal : ``no_response``, ``lengths_differ``, ``not_finite``; ``not_estimable`` when the fixed terms are not of full
         rank, when nothing is left to estimate variances from, or when a random term is the residual itself.
     """
-    y = _checked(response, factors)
+    y = checked_response(response, factors)
     x, columns = design_matrix(y.size, factors, fixed)
     if np.linalg.matrix_rank(x) < x.shape[1]:
         raise Refusal("not_estimable", field="fixed", value="some cells of the fixed terms, which have no strip")
@@ -122,18 +122,6 @@ def fit_mixed(response: Sequence[float], factors: Sequence[Factor], fixed: Seque
     coded = float(np.linalg.slogdet(np.linalg.lstsq(x, first, rcond=None)[0])[1])
     told = loglik - (y.size - x.shape[1]) * log(scale) - coded
     return _finish(y, x, columns, tuple(factors), named, theta * scale**2, told)
-
-
-def _checked(response: Sequence[float], factors: Sequence[Factor]) -> Array:
-    y = np.asarray(response, dtype=np.float64)
-    if y.size == 0:
-        raise Refusal("no_response", field="response")
-    for value in y:
-        require_finite(float(value), "response")
-    for factor in factors:
-        if len(factor.labels) != y.size:
-            raise Refusal("lengths_differ", field=factor.name, limit=y.size, value=len(factor.labels))
-    return y
 
 
 def _scaled(y: Array) -> tuple[Array, float]:

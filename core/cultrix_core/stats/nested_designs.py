@@ -242,7 +242,6 @@ def random_terms(design: NestedDesign, factors: tuple[str, ...], block: str) -> 
     first, second = factors[0], factors[1] if len(factors) > 1 else ""
     found: dict[str, list[Term]] = {
         "factorial": [],
-        "multi-env": [],
         "split-plot": [(block,), (block, first)],
         "split-split": [(block,), (block, first), (block, first, second)],
         "strip-plot": [(block,), (block, first), (block, second)],

@@ -65,7 +65,6 @@ from apps.shown import QuestionOut, must, shown, working_out
 from apps.trials.models import Strip
 from apps.trials.selectors import TrialView
 
-CALCULATOR = {"residue": "residue", "forage": "forage"}
 PROVISIONAL = (
     "An estimate from samples, with the error of the samples in its intervals: no verdict. Treatments are compared over "
     "strips; places and pieces inside a strip are samples of it, not replicates."

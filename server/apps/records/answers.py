@@ -14,6 +14,7 @@ from cultrix_core.stats.compare import StripResponse
 
 from apps.quantities import Quantity, TypedOut, out
 from apps.records import models
+from apps.records.ground import area_of
 from apps.records.models import FieldEvent, HarvestLoad
 from apps.records.schemas import DensityUnitOut, FieldEventOut, HarvestLoadOut, HarvestOut, StripHarvestOut
 from apps.records.selectors import loads_of, shares_of
@@ -193,9 +194,9 @@ def _count_out(value: int | None) -> TypedOut:
 def _per_area(view: TrialView, load: HarvestLoad) -> str:
     """Pieces per area and the weight of one, where they were counted."""
     net = _net_of(load)
-    if not load.pieces or net is None or not load.swath_width_m or not load.length_m:
+    area = area_of(load)
+    if not load.pieces or net is None or area is None:
         return ""
-    area = load.swath_width_m * load.length_m * (load.passes or 1)
     return f"{view.show.text(load.pieces / area, 'density')}, {format_number(1000 * net / load.pieces, 0)} g each"
 
 

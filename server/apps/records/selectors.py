@@ -13,6 +13,7 @@ from cultrix_core.stand.visits import visits_of_days
 from apps.estimates.models import GrainSample, YieldSample
 from apps.estimates.reading import estimates_of, samples_of
 from apps.planting.models import DepthCheck, Deviation, PlantingRecord, SeedbedCheck
+from apps.records.ground import area_of
 from apps.records.models import FieldEvent, HarvestLoad, StandCount
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
 from apps.trials.models import Strip, Trial
@@ -166,9 +167,7 @@ def shares_of(loads: Iterable[HarvestLoad]) -> list[LoadShare]:
     return [
         LoadShare(
             yield_kg_per_ha=load.yield_kg_per_ha,
-            area_m2=(load.swath_width_m or 0.0) * (load.length_m or 0.0) * (load.passes or 1)
-            if load.method == "weighed"
-            else None,
+            area_m2=area_of(load),
         )
         for load in loads
         if load.yield_kg_per_ha is not None

@@ -15,6 +15,7 @@ from cultrix_core.working import Step, Working
 
 from apps.jobs.selectors import latest, state_of
 from apps.quantities import out
+from apps.records.ground import area_of
 from apps.records.models import HarvestLoad
 from apps.records.selectors import loads_of, yields_of
 from apps.shown import shown, working_out
@@ -238,7 +239,7 @@ def _calibration(view: TrialView, read: reading.LogReading, loads: Sequence[Harv
     rows = []
     found = read.calibration
     for load in loads:
-        one, area = strips.get(load.strip_id), reading.area_of(load)
+        one, area = strips.get(load.strip_id), area_of(load)
         if one is None or one.uncalibrated_kg_per_ha is None or area is None or not load.yield_kg_per_ha:
             continue
         scale, logged = load.yield_kg_per_ha * area / 1e4, one.uncalibrated_kg_per_ha * area / 1e4

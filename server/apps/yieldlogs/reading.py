@@ -9,6 +9,7 @@ from uuid import UUID
 from cultrix_core.harvest.loads import to_standard_moisture
 from cultrix_core.harvest.on_loads import Calibration, LoadPair, calibrate
 
+from apps.records.ground import area_of
 from apps.records.models import HarvestLoad
 from apps.trials.models import Trial
 from apps.trials.profiles import profile_of
@@ -111,10 +112,3 @@ def _pairs(log: YieldLog, loads: Sequence[HarvestLoad], yields: Mapping[UUID, fl
             )
         )
     return found
-
-
-def area_of(load: HarvestLoad) -> float | None:
-    """Ground a weighed load was cut from, in m²."""
-    if load.method != "weighed" or not load.swath_width_m or not load.length_m:
-        return None
-    return load.swath_width_m * load.length_m * (load.passes or 1)

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { ask, client } from "../../api/client";
 import { faultOf } from "../../app/saving";
+import table from "./device.json";
 
 type Props = {
   trialId: string;
@@ -11,7 +12,7 @@ type Props = {
   open: boolean;
   setOpen: (open: boolean) => void;
 };
-const KG: Record<string, number> = { kg: 1, t: 1000, lb: 0.45359237 };
+const KG: Record<string, number> = table.mass_kg;
 
 /** A reading from the scale or the meter: its lines are pasted, or come from the simulated one, and read by one parser. */
 export function Instrument({ trialId, strip, entry, unit, onRead, open, setOpen }: Props) {
