@@ -12,7 +12,18 @@ import numpy as np
 import pytest
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.linear_model import Factor, Term, fit_fixed, term_tests
-from cultrix_core.stats.mixed_model import RESIDUAL, MixedFit, cell_row, contrast, fit_mixed, rows_test, term_test
+from cultrix_core.stats.mixed_model import (
+    RESIDUAL,
+    MixedFit,
+    cell_row,
+    contrast,
+    fit_mixed,
+    incidence,
+    rows_test,
+    term_codes,
+    term_test,
+)
+from cultrix_core.stats.reml import likelihood, stacks_of
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -209,24 +220,65 @@ def test_likelihood_and_components_are_those_of_statsmodels() -> None:
     assert ours.components[RESIDUAL] == pytest.approx(theirs.scale, rel=1e-3)
 
 
-def test_the_top_is_the_top() -> None:
-    """No components near those found, zero or not, make the data likelier."""
-    from cultrix_core.stats.mixed_model import _at, incidence
+def dense_loglik(theta: np.ndarray, y: np.ndarray, x: np.ndarray, zs: list[np.ndarray]) -> float:
+    """The restricted log-likelihood straight from its definition, all rows at once."""
+    v = theta[-1] * np.eye(y.size) + sum(value * z @ z.T for value, z in zip(theta[:-1], zs, strict=True))
+    w = np.linalg.inv(v)
+    beta = np.linalg.solve(x.T @ w @ x, x.T @ w @ y)
+    rest = y - x @ beta
+    logs = np.linalg.slogdet(v)[1] + np.linalg.slogdet(x.T @ w @ x)[1]
+    return float(-0.5 * (logs + rest @ w @ rest + (y.size - x.shape[1]) * np.log(2 * np.pi)))
 
+
+def test_the_top_is_the_top() -> None:
+    """No components near those found, zero or not, make the data likelier; groups of rows add up to the whole."""
     rng = np.random.default_rng(5)
     for seed in range(6):
         y, factors = split(seed, lost=seed % 3)
         fit = fit_mixed(y, factors, FIXED, RANDOM)
-        zs = [incidence(len(y), factors, term) for term in RANDOM]
+        zs = [incidence(factors, term) for term in RANDOM]
+        stacks = stacks_of(np.asarray(y), fit.x, [term_codes(factors, term) for term in RANDOM])
         theta = np.array(list(fit.components.values()))
-        centred = np.asarray(y) - np.mean(y)
-        best = _at(theta, centred, fit.x, zs)
-        assert best is not None
+        best = dense_loglik(theta, np.asarray(y), fit.x, zs)
+        assert sum(stack.y.size for stack in stacks) == len(y)
         for _ in range(60):
             tried = np.maximum(theta + rng.normal(0, 0.2, theta.size) * theta.max() * rng.random(), 0)
             tried[-1] = max(tried[-1], 1e-3 * theta[-1])
-            other = _at(tried, centred, fit.x, zs)
-            assert other is None or other.loglik <= best.loglik + 1e-7
+            other = dense_loglik(tried, np.asarray(y), fit.x, zs)
+            grouped = likelihood(tried, stacks)
+            assert grouped is not None
+            assert grouped.loglik == pytest.approx(other, abs=1e-7)
+            assert other <= best + 1e-7
+
+
+def test_score_is_the_slope_of_the_likelihood() -> None:
+    """The score against differences of the dense likelihood; the information is its mean curvature, here its sign."""
+    y, factors = split(3, lost=2)
+    fit = fit_mixed(y, factors, FIXED, RANDOM)
+    zs = [incidence(factors, term) for term in RANDOM]
+    stacks = stacks_of(np.asarray(y), fit.x, [term_codes(factors, term) for term in RANDOM])
+    theta = np.array([0.7, 0.4, 1.3]) * float(np.var(y))
+    at = likelihood(theta, stacks)
+    assert at is not None
+    for place in range(3):
+        step = np.zeros(3)
+        step[place] = 1e-4 * theta[place]
+        rise = dense_loglik(theta + step, np.asarray(y), fit.x, zs) - dense_loglik(theta - step, np.asarray(y), fit.x, zs)
+        assert at.score[place] == pytest.approx(rise / (2 * step[place]), rel=1e-5)
+    assert np.all(np.linalg.eigvalsh(at.information) > 0)
+
+
+def test_residuals_are_what_the_predicted_terms_leave() -> None:
+    """y − Xβ − ΣZu with u_k = θ_k Z_k′ W (y − Xβ), the best linear prediction."""
+    y, factors = split(4, lost=1)
+    fit = fit_mixed(y, factors, FIXED, RANDOM)
+    zs = [incidence(factors, term) for term in RANDOM]
+    theta = np.array(list(fit.components.values()))
+    v = theta[-1] * np.eye(len(y)) + sum(value * z @ z.T for value, z in zip(theta[:-1], zs, strict=True))
+    rest = np.asarray(y) - fit.x @ fit.beta
+    predicted = sum(value * z @ z.T @ np.linalg.solve(v, rest) for value, z in zip(theta[:-1], zs, strict=True))
+    assert fit.residuals == pytest.approx(rest - predicted)
+    assert fit.fitted + fit.residuals == pytest.approx(np.asarray(y))
 
 
 def test_joint_rows_of_a_term_are_its_test() -> None:

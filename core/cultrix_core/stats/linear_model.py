@@ -60,6 +60,54 @@ class Factor:
         place = {level: index for index, level in enumerate(self.levels)}
         return np.array([place[label] for label in self.labels], dtype=np.intp)
 
+    @property
+    def size(self) -> int:
+        """Number of rows."""
+        return len(self.labels)
+
+    @property
+    def width(self) -> int:
+        """Number of columns of the coding."""
+        return len(self.levels) - 1
+
+    def coded(self, *, against_first: bool = False) -> Array:
+        """Columns of every row, (n, levels − 1)."""
+        return (self.treatment_coding() if against_first else self.coding())[self.codes()]
+
+    def average(self, level: str | None = None) -> Array:
+        """Coding of a level, or of all levels with equal weight; (levels − 1,)."""
+        return np.zeros(self.width) if level is None else np.asarray(self.coding()[self.levels.index(level)])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Covariate:
+    """An amount measured on every row, centred so that means are at its average."""
+
+    name: str
+    values: tuple[float, ...]
+
+    @property
+    def size(self) -> int:
+        """Number of rows."""
+        return len(self.values)
+
+    @property
+    def width(self) -> int:
+        """One column."""
+        return 1
+
+    def coded(self, *, against_first: bool = False) -> Array:  # noqa: ARG002
+        """Distance from the average, (n, 1), whatever the coding of factors."""
+        values = np.array(self.values, dtype=np.float64)
+        return np.asarray((values - values.mean())[:, None])
+
+    def average(self, level: str | None = None) -> Array:  # noqa: ARG002
+        """The average, which is nought; (1,)."""
+        return np.zeros(1)
+
+
+Column = Factor | Covariate
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TermTest:
@@ -85,7 +133,7 @@ class FixedFit:
     leverage: Array
     sse: float
     df_error: int
-    factors: tuple[Factor, ...]
+    factors: tuple[Column, ...]
     columns: Mapping[Term, slice]
     row_space: Array
 
@@ -101,7 +149,7 @@ class FixedFit:
 
     def factor(self, name: str) -> Factor:
         """The factor called ``name``."""
-        return next(factor for factor in self.factors if factor.name == name)
+        return factor_called(self.factors, name)
 
     def mean_rows(self, name: str) -> Array:
         """Rows L with Lβ = marginal means of a main effect, other factors averaged equally; (levels, p)."""
@@ -118,7 +166,12 @@ class FixedFit:
         return np.asarray(np.linalg.norm(left_over, axis=1) < 1e-8 * scale)
 
 
-def checked_response(response: Sequence[float], factors: Sequence[Factor]) -> Array:
+def factor_called(columns: Sequence[Column], name: str) -> Factor:
+    """The factor of that name."""
+    return next(one for one in columns if isinstance(one, Factor) and one.name == name)
+
+
+def checked_response(response: Sequence[float], factors: Sequence[Column]) -> Array:
     """Responses as an array; refuses ``no_response``, ``not_finite`` and factors of another length."""
     y = np.asarray(response, dtype=np.float64)
     if y.size == 0:
@@ -126,19 +179,21 @@ def checked_response(response: Sequence[float], factors: Sequence[Factor]) -> Ar
     for value in y:
         require_finite(float(value), "response")
     for factor in factors:
-        if len(factor.labels) != y.size:
-            raise Refusal("lengths_differ", field=factor.name, limit=y.size, value=len(factor.labels))
+        if factor.size != y.size:
+            raise Refusal("lengths_differ", field=factor.name, limit=y.size, value=factor.size)
+        for value in factor.values if isinstance(factor, Covariate) else ():
+            require_finite(value, factor.name)
     return y
 
 
-def fit_fixed(response: Sequence[float], factors: Sequence[Factor], terms: Sequence[Term]) -> FixedFit:
+def fit_fixed(response: Sequence[float], factors: Sequence[Column], terms: Sequence[Term]) -> FixedFit:
     """Fit y on the given terms.
 
     Parameters
     ----------
     response : n finite values, any unit.
-    factors : factors named in ``terms``, each with n labels.
-    terms : main effects ``("block",)`` and interactions ``("a", "b")``, in order.
+    factors : factors and covariates named in ``terms``, each of n rows.
+    terms : main effects ``("block",)``, covariates and interactions ``("a", "b")``, in order.
 
     Raises
     ------
@@ -168,7 +223,7 @@ def fit_fixed(response: Sequence[float], factors: Sequence[Factor], terms: Seque
 
 
 def design_matrix(
-    n: int, factors: Sequence[Factor], terms: Sequence[Term], *, against_first: bool = False
+    n: int, factors: Sequence[Column], terms: Sequence[Term], *, against_first: bool = False
 ) -> tuple[Array, dict[Term, slice]]:
     """X with a constant first and the columns of every term, (n, p): sum-to-zero coding, or each level against the first."""
     by_name = {factor.name: factor for factor in factors}
@@ -178,9 +233,7 @@ def design_matrix(
     for term in terms:
         part = np.ones((n, 1))
         for name in term:
-            factor = by_name[name]
-            coding = factor.treatment_coding() if against_first else factor.coding()
-            coded = coding[factor.codes()]
+            coded = by_name[name].coded(against_first=against_first)
             part = np.einsum("ij,ik->ijk", part, coded).reshape(n, -1)
         columns[term] = slice(at, at + part.shape[1])
         at += part.shape[1]

@@ -373,7 +373,7 @@ def _strata(fit: MixedFit, fixed: Sequence[Term], errors: Sequence[Term]) -> tup
     x, columns = design_matrix(n, fit.factors, fixed)
     before = np.ones((n, 1)) / sqrt(n)
     layers: list[tuple[str, Array]] = []
-    for name, side in [*((":".join(term), incidence(n, fit.factors, term)) for term in errors), (RESIDUAL, np.eye(n))]:
+    for name, side in [*((":".join(term), incidence(fit.factors, term)) for term in errors), (RESIDUAL, np.eye(n))]:
         rest = side - before @ (before.T @ side)
         own = _basis(rest) if np.abs(rest).max() > 1e-9 else np.zeros((n, 0))
         layers.append((name, own))
