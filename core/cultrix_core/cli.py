@@ -12,7 +12,7 @@ import sys
 from pathlib import Path
 
 from cultrix_core.cli_curve import curve_json
-from cultrix_core.cli_nested import is_nested, nested_json
+from cultrix_core.cli_nested import checks_json, is_nested, nested_json
 from cultrix_core.design.margin import DesignSize, Stratum, Variation, detect, least_detectable, power, power_f, strata
 from cultrix_core.design.randomise import DESIGNS
 from cultrix_core.errors import Refusal
@@ -55,6 +55,7 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--column", help="columns of a Latin square")
     analyse.add_argument("--environment", help="site-year of the row")
     analyse.add_argument("--strip", help="names the strip where rows are samples inside strips")
+    analyse.add_argument("--covariate", help="amount measured on every strip before treatments began")
     analyse.add_argument("--control")
     analyse.add_argument("--alpha", type=float, default=0.10)
     analyse.add_argument("--blocks", choices=["fixed", "random"])
@@ -137,7 +138,7 @@ def _analyse(arguments: argparse.Namespace) -> dict[str, object]:
     _require_size(arguments)
     if is_nested(arguments):
         return nested_json(arguments, read_table(arguments.file.read_text(encoding="utf-8")))
-    if len(arguments.treatment) != 1:
+    if not arguments.treatment:
         raise Refusal("missing", field="treatment", label="The treatment column", remedy="Name it with --treatment.")
     arguments.treatment = arguments.treatment[0]
     squares = _rows_of_square(arguments)
@@ -241,17 +242,7 @@ def _as_json(result: Comparison, arguments: argparse.Namespace, warnings: list[s
         "cv_percent": result.cv_percent,
         "sed": [{"comparison": comparison, "value": result.sed}],
         "lsd": [{"comparison": comparison, "value": result.lsd}],
-        "checks": {}
-        if result.checks is None
-        else {
-            "shapiro": {"w": result.checks.shapiro_w, "p": result.checks.shapiro_p},
-            "brown_forsythe": {"f": result.checks.brown_forsythe_f, "p": result.checks.brown_forsythe_p},
-            "outlier": {
-                "row": result.checks.outlier_row,
-                "rstudent": result.checks.outlier_rstudent,
-                "p_bonferroni": result.checks.outlier_p_bonferroni,
-            },
-        },
+        "checks": {} if result.checks is None else checks_json(result.checks),
         "warnings": [*result.warnings, *warnings],
     }
 

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Mapping, Sequence
-from math import sqrt
 from typing import Any, cast
 
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.call import equivalence_p, make_call
-from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.stats.checks import Checks
+from cultrix_core.stats.covariates import covariate_looks, covariate_words
+from cultrix_core.stats.environments import analyse_environments
+from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.nested_designs import (
     FACTORS,
-    CellDifference,
+    NOT_A_REPLICATE,
     NestedAnalysis,
     NestedDesign,
-    analyse_environments,
     analyse_nested,
+    precision_of,
 )
 from cultrix_core.tables import EMPTY_RESPONSES, Table
 from cultrix_core.units import parse_number
@@ -24,12 +26,14 @@ from cultrix_core.units import parse_number
 
 def is_nested(arguments: argparse.Namespace) -> bool:
     """Whether the design needs the mixed model, or several factors."""
-    several = arguments.design == "rcbd" and (len(arguments.treatment) > 1 or arguments.strip is not None)
     return (
         arguments.design in FACTORS
         or arguments.design == "multi-env"
-        or several
-        or (arguments.design == "rcbd" and arguments.blocks == "random")
+        or len(arguments.treatment) > 1
+        or arguments.strip is not None
+        or arguments.covariate is not None
+        or arguments.main is not None
+        or (arguments.design in ("rcbd", "latin") and arguments.blocks == "random")
     )
 
 
@@ -43,33 +47,50 @@ def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object
     if arguments.design == "multi-env":
         return _environments(arguments, table)
     factors = _factors(arguments)
-    if not arguments.block:
-        raise Refusal("missing", field="block", label="The block column", remedy="Name it with --block.")
-    names = [*factors, arguments.block, *([arguments.strip] if arguments.strip else [])]
-    response, columns, dropped = columns_of(table, names, arguments.response)
-    design = cast(NestedDesign, "factorial" if arguments.design == "rcbd" else arguments.design)
+    blocking = _blocking(arguments)
+    names = [*factors, *blocking, *([arguments.strip] if arguments.strip else [])]
+    covariates = [arguments.covariate] if arguments.covariate else []
+    response, columns, dropped = columns_of(table, [*names, *covariates], arguments.response)
+    covariate = _amounts(arguments.covariate, columns) if covariates else None
     nested = arguments.design in FACTORS
-    if design == "factorial" and arguments.blocks == "random":
-        raise Refusal(
-            "not_for_design", field="blocks", label="Random blocks", value="complete blocks", limit="blocks are fixed there",
-            remedy="Leave --blocks away.",
-        )  # fmt: skip
     result = analyse_nested(
         response,
         columns,
-        design=design,
+        design=cast(NestedDesign, arguments.design if nested else "factorial"),
         factors=factors,
-        block=arguments.block,
+        block=blocking[0] if blocking else None,
+        row=blocking[1] if len(blocking) > 1 else None,
         strip=arguments.strip,
+        covariate=covariate,
         alpha=arguments.alpha,
         adjust=arguments.adjust,
         control=_control(arguments, factors, columns),
-        blocks=arguments.blocks or ("random" if nested else "fixed"),
+        blocks=arguments.blocks,
     )
     warnings = [*result.warnings, *dropped_words(dropped)]
-    if arguments.strip is None and len(set(zip(*(columns[name] for name in names), strict=True))) < len(response):
-        warnings.append("A treatment stands more than once in a block; each row is taken as a strip of its own.")
+    if covariate is not None:
+        warnings += covariate_words(covariate_looks(response, columns, factors, blocking, covariate), covariate[0])
+    if arguments.strip is None and blocking and len(set(zip(*(columns[name] for name in names), strict=True))) < len(response):
+        warnings.append(NOT_A_REPLICATE)
     return _json(result, arguments, warnings)
+
+
+def _blocking(arguments: argparse.Namespace) -> list[str]:
+    """Columns that the design blocks by: none, blocks, or columns and rows of a square."""
+    if arguments.design == "crd":
+        return []
+    if arguments.design == "latin":
+        if not arguments.row or not arguments.column:
+            raise Refusal("missing", field="row", label="A column", remedy="A Latin square needs --row and --column.")
+        return [arguments.column, arguments.row]
+    if not arguments.block:
+        raise Refusal("missing", field="block", label="The block column", remedy="Name it with --block.")
+    return [arguments.block]
+
+
+def _amounts(name: str, columns: Mapping[str, Sequence[str]]) -> tuple[str, list[float]]:
+    """A covariate as numbers."""
+    return name, [parse_number(text, field="covariate", label=name) for text in columns[name]]
 
 
 def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, object]:
@@ -102,6 +123,12 @@ def dropped_words(lines: Sequence[int]) -> list[str]:
 
 
 def _factors(arguments: argparse.Namespace) -> list[str]:
+    if arguments.design not in FACTORS and (arguments.main or arguments.sub):
+        raise Refusal(
+            "not_for_design", field="main", label="--main or --sub", value=arguments.design,
+            limit="strips inside main strips vary less than the main strips, and plain blocks would claim too much",
+            remedy="Take --design split-plot or strip-plot, or name the factors with --treatment.",
+        )  # fmt: skip
     if arguments.design in FACTORS:
         found = [one for one in (arguments.main, arguments.sub, arguments.subsub) if one]
         if len(found) != FACTORS[arguments.design]:
@@ -146,7 +173,7 @@ def _control(arguments: argparse.Namespace, factors: Sequence[str], columns: Map
 
 
 def _json(result: NestedAnalysis, arguments: argparse.Namespace, warnings: list[str]) -> dict[str, object]:
-    precision = _precision(result)
+    precision = precision_of(result.differences, result.alpha)
     return {
         "design": arguments.design,
         "response": arguments.response,
@@ -173,16 +200,18 @@ def _json(result: NestedAnalysis, arguments: argparse.Namespace, warnings: list[
             for term, means in result.means.items()
             for mean in means
         ],
-        "differences": [_difference(row, arguments) for row in result.differences],
+        "differences": [
+            _difference(row, strict, arguments) for row, strict in zip(result.differences, result.deciding, strict=True)
+        ],
         "cv_percent": result.cv_percent,
         "sed": [{"comparison": words, "value": se} for words, se, _ in precision],
         "lsd": [{"comparison": words, "value": reach} for words, _, reach in precision],
-        "checks": {},
+        "checks": {} if result.checks is None else checks_json(result.checks),
         "warnings": warnings,
     }  # fmt: skip
 
 
-def _difference(row: CellDifference, arguments: argparse.Namespace) -> dict[str, object]:
+def _difference(row: CellDifference, strict: CellDifference, arguments: argparse.Namespace) -> dict[str, object]:
     entry: dict[str, Any] = {
         "left": {row.factor: row.left},
         "right": {row.factor: row.right},
@@ -198,20 +227,22 @@ def _difference(row: CellDifference, arguments: argparse.Namespace) -> dict[str,
         "upper": row.upper,
     }
     if arguments.margin is not None:
-        entry["tost_p"] = equivalence_p(row.estimate, row.se, row.df, arguments.margin)
-        entry["call"] = make_call(row.lower, row.upper, arguments.margin).name
+        entry["tost_p"] = equivalence_p(strict.estimate, strict.se, strict.df, arguments.margin)
+        entry["call"] = make_call(strict.lower, strict.upper, arguments.margin).name
+        if strict is not row:
+            entry["call_lower"], entry["call_upper"] = strict.lower, strict.upper
     return entry
 
 
-def _precision(result: NestedAnalysis) -> list[tuple[str, float, float]]:
-    """Standard error and least significant difference of every kind of comparison, unadjusted."""
-    kinds: dict[str, list[CellDifference]] = {}
-    for row in result.differences:
-        inside = f" at one level of {' and '.join(row.within)}" if row.within else ""
-        kinds.setdefault(f"two {row.factor} means{inside}", []).append(row)
-    found = []
-    for words, rows in kinds.items():
-        se = sqrt(sum(row.se**2 for row in rows) / len(rows))
-        df = sum(row.df for row in rows) / len(rows)
-        found.append((words, se, t_critical(result.alpha, df) * se))
-    return found
+def checks_json(checks: Checks) -> dict[str, object]:
+    """The checks as numbers; empty where too few strips stand."""
+    if checks.shapiro_w is None:
+        return {}
+    return {
+        "shapiro": {"w": checks.shapiro_w, "p": checks.shapiro_p},
+        "brown_forsythe": {"f": checks.brown_forsythe_f, "p": checks.brown_forsythe_p},
+        "outlier": {
+            "row": checks.outlier_row, "rstudent": checks.outlier_rstudent, "p_bonferroni": checks.outlier_p_bonferroni,
+        },
+        "additivity": {"f": checks.additivity_f, "p": checks.additivity_p},
+    }  # fmt: skip

@@ -1,8 +1,10 @@
 """Treatments compared in strips: means, differences, letters, intervals.
 
 Model. Complete blocks: response = block + treatment + error, blocks fixed. Completely randomised:
-response = treatment + error. Means are marginal means with equal weight on blocks, so a lost strip
-shifts nobody's mean by its block. An unreplicated trial has no error term and gets a description only.
+response = treatment + error. A second look at layouts that alternate without a draw has a straight drift along the
+field in the place of blocks: response = treatment + slope × place + error. Means are marginal means with equal weight
+on blocks, so a lost strip shifts nobody's mean by its block. An unreplicated trial has no error term and gets a
+description only.
 
 Notation follows ``linear_model`` and ``multiplicity``; a difference is left − right.
 """
@@ -23,10 +25,10 @@ from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats import multiplicity
 from cultrix_core.stats.checks import Checks, check
 from cultrix_core.stats.letters import compact_letters
-from cultrix_core.stats.linear_model import Factor, FixedFit, TermTest, fit_fixed, term_tests
+from cultrix_core.stats.linear_model import Column, Covariate, Factor, FixedFit, TermTest, fit_fixed, term_tests
 from cultrix_core.stats.multiplicity import Adjust
 
-Design = Literal["rcbd", "crd", "latin"]
+Design = Literal["rcbd", "crd", "latin", "trend"]
 Array = NDArray[np.float64]
 
 
@@ -41,7 +43,7 @@ class StripResponse:
     """One strip: its block (ignored in a completely randomised design), treatment and response.
 
     ``row`` is the second blocking of a Latin square, whose columns are the blocks. ``label`` is what a reader
-    calls it, "Strip 4"; without labels rows are counted.
+    calls it, "Strip 4"; without labels rows are counted. ``position``: its place across the field.
     """
 
     treatment: str
@@ -49,6 +51,7 @@ class StripResponse:
     block: str = ""
     row: str = ""
     label: str = ""
+    position: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -150,6 +153,8 @@ def compare(
     )
     means = _means(fit, treatment, alpha, pairs, replicated)
     labels = [strip.label for strip in strips] if all(strip.label for strip in strips) else ()
+    positions = [one.position for one in strips if one.position is not None]
+    positions = positions if len(positions) == len(strips) else []
     grand = float(np.mean(fit.y))
     sed = _typical_sed(pairs)
     t_limit = multiplicity.t_critical(alpha, fit.df_error) if replicated else None
@@ -171,7 +176,7 @@ def compare(
         cv_percent=100 * float(np.sqrt(fit.mse)) / abs(grand) if fit.mse and grand else None,
         sed=sed,
         lsd=sed * t_limit if sed is not None and t_limit is not None else None,
-        checks=check(fit, "treatment", labels) if replicated else None,
+        checks=check(fit, "treatment", labels, positions) if replicated else None,
         warnings=tuple(warnings),
     )
 
@@ -196,10 +201,13 @@ def _treatment_of(strips: Sequence[StripResponse], levels: Sequence[str] | None,
 
 def _model(
     strips: Sequence[StripResponse], design: Design, treatment: Factor
-) -> tuple[list[Factor], list[tuple[str, ...]], list[str]]:
+) -> tuple[list[Column], list[tuple[str, ...]], list[str]]:
     warnings: list[str] = []
     if design == "crd":
         return [treatment], [("treatment",)], warnings
+    if design == "trend":
+        place = Covariate(name="place", values=tuple(strip.position or 0.0 for strip in strips))
+        return [treatment, place], [("treatment",), ("place",)], warnings
     block = Factor.of("block", [strip.block for strip in strips])
     if design == "latin":
         row = Factor.of("row", [strip.row for strip in strips])
@@ -338,6 +346,7 @@ def _method(design: Design, pairs: Adjust, control: Adjust | None, replicated: b
         "rcbd": "response = block + treatment, blocks fixed",
         "latin": "response = row + column + treatment, rows and columns fixed",
         "crd": "response = treatment",
+        "trend": "response = treatment + a straight drift along the field",
     }[design]
     text = f"{model}; least squares; all pairs {_ADJUST_WORDS[pairs]}"
     return text + (f"; differences to the control {_ADJUST_WORDS[control]}" if control else "")

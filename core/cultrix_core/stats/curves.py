@@ -38,6 +38,7 @@ from cultrix_core.stats.linear_model import Factor
 Array = NDArray[np.float64]
 SHAPES = ("linear", "quadratic", "linear_plateau", "quadratic_plateau", "mitscherlich")
 GRID = 400
+ALIKE = 1e-6  # AICc so near are the same fit
 EDGE = 1e-4  # of the range: a join so near its end is none
 LEAST_LEVELS = 3
 NAMES = {"linear": "ab", "quadratic": "abc", "linear_plateau": "ab", "quadratic_plateau": "ab", "mitscherlich": "ab"}
@@ -132,10 +133,12 @@ def fit_curves(
     data = _Data(amounts, responses, _block_columns(blocks), levels)
     shapes = tuple(_fit(name, data) for name in SHAPES)
     ranked = sorted((one for one in shapes if one.aicc is not None), key=lambda one: one.aicc or 0.0)
+    level = [one for one in ranked if (one.aicc or 0.0) - (ranked[0].aicc or 0.0) < ALIKE]
+    ranked = [*sorted(level, key=lambda one: SHAPES.index(one.name)), *ranked[len(level) :]]
     if not ranked:
         raise Refusal("not_estimable", field="response", value="any shape, with so few strips")
     best = ranked[0]
-    ties = [one.name for one in ranked[1:] if (one.aicc or 0.0) - (best.aicc or 0.0) < 1e-6]
+    ties = [one.name for one in ranked[1:] if one in level]
     warnings = [f"{best.name} and {', '.join(ties)} fit alike; the simpler one named first is taken."] if ties else []
     return CurveFit(
         shapes=shapes,

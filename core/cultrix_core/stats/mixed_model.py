@@ -31,7 +31,7 @@ from scipy import stats
 
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.linear_model import Column, Factor, Term, checked_response, design_matrix, factor_called
-from cultrix_core.stats.reml import Rows, Stack, climb, covariances, likelihood, stacks_of
+from cultrix_core.stats.reml import Likelihood, Rows, Stack, climb, covariances, likelihood, stacks_of
 
 Array = NDArray[np.float64]
 RESIDUAL = "Residual"
@@ -42,7 +42,8 @@ class MixedFit:
     """A fitted model. ``components``: variance by random term and residual; ``phi_adjusted``: covariance of β by [1].
 
     ``reml_loglik``: restricted log-likelihood with levels coded against the first. ``slopes``: Φ P_k Φ, how the covariance
-    of β leans on each component. ``residuals``: what is left after the predicted random terms.
+    of β leans on each component. ``residuals``: what is left after the predicted random terms, with their standard errors.
+    ``stacks``: the rows in independent groups.
     """
 
     y: Array
@@ -57,6 +58,8 @@ class MixedFit:
     slopes: tuple[Array, ...]
     component_covariance: Array
     residuals: Array
+    residual_errors: Array
+    stacks: tuple[Stack, ...]
 
     @property
     def singular(self) -> bool:
@@ -165,6 +168,7 @@ def _finish(
             q = at.q_matrices[i, j] if i <= j else at.q_matrices[j, i].T
             middle += covariance[i, j] * (q - at.p_matrices[i] @ at.phi @ at.p_matrices[j])
     adjusted = at.phi + 2 * at.phi @ middle @ at.phi
+    residuals, errors = _conditional(theta, stacks, at, y.size)
     return MixedFit(
         y=y,
         x=x,
@@ -177,17 +181,37 @@ def _finish(
         columns=columns,
         slopes=tuple(at.phi @ one @ at.phi for one in at.p_matrices),
         component_covariance=covariance,
-        residuals=_conditional(theta, stacks, at.beta, y.size),
+        residuals=residuals,
+        residual_errors=errors,
+        stacks=tuple(stacks),
     )
 
 
-def _conditional(theta: Array, stacks: Sequence[Stack], beta: Array, n: int) -> Array:
-    """y − Xβ − ΣZu with u predicted: θ_e W (y − Xβ)."""
-    residuals = np.zeros(n)
+def _conditional(theta: Array, stacks: Sequence[Stack], at: Likelihood, n: int) -> tuple[Array, Array]:
+    """θ_e P y, which is y − Xβ − ΣZu with u predicted, and its standard errors θ_e √P_ii; (n,) each."""
+    residuals, errors = np.zeros(n), np.zeros(n)
     for stack in stacks:
-        rest = stack.y - stack.x @ beta
-        residuals[stack.rows] = theta[-1] * np.linalg.solve(covariances(theta, stack), rest[..., None])[..., 0]
-    return residuals
+        w = np.linalg.inv(covariances(theta, stack))
+        rest = stack.y - stack.x @ at.beta
+        residuals[stack.rows] = theta[-1] * np.einsum("gnm,gm->gn", w, rest)
+        wx = w @ stack.x
+        own = np.diagonal(w, axis1=1, axis2=2) - np.einsum("gnp,pq,gnq->gn", wx, at.phi, wx)
+        errors[stack.rows] = theta[-1] * np.sqrt(np.maximum(own, 0.0))
+    return residuals, errors
+
+
+def projected(fit: MixedFit, z: Array) -> Array:
+    """P z, P = W − WXΦX′W at the estimated components; (n,)."""
+    theta = np.array(list(fit.components.values()))
+    wz, wxs, xwz = np.zeros(z.size), [], np.zeros(fit.x.shape[1])
+    for stack in fit.stacks:
+        w = np.linalg.inv(covariances(theta, stack))
+        wxs.append(w @ stack.x)
+        wz[stack.rows] = np.einsum("gnm,gm->gn", w, z[stack.rows])
+        xwz += np.einsum("gnp,gn->p", wxs[-1], z[stack.rows])
+    for stack, wx in zip(fit.stacks, wxs, strict=True):
+        wz[stack.rows] -= wx @ (fit.phi @ xwz)
+    return wz
 
 
 def _bounds(fit: MixedFit, rows: Array) -> tuple[float, float]:
