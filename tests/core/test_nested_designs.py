@@ -315,7 +315,7 @@ def test_latin_square_from_the_command(tmp_path: Path, capsys: pytest.CaptureFix
         (["--design", "multi-env", "--treatment", "variety"], "--environment"),
         (["--design", "multi-env", "--treatment", "variety", "--treatment", "nitro", "--environment", "block"], "one factor"),
         (["--design", "latin", "--treatment", "variety"], "--row and --column"),
-        (["--design", "rcbd", "--treatment", "variety", "--block", "block", "--blocks", "random"], "fixed there"),
+        (["--design", "rcbd", "--main", "variety", "--sub", "nitro", "--block", "block"], "plain blocks would claim too much"),
         (
             ["--design", "split-plot", "--main", "variety", "--sub", "nitro", "--block", "block", "--adjust", "dunnett"],
             "control",

@@ -58,7 +58,7 @@ def polynomial_coefficients(amounts: Sequence[float]) -> Array:
 
 
 def polynomials(amounts: Sequence[float], judge: Callable[[Array], Contrast]) -> list[PolynomialTest]:
-    """Tests of every degree up to the fifth; ``judge`` turns weights of the levels, in the order of ``amounts``, into a contrast."""
+    """Every degree up to the fifth; ``judge`` turns weights of the levels, in the order of ``amounts``, into a contrast."""
     found = []
     for degree, weights in enumerate(polynomial_coefficients(amounts)[:MOST_DEGREE], start=1):
         one = judge(weights)

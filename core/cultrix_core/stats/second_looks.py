@@ -153,8 +153,7 @@ def rank_test(strips: Sequence[StripResponse], *, blocked: bool = True) -> RankT
         if len(groups) < 2 or len({value for group in groups for value in group}) < 2:
             return None
         h, p_ranks = stats.kruskal(*groups)
-        return RankTest(
-            name="Kruskal–Wallis", statistic=float(h), df=len(groups) - 1, p=float(p_ranks), words=_rank_words(float(p_ranks))
+        return _told("Kruskal–Wallis", float(h), len(groups) - 1, float(p_ranks))
         )
     cells = {(one.block, one.treatment): one.response for one in strips}
     blocks = list(dict.fromkeys(one.block for one in strips))
@@ -167,13 +166,17 @@ def rank_test(strips: Sequence[StripResponse], *, blocked: bool = True) -> RankT
             return None
         signed = stats.wilcoxon(columns[0], columns[1])
         v, p = float(signed.statistic), float(signed.pvalue)
-        return RankTest(name="Wilcoxon, signed ranks", statistic=v, df=None, p=p, words=_rank_words(p))
+        return _told("Wilcoxon, signed ranks", v, None, p)
     if all(len(set(row)) == 1 for row in zip(*columns, strict=True)):
         return None
-    chi, p_ranks = stats.friedmanchisquare(*columns)
+    chi, p_blocks = stats.friedmanchisquare(*columns)
     return RankTest(
         name="Friedman", statistic=float(chi), df=len(treatments) - 1, p=float(p_ranks), words=_rank_words(float(p_ranks))
     )
+
+
+def _told(name: str, statistic: float, df: int | None, p: float) -> RankTest:
+    return RankTest(name=name, statistic=statistic, df=df, p=p, words=_rank_words(p))
 
 
 def _rank_words(p: float) -> str:
@@ -232,14 +235,15 @@ def emergence_logit(
 
 def _binomial(emerged: Array, sown: Array, x: Array) -> tuple[Array, Array, float]:
     """Logit by reweighted least squares: β, (X′WX)⁻¹ and Pearson's X² ÷ df. [3] ch. 4"""
-    beta = np.zeros(x.shape[1])
+    beta: Array = np.zeros(x.shape[1])
     share = (emerged + 0.5) / (sown + 1)
     logit = np.log(share / (1 - share))
     for _ in range(MOST_STEPS):
         share = 1 / (1 + np.exp(-logit))
         weight = sown * np.maximum(share * (1 - share), 1e-12)
         worked = logit + (emerged - sown * share) / weight
-        before, beta = beta, np.linalg.lstsq(x * np.sqrt(weight)[:, None], worked * np.sqrt(weight), rcond=None)[0]
+        before = beta
+        beta = np.asarray(np.linalg.lstsq(x * np.sqrt(weight)[:, None], worked * np.sqrt(weight), rcond=None)[0])
         logit = np.clip(x @ beta, -30, 30)
         if float(np.abs(beta - before).max()) < 1e-12 * max(1.0, float(np.abs(beta).max())):
             break

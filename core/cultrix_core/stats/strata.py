@@ -61,11 +61,11 @@ class Strata:
             if ms is None:
                 return None
             parts.append((share * ms, df))
-        variance: float = sum((part for part, _ in parts), 0.0)
+        variance = sum(part for part, _ in parts)
         if variance <= 0:
             return None
-        df = variance**2 / sum(part**2 / own for part, own in parts)
-        return Contrast(estimate=float("nan"), se=sqrt(variance), df=df)
+        pooled = variance**2 / sum(part**2 / own for part, own in parts)
+        return Contrast(estimate=float("nan"), se=sqrt(variance), df=pooled)
 
 
 def _basis(parts: Array) -> Array:
