@@ -1,6 +1,6 @@
 """Critical values and adjusted p for families of comparisons: none, Tukey, Dunnett, Holm.
 
-Tukey uses the studentised range. Dunnett with a product correlation (balanced blocks: 0.5 throughout)
+Tukey uses the studentised range, integrated as Dunnett is. Dunnett with a product correlation (balanced blocks: 0.5 throughout)
 is integrated in two dimensions [1]; any other correlation (lost strips) goes to the multivariate t by
 quasi-Monte Carlo with a fixed seed, accurate to about four digits. Holm adjusts p; the intervals that go
 with it are Bonferroni's, since Holm's step-down has none of its own.
@@ -27,6 +27,8 @@ Adjust = Literal["none", "tukey", "dunnett", "holm"]
 Array = NDArray[np.float64]
 QMC_SEED = 20250
 _NODES_Z = np.linspace(-8.5, 8.5, 171)
+_WEIGHTS_Z = stats.norm.pdf(_NODES_Z) * (_NODES_Z[1] - _NODES_Z[0])
+_CDF_Z = special.ndtr(_NODES_Z)
 _NODES_U, _WEIGHTS_U = np.polynomial.legendre.leggauss(80)
 
 
@@ -42,12 +44,34 @@ def tukey_critical(alpha: float, groups: int, df: float) -> float:
 
 @lru_cache(maxsize=512)
 def _tukey_critical(alpha: float, groups: int, df: float) -> float:
-    return float(stats.studentized_range.isf(alpha, groups, df) / np.sqrt(2))
+    low = t_critical(alpha, df)
+    high = t_critical(alpha / (groups * (groups - 1) / 2), df) * 1.0001  # Bonferroni is never smaller
+    if groups == 2:
+        return low
+    return float(optimize.brentq(lambda t: range_inside(t * np.sqrt(2), groups, df) - (1 - alpha), low, high, xtol=1e-10))
 
 
 def tukey_p(t: float, groups: int, df: float) -> float:
     """P(studentised range ≥ |t|√2)."""
-    return float(np.clip(stats.studentized_range.sf(abs(t) * np.sqrt(2), groups, df), 0.0, 1.0))
+    if groups == 2:
+        return float(2 * stats.t.sf(abs(t), df))
+    return float(np.clip(1 - range_inside(abs(t) * np.sqrt(2), groups, df), 0.0, 1.0))
+
+
+def range_inside(limit: float, groups: int, df: float) -> float:
+    """P(studentised range ≤ limit) = ∫∫ k φ(z) [Φ(z) − Φ(z − limit s)]^(k−1) dz dF(s), as [1]'s integral is done."""
+    scale, density = _scale_nodes(df)
+    reach = limit * scale[:, None]
+    inside = (_CDF_Z[None, :] - special.ndtr(_NODES_Z[None, :] - reach)) ** (groups - 1)
+    return float(min(1.0, groups * density @ inside @ _WEIGHTS_Z))
+
+
+@lru_cache(maxsize=512)
+def _scale_nodes(df: float) -> tuple[Array, Array]:
+    """Nodes and weights for the error estimate's scale s = √(χ²_ν ÷ ν)."""
+    low, high = np.sqrt(stats.chi2.ppf([1e-13, 1 - 1e-13], df) / df)
+    scale = (high - low) / 2 * _NODES_U + (high + low) / 2
+    return scale, 2 * df * scale * stats.chi2.pdf(df * scale**2, df) * _WEIGHTS_U * (high - low) / 2
 
 
 def product_loadings(correlation: Array) -> Array | None:
@@ -88,18 +112,14 @@ def dunnett_inside(limit: float, correlation: Array, df: float) -> float:
 
 def _inside_product(limit: float, loadings: tuple[float, ...], df: float) -> float:
     """[1] eq. for equal or product correlation: ∫∫ Π[Φ(a) − Φ(b)] φ(z) dz dF(s)."""
-    low, high = np.sqrt(stats.chi2.ppf([1e-13, 1 - 1e-13], df) / df)
-    scale = (high - low) / 2 * _NODES_U + (high + low) / 2
-    density = 2 * df * scale * stats.chi2.pdf(df * scale**2, df) * _WEIGHTS_U * (high - low) / 2
+    scale, density = _scale_nodes(df)
     inside = np.ones((scale.size, _NODES_Z.size))
     for loading, times in Counter(loadings).items():
         spread = np.sqrt(1 - loading**2)
         shift = loading * _NODES_Z[None, :]
         reach = limit * scale[:, None]
         inside *= (special.ndtr((shift + reach) / spread) - special.ndtr((shift - reach) / spread)) ** times
-    step = _NODES_Z[1] - _NODES_Z[0]
-    weights_z = stats.norm.pdf(_NODES_Z) * step
-    return float(min(1.0, density @ inside @ weights_z))
+    return float(min(1.0, density @ inside @ _WEIGHTS_Z))
 
 
 def dunnett_p(t: float, correlation: Array, df: float) -> float:

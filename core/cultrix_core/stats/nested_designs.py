@@ -92,7 +92,8 @@ def analyse_nested(
     ----------
     response : n finite values of strips, or of samples when ``strip`` names the column of strips.
     columns : labels by column name, each n long.
-    factors : main, then sub (then subsub); for crossed strips the two crossed factors first.
+    factors : main, then sub (then subsub); for crossed strips the two crossed factors first. Factors beyond those of the
+        design share the smallest strips with the last one.
     block, row : columns of the blocking; both for a square, neither when completely randomised (factorials only).
     covariate : name and amount of each row, measured before treatments began.
     units : column by factor that tells the strips of its size apart, where a strip got another level than was laid out.
@@ -105,7 +106,7 @@ def analyse_nested(
     """
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
     wanted = FACTORS.get(design)
-    if wanted is not None and len(factors) != wanted or not factors:
+    if len(factors) < (wanted or 1):
         raise Refusal("missing", field="factors", label="A factor", remedy=f"A {design} design has {wanted or 'one or more'}.")
     blocking = [one for one in (block, row) if one is not None]
     if design != "factorial" and not blocking:
@@ -197,12 +198,12 @@ def random_terms(
     design: NestedDesign, factors: tuple[str, ...], block: str, units: Mapping[str, str] | None = None
 ) -> list[Term]:
     """The errors of a design, largest strips first; the residual is not among them."""
-    first, second = ((units or {}).get(one, one) for one in (factors[0], factors[1] if len(factors) > 1 else ""))
+    first, second, *more = ((units or {}).get(one, one) for one in (*factors, ""))
     found: dict[str, list[Term]] = {
         "factorial": [],
         "split-plot": [(block,), (block, first)],
         "split-split": [(block,), (block, first), (block, first, second)],
-        "strip-plot": [(block,), (block, first), (block, second)],
+        "strip-plot": [(block,), (block, first), (block, second, *more[:-1])],
         "strip-split": [(block,), (block, first), (block, second), (block, first, second)],
     }
     return list(found[design])

@@ -154,7 +154,6 @@ def rank_test(strips: Sequence[StripResponse], *, blocked: bool = True) -> RankT
             return None
         h, p_ranks = stats.kruskal(*groups)
         return _told("Kruskal–Wallis", float(h), len(groups) - 1, float(p_ranks))
-        )
     cells = {(one.block, one.treatment): one.response for one in strips}
     blocks = list(dict.fromkeys(one.block for one in strips))
     whole = [block for block in blocks if all((block, level) in cells for level in treatments)]

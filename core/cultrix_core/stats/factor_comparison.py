@@ -1,0 +1,253 @@
+"""Trials of several crossed factors, whatever their layout: the model from the layout, and the comparisons that get calls.
+
+The model follows from how strips lie (``nested_designs``); nobody chooses it. The family that a call is made in is the
+differences of one factor: over the others where it does not interact, inside each combination of those it interacts with
+(p of the interaction below alpha) where it does. With a control they are the differences to the control's level (Dunnett),
+else all pairs (Tukey). Where the layout is balanced and a component is at zero, the classical strata decide.
+
+A strip that got another level than was laid out counts as what it got; it stays in the main strip it lies in.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations, product
+from typing import Literal
+
+from cultrix_core.errors import Refusal, require_between
+from cultrix_core.stats.checks import Checks
+from cultrix_core.stats.families import CellDifference, CellMean
+from cultrix_core.stats.multiplicity import Adjust
+from cultrix_core.stats.nested_designs import NestedAnalysis, NestedDesign, analyse_nested, precision_of
+from cultrix_core.stats.strata import StratumRow
+
+Layout = Literal["rcbd", "pairs", "systematic", "augmented", "crd", "latin", "split_plot", "split_split", "strip_plot"]
+NESTED: dict[str, NestedDesign] = {"split_plot": "split-plot", "split_split": "split-split", "strip_plot": "strip-plot"}
+WORDS: dict[str, str] = {
+    "split_plot": "The main strips of {first} have an error of their own (block:{first}); the strips inside them have another.",
+    "split_split": (
+        "Main strips of {first}, the strips of {second} inside them and the smallest strips each have an error of their own."
+    ),
+    "strip_plot": "Strips of {first} and strips of {second} cross; each has an error of its own, and so has where they meet.",
+    "latin": "Rows and columns are taken out before treatments are compared.",
+    "crd": "Nothing is taken out: strips were drawn over the whole field.",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FactorStrip:
+    """One strip with a response: level by factor as received, and as laid out where that differs from it."""
+
+    response: float
+    levels: Mapping[str, str]
+    planned: Mapping[str, str]
+    block: str = ""
+    row: str = ""
+    position: float | None = None
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnovaLine:
+    """Type III test of a term with its degrees of freedom."""
+
+    term: str
+    num_df: int
+    den_df: float
+    f: float
+    p: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeansTable:
+    """Means of some factors, the others averaged."""
+
+    factors: tuple[str, ...]
+    means: tuple[CellMean, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Family:
+    """The comparisons of one factor at one place; ``against`` None: all pairs."""
+
+    factor: str
+    within: Mapping[str, str]
+    against: str | None
+    adjust: Adjust
+    differences: tuple[CellDifference, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Interaction:
+    """Whether the effect of one factor depends on others."""
+
+    factors: tuple[str, ...]
+    f: float
+    num_df: int
+    den_df: float
+    p: float
+    matters: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Precision:
+    """Standard error and least significant difference of one kind of comparison."""
+
+    comparison: str
+    sed: float
+    lsd: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FactorComparison:
+    """Everything the data say about the factors of one trial."""
+
+    layout: Layout
+    factors: tuple[str, ...]
+    formula: str
+    method: str
+    n: int
+    alpha: float
+    anova: tuple[AnovaLine, ...]
+    strata: tuple[StratumRow, ...]
+    components: tuple[tuple[str, float], ...]
+    tables: tuple[MeansTable, ...]
+    families: tuple[Family, ...]
+    interactions: tuple[Interaction, ...]
+    precision: tuple[Precision, ...]
+    cv_percent: float | None
+    checks: Checks | None
+    warnings: tuple[str, ...]
+
+    @property
+    def cells(self) -> tuple[CellMean, ...]:
+        """Means of the combinations of all factors."""
+        return next(table.means for table in self.tables if table.factors == self.factors)
+
+    @property
+    def differences(self) -> tuple[CellDifference, ...]:
+        """The differences that get calls, of all families."""
+        return tuple(one for family in self.families for one in family.differences)
+
+
+def compare_factors(
+    strips: Sequence[FactorStrip],
+    *,
+    layout: Layout,
+    factors: Sequence[str],
+    alpha: float = 0.10,
+    control: Mapping[str, str] | None = None,
+    levels: Mapping[str, Sequence[str]] | None = None,
+) -> FactorComparison:
+    """Compare the levels of crossed factors.
+
+    Parameters
+    ----------
+    strips : one row a strip that has a response; lost strips are simply absent.
+    factors : those of the main strips first in a split layout, the two crossed ones first in crossed strips.
+    control : level by factor of the control treatment; None: all pairs.
+    levels : order of the levels of every factor.
+
+    Raises
+    ------
+    Refusal : ``no_response``, ``not_for_design`` for fewer than two factors, ``missing`` for combinations without a strip,
+        ``too_few_blocks``, ``not_estimable``.
+    """
+    require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
+    if not strips:
+        raise Refusal("no_response", field="response")
+    if len(factors) < 2:
+        raise Refusal(
+            "not_for_design", field="factors", label="A comparison of factors", value="one factor", limit="it needs two",
+            remedy="Compare its levels as treatments.",
+        )  # fmt: skip
+    columns = {name: [strip.levels[name] for strip in strips] for name in factors}
+    _require_cells(columns, factors, levels or {})
+    units = {}
+    if layout in NESTED and any(strip.planned.get(name) != strip.levels[name] for strip in strips for name in factors):
+        for name in factors:
+            columns[f"laid out {name}"] = [strip.planned.get(name, strip.levels[name]) for strip in strips]
+            units[name] = f"laid out {name}"
+    columns["block"] = [strip.block for strip in strips]
+    columns["row"] = [strip.row for strip in strips]
+    blocked = layout != "crd" and len(set(columns["block"])) > 1
+    positions = [strip.position for strip in strips if strip.position is not None]
+    found = analyse_nested(
+        [strip.response for strip in strips],
+        columns,
+        design=NESTED.get(layout, "factorial"),
+        factors=factors,
+        block="block" if blocked else None,
+        row="row" if layout == "latin" else None,
+        units=units,
+        alpha=alpha,
+        adjust="tukey" if control is None else "dunnett",
+        control=control,
+        levels=levels,
+        positions=positions if len(positions) == len(strips) else (),
+        labels=[strip.label for strip in strips] if all(strip.label for strip in strips) else (),
+    )
+    return _from(found, layout, tuple(factors), control, len(strips))
+
+
+def _require_cells(columns: Mapping[str, Sequence[str]], factors: Sequence[str], levels: Mapping[str, Sequence[str]]) -> None:
+    """Every combination of the levels that stand must stand itself, or nothing can be averaged over them."""
+    there = set(zip(*(columns[name] for name in factors), strict=True))
+    own = [[one for one in levels.get(name, dict.fromkeys(columns[name])) if one in columns[name]] for name in factors]
+    empty = [cell for cell in product(*own) if cell not in there]
+    if empty:
+        named = "; ".join(" with ".join(cell) for cell in empty[:3])
+        raise Refusal(
+            "missing", field="response", label=f"A strip of {named}",
+            remedy="Without it a mean over the other factor compares unlike things: compare the combinations that stand.",
+        )  # fmt: skip
+
+
+def _from(
+    found: NestedAnalysis, layout: Layout, factors: tuple[str, ...], control: Mapping[str, str] | None, n: int
+) -> FactorComparison:
+    tests = dict(found.anova)
+    interactions = tuple(
+        Interaction(
+            factors=term, f=test.f, num_df=test.num_df, den_df=test.den_df, p=test.p, matters=test.p < found.alpha,
+        )
+        for size in range(2, len(factors) + 1)
+        for term in combinations(factors, size)
+        if (test := tests.get(":".join(term))) is not None
+    )  # fmt: skip
+    families: dict[tuple[str, tuple[tuple[str, str], ...]], list[CellDifference]] = {}
+    for one in found.deciding:
+        inside = {other for term in interactions if term.matters and one.factor in term.factors for other in term.factors}
+        if set(one.within) == inside - {one.factor}:
+            families.setdefault((one.factor, tuple(one.within.items())), []).append(one)
+    words = WORDS.get(layout, "Blocks are taken out before the factors are compared.")
+    errors = "least squares" if len(found.components) == 1 else "REML, tests and degrees of freedom by Kenward and Roger"
+    return FactorComparison(
+        layout=layout,
+        factors=factors,
+        formula=found.formula,
+        method=f"response = {found.formula}. {words.format(first=factors[0], second=factors[1])} Fitted by {errors}.",
+        n=n,
+        alpha=found.alpha,
+        anova=tuple(
+            AnovaLine(term=term, num_df=test.num_df, den_df=test.den_df, f=test.f, p=test.p) for term, test in found.anova
+        ),
+        strata=found.strata,
+        components=tuple(found.components.items()),
+        tables=tuple(MeansTable(factors=term, means=means) for term, means in found.means.items()),
+        families=tuple(
+            Family(
+                factor=factor, within=dict(within), against=None if control is None else control[factor],
+                adjust="tukey" if control is None else "dunnett", differences=tuple(rows),
+            )
+            for (factor, within), rows in families.items()
+        ),
+        interactions=interactions,
+        precision=tuple(
+            Precision(comparison=words, sed=sed, lsd=lsd) for words, sed, lsd in precision_of(found.deciding, found.alpha)
+        ),
+        cv_percent=found.cv_percent,
+        checks=found.checks,
+        warnings=found.warnings,
+    )  # fmt: skip
