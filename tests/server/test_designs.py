@@ -264,22 +264,6 @@ def test_the_pass_card_follows_the_strips(lead: Api, split: Place) -> None:
     assert lead.refused("get", f"{path}?passes=0")["code"] == "too_small"
 
 
-def test_a_split_plot_is_not_analysed_as_blocks(lead: Api, split: Place) -> None:
-    drawn = draw(lead, split)
-    rows = [
-        load_body(strip, str(1500 + 7 * place), id=f"00000000-0000-4000-8000-{place:012d}", length=typed("300", "m"))
-        for place, strip in enumerate(drawn["strips"])
-    ]
-    lead.ok("post", f"/trials/{split['id']}/harvest-sheet", {"rows": rows})
-    verdict = lead.ok("get", f"/trials/{split['id']}/verdict")
-    assert verdict["state"] == "none"
-    assert "split-plot" in verdict["problem"]
-    assert "more certainty than there is" in verdict["problem"]
-    assert verdict["yield_"] is None
-    stages = {one["key"]: one["note"] for one in lead.ok("get", f"/trials/{split['id']}")["stages"]}
-    assert stages["verdict"] == "harvested, not called"
-
-
 def test_a_latin_square_is_called_from_rows_and_columns(lead: Api, trial: Place) -> None:
     body = {"version": trial["version"], "design": "latin", "blocks": 3, "seed": 5, "strip_width": typed("6", "m"),
             "strip_length": typed("90", "m"), "alley": typed("6", "m")}  # fmt: skip

@@ -93,7 +93,9 @@ def test_a_wrongly_sown_strip_counts_as_what_it_got(lead: Api, trial: Place) -> 
     assert counts[other["id"]] == 4
     assert counts[strip["treatment_id"]] == 2
     assert found["deviations"][0]["strip"] == 1
-    assert len(found["alternates"]) == 2, "as planned, and without the strip"
+    labels = [one["label"] for one in found["alternates"]]
+    assert labels[:2] == ["as planned, the deviation ignored", "the strips sown otherwise left out"]
+    assert labels[2].startswith("strip "), "one strip stands far out: what it does to the answer is shown"
 
 
 def test_an_unreplicated_look_gets_no_probability(lead: Api, trial: Place) -> None:

@@ -69,6 +69,18 @@ def make_call(lower: float, upper: float, margin: float | None) -> Call:
     return Call(name=name, beyond_margin=beyond and m > 0, excludes_zero=excludes_zero, margin=margin)
 
 
+def agreed(call: Call, other: Call) -> Call:
+    """The call that two analyses of one layout share; where they differ it cannot be told yet."""
+    if call.name == other.name:
+        return Call(
+            name=call.name,
+            beyond_margin=call.beyond_margin and other.beyond_margin,
+            excludes_zero=call.excludes_zero and other.excludes_zero,
+            margin=call.margin,
+        )
+    return Call(name="cannot_tell_yet", beyond_margin=False, excludes_zero=False, margin=call.margin)
+
+
 def equivalence_p(estimate: float, se: float, df: float, margin: float) -> float:
     """p of two one-sided tests against −margin and +margin: the larger of the two."""
     above_low = float(stats.t.sf((estimate + margin) / se, df))
@@ -91,6 +103,32 @@ def settle(*, margin: float, sigma: float, treatments: int, alpha: float, compar
     """
     at_margin, at_zero = _settling(round(margin / sigma, 9), treatments, round(alpha, 12), comparisons)
     return Settling(blocks_if_margin=at_margin, blocks_if_zero=at_zero, margin=margin)
+
+
+def settle_design(*, margin: float, se: float, df: float, blocks: int, critical: Callable[[float], float]) -> Settling:
+    """Blocks that would settle a comparison of any blocked design.
+
+    The squared standard error shrinks and the degrees of freedom grow with blocks: SE² × b₀ ÷ b, df × (b − 1) ÷ (b₀ − 1),
+    exact for every stratum of a balanced design.
+
+    Parameters
+    ----------
+    margin, se : difference that matters and standard error with ``blocks`` blocks, unit of the response.
+    critical : critical value of the family by degrees of freedom.
+    """
+
+    def standing(wanted: int) -> tuple[float, float, float]:
+        own = df * (wanted - 1) / (blocks - 1)
+        return margin / (se * float(np.sqrt(blocks / wanted))), critical(own), own
+
+    def at_margin(wanted: int) -> float:
+        shift, limit, own = standing(wanted)
+        return float(stats.nct.sf(limit, own, shift))
+
+    def at_zero(wanted: int) -> float:
+        return chance_of_no_difference(*standing(wanted))
+
+    return Settling(blocks_if_margin=_least_blocks(at_margin), blocks_if_zero=_least_blocks(at_zero), margin=margin)
 
 
 @lru_cache(maxsize=1024)

@@ -12,7 +12,7 @@ Notation follows ``linear_model`` and ``multiplicity``; a difference is left −
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Literal
@@ -27,9 +27,11 @@ from cultrix_core.stats.checks import Checks, check
 from cultrix_core.stats.letters import compact_letters
 from cultrix_core.stats.linear_model import Column, Covariate, Factor, FixedFit, TermTest, fit_fixed, term_tests
 from cultrix_core.stats.multiplicity import Adjust
+from cultrix_core.stats.polynomials import PolynomialTest, of_fixed, polynomials
 
 Design = Literal["rcbd", "crd", "latin", "trend"]
 Array = NDArray[np.float64]
+LEAST_AMOUNTS = 3  # fewer have no shape
 
 
 UNREPLICATED = (
@@ -108,6 +110,7 @@ class Comparison:
     lsd: float | None
     checks: Checks | None
     warnings: tuple[str, ...]
+    polynomials: tuple[PolynomialTest, ...] = ()
 
 
 def compare(
@@ -119,6 +122,7 @@ def compare(
     levels: Sequence[str] | None = None,
     pairs_adjust: Adjust = "tukey",
     control_adjust: Adjust = "dunnett",
+    amounts: Mapping[str, float] | None = None,
 ) -> Comparison:
     """Compare treatments over strips.
 
@@ -127,6 +131,7 @@ def compare(
     strips : one row a strip that has a response; lost strips are simply absent.
     alpha : two-sided level of intervals and letters, 0 < alpha < 0.5.
     control : level that ``to_control`` compares with; None leaves it empty.
+    amounts : amount by level, where levels are amounts of one thing: gives the polynomial contrasts.
 
     Raises
     ------
@@ -178,7 +183,16 @@ def compare(
         lsd=sed * t_limit if sed is not None and t_limit is not None else None,
         checks=check(fit, "treatment", labels, positions) if replicated else None,
         warnings=tuple(warnings),
+        polynomials=_polynomials(fit, treatment, amounts) if replicated and fit.mse else (),
     )
+
+
+def _polynomials(fit: FixedFit, treatment: Factor, amounts: Mapping[str, float] | None) -> tuple[PolynomialTest, ...]:
+    """Contrasts over the amounts of the levels, where all have one and no two the same."""
+    own = [amounts[level] for level in treatment.levels if level in amounts] if amounts else []
+    if len(own) < len(treatment.levels) or len(set(own)) < len(own) or len(own) < LEAST_AMOUNTS:
+        return ()
+    return tuple(polynomials(own, of_fixed(fit, "treatment")))
 
 
 def _require_strips(strips: Sequence[StripResponse]) -> None:

@@ -78,7 +78,7 @@ def analyse_environments(
     return told(
         fit, design="multi-env", factors=[treatment], fixed=fixed, random=random,
         tested=[term for term in fixed if term != (environment,)], strata=None, alpha=alpha, adjust=adjust,
-        control=control or {}, positions=(), labels=(), warnings=warnings,
+        control=control or {}, positions=(), labels=(), warnings=warnings, amounts={},
     )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from cultrix_core.stats.checks import Checks
 from cultrix_core.stats.families import CellDifference, CellMean
 from cultrix_core.stats.multiplicity import Adjust
 from cultrix_core.stats.nested_designs import NestedAnalysis, NestedDesign, analyse_nested, precision_of
+from cultrix_core.stats.polynomials import PolynomialTest
 from cultrix_core.stats.strata import StratumRow
 
 Layout = Literal["rcbd", "pairs", "systematic", "augmented", "crd", "latin", "split_plot", "split_split", "strip_plot"]
@@ -116,9 +117,11 @@ class FactorComparison:
     families: tuple[Family, ...]
     interactions: tuple[Interaction, ...]
     precision: tuple[Precision, ...]
+    error_df: int
     cv_percent: float | None
     checks: Checks | None
     warnings: tuple[str, ...]
+    polynomials: tuple[tuple[str, tuple[PolynomialTest, ...]], ...] = ()
 
     @property
     def cells(self) -> tuple[CellMean, ...]:
@@ -139,6 +142,7 @@ def compare_factors(
     alpha: float = 0.10,
     control: Mapping[str, str] | None = None,
     levels: Mapping[str, Sequence[str]] | None = None,
+    amounts: Mapping[str, Mapping[str, float]] | None = None,
 ) -> FactorComparison:
     """Compare the levels of crossed factors.
 
@@ -147,7 +151,7 @@ def compare_factors(
     strips : one row a strip that has a response; lost strips are simply absent.
     factors : those of the main strips first in a split layout, the two crossed ones first in crossed strips.
     control : level by factor of the control treatment; None: all pairs.
-    levels : order of the levels of every factor.
+    levels : order of the levels of every factor; ``amounts`` : amount by level of factors that are amounts.
 
     Raises
     ------
@@ -187,6 +191,7 @@ def compare_factors(
         levels=levels,
         positions=positions if len(positions) == len(strips) else (),
         labels=[strip.label for strip in strips] if all(strip.label for strip in strips) else (),
+        amounts=amounts,
     )
     return _from(found, layout, tuple(factors), control, len(strips))
 
@@ -247,7 +252,9 @@ def _from(
         precision=tuple(
             Precision(comparison=words, sed=sed, lsd=lsd) for words, sed, lsd in precision_of(found.deciding, found.alpha)
         ),
+        error_df=found.error_df,
         cv_percent=found.cv_percent,
         checks=found.checks,
         warnings=found.warnings,
+        polynomials=tuple(found.polynomials.items()),
     )  # fmt: skip

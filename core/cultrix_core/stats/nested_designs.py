@@ -29,8 +29,9 @@ from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.checks import Checks, check_mixed
 from cultrix_core.stats.families import CellDifference, CellMean, every_place, family, judge_of, means_of
 from cultrix_core.stats.linear_model import Column, Covariate, Factor, Term
-from cultrix_core.stats.mixed_model import RESIDUAL, MixedFit, MixedTest, fit_mixed, term_test
+from cultrix_core.stats.mixed_model import RESIDUAL, MixedFit, MixedTest, fit_mixed, incidence, term_test
 from cultrix_core.stats.multiplicity import Adjust, t_critical
+from cultrix_core.stats.polynomials import PolynomialTest, of_mixed, polynomials
 from cultrix_core.stats.strata import Strata, StratumRow, strata_of
 
 NestedDesign = Literal["factorial", "split-plot", "split-split", "strip-plot", "strip-split", "multi-env"]
@@ -45,7 +46,8 @@ NOT_A_REPLICATE = "A treatment stands more than once in a block; each row is tak
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NestedAnalysis:
-    """Everything the data say. ``means`` by the factors that make a table; ``deciding`` the differences that calls rest on.
+    """Everything the data say. ``means`` by the factors that make a table; ``deciding`` the differences that calls rest on;
+    ``error_df`` degrees of freedom of the smallest strips' error.
 
     ``deciding`` are the ``differences`` themselves, or the same ones by the classical strata.
     """
@@ -62,9 +64,11 @@ class NestedAnalysis:
     means: Mapping[Term, tuple[CellMean, ...]]
     differences: tuple[CellDifference, ...]
     deciding: tuple[CellDifference, ...]
+    error_df: int
     cv_percent: float | None
     checks: Checks | None
     warnings: tuple[str, ...]
+    polynomials: Mapping[str, tuple[PolynomialTest, ...]]
 
 
 def analyse_nested(
@@ -85,6 +89,7 @@ def analyse_nested(
     levels: Mapping[str, Sequence[str]] | None = None,
     positions: Sequence[float] = (),
     labels: Sequence[str] = (),
+    amounts: Mapping[str, Mapping[str, float]] | None = None,
 ) -> NestedAnalysis:
     """Analyse one trial.
 
@@ -99,6 +104,7 @@ def analyse_nested(
     units : column by factor that tells the strips of its size apart, where a strip got another level than was laid out.
     control : level by factor that ``dunnett`` compares with.
     blocks : fixed by default in a factorial, random in the others.
+    amounts : amount by level of factors whose levels are amounts: gives their polynomial contrasts.
 
     Raises
     ------
@@ -133,6 +139,7 @@ def analyse_nested(
     return told(
         fit, design=design, factors=list(factors), fixed=[*outer, *measured, *fixed], random=random, tested=[*measured, *fixed],
         strata=strata, alpha=alpha, adjust=adjust, control=control or {}, positions=positions, labels=labels, warnings=[],
+        amounts=amounts or {},
     )  # fmt: skip
 
 
@@ -140,6 +147,7 @@ def told(
     fit: MixedFit, *, design: NestedDesign, factors: Sequence[str], fixed: Sequence[Term], random: Sequence[Term],
     tested: Sequence[Term], strata: Strata | None, alpha: float, adjust: Adjust, control: Mapping[str, str],
     positions: Sequence[float], labels: Sequence[str], warnings: Sequence[str],
+    amounts: Mapping[str, Mapping[str, float]],
 ) -> NestedAnalysis:  # fmt: skip
     """A fitted design as an analysis: tests, means, differences, checks."""
     judge = judge_of(fit)
@@ -168,10 +176,26 @@ def told(
         means={term: means_of(fit, term, alpha, differences, judge) for term in tables},
         differences=tuple(differences),
         deciding=tuple(deciding),
+        error_df=_error_df(fit),
         cv_percent=100 * sqrt(fit.components[RESIDUAL]) / average if average else None,
         checks=check_mixed(fit, factors, positions, labels),
         warnings=(*warnings, *boundary, *([CLASSICAL] if classical else [])),
+        polynomials={name: tests for name in factors if (tests := _polynomials(fit, name, amounts.get(name)))},
     )
+
+
+def _polynomials(fit: MixedFit, name: str, amounts: Mapping[str, float] | None) -> tuple[PolynomialTest, ...]:
+    levels = fit.factor(name).levels
+    own = [amounts[level] for level in levels if level in amounts] if amounts else []
+    if len(own) < max(len(levels), 3) or len(set(own)) < len(own):
+        return ()
+    return tuple(polynomials(own, of_mixed(fit, name, levels)))
+
+
+def _error_df(fit: MixedFit) -> int:
+    """Degrees of freedom of the smallest strips: rows less what fixed and random terms take together."""
+    sides = [fit.x, *(incidence(fit.factors, tuple(name.split(":"))) for name in fit.components if name != RESIDUAL)]
+    return fit.y.size - int(np.linalg.matrix_rank(np.hstack(sides)))
 
 
 def formula(fixed: Sequence[Term], random: Sequence[Term]) -> str:

@@ -169,9 +169,7 @@ def rank_test(strips: Sequence[StripResponse], *, blocked: bool = True) -> RankT
     if all(len(set(row)) == 1 for row in zip(*columns, strict=True)):
         return None
     chi, p_blocks = stats.friedmanchisquare(*columns)
-    return RankTest(
-        name="Friedman", statistic=float(chi), df=len(treatments) - 1, p=float(p_ranks), words=_rank_words(float(p_ranks))
-    )
+    return _told("Friedman", float(chi), len(treatments) - 1, float(p_blocks))
 
 
 def _told(name: str, statistic: float, df: int | None, p: float) -> RankTest:

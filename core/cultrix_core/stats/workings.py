@@ -6,7 +6,7 @@ from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.call import Call
 from cultrix_core.stats.compare import Comparison, Difference, Mean
 from cultrix_core.stats.linear_model import TermTest
-from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.stats.multiplicity import Adjust, t_critical
 from cultrix_core.working import Step, Working
 
 CALL_WORDS = {
@@ -33,6 +33,7 @@ def difference_working(
     right: str,
     call: Call | None,
     probability: float | None,
+    adjust: Adjust | None = None,
 ) -> Working:
     """Arithmetic of one difference; ``kind`` is "yield" or "net_return"."""
     means = {mean.level: mean for mean in result.means}
@@ -45,8 +46,10 @@ def difference_working(
             outcome=estimate,
             source="marginal means; Searle, Speed & Milliken 1980, from memory",
         ),
-        *_interval_steps(result, difference, show, kind),
-        *_judging_steps(result, difference, show, kind, call, probability),
+        *_interval_steps(result, difference, show, kind, adjust or result.control_adjust),
+        *judging_steps(
+            difference.estimate, difference.se, difference.df, _interval(difference, show, kind), show, kind, call, probability
+        ),
     ]
     return Working(
         title=f"{left} against {right}",
@@ -59,12 +62,12 @@ def difference_working(
 
 
 def _interval(difference: Difference, show: Shower, kind: str) -> str:
-    assert difference.lower is not None
-    assert difference.upper is not None
+    if difference.lower is None or difference.upper is None:
+        return ""
     return f"{show.text(difference.lower, kind, signed=True)} to {show.text(difference.upper, kind, signed=True)}"
 
 
-def _interval_steps(result: Comparison, difference: Difference, show: Shower, kind: str) -> list[Step]:
+def _interval_steps(result: Comparison, difference: Difference, show: Shower, kind: str, adjust: Adjust) -> list[Step]:
     """From the variation between strips to the interval; empty when nothing measures the variation."""
     if difference.se is None or result.mse is None or difference.critical is None or difference.lower is None:
         return []
@@ -90,21 +93,29 @@ def _interval_steps(result: Comparison, difference: Difference, show: Shower, ki
             formula="difference ± critical value × standard error",
             numbers=f"{estimate} ± {difference.critical:.3f} × {se}",
             outcome=_interval(difference, show, kind),
-            source=ADJUST_SOURCE[result.control_adjust],
+            source=ADJUST_SOURCE[adjust],
         ),
     ]
 
 
-def _judging_steps(
-    result: Comparison, difference: Difference, show: Shower, kind: str, call: Call | None, probability: float | None
+def judging_steps(
+    estimate: float,
+    se: float | None,
+    df: float | None,
+    interval: str,
+    show: Shower,
+    kind: str,
+    call: Call | None,
+    probability: float | None,
 ) -> list[Step]:
+    """From a difference to its chance and its call."""
     steps = []
-    if probability is not None and difference.se:
+    if probability is not None and se and df is not None:
         steps.append(
             Step(
                 label="Chance that the true difference is above 0",
                 formula="Student's t of difference ÷ standard error",
-                numbers=f"t = {difference.estimate / difference.se:.2f}, {result.residual_df} degrees of freedom",
+                numbers=f"t = {estimate / se:.2f}, {format_number(df, 0 if float(df).is_integer() else 1)} degrees of freedom",
                 outcome=chance_text(probability),
                 source="flat prior, not adjusted for the family",
             )
@@ -115,7 +126,7 @@ def _judging_steps(
             Step(
                 label="Call",
                 formula="interval against 0 and against the difference that matters",
-                numbers=f"{_interval(difference, show, kind)}; difference that matters {margin}",
+                numbers=f"{interval}; difference that matters {margin}",
                 outcome=CALL_WORDS[call.name],
             )
         )

@@ -17,25 +17,16 @@ from apps.demo.ground import Ground
 from apps.demo.logs import wheat_log
 from apps.demo.planting_days import sorghum_planted, wheat_depth, wheat_rate_planted, wide_sorghum
 from apps.demo.seasons import keep_or_replant, lucerne, maize_season, weather, wheat_season
+from apps.demo.tillage import maize_tillage_harvested, maize_tillage_planned
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.farms.models import Field, SeedLot
-from apps.trials.layout import draw_layout
 from apps.trials.models import Trial
 from apps.trials.schemas import (
-    CostIn,
-    FactorIn,
-    LayoutIn,
-    SowingIn,
-    SownIn,
     StripPatchIn,
-    TreatmentIn,
-    TreatmentsIn,
     TrialPatchIn,
 )
 from apps.trials.selectors import trial_for
 from apps.trials.services import add_trial, edit_trial, mark_strip
-from apps.trials.sowing import set_sowing
-from apps.trials.treatments import set_treatments
 
 NAME = "Tamsin Vale Growers' Circle"
 PASSWORD = "terrace-demo-2026"
@@ -56,7 +47,8 @@ def load() -> Workspace:
         _sunflower(lead, workspace, fields, lots["NF-3"])
         _maize_rate(people, workspace, fields, lots["LE-88"])
         _wheat_rate(people, workspace, fields, lots["ST-11"], machines)
-        _maize_tillage(lead, workspace, fields, lots["LE-88"], machines)
+        maize_tillage_harvested(lead, workspace, fields)
+        maize_tillage_planned(lead, workspace, fields, lots["LE-88"], machines)
         wheat_depth(people, workspace, fields, lots["TG-26"], machines)
         wide_sorghum(lead, workspace, fields, lots)
         _pea(lead, workspace)
@@ -293,68 +285,6 @@ def _wheat_rate(
         passes=("62", "money/ha"),
     )
     event(people["tobin"], trial, "pests", date(2026, 10, 28), "Slug grazing on the low side; bait by the label on all strips.")
-
-
-def _maize_tillage(lead: User, workspace: Workspace, fields: dict[str, Field], lot: SeedLot, machines: dict[str, UUID]) -> None:
-    """Tillage on main strips, seeding rate inside them, planned on a field with a mast in it."""
-    trial = add_trial(lead, workspace.id, title="Strip tillage and maize rate", crop_key="maize", season=2027)
-    trial = edit_trial(
-        lead,
-        trial.id,
-        TrialPatchIn(
-            version=trial.version,
-            field_id=fields["Stone Row"].id,
-            question="Does strip tillage hold maize yield against ploughing, and does it want another seeding rate?",
-            guess="Same yield, two passes saved; the strips want the higher rate.",
-            price=typed("192", "money/t"),
-            unit_cost=typed("24", "money/t"),
-            practical_margin=typed("250", "kg/ha"),
-            expected_yield=typed("10.4", "t/ha"),
-            row_spacing=typed("75", "cm"),
-            emergence=typed("92", "%"),
-            sowing_depth=typed("5", "cm"),
-        ),
-    )
-    plough, strip = typed("Plough and harrow", ""), typed("Strip tillage", "")
-    rows = [
-        TreatmentIn(levels=[tillage, typed(rate, "k/ha")], is_control=tillage is plough and rate == "80")
-        for tillage in (plough, strip)
-        for rate in ("70", "80", "90")
-    ]
-    costs = [
-        CostIn(factor=0, level=plough, kind="passes", label="Plough", times="1", each=typed("78", "money/ha")),
-        CostIn(factor=0, level=plough, kind="passes", label="Harrow", times="2", each=typed("21", "money/ha")),
-        CostIn(factor=0, level=strip, kind="passes", label="Strip-till bar", times="1", each=typed("46", "money/ha")),
-        CostIn(factor=0, level=strip, kind="product", label="Burndown spray", times="1", each=typed("31", "money/ha")),
-        CostIn(factor=0, level=strip, kind="machinery", label="Share of the bar", times="1", each=typed("14", "money/ha")),
-    ]
-    trial = set_treatments(
-        lead,
-        trial.id,
-        TreatmentsIn(
-            version=trial.version,
-            factors=[FactorIn(kind="tillage", hard_to_change=True), FactorIn(kind="seeding_rate")],
-            treatments=rows,
-            costs=costs,
-        ),
-    )
-    trial = set_sowing(lead, trial.id, SowingIn(version=trial.version, parts=[SownIn(part="crop", lot_id=lot.id)]))
-    draw_layout(
-        lead,
-        trial.id,
-        LayoutIn(
-            version=trial.version,
-            design="split_plot",
-            blocks=3,
-            seed=808,
-            machines=[machines["Planter, 8 rows at 75 cm"], machines["Strip-till bar 6 m"], machines["Header 5.4 m"]],
-            headland=typed("15", "m"),
-            guards=1,
-            no_equal_neighbours=True,
-        ),
-    )
-    meter = {"discs": ("24 30", ""), "driving": ("17 19 22", ""), "driven": ("18 23 28", ""), "fixed_ratio": ("0.5", "")}
-    sowing.keep(lead, trial, "meter", **meter, circumference=("2.1", "m"), seeds_a_hole=("1", ""), slip=("3", "%"))
 
 
 def _pea(lead: User, workspace: Workspace) -> None:

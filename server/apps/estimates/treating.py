@@ -25,7 +25,7 @@ from apps.scouting.comparing import LOOK_WORDS, SPLIT_WORDS
 from apps.shown import shown
 from apps.trials.models import SPLIT, Strip, Treatment
 from apps.trials.selectors import TrialView
-from apps.verdicts.selectors import ANALYSED_AS
+from apps.verdicts.comparing import ANALYSED_AS
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,6 +9,7 @@ from cultrix_core.design.margin import MOST_BLOCKS, DesignSize, Variation
 from cultrix_core.design.randomise import DESIGNS, Cell, Constraints
 from cultrix_core.economics.break_even import break_even
 from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.units import parse_number, parse_quantity
 from django.core.cache import cache
 from django.db.models import Max, Sum
@@ -67,9 +68,11 @@ def _experience(user: User, view: TrialView) -> FarmExperience:
         result = computed(other).yield_
         if result is None or result.cv_percent is None:
             continue
-        squares += result.residual_df * result.cv_percent**2
-        freedom += result.residual_df
-        yields.append(sum(mean.mean for mean in result.means) / len(result.means))
+        means = result.cells if isinstance(result, FactorComparison) else result.means
+        own = result.error_df if isinstance(result, FactorComparison) else result.residual_df
+        squares += own * result.cv_percent**2
+        freedom += own
+        yields.append(sum(mean.mean for mean in means) / len(means))
         lengths += [strip.length_m for strip in other.strips if strip.length_m]
         names.append(other.trial.title)
     if freedom < LEAST_FREEDOM:

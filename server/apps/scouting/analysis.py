@@ -37,7 +37,7 @@ from apps.shown import must, shown, working_out
 from apps.trials.models import SPLIT, Strip, Treatment
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
-from apps.verdicts.selectors import ANALYSED_AS
+from apps.verdicts.comparing import ANALYSED_AS
 
 ByStrip = dict[UUID, list[float]]
 

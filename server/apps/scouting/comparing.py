@@ -22,7 +22,7 @@ from apps.shown import ShownOut, shown
 from apps.trials.models import SPLIT, Strip
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
-from apps.verdicts.selectors import ANALYSED_AS
+from apps.verdicts.comparing import ANALYSED_AS
 
 SPLIT_WORDS = "A split layout: means only, its own analysis is not built in yet."
 LOOK_WORDS = "One strip a treatment: described, no interval."

@@ -11,7 +11,7 @@ from uuid import UUID
 from cultrix_core.crops import crop
 
 from apps.records.selectors import StripRecords
-from apps.trials.models import SPLIT, Factor, Strip, Treatment, Trial
+from apps.trials.models import Factor, Strip, Treatment, Trial
 
 State = Literal["done", "partly", "due", "ahead"]
 
@@ -142,8 +142,6 @@ def _estimate(sampled: int, wanted: int, harvested: int) -> Row:
 def _verdict(trial: Trial, harvested: int, wanted: int) -> Row:
     if not harvested:
         return "verdict", "Verdict", "ahead", "after harvest"
-    if trial.design in SPLIT:
-        return "verdict", "Verdict", "partly", "harvested, not called"
     if harvested < wanted:
         return "verdict", "Verdict", "partly", f"from {harvested} of {wanted} strips"
     return "verdict", "Verdict", "done", "description only" if trial.design == "unreplicated" else "called"

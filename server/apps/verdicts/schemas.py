@@ -31,7 +31,12 @@ class MeanOut(Schema):
 
 
 class DifferenceOut(Schema):
-    treatment_id: UUID
+    """Two treatments, or two levels of a factor at one place."""
+
+    key: str
+    treatment_id: UUID | None
+    factor: str
+    within: str
     letter: str
     name: str
     against: str
@@ -52,13 +57,90 @@ class DifferenceOut(Schema):
 
 
 class AnovaRowOut(Schema):
+    """One line; ``den_df`` is given where lines have errors of their own."""
+
+    source: str
+    df: int
+    den_df: str
+    ss: str
+    ms: str
+    f: str | None
+    p: str | None
+    working: WorkingOut | None
+
+
+class FactorMeanOut(Schema):
+    label: str
+    n: int
+    mean: ShownOut
+    se: ShownOut
+    lower: ShownOut
+    upper: ShownOut
+    letters: str | None
+    working: WorkingOut
+
+
+class FactorTableOut(Schema):
+    """Means of some factors, the others averaged."""
+
+    title: str
+    rows: list[FactorMeanOut]
+    note: str
+
+
+class InteractionPointOut(Schema):
+    label: str
+    mean: ShownOut
+    lower: ShownOut
+    upper: ShownOut
+
+
+class InteractionLineOut(Schema):
+    label: str
+    points: list[InteractionPointOut]
+
+
+class InteractionOut(Schema):
+    """Whether one factor's effect depends on another, and the means that show it."""
+
+    title: str
+    words: str
+    p: str
+    matters: bool
+    across: str
+    by: str
+    lines: list[InteractionLineOut]
+
+
+class StratumOut(Schema):
+    stratum: str
     source: str
     df: int
     ss: str
     ms: str
     f: str | None
     p: str | None
-    working: WorkingOut | None
+
+
+class NamedOut(Schema):
+    """A name with a number as text."""
+
+    name: str
+    text: str
+
+
+class PolynomialOut(Schema):
+    factor: str
+    rows: list[NamedOut]
+    words: str
+
+
+class ResidualOut(Schema):
+    order: int
+    block: int
+    position: float
+    fitted: float
+    residual: float
 
 
 class AnalysisOut(Schema):
@@ -67,6 +149,16 @@ class AnalysisOut(Schema):
     response: str
     unit: str
     sentence: str
+    factored: bool
+    formula: str
+    tables: list[FactorTableOut]
+    interactions: list[InteractionOut]
+    strata: list[StratumOut]
+    components: list[NamedOut]
+    precision: list[NamedOut]
+    polynomials: list[PolynomialOut]
+    residuals: list[ResidualOut]
+    second_looks: list[str]
     means: list[MeanOut]
     differences: list[DifferenceOut]
     anova: list[AnovaRowOut]

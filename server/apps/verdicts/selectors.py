@@ -5,32 +5,35 @@ from __future__ import annotations
 import dataclasses
 import hashlib
 import json
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from cultrix_core.economics.net_return import net_return_per_ha
 from cultrix_core.errors import Refusal
-from cultrix_core.stats.compare import Comparison, Design, StripResponse, compare
+from cultrix_core.stats.checks import NOTICED
+from cultrix_core.stats.compare import Comparison
 from pydantic import TypeAdapter
 
 from apps.records.selectors import loads_of
-from apps.trials.models import SPLIT, Strip, Treatment
 from apps.trials.selectors import TrialView
+from apps.verdicts.comparing import (
+    Compared,
+    Response,
+    SplitRefused,
+    Treated,
+    compare_strips,
+    compared_strips,
+    net_of,
+    received,
+    yield_of,
+)
 from apps.verdicts.models import Verdict
 from apps.yieldlogs.reading import chosen_log
 from apps.yieldlogs.reading import read as read_log
 
-ENGINE = "fixed-blocks-4"
-ANALYSED_AS: dict[str, Design] = {"latin": "latin", "crd": "crd"}
+ENGINE = "layouts-1"
 NO_LOADS = Refusal("no_response", field="response").message
-SPLIT_REFUSED = (
-    "This is a {design}: main strips and the strips inside them vary differently, and an analysis as plain blocks would "
-    "claim more certainty than there is. Its own analysis is not built in yet, so no call is made; the yields stand on the "
-    "ribbon, and the strips with their main strips are in the file."
-)
-READ = TypeAdapter(Comparison)
+READ: TypeAdapter[Compared] = TypeAdapter(Compared)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +41,7 @@ class Alternate:
     """The same comparison with deviating strips handled otherwise."""
 
     label: str
-    yield_: Comparison
+    yield_: Compared
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,10 +54,15 @@ class OtherSource:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Computed:
-    """Comparisons of a trial, levels being treatment ids. ``problem`` says why there is none."""
+    """Comparisons of a trial, levels being ids of treatments or of levels. ``problem`` says why there is none.
 
-    yield_: Comparison | None
-    net: Comparison | None
+    ``trend`` and ``net_trend`` are the second analysis of an alternating layout, with a drift in the place of blocks.
+    """
+
+    yield_: Compared | None
+    net: Compared | None
+    trend: Compared | None
+    net_trend: Compared | None
     alternates: tuple[Alternate, ...]
     problem: str
     fingerprint: str
@@ -73,71 +81,35 @@ def computed(view: TrialView) -> Computed:
 
 
 def _compute(view: TrialView, fingerprint: str, other: OtherSource | None) -> Computed:
-    if view.trial.design in SPLIT:
-        name = view.trial.get_design_display().lower()
-        problem = (
-            SPLIT_REFUSED.format(design=name)
-            if any(one.yield_kg_per_ha is not None for one in view.records.values())
-            else NO_LOADS
-        )
-        return Computed(yield_=None, net=None, alternates=(), problem=problem, fingerprint=fingerprint)
     try:
-        yields = _compare(view, _received, _yield)
-        net = _compare(view, _received, _net) if view.trial.price_per_t is not None and view.control else None
-        return Computed(
-            yield_=yields,
-            net=net,
-            alternates=_alternates(view, other) if yields.replicated else (),
-            problem="",
-            fingerprint=fingerprint,
-        )
+        yields = compare_strips(view, received, yield_of)
+        net = compare_strips(view, received, net_of) if view.trial.price_per_t is not None and view.control else None
     except Refusal as refusal:
-        return Computed(yield_=None, net=None, alternates=(), problem=refusal.message, fingerprint=fingerprint)
-
-
-def _received(strip: Strip) -> Treatment | None:
-    return strip.received
-
-
-def _yield(view: TrialView, strip: Strip) -> float | None:
-    return view.records[strip.id].yield_kg_per_ha
-
-
-def _net(view: TrialView, strip: Strip) -> float | None:
-    yield_, money = _yield(view, strip), view.money(strip.received)
-    return None if yield_ is None or money is None else net_return_per_ha(yield_, money)
-
-
-def _compare(
-    view: TrialView, treated: Callable[[Strip], Treatment | None], response: Callable[[TrialView, Strip], float | None]
-) -> Comparison:
-    rows = []
-    for strip in view.strips:
-        treatment, value = treated(strip), response(view, strip)
-        if strip.lost or treatment is None or value is None:
-            continue
-        rows.append(
-            StripResponse(
-                treatment=str(treatment.id),
-                block=str(strip.block.number),
-                row=str(strip.row),
-                response=value,
-                label=f"Strip {strip.order}",
-            )
-        )
-    present = {row.treatment for row in rows}
-    control = str(view.control.id) if view.control and str(view.control.id) in present else None
-    return compare(
-        rows,
-        design=ANALYSED_AS.get(view.trial.design, "rcbd"),
-        alpha=view.trial.alpha,
-        control=control,
-        levels=[str(treatment.id) for treatment in view.treatments],
+        return _nothing(refusal.message, fingerprint)
+    except SplitRefused as refused:
+        return _nothing(str(refused), fingerprint)
+    judged = not isinstance(yields, Comparison) or yields.replicated
+    second = judged and view.trial.design == "systematic"
+    return Computed(
+        yield_=yields,
+        net=net,
+        trend=_trend(view, yield_of) if second else None,
+        net_trend=_trend(view, net_of) if second and net is not None else None,
+        alternates=_alternates(view, yields, other) if judged else (),
+        problem="",
+        fingerprint=fingerprint,
     )
 
 
-Treated = Callable[[Strip], Treatment | None]
-Response = Callable[[TrialView, Strip], float | None]
+def _nothing(problem: str, fingerprint: str) -> Computed:
+    return Computed(yield_=None, net=None, trend=None, net_trend=None, alternates=(), problem=problem, fingerprint=fingerprint)
+
+
+def _trend(view: TrialView, response: Response) -> Compared | None:
+    try:
+        return compare_strips(view, received, response, trend=True)
+    except Refusal:
+        return None
 
 
 def other_source(view: TrialView) -> OtherSource | None:
@@ -160,26 +132,43 @@ def _of_scale(view: TrialView) -> dict[UUID, float]:
     return {key: one.scale_kg_per_ha for key, one in view.records.items() if one.scale_kg_per_ha is not None}
 
 
-def _alternates(view: TrialView, other: OtherSource | None) -> tuple[Alternate, ...]:
+def _alternates(view: TrialView, yields: Compared, other: OtherSource | None) -> tuple[Alternate, ...]:
     ways: list[tuple[str, Treated, Response]] = []
     if any(strip.sown_treatment_id and not strip.lost for strip in view.strips):
         ways += [
-            ("as planned, the deviation ignored", lambda strip: strip.treatment, _yield),
+            ("as planned, the deviation ignored", lambda strip: strip.treatment, yield_of),
             (
                 "the strips sown otherwise left out",
                 lambda strip: None if strip.sown_treatment_id else strip.treatment,
-                _yield,
+                yield_of,
             ),
         ]
+    far = _far_out(view, yields)
+    if far is not None:
+        ways.append(
+            (
+                f"strip {far} left out, which stands far from the others",
+                lambda strip: None if strip.order == far else strip.received,
+                yield_of,
+            )
+        )
     if other is not None:
-        ways.append((other.label, _received, lambda _view, strip: other.yields.get(strip.id)))
+        ways.append((other.label, received, lambda _view, strip: other.yields.get(strip.id)))
     found = []
     for label, treated, response in ways:
         try:
-            found.append(Alternate(label=label, yield_=_compare(view, treated, response)))
-        except Refusal:
+            found.append(Alternate(label=label, yield_=compare_strips(view, treated, response)))
+        except (Refusal, SplitRefused):
             continue
     return tuple(found)
+
+
+def _far_out(view: TrialView, yields: Compared) -> int | None:
+    """Order of the strip that the checks point at, None where none stands out."""
+    checks = yields.checks
+    if checks is None or checks.outlier_row is None or (checks.outlier_p_bonferroni or 1.0) >= NOTICED:
+        return None
+    return compared_strips(view)[checks.outlier_row - 1].order
 
 
 def _fingerprint(view: TrialView, other: OtherSource | None) -> str:
@@ -191,7 +180,11 @@ def _fingerprint(view: TrialView, other: OtherSource | None) -> str:
         "price": trial.price_per_t,
         "cost": trial.unit_cost_per_t,
         "other": [other.label, sorted((str(key), value) for key, value in other.yields.items())] if other else None,
-        "treatments": [[str(one.id), one.is_control, round(view.cost(one).per_ha, 6)] for one in view.treatments],
+        "plan": [trial.plan.get("main"), trial.plan.get("sub")],
+        "treatments": [
+            [str(one.id), one.is_control, round(view.cost(one).per_ha, 6), sorted(level.pk for level in one.levels.all())]
+            for one in view.treatments
+        ],
         "strips": [
             [
                 strip.order,
@@ -212,15 +205,22 @@ def _numbers(result: Computed) -> dict[str, object]:
     return {
         "yield": result.yield_ and dataclasses.asdict(result.yield_),
         "net": result.net and dataclasses.asdict(result.net),
+        "trend": result.trend and dataclasses.asdict(result.trend),
+        "net_trend": result.net_trend and dataclasses.asdict(result.net_trend),
         "alternates": [{"label": one.label, "yield": dataclasses.asdict(one.yield_)} for one in result.alternates],
         "problem": result.problem,
     }
 
 
 def _read(numbers: dict[str, Any], fingerprint: str) -> Computed:
+    def read(key: str) -> Compared | None:
+        return READ.validate_python(numbers[key]) if numbers[key] else None
+
     return Computed(
-        yield_=READ.validate_python(numbers["yield"]) if numbers["yield"] else None,
-        net=READ.validate_python(numbers["net"]) if numbers["net"] else None,
+        yield_=read("yield"),
+        net=read("net"),
+        trend=read("trend"),
+        net_trend=read("net_trend"),
         alternates=tuple(
             Alternate(label=one["label"], yield_=READ.validate_python(one["yield"])) for one in numbers["alternates"]
         ),

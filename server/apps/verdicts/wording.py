@@ -6,8 +6,10 @@ from collections.abc import Collection, Sequence
 
 from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.call import MOST_BLOCKS, Call, Settling
-from cultrix_core.stats.compare import Difference
 
+from apps.verdicts.calls import Differs, Judged
+
+MOST_FAMILIES = 3
 NOUN = {"yield": "yield", "net_return": "net return"}
 
 
@@ -19,7 +21,7 @@ def p_text(p: float | None) -> str | None:
 
 
 def comparison_sentence(
-    difference: Difference,
+    difference: Differs,
     call: Call | None,
     show: Shower,
     kind: str,
@@ -56,35 +58,57 @@ def comparison_sentence(
     return f"{left} {verb} {size} {NOUN[response]} against {right} ({interval}).{beyond}"
 
 
-def headline(
-    rows: Sequence[tuple[str, Difference, Call | None]], show: Shower, kind: str, response: str, control: str, replicated: bool
-) -> str:
-    """The answer at the top: one comparison in full, several by their calls."""
+def headline(rows: Sequence[Judged], show: Shower, kind: str, response: str, replicated: bool) -> str:
+    """The answer at the top: one comparison in full, several by their calls, family by family."""
     noun = NOUN[response]
     if not replicated:
         return "A look, not a result: one strip a treatment cannot tell treatment from ground."
     if len(rows) == 1:
-        return _single(*rows[0], show, kind, noun, control)
+        return _single(rows[0], show, kind, noun)
+    families: dict[tuple[str, str], list[Judged]] = {}
+    for row in rows:
+        families.setdefault((row.factor, row.within), []).append(row)
+    told = [_family(factor, within, own, show, kind, noun) for (factor, within), own in families.items()]
+    more = f" And {len(told) - MOST_FAMILIES} more families of comparisons below." if len(told) > MOST_FAMILIES else ""
+    return " ".join(told[:MOST_FAMILIES]) + more
+
+
+def _family(factor: str, within: str, rows: Sequence[Judged], show: Shower, kind: str, noun: str) -> str:
+    place = f"{factor}{f' at {within}' if within else ''}: " if factor else ""
+    if len(rows) == 1:
+        return place + _single(rows[0], show, kind, noun)
+    if len({row.right for row in rows}) > 1:
+        return place + _pairs(rows, noun)
     groups = []
-    for name, words in (
-        ("gain", f"gain {noun}"),
-        ("loss", f"lose {noun}"),
-        ("no_difference_that_matters", "make no difference that matters"),
-        ("cannot_tell_yet", "cannot be told yet"),
+    for name, one, several in (
+        ("gain", f"gains {noun}", f"gain {noun}"),
+        ("loss", f"loses {noun}", f"lose {noun}"),
+        ("no_difference_that_matters", "makes no difference that matters", "make no difference that matters"),
+        ("cannot_tell_yet", "cannot be told yet", "cannot be told yet"),
     ):
-        names = [label for label, _, call in rows if call and call.name == name]
+        names = [row.left for row in rows if row.call and row.call.name == name]
         if names:
-            verb = (
-                words.replace("gain ", "gains ").replace("lose ", "loses ").replace("make ", "makes ")
-                if len(names) == 1
-                else words
-            )
-            groups.append(f"{_list(names)} {verb}")
-    return f"Against {control}: " + "; ".join(groups) + "."
+            groups.append(f"{_list(names)} {one if len(names) == 1 else several}")
+    against = "against" if place else "Against"
+    return f"{place}{against} {rows[0].right}: " + "; ".join(groups) + "."
 
 
-def _single(label: str, difference: Difference, call: Call | None, show: Shower, kind: str, noun: str, control: str) -> str:
-    size = show.text(abs(difference.estimate), kind)
+def _pairs(rows: Sequence[Judged], noun: str) -> str:
+    """All pairs, without a control: who beats whom, and how many are open."""
+    beats = [f"{row.left} over {row.right}" for row in rows if row.call and row.call.name == "gain"]
+    beats += [f"{row.right} over {row.left}" for row in rows if row.call and row.call.name == "loss"]
+    alike = sum(1 for row in rows if row.call and row.call.name == "no_difference_that_matters")
+    unsettled = sum(1 for row in rows if row.call and row.call.name == "cannot_tell_yet")
+    parts = [f"more {noun} from {_list(beats)}"] if beats else []
+    parts += [f"{alike} of {len(rows)} pairs make no difference that matters"] if alike else []
+    parts += [f"{unsettled} of {len(rows)} pairs cannot be told yet"] if unsettled else []
+    text = "; ".join(parts) + "."
+    return text[0].upper() + text[1:]
+
+
+def _single(row: Judged, show: Shower, kind: str, noun: str) -> str:
+    size = show.text(abs(row.difference.estimate), kind)
+    label, control, call = row.left, row.right, row.call
     if call is None:
         return f"{label} cannot be judged against {control}."
     if call.name == "gain":
@@ -100,24 +124,21 @@ def _list(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def money_sentence(
-    rows: Sequence[tuple[str, Difference, Call | None, float | None]],
-    show: Shower,
-    control: str,
-    raised: Collection[str],
-) -> str:
+def money_sentence(rows: Sequence[Judged], show: Shower, raised: Collection[tuple[str, str, str]]) -> str:
     """Does it pay: the best in money, its chance, and the classic trap when it is one.
 
-    ``raised`` are the treatments whose whole interval of yield lies above the control.
+    ``raised`` are the comparisons, by left, right and place, whose whole interval of yield lies above nought.
     """
-    label, best, call, chance = max(rows, key=lambda row: row[1].estimate)
-    size = show.text(abs(best.estimate), "net_return")
+    best = max(rows, key=lambda row: row.difference.estimate)
+    label, control = _placed(best), best.right
+    estimate, chance = best.difference.estimate, best.chance
+    size = show.text(abs(estimate), "net_return")
     if chance is None:
-        if show.number(abs(best.estimate), "net_return") == "0":
+        if show.number(abs(estimate), "net_return") == "0":
             return f"In money {label} showed the same as {control}, from one strip each."
-        way = "more" if best.estimate >= 0 else "less"
+        way = "more" if estimate >= 0 else "less"
         return f"In money {label} showed {size} {way} than {control}, from one strip each."
-    if best.estimate > 0:
+    if estimate > 0:
         text = f"In money {label} returns {size} more than {control}; the chance of being better off is {chance_text(chance)}."
     elif len(rows) == 1:
         text = f"In money {label} returns {size} less than {control}; the chance of being better off is {chance_text(chance)}."
@@ -126,12 +147,16 @@ def money_sentence(
             f"In money nothing tried returns more than {control}; nearest is {label}, {size} less "
             f"(chance of being better off {chance_text(chance)})."
         )
-    if call is not None and call.name == "cannot_tell_yet":
+    if best.call is not None and best.call.name == "cannot_tell_yet":
         text += " That is not settled."
-    trapped = [name for name, difference, _, _ in rows if difference.estimate < 0 and name in raised]
+    trapped = [_placed(row) for row in rows if row.difference.estimate < 0 and (row.left, row.right, row.within) in raised]
     if trapped:
         text += f" {_list(trapped)} raised yield and still lost money."
     return text
+
+
+def _placed(row: Judged) -> str:
+    return f"{row.left} at {row.within}" if row.within else row.left
 
 
 def settle_sentence(settling: Settling, show: Shower, kind: str) -> str:

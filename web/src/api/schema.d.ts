@@ -1550,10 +1550,18 @@ export interface components {
             anova_unit: string;
             /** Checks */
             checks: string[];
+            /** Components */
+            components: components["schemas"]["NamedOut"][];
             /** Cv Pct */
             cv_pct: string | null;
             /** Differences */
             differences: components["schemas"]["DifferenceOut"][];
+            /** Factored */
+            factored: boolean;
+            /** Formula */
+            formula: string;
+            /** Interactions */
+            interactions: components["schemas"]["InteractionOut"][];
             /** Letters Note */
             letters_note: string;
             /** Level Pct */
@@ -1563,18 +1571,35 @@ export interface components {
             means: components["schemas"]["MeanOut"][];
             /** Method */
             method: string;
+            /** Polynomials */
+            polynomials: components["schemas"]["PolynomialOut"][];
+            /** Precision */
+            precision: components["schemas"]["NamedOut"][];
+            /** Residuals */
+            residuals: components["schemas"]["ResidualOut"][];
             /** Response */
             response: string;
+            /** Second Looks */
+            second_looks: string[];
             sed: components["schemas"]["ShownOut"] | null;
             /** Sentence */
             sentence: string;
+            /** Strata */
+            strata: components["schemas"]["StratumOut"][];
+            /** Tables */
+            tables: components["schemas"]["FactorTableOut"][];
             /** Unit */
             unit: string;
             /** Warnings */
             warnings: string[];
         };
-        /** AnovaRowOut */
+        /**
+         * AnovaRowOut
+         * @description One line; ``den_df`` is given where lines have errors of their own.
+         */
         AnovaRowOut: {
+            /** Den Df */
+            den_df: string;
             /** Df */
             df: number;
             /** F */
@@ -2322,7 +2347,10 @@ export interface components {
             /** Words */
             words: string;
         };
-        /** DifferenceOut */
+        /**
+         * DifferenceOut
+         * @description Two treatments, or two levels of a factor at one place.
+         */
         DifferenceOut: {
             /** Against */
             against: string;
@@ -2335,6 +2363,10 @@ export interface components {
             /** Chance Beyond Margin */
             chance_beyond_margin: string | null;
             estimate: components["schemas"]["ShownOut"];
+            /** Factor */
+            factor: string;
+            /** Key */
+            key: string;
             /** Letter */
             letter: string;
             lower: components["schemas"]["ShownOut"] | null;
@@ -2350,12 +2382,11 @@ export interface components {
             sentence: string;
             /** Settle */
             settle: string;
-            /**
-             * Treatment Id
-             * Format: uuid
-             */
-            treatment_id: string;
+            /** Treatment Id */
+            treatment_id: string | null;
             upper: components["schemas"]["ShownOut"] | null;
+            /** Within */
+            within: string;
             working: components["schemas"]["WorkingOut"];
         };
         /** DrawOut */
@@ -2683,6 +2714,20 @@ export interface components {
              */
             name: string;
         };
+        /** FactorMeanOut */
+        FactorMeanOut: {
+            /** Label */
+            label: string;
+            /** Letters */
+            letters: string | null;
+            lower: components["schemas"]["ShownOut"];
+            mean: components["schemas"]["ShownOut"];
+            /** N */
+            n: number;
+            se: components["schemas"]["ShownOut"];
+            upper: components["schemas"]["ShownOut"];
+            working: components["schemas"]["WorkingOut"];
+        };
         /** FactorOut */
         FactorOut: {
             /** Hard To Change */
@@ -2700,6 +2745,18 @@ export interface components {
             levels: components["schemas"]["TypedOut"][];
             /** Name */
             name: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * FactorTableOut
+         * @description Means of some factors, the others averaged.
+         */
+        FactorTableOut: {
+            /** Note */
+            note: string;
+            /** Rows */
+            rows: components["schemas"]["FactorMeanOut"][];
             /** Title */
             title: string;
         };
@@ -3174,6 +3231,41 @@ export interface components {
             unit: string;
             /** Words */
             words: string;
+        };
+        /** InteractionLineOut */
+        InteractionLineOut: {
+            /** Label */
+            label: string;
+            /** Points */
+            points: components["schemas"]["InteractionPointOut"][];
+        };
+        /**
+         * InteractionOut
+         * @description Whether one factor's effect depends on another, and the means that show it.
+         */
+        InteractionOut: {
+            /** Across */
+            across: string;
+            /** By */
+            by: string;
+            /** Lines */
+            lines: components["schemas"]["InteractionLineOut"][];
+            /** Matters */
+            matters: boolean;
+            /** P */
+            p: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+        };
+        /** InteractionPointOut */
+        InteractionPointOut: {
+            /** Label */
+            label: string;
+            lower: components["schemas"]["ShownOut"];
+            mean: components["schemas"]["ShownOut"];
+            upper: components["schemas"]["ShownOut"];
         };
         /** JobOut */
         JobOut: {
@@ -3846,6 +3938,16 @@ export interface components {
             /** Share */
             share: string;
         };
+        /**
+         * NamedOut
+         * @description A name with a number as text.
+         */
+        NamedOut: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
         /** NewTrialIn */
         NewTrialIn: {
             /** Crop */
@@ -4387,6 +4489,15 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["PlantingRowIn"][];
         };
+        /** PolynomialOut */
+        PolynomialOut: {
+            /** Factor */
+            factor: string;
+            /** Rows */
+            rows: components["schemas"]["NamedOut"][];
+            /** Words */
+            words: string;
+        };
         /** PrecisionOut */
         PrecisionOut: {
             half_width: components["schemas"]["ShownOut"] | null;
@@ -4630,6 +4741,19 @@ export interface components {
             truth: string;
             /** Wrong */
             wrong: string;
+        };
+        /** ResidualOut */
+        ResidualOut: {
+            /** Block */
+            block: number;
+            /** Fitted */
+            fitted: number;
+            /** Order */
+            order: number;
+            /** Position */
+            position: number;
+            /** Residual */
+            residual: number;
         };
         /** ResidueOut */
         ResidueOut: {
@@ -5852,6 +5976,23 @@ export interface components {
             };
             /** Version */
             version: number;
+        };
+        /** StratumOut */
+        StratumOut: {
+            /** Df */
+            df: number;
+            /** F */
+            f: string | null;
+            /** Ms */
+            ms: string;
+            /** P */
+            p: string | null;
+            /** Source */
+            source: string;
+            /** Ss */
+            ss: string;
+            /** Stratum */
+            stratum: string;
         };
         /**
          * StrikeIn

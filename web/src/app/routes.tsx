@@ -14,7 +14,7 @@ import { Seed } from "../features/trial/seed/Seed";
 import { Stand } from "../features/trial/stand/Stand";
 import { TrialFrame } from "../features/trial/TrialFrame";
 import { Treatments } from "../features/trial/treatments/Treatments";
-import { Verdict } from "../features/trial/Verdict";
+import { Verdict } from "../features/trial/verdict/Verdict";
 import { ImportTrial } from "../features/trials/ImportTrial";
 import { NewTrial } from "../features/trials/NewTrial";
 import { Shelf } from "../features/trials/Shelf";

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { Axis, LEFT, ROW, scaleOver, TOP, WIDTH } from "./axis";
+import { Axis, LEFT, ROW, RowLabel, scaleOver, TOP, WIDTH } from "./axis";
 
 /** Differences to the control with intervals, over the band in which a difference does not matter. */
 export function DifferencePlot({ analysis }: { analysis: Schemas["AnalysisOut"] }) {
@@ -28,7 +28,7 @@ export function DifferencePlot({ analysis }: { analysis: Schemas["AnalysisOut"] 
       {rows.map((row, place) => {
         const y = TOP + place * ROW + ROW / 2;
         return (
-          <g key={row.treatment_id + row.against}>
+          <g key={row.key}>
             {row.margin && (
               <rect
                 x={x(-row.margin.value)}
@@ -42,9 +42,17 @@ export function DifferencePlot({ analysis }: { analysis: Schemas["AnalysisOut"] 
                 <title>Within {row.margin.text} a difference does not matter</title>
               </rect>
             )}
-            <text x={LEFT - 10} y={y + 4} textAnchor="end" fill="currentColor" fontSize="14">
-              <tspan fontWeight="700">{row.letter}</tspan> against {row.against}
-            </text>
+            {row.factor ? (
+              <RowLabel
+                y={y}
+                strong={row.letter}
+                below={`against ${row.against}${row.within ? ` at ${row.within}` : ""}`}
+              />
+            ) : (
+              <text x={LEFT - 10} y={y + 4} textAnchor="end" fill="currentColor" fontSize="14">
+                <tspan fontWeight="700">{row.letter}</tspan> against {row.against}
+              </text>
+            )}
             {row.lower && row.upper && (
               <path
                 d={`M${x(row.lower.value)} ${y - 7}v14m0 -7H${x(row.upper.value)}m0 -7v14`}

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { Axis, LEFT, ROW, scaleOver, TOP, WIDTH } from "./axis";
+import { Axis, LEFT, ROW, RowLabel, scaleOver, TOP, WIDTH } from "./axis";
 
 type Props = { analysis: Schemas["AnalysisOut"]; positions: Map<string, number> };
 
@@ -25,10 +25,12 @@ export function MeansPlot({ analysis, positions }: Props) {
         return (
           <g key={mean.treatment_id} className={`ink-${((positions.get(mean.treatment_id) ?? 0) % 8) + 1}`}>
             <line x1={LEFT} x2={x.range()[1]} y1={y} y2={y} stroke="var(--color-base-300)" strokeDasharray="1 5" />
-            <text x={LEFT - 10} y={y + 4} textAnchor="end" fill="currentColor" fontSize="14">
-              <tspan fontWeight="700">{mean.letter}</tspan> {mean.name}
-              {mean.is_control ? " (control)" : ""}
-            </text>
+            <RowLabel
+              y={y}
+              strong={mean.letter}
+              beside={mean.name.split(" · ")[0]}
+              below={[...mean.name.split(" · ").slice(1), ...(mean.is_control ? ["control"] : [])].join(" · ")}
+            />
             {mean.raw.map((raw) => (
               <circle
                 key={raw.strip_id}

@@ -37,3 +37,29 @@ export function Axis({ x, y, label }: { x: ScaleLinear<number, number>; y: numbe
     </g>
   );
 }
+
+/** What a row is, right-aligned before the scale: one line, or two where there is more to say. */
+export function RowLabel({
+  y,
+  strong,
+  beside = "",
+  below = "",
+}: {
+  y: number;
+  strong: string;
+  beside?: string;
+  below?: string;
+}) {
+  return (
+    <text x={LEFT - 10} textAnchor="end" fill="currentColor" fontSize="14">
+      <tspan x={LEFT - 10} y={below ? y - 2 : y + 4}>
+        <tspan fontWeight="700">{strong}</tspan> {beside}
+      </tspan>
+      {below && (
+        <tspan x={LEFT - 10} y={y + 14} fontSize="12">
+          {below}
+        </tspan>
+      )}
+    </text>
+  );
+}

@@ -1,7 +1,7 @@
-import type { Schemas, Trial } from "../../api/client";
-import { saveCsv } from "../../ui/csv";
-import { Stake } from "../../ui/marks";
-import { Worked } from "../../ui/working";
+import type { Schemas, Trial } from "../../../api/client";
+import { saveCsv } from "../../../ui/csv";
+import { Stake } from "../../../ui/marks";
+import { Worked } from "../../../ui/working";
 
 type Analysis = Schemas["AnalysisOut"];
 
@@ -19,7 +19,7 @@ export function MeansTable({ analysis, trial, replicated }: { analysis: Analysis
               <>
                 <th className="num">Standard error</th>
                 <th className="num">{analysis.level_pct.toFixed(0)} % interval</th>
-                <th>Letters</th>
+                {analysis.means.some((mean) => mean.letters) && <th>Letters</th>}
               </>
             )}
           </tr>
@@ -39,7 +39,7 @@ export function MeansTable({ analysis, trial, replicated }: { analysis: Analysis
                 <>
                   <td className="num">{mean.se?.text}</td>
                   <td className="num">{mean.lower && mean.upper && `${mean.lower.text} to ${mean.upper.text}`}</td>
-                  <td>{mean.letters}</td>
+                  {analysis.means.some((one) => one.letters) && <td>{mean.letters}</td>}
                 </>
               )}
             </tr>
@@ -49,6 +49,7 @@ export function MeansTable({ analysis, trial, replicated }: { analysis: Analysis
       {replicated && (
         <p className="muted mt-1 text-sm">
           {analysis.letters_note}
+          {analysis.factored && "Means of the combinations, with the errors of the strips they lie in."}
           {analysis.sed && ` Standard error of a difference ${analysis.sed.text}.`}
           {analysis.cv_pct && ` Spread between strips (CV) ${analysis.cv_pct}.`}
         </p>
@@ -85,7 +86,7 @@ export function DifferenceTable({ analysis }: { analysis: Analysis }) {
       <h3>Each comparison</h3>
       <ul className="divide-y divide-base-300">
         {analysis.differences.map((row) => (
-          <li key={row.treatment_id + row.against} className="py-1.5">
+          <li key={row.key} className="py-1.5">
             <p>
               {row.sentence} <Worked working={row.working}>The working</Worked>
             </p>
@@ -107,6 +108,7 @@ export function DifferenceTable({ analysis }: { analysis: Analysis }) {
 }
 
 export function AnovaTable({ analysis }: { analysis: Analysis }) {
+  if (analysis.factored) return <FactorTests analysis={analysis} />;
   return (
     <section aria-label="Analysis of variance" className="mt-3">
       <h3>Analysis of variance{analysis.anova_unit && `, ${analysis.anova_unit}`}</h3>
@@ -128,6 +130,39 @@ export function AnovaTable({ analysis }: { analysis: Analysis }) {
               <td className="num">{row.df}</td>
               <td className="num">{row.ss}</td>
               <td className="num">{row.ms}</td>
+              <td className="num">
+                <Worked working={row.working}>{row.f}</Worked>
+              </td>
+              <td className="num">{row.p}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+/** Each term with the degrees of freedom of its own error. */
+function FactorTests({ analysis }: { analysis: Analysis }) {
+  return (
+    <section aria-label="Analysis of variance" className="mt-3">
+      <h3>Tests, each against its own error</h3>
+      <table className="figures max-w-2xl">
+        <thead>
+          <tr>
+            <th>Term</th>
+            <th className="num">df</th>
+            <th className="num">df of its error</th>
+            <th className="num">F</th>
+            <th className="num">p</th>
+          </tr>
+        </thead>
+        <tbody>
+          {analysis.anova.map((row) => (
+            <tr key={row.source}>
+              <td>{row.source}</td>
+              <td className="num">{row.df}</td>
+              <td className="num">{row.den_df}</td>
               <td className="num">
                 <Worked working={row.working}>{row.f}</Worked>
               </td>

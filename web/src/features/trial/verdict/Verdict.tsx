@@ -1,12 +1,14 @@
 import { useState } from "react";
-import type { Schemas } from "../../api/client";
-import { useVerdict } from "../../api/queries";
-import { DifferencePlot } from "../../ui/charts/DifferencePlot";
-import { MeansPlot } from "../../ui/charts/MeansPlot";
-import { Waiting } from "../../ui/Waiting";
-import { Caution, Columns } from "./Columns";
-import { useStage } from "./TrialFrame";
-import { AnovaTable, DifferenceTable, MeansTable } from "./VerdictTables";
+import type { Schemas } from "../../../api/client";
+import { useVerdict } from "../../../api/queries";
+import { DifferencePlot } from "../../../ui/charts/DifferencePlot";
+import { MeansPlot } from "../../../ui/charts/MeansPlot";
+import { ResidualPlots } from "../../../ui/charts/ResidualPlots";
+import { Waiting } from "../../../ui/Waiting";
+import { Caution, Columns } from "../Columns";
+import { useStage } from "../TrialFrame";
+import { FactorTables, Interactions, Polynomials, Strata } from "./Factors";
+import { AnovaTable, DifferenceTable, MeansTable } from "./Tables";
 
 type Verdicts = Schemas["VerdictOut"];
 
@@ -69,7 +71,9 @@ function Settling({ analysis }: { analysis: Schemas["AnalysisOut"] | null }) {
   if (!widest) return null;
   return (
     <p className="mt-1">
-      {widest.letter} against {widest.against}. {widest.settle}
+      {widest.factor && `${widest.factor}: `}
+      {widest.letter} against {widest.against}
+      {widest.within && ` at ${widest.within}`}. {widest.settle}
     </p>
   );
 }
@@ -97,12 +101,28 @@ function Analysis({ analysis, replicated }: { analysis: Schemas["AnalysisOut"]; 
           </figure>
         )}
       </div>
+      {replicated && <Interactions analysis={analysis} />}
+      {replicated && <FactorTables analysis={analysis} />}
       <MeansTable analysis={analysis} trial={trial} replicated={replicated} />
       <DifferenceTable analysis={analysis} />
       {replicated && (
         <>
           <AnovaTable analysis={analysis} />
+          <Strata analysis={analysis} />
+          <Polynomials analysis={analysis} />
           <p className="mt-2">{analysis.method}</p>
+          {analysis.residuals.length > 0 && (
+            <section aria-label="Checks" className="mt-3">
+              <h3>What the model leaves</h3>
+              {analysis.checks.map((words) => (
+                <p key={words}>{words}</p>
+              ))}
+              <ResidualPlots points={analysis.residuals} unit={analysis.unit} />
+              {analysis.second_looks.map((words) => (
+                <p key={words}>{words}</p>
+              ))}
+            </section>
+          )}
         </>
       )}
     </>

@@ -1,0 +1,175 @@
+"""Every comparison of a verdict with its margin, chance and call, whatever the layout."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cultrix_core.economics.break_even import BreakEven, break_even
+from cultrix_core.errors import Refusal
+from cultrix_core.stats.call import Call, Settling, agreed, make_call, probability_above, settle_design
+from cultrix_core.stats.compare import Comparison, Difference
+from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.families import CellDifference
+from cultrix_core.stats.multiplicity import Adjust, balanced_correlation, dunnett_critical, t_critical, tukey_critical
+
+from apps.trials.models import Level, Treatment
+from apps.trials.naming import level_name, treatment_name
+from apps.trials.selectors import TrialView
+from apps.verdicts.comparing import Compared, crossed_factors, factor_keys, levels_of
+
+KIND = {"yield": "yield", "net_return": "net_return"}
+Differs = Difference | CellDifference
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Judged:
+    """One comparison ready to be told. ``second``: the call of the other analysis, where there is one."""
+
+    difference: Differs
+    left: str
+    right: str
+    letter: str
+    against: str
+    factor: str
+    within: str
+    treatment: Treatment | None
+    margin: float | None
+    worth_more_than: float | None
+    call: Call | None
+    second: Call | None
+    chance: float | None
+    chance_beyond: float | None
+    adjust: Adjust
+    size: int
+    levels: int
+
+
+def label_of(view: TrialView, treatment: Treatment) -> str:
+    """A treatment by letter and name."""
+    return f"{treatment.letter} ({treatment_name(treatment, view.show)})"
+
+
+def level_names(view: TrialView) -> dict[str, str]:
+    """Names of all levels by id, in the reader's units."""
+    levels: dict[str, Level] = {str(level.pk): level for one in view.treatments for level in one.levels.all()}
+    return {key: level_name(level, view.show) for key, level in levels.items()}
+
+
+def judged(view: TrialView, result: Compared, response: str, trend: Compared | None = None) -> list[Judged]:
+    """The comparisons that get calls, in the order of their families."""
+    if isinstance(result, FactorComparison):
+        return _by_factor(view, result, response)
+    rows = result.to_control or (result.pairs if view.control is None else ())
+    adjust = result.control_adjust if result.to_control else result.pairs_adjust
+    by_id = {str(treatment.id): treatment for treatment in view.treatments}
+    others = _by_ends(trend) if isinstance(trend, Comparison) else {}
+    made = []
+    for one in rows:
+        left, right = by_id[one.left], by_id[one.right]
+        made.append(
+            _judge(
+                view, one, response, left=[left], right=[right], names=(label_of(view, left), label_of(view, right)),
+                letters=(left.letter, right.letter), factor="", within="", treatment=left,
+                other=others.get((one.left, one.right)), adjust=adjust, size=len(rows), levels=len(result.means),
+            )
+        )  # fmt: skip
+    return made
+
+
+def _by_ends(result: Comparison) -> dict[tuple[str, str], Difference]:
+    return {(one.left, one.right): one for one in (result.to_control or result.pairs)}
+
+
+def _by_factor(view: TrialView, result: FactorComparison, response: str) -> list[Judged]:
+    factors = crossed_factors(view)
+    keys, names = factor_keys(factors), level_names(view)
+    titles = {key: factor.title for key, factor in zip(keys, factors, strict=True)}
+    cells = [(treatment, levels_of(treatment, factors)) for treatment in view.treatments]
+    made = []
+    for family in result.families:
+        inside = ", ".join(names[level] for level in family.within.values())
+        count = len({end for one in family.differences for end in (one.left, one.right)})
+        for one in family.differences:
+            left, right = (
+                [
+                    treatment
+                    for treatment, own in cells
+                    if own[one.factor] == end and all(own[name] == level for name, level in family.within.items())
+                ]
+                for end in (one.left, one.right)
+            )
+            made.append(
+                _judge(
+                    view, one, response, left=left, right=right, names=(names[one.left], names[one.right]),
+                    letters=(names[one.left], names[one.right]), factor=titles[one.factor], within=inside, treatment=None,
+                    other=None, adjust=family.adjust, size=len(family.differences), levels=count,
+                )
+            )  # fmt: skip
+    return made
+
+
+def _judge(
+    view: TrialView, one: Differs, response: str, *, left: Sequence[Treatment], right: Sequence[Treatment],
+    names: tuple[str, str], letters: tuple[str, str], factor: str, within: str, treatment: Treatment | None,
+    other: Differs | None, adjust: Adjust, size: int, levels: int,
+) -> Judged:  # fmt: skip
+    money = _money(view, left, right)
+    margin = view.trial.net_margin_per_ha
+    threshold = None
+    if response == "yield":
+        gain = money.gain_kg_per_ha if money else None
+        margin = gain if gain is not None else view.trial.practical_margin_kg_per_ha
+        if money is not None and gain is not None:
+            threshold = gain if money.extra_cost_per_ha > 0 else -gain
+    call, second = _call(one, margin), _call(other, margin) if other is not None else None
+    return Judged(
+        difference=one, left=names[0], right=names[1], letter=letters[0], against=letters[1], factor=factor, within=within,
+        treatment=treatment, margin=margin, worth_more_than=threshold,
+        call=agreed(call, second) if call is not None and second is not None else call, second=second,
+        chance=_chance(one, 0.0), chance_beyond=None if threshold is None else _chance(one, threshold),
+        adjust=adjust, size=size, levels=levels,
+    )  # fmt: skip
+
+
+def _money(view: TrialView, left: Sequence[Treatment], right: Sequence[Treatment]) -> BreakEven | None:
+    """Break-even of one side against the other, costs averaged over the treatments of a side."""
+    if view.trial.price_per_t is None:
+        return None
+    extra = sum(view.cost(one).per_ha for one in left) / len(left) - sum(view.cost(one).per_ha for one in right) / len(right)
+    try:
+        return break_even(
+            extra_cost_per_ha=round(extra, 9),
+            price_per_t=view.trial.price_per_t,
+            unit_cost_per_t=view.trial.unit_cost_per_t or 0.0,
+        )
+    except Refusal:
+        return None
+
+
+def _call(one: Differs, margin: float | None) -> Call | None:
+    if one.lower is None or one.upper is None:
+        return None
+    return make_call(one.lower, one.upper, margin)
+
+
+def _chance(one: Differs, threshold: float) -> float | None:
+    if one.se is None or one.df is None:
+        return None
+    return probability_above(one.estimate, one.se, one.df, threshold)
+
+
+def settling_of(row: Judged, alpha: float, blocks: int) -> Settling | None:
+    """What would settle an open comparison; None without a margin, blocks or an interval."""
+    one = row.difference
+    if row.margin is None or row.margin <= 0 or one.se is None or one.df is None or blocks < 2:
+        return None
+
+    def critical(df: float) -> float:
+        if row.adjust == "tukey":
+            return tukey_critical(alpha, row.levels, df)
+        if row.adjust == "dunnett":
+            return dunnett_critical(alpha, balanced_correlation(row.size), df)
+        return t_critical(alpha, df)
+
+    return settle_design(margin=row.margin, se=one.se, df=one.df, blocks=blocks, critical=critical)
