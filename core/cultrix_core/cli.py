@@ -12,7 +12,7 @@ import sys
 from pathlib import Path
 
 from cultrix_core.cli_curve import curve_json
-from cultrix_core.cli_nested import checks_json, is_nested, nested_json
+from cultrix_core.cli_nested import checks_json, columns_of, dropped_words, is_nested, nested_json
 from cultrix_core.design.margin import DesignSize, Stratum, Variation, detect, least_detectable, power, power_f, strata
 from cultrix_core.design.randomise import DESIGNS
 from cultrix_core.errors import Refusal
@@ -142,7 +142,7 @@ def _analyse(arguments: argparse.Namespace) -> dict[str, object]:
         raise Refusal("missing", field="treatment", label="The treatment column", remedy="Name it with --treatment.")
     arguments.treatment = arguments.treatment[0]
     squares = _rows_of_square(arguments)
-    rows, warnings = _read(arguments)
+    rows, warnings = _unblocked(arguments) if arguments.design == "crd" else _read(arguments)
     adjust: Adjust = arguments.adjust
     if adjust == "dunnett" and arguments.control is None:
         raise Refusal("missing", field="control", remedy="Dunnett compares with a control: name it with --control.")
@@ -192,12 +192,7 @@ def _read(arguments: argparse.Namespace) -> tuple[tuple[MappedRow, ...], list[st
     table = read_table(arguments.file.read_text(encoding="utf-8"))
     if arguments.design == "rcbd" and not arguments.block:
         raise Refusal("missing", field="block", label="The block column", remedy="Complete blocks need --block.")
-    block = (
-        arguments.column
-        if arguments.design == "latin"
-        else arguments.block
-        or next((name for name in table.columns if name not in (arguments.treatment, arguments.response)), arguments.treatment)
-    )
+    block = arguments.column if arguments.design == "latin" else arguments.block
     rows, problems = map_strips(table, block=block, treatment=arguments.treatment, response=arguments.response)
     if problems:
         more = f" (and {len(problems) - 1} more problems)" if len(problems) > 1 else ""
@@ -205,6 +200,18 @@ def _read(arguments: argparse.Namespace) -> tuple[tuple[MappedRow, ...], list[st
     dropped = [str(row.line) for row in rows if row.response is None]
     warnings = [f"Rows without a response were dropped: lines {', '.join(dropped)}."] if dropped else []
     return rows, warnings
+
+
+def _unblocked(arguments: argparse.Namespace) -> tuple[tuple[MappedRow, ...], list[str]]:
+    """Rows of a completely randomised trial, whose file needs no other column."""
+    table = read_table(arguments.file.read_text(encoding="utf-8"))
+    values, columns, dropped = columns_of(table, [arguments.treatment], arguments.response)
+    levels = columns[arguments.treatment]
+    rows = tuple(
+        MappedRow(line=line, block="", treatment=level, response_text="", response=value)
+        for line, (level, value) in enumerate(zip(levels, values, strict=True), start=2)
+    )
+    return rows, dropped_words(dropped)
 
 
 def _as_json(result: Comparison, arguments: argparse.Namespace, warnings: list[str]) -> dict[str, object]:

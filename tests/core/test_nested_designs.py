@@ -89,7 +89,7 @@ def check(got: dict[str, Any], expected: dict[str, Any], tolerance: dict[str, fl
                 pytest.approx(row["lo95"], rel=tolerance["se_rel"]), pytest.approx(row["hi95"], rel=tolerance["se_rel"]),
             )  # fmt: skip
             compared += 5
-    for table in expected["pairs"]:
+    for table in expected.get("pairs", []):
         if len(table["compare"]) != 1:
             continue
         name, inside = table["compare"][0], table["within"] or []

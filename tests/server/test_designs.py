@@ -9,7 +9,7 @@ from apps.accounts.models import Workspace
 from apps.trials.models import Amendment, LayoutDraw
 from shapely.geometry import Polygon
 
-from tests.server.conftest import OUTLINE, Api, count_body, harvest_all, load_body, record_count, typed
+from tests.server.conftest import OUTLINE, Api, count_body, harvest_all, record_count, typed
 
 Place = dict[str, Any]
 CORNERS = "\n".join(f"{lat}, {lon}" for lon, lat in OUTLINE)

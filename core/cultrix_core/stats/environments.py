@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.families import CellDifference
-from cultrix_core.stats.linear_model import Column, Factor, Term
+from cultrix_core.stats.linear_model import Column, Factor, Term, fit_fixed, term_tests
 from cultrix_core.stats.mixed_model import fit_mixed
 from cultrix_core.stats.multiplicity import Adjust
 from cultrix_core.stats.nested_designs import NestedAnalysis, analyse_nested, told
@@ -154,14 +154,24 @@ def combine(
                 without.append(LeftOut(name=name, differences=together([row for row in every if row not in own]).differences))
             except Refusal:
                 continue
-    tests = dict(combined.anova)
-    crossed = tests.get("treatment:environment")
     return Series(
-        combined=combined,
-        alone=tuple(alone),
-        without=tuple(without),
-        interaction_p=None if crossed is None else crossed.p,
+        combined=combined, alone=tuple(alone), without=tuple(without), interaction_p=_interaction_p(response, columns, levels)
     )
+
+
+def _interaction_p(
+    response: Sequence[float], columns: Mapping[str, Sequence[str]], levels: Sequence[str] | None
+) -> float | None:
+    """Whether differences held everywhere: F of treatment × environment, blocks in environments fixed."""
+    places = ["/".join(row) for row in zip(columns["environment"], columns["block"], strict=True)]
+    made: list[Column] = [
+        Factor.of("treatment", columns["treatment"], levels), Factor.of("environment", columns["environment"]),
+        Factor.of("place", places),
+    ]  # fmt: skip
+    terms: list[Term] = [("place",), ("treatment",), ("treatment", "environment")]
+    fit = fit_fixed(response, made, terms)
+    crossed = term_tests(fit)[-1]
+    return crossed.p if fit.mse and crossed.num_df else None
 
 
 def _alone(
