@@ -1,9 +1,15 @@
 """Trials of several crossed factors, whatever their layout: the model from the layout, and the comparisons that get calls.
 
 The model follows from how strips lie (``nested_designs``); nobody chooses it. The family that a call is made in is the
-differences of one factor: over the others where it does not interact, inside each combination of those it interacts with
-(p of the interaction below alpha) where it does. With a control they are the differences to the control's level (Dunnett),
-else all pairs (Tukey). Where the layout is balanced and a component is at zero, the classical strata decide.
+differences of one factor. With a control they are the differences to the control's level (Dunnett), else all pairs (Tukey).
+Where the layout is balanced and a component is at zero, the classical strata decide.
+
+Where a factor interacts with none (every p of its interactions at or above alpha) its levels are compared over the others.
+Where it does they are compared inside each combination of those it interacts with, all places together one family
+(Bonferroni over places). Choosing between the two by a test is a second chance of a false call, so the inner family has a
+level of alpha only where the interaction is established (p below alpha² ÷ 2), else of alpha² ÷ 2. If nothing differs the
+chance of a false call of the factor is then at most (1 − alpha) alpha + alpha² ÷ 2 + alpha² ÷ 2 = alpha, the average of a
+factor being independent of its interactions in balanced data.
 
 A strip that got another level than was laid out counts as what it got; it stays in the main strip it lies in.
 """
@@ -11,13 +17,14 @@ A strip that got another level than was laid out counts as what it got; it stays
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations, product
 from typing import Literal
 
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.checks import Checks
-from cultrix_core.stats.families import CellDifference, CellMean
+from cultrix_core.stats.families import CellDifference, CellMean, family
+from cultrix_core.stats.letters import compact_letters
 from cultrix_core.stats.multiplicity import Adjust
 from cultrix_core.stats.nested_designs import NestedAnalysis, NestedDesign, analyse_nested, precision_of
 from cultrix_core.stats.polynomials import PolynomialTest
@@ -70,18 +77,23 @@ class MeansTable:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Family:
-    """The comparisons of one factor at one place; ``against`` None: all pairs."""
+    """The comparisons of one factor at one place; ``against`` None: all pairs.
+
+    ``level``: joint level of all places of the factor; ``own_level``: that of this place, by which its intervals are made.
+    """
 
     factor: str
     within: Mapping[str, str]
     against: str | None
     adjust: Adjust
+    level: float
+    own_level: float
     differences: tuple[CellDifference, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Interaction:
-    """Whether the effect of one factor depends on others."""
+    """Whether the effect of one factor depends on others: ``matters`` below alpha, ``established`` below alpha² ÷ 2."""
 
     factors: tuple[str, ...]
     f: float
@@ -89,6 +101,7 @@ class Interaction:
     den_df: float
     p: float
     matters: bool
+    established: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -186,8 +199,7 @@ def compare_factors(
         row="row" if layout == "latin" else None,
         units=units,
         alpha=alpha,
-        adjust="tukey" if control is None else "dunnett",
-        control=control,
+        adjust="none",
         levels=levels,
         positions=positions if len(positions) == len(strips) else (),
         labels=[strip.label for strip in strips] if all(strip.label for strip in strips) else (),
@@ -216,16 +228,15 @@ def _from(
     interactions = tuple(
         Interaction(
             factors=term, f=test.f, num_df=test.num_df, den_df=test.den_df, p=test.p, matters=test.p < found.alpha,
+            established=test.p < found.alpha**2 / 2,
         )
         for size in range(2, len(factors) + 1)
         for term in combinations(factors, size)
         if (test := tests.get(":".join(term))) is not None
     )  # fmt: skip
-    families: dict[tuple[str, tuple[tuple[str, str], ...]], list[CellDifference]] = {}
-    for one in found.deciding:
-        inside = {other for term in interactions if term.matters and one.factor in term.factors for other in term.factors}
-        if set(one.within) == inside - {one.factor}:
-            families.setdefault((one.factor, tuple(one.within.items())), []).append(one)
+    families = [
+        one for name in factors for one in _families(found, name, interactions, None if control is None else control[name])
+    ]
     words = WORDS.get(layout, "Blocks are taken out before the factors are compared.")
     errors = "least squares" if len(found.components) == 1 else "REML, tests and degrees of freedom by Kenward and Roger"
     return FactorComparison(
@@ -240,14 +251,10 @@ def _from(
         ),
         strata=found.strata,
         components=tuple(found.components.items()),
-        tables=tuple(MeansTable(factors=term, means=means) for term, means in found.means.items()),
-        families=tuple(
-            Family(
-                factor=factor, within=dict(within), against=None if control is None else control[factor],
-                adjust="tukey" if control is None else "dunnett", differences=tuple(rows),
-            )
-            for (factor, within), rows in families.items()
+        tables=tuple(
+            MeansTable(factors=term, means=_lettered(found, means, interactions)) for term, means in found.means.items()
         ),
+        families=tuple(families),
         interactions=interactions,
         precision=tuple(
             Precision(comparison=words, sed=sed, lsd=lsd) for words, sed, lsd in precision_of(found.deciding, found.alpha)
@@ -258,3 +265,31 @@ def _from(
         warnings=found.warnings,
         polynomials=tuple(found.polynomials.items()),
     )  # fmt: skip
+
+
+def _families(found: NestedAnalysis, name: str, interactions: Sequence[Interaction], control: str | None) -> list[Family]:
+    """The comparisons of one factor, where its interactions say they are to be made."""
+    own = [one for one in interactions if name in one.factors and one.matters]
+    inside = [one for one in found.factors if one != name and any(one in term.factors for term in own)]
+    places = [dict(zip(inside, cell, strict=True)) for cell in product(*(found.fit.factor(one).levels for one in inside))]
+    level = found.alpha if not own or any(one.established for one in own) else found.alpha**2 / 2
+    adjust: Adjust = "tukey" if control is None else "dunnett"
+    return [
+        Family(
+            factor=name, within=within, against=control, adjust=adjust, level=level, own_level=level / len(places),
+            differences=tuple(family(found.fit, name, within, level / len(places), adjust, control, found.judge)),
+        )
+        for within in places
+    ]  # fmt: skip
+
+
+def _lettered(found: NestedAnalysis, means: Sequence[CellMean], interactions: Sequence[Interaction]) -> tuple[CellMean, ...]:
+    """Letters by Tukey for one factor over the others, none where it interacts or for combinations."""
+    names = tuple(means[0].levels)
+    torn = any(one.matters and set(names) & set(one.factors) for one in interactions)
+    if len(names) != 1 or torn:
+        return tuple(replace(mean, letters=None) for mean in means)
+    pairs = family(found.fit, names[0], {}, found.alpha, "tukey", None, found.judge)
+    order = [mean.levels[names[0]] for mean in sorted(means, key=lambda mean: -mean.mean)]
+    letters = compact_letters(order, [(one.left, one.right) for one in pairs if one.p_adjusted < found.alpha])
+    return tuple(replace(mean, letters=letters[mean.levels[names[0]]]) for mean in means)

@@ -25,8 +25,12 @@ def factor_difference_working(
     adjust: Adjust,
     call: Call | None,
     probability: float | None,
+    level: float | None = None,
 ) -> Working:
-    """Arithmetic of two levels of a factor; ``within``: where, empty when averaged over the other factors."""
+    """Arithmetic of two levels of a factor; ``within``: where, empty when averaged over the other factors.
+
+    ``level`` is the joint level of the family, alpha by default.
+    """
     estimate, se = show.text(one.estimate, kind, signed=True), show.text(one.se, kind)
     interval = f"{show.text(one.lower, kind, signed=True)} to {show.text(one.upper, kind, signed=True)}"
     scale = show.show(1.0, kind).value ** 2
@@ -49,7 +53,7 @@ def factor_difference_working(
             source=KENWARD_ROGER,
         ),
         Step(
-            label=f"{format_number(100 * (1 - result.alpha), 0)} % interval",
+            label=f"{format_number(100 * (1 - (level or result.alpha)), 1)} % interval",
             formula="difference ± critical value × standard error",
             numbers=f"{estimate} ± {one.critical:.3f} × {se}",
             outcome=interval,

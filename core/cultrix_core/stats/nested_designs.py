@@ -27,7 +27,7 @@ import numpy as np
 
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.checks import Checks, check_mixed
-from cultrix_core.stats.families import CellDifference, CellMean, every_place, family, judge_of, means_of
+from cultrix_core.stats.families import CellDifference, CellMean, Judge, every_place, family, judge_of, means_of
 from cultrix_core.stats.linear_model import Column, Covariate, Factor, Term
 from cultrix_core.stats.mixed_model import RESIDUAL, MixedFit, MixedTest, fit_mixed, incidence, term_test
 from cultrix_core.stats.multiplicity import Adjust, t_critical
@@ -47,7 +47,7 @@ NOT_A_REPLICATE = "A treatment stands more than once in a block; each row is tak
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NestedAnalysis:
     """Everything the data say. ``means`` by the factors that make a table; ``deciding`` the differences that calls rest on;
-    ``error_df`` degrees of freedom of the smallest strips' error.
+    ``error_df`` degrees of freedom of the smallest strips' error. ``judge`` is what they are judged by.
 
     ``deciding`` are the ``differences`` themselves, or the same ones by the classical strata.
     """
@@ -69,6 +69,8 @@ class NestedAnalysis:
     checks: Checks | None
     warnings: tuple[str, ...]
     polynomials: Mapping[str, tuple[PolynomialTest, ...]]
+    fit: MixedFit
+    judge: Judge
 
 
 def analyse_nested(
@@ -153,12 +155,12 @@ def told(
     judge = judge_of(fit)
     places = [(name, within) for name in factors for within in every_place(fit, name, factors)]
     differences = [one for name, within in places for one in family(fit, name, within, alpha, adjust, control.get(name), judge)]
-    deciding = differences
+    deciding, decide = differences, judge
     classical = strata is not None and bool(strata.rows) and fit.singular
     if classical:
-        strict = judge_of(fit, strata)
+        decide = judge_of(fit, strata)
         deciding = [
-            one for name, within in places for one in family(fit, name, within, alpha, adjust, control.get(name), strict)
+            one for name, within in places for one in family(fit, name, within, alpha, adjust, control.get(name), decide)
         ]
     tables = [term for term in fixed if set(term) <= set(factors)]
     average = abs(float(np.mean(fit.y)))
@@ -181,6 +183,8 @@ def told(
         checks=check_mixed(fit, factors, positions, labels),
         warnings=(*warnings, *boundary, *([CLASSICAL] if classical else [])),
         polynomials={name: tests for name in factors if (tests := _polynomials(fit, name, amounts.get(name)))},
+        fit=fit,
+        judge=decide,
     )
 
 

@@ -93,9 +93,7 @@ def maize_tillage_harvested(lead: User, workspace: Workspace, fields: dict[str, 
         ),
     )
     freeze_before(lead, trial, planted)
-    event(
-        lead, trial, "rain", date(2025, 6, 8), "Forty millimetres in a night; ploughed strips capped, the others did not."
-    )
+    event(lead, trial, "rain", date(2025, 6, 8), "Forty millimetres in a night; ploughed strips capped, the others did not.")
     harvest(
         lead, trial, Ground(mean_kg_per_ha=10350, cv=0.022, slope=0.08, seed=2518), TRUTH, date(2025, 10, 17), swath="4.5",
         moisture=19.2,

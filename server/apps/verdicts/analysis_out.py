@@ -212,9 +212,15 @@ def _interaction(result: FactorComparison, one: Interaction, names: dict[str, st
             means = {(mean.levels[across], mean.levels[by]): mean for mean in table.means}
     firsts, seconds = (list(dict.fromkeys(key[place] for key in means)) for place in (0, 1))
     level = format_number(100 * result.alpha, 0)
+    held = (
+        ""
+        if one.established
+        else f" It is suspected rather than shown, so those comparisons are held to a level of "
+        f"{format_number(100 * result.alpha**2 / 2, 2)} %: choosing where to compare by a test is a second chance of a false call."
+    )
     words = (
         f"The effect of {across} depends on {by} (p {wording.p_text(one.p)}, below the {level} % level): "
-        f"each is compared inside the levels of the other."
+        f"each is compared inside the levels of the other.{held}"
         if one.matters
         else f"No sign that the effect of {across} depends on {by} (p {wording.p_text(one.p)}): "
         "each is compared over the other. That is not proof that it does not."
@@ -277,7 +283,7 @@ def _residuals(view: TrialView, result: Compared, kind: str) -> list[ResidualOut
 
 def _difference(view: TrialView, result: Compared, row: Judged, response: str) -> DifferenceOut:
     show, kind, one = view.show, KIND[response], row.difference
-    level = 100 * (1 - result.alpha)
+    level = 100 * (1 - row.level)
     left = f"{row.left} at {row.within}" if row.within else row.left
     sentence = wording.comparison_sentence(one, row.call, show, kind, response, left=left, right=row.right, level_pct=level)
     if row.factor:
@@ -321,7 +327,7 @@ def _working(view: TrialView, result: Compared, row: Judged, kind: str):  # noqa
         assert isinstance(one, CellDifference)
         return factor_difference_working(
             result, one, view.show, kind, left=row.left, right=row.right, within=row.within, adjust=row.adjust,
-            call=row.call, probability=row.chance,
+            call=row.call, probability=row.chance, level=row.level,
         )  # fmt: skip
     assert isinstance(one, Difference)
     return difference_working(
@@ -338,7 +344,7 @@ def _settle(view: TrialView, result: Compared, row: Judged, kind: str) -> str:
     blocks = len({strip.block_id for strip in strips})
     if view.trial.design == "crd" or blocks < 2:
         blocks = max(2, round(len(strips) / len(view.treatments)))
-    settling = settling_of(row, result.alpha, blocks)
+    settling = settling_of(row, blocks)
     return "" if settling is None else wording.settle_sentence(settling, view.show, kind)
 
 

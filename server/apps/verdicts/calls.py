@@ -24,7 +24,10 @@ Differs = Difference | CellDifference
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
-    """One comparison ready to be told. ``second``: the call of the other analysis, where there is one."""
+    """One comparison ready to be told. ``second``: the call of the other analysis, where there is one.
+
+    ``level`` is that of the intervals of the whole family, ``own_level`` of those at this place.
+    """
 
     difference: Differs
     left: str
@@ -43,6 +46,8 @@ class Judged:
     adjust: Adjust
     size: int
     levels: int
+    level: float
+    own_level: float
 
 
 def label_of(view: TrialView, treatment: Treatment) -> str:
@@ -72,6 +77,7 @@ def judged(view: TrialView, result: Compared, response: str, trend: Compared | N
                 view, one, response, left=[left], right=[right], names=(label_of(view, left), label_of(view, right)),
                 letters=(left.letter, right.letter), factor="", within="", treatment=left,
                 other=others.get((one.left, one.right)), adjust=adjust, size=len(rows), levels=len(result.means),
+                level=(result.alpha, result.alpha),
             )
         )  # fmt: skip
     return made
@@ -104,6 +110,7 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str) -> list
                     view, one, response, left=left, right=right, names=(names[one.left], names[one.right]),
                     letters=(names[one.left], names[one.right]), factor=titles[one.factor], within=inside, treatment=None,
                     other=None, adjust=family.adjust, size=len(family.differences), levels=count,
+                    level=(family.level, family.own_level),
                 )
             )  # fmt: skip
     return made
@@ -112,7 +119,7 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str) -> list
 def _judge(
     view: TrialView, one: Differs, response: str, *, left: Sequence[Treatment], right: Sequence[Treatment],
     names: tuple[str, str], letters: tuple[str, str], factor: str, within: str, treatment: Treatment | None,
-    other: Differs | None, adjust: Adjust, size: int, levels: int,
+    other: Differs | None, adjust: Adjust, size: int, levels: int, level: tuple[float, float],
 ) -> Judged:  # fmt: skip
     money = _money(view, left, right)
     margin = view.trial.net_margin_per_ha
@@ -128,7 +135,7 @@ def _judge(
         treatment=treatment, margin=margin, worth_more_than=threshold,
         call=agreed(call, second) if call is not None and second is not None else call, second=second,
         chance=_chance(one, 0.0), chance_beyond=None if threshold is None else _chance(one, threshold),
-        adjust=adjust, size=size, levels=levels,
+        adjust=adjust, size=size, levels=levels, level=level[0], own_level=level[1],
     )  # fmt: skip
 
 
@@ -159,7 +166,7 @@ def _chance(one: Differs, threshold: float) -> float | None:
     return probability_above(one.estimate, one.se, one.df, threshold)
 
 
-def settling_of(row: Judged, alpha: float, blocks: int) -> Settling | None:
+def settling_of(row: Judged, blocks: int) -> Settling | None:
     """What would settle an open comparison; None without a margin, blocks or an interval."""
     one = row.difference
     if row.margin is None or row.margin <= 0 or one.se is None or one.df is None or blocks < 2:
@@ -167,9 +174,9 @@ def settling_of(row: Judged, alpha: float, blocks: int) -> Settling | None:
 
     def critical(df: float) -> float:
         if row.adjust == "tukey":
-            return tukey_critical(alpha, row.levels, df)
+            return tukey_critical(row.own_level, row.levels, df)
         if row.adjust == "dunnett":
-            return dunnett_critical(alpha, balanced_correlation(row.size), df)
-        return t_critical(alpha, df)
+            return dunnett_critical(row.own_level, balanced_correlation(row.size), df)
+        return t_critical(row.own_level, df)
 
     return settle_design(margin=row.margin, se=one.se, df=one.df, blocks=blocks, critical=critical)
