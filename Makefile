@@ -9,7 +9,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 export DJANGO_SETTINGS_MODULE := config.settings
 export PYTHONPATH := core:server
 
-.PHONY: setup demo test bench check types screenshots clean
+.PHONY: setup demo test bench trust check types screenshots clean
 
 setup: .setup-python .setup-web .setup-build
 
@@ -74,6 +74,10 @@ types: .setup-web .setup-dev
 
 bench: setup .setup-dev
 	$(PY) -m tests.bench
+
+# Thousands of sham trials through the code of the verdict: writes docs/trust.md.
+trust: setup .setup-dev
+	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m tests.trust
 
 # One current picture of each main view, from the demo.
 screenshots: setup .setup-dev .setup-chromium .setup-print

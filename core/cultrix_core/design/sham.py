@@ -22,11 +22,11 @@ from numpy.typing import NDArray
 from scipy import stats
 
 from cultrix_core.design.randomise import Cell, PlannedStrip, lay_out
-from cultrix_core.errors import Refusal, require_between
+from cultrix_core.errors import require_between
 from cultrix_core.simulate.variation import FieldVariation, mapped, simulated
 from cultrix_core.stats.call import agreed, make_call
 from cultrix_core.stats.compare import Design, Difference, StripResponse, compare
-from cultrix_core.stats.environments import combine
+from cultrix_core.stats.environments import analyse_environments
 from cultrix_core.stats.factor_comparison import FactorStrip, Layout, compare_factors
 from cultrix_core.stats.families import CellDifference
 
@@ -238,11 +238,13 @@ def _site_years(
 ) -> dict[str, list[tuple[Differs, Differs | None]]]:
     rows = [(site, strip) for site, layout in enumerate(layouts) for strip in layout]
     moved = [float(value + extra[site, int(strip.treatment)]) for (site, strip), value in zip(rows, y, strict=True)]
-    try:
-        found = combine(
-            moved, [strip.treatment for _, strip in rows], [str(site) for site, _ in rows],
-            [str(strip.block) for _, strip in rows], alpha=alpha, control="0",
-        )  # fmt: skip
-    except Refusal:
-        return {}
-    return {"treatment": [(one, None) for one in found.combined.differences]}
+    columns = {
+        "treatment": [strip.treatment for _, strip in rows],
+        "site": [str(site) for site, _ in rows],
+        "block": [str(strip.block) for _, strip in rows],
+    }
+    found = analyse_environments(
+        moved, columns, treatment="treatment", environment="site", block="block", alpha=alpha, adjust="dunnett",
+        control={"treatment": "0"},
+    )  # fmt: skip
+    return {"treatment": [(one, None) for one in found.differences]}

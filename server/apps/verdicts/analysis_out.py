@@ -216,7 +216,7 @@ def _interaction(result: FactorComparison, one: Interaction, names: dict[str, st
         ""
         if one.established
         else f" It is suspected rather than shown, so those comparisons are held to a level of "
-        f"{format_number(100 * result.alpha**2 / 2, 2)} %: choosing where to compare by a test is a second chance of a false call."
+        f"{format_number(100 * result.alpha**2 / 2, 2)} %: choosing by a test where to compare is a second chance to be wrong."
     )
     words = (
         f"The effect of {across} depends on {by} (p {wording.p_text(one.p)}, below the {level} % level): "
@@ -310,7 +310,7 @@ def _difference(view: TrialView, result: Compared, row: Judged, response: str) -
         sentence=sentence,
         chance_above_zero=None if row.chance is None else chance_text(row.chance),
         chance_beyond_margin=None if row.chance_beyond is None else chance_text(row.chance_beyond),
-        settle=_settle(view, result, row, kind),
+        settle=_settle(view, row, kind),
         working=working_out(_working(view, result, row, kind)),
     )
 
@@ -335,7 +335,7 @@ def _working(view: TrialView, result: Compared, row: Judged, kind: str):  # noqa
     )  # fmt: skip
 
 
-def _settle(view: TrialView, result: Compared, row: Judged, kind: str) -> str:
+def _settle(view: TrialView, row: Judged, kind: str) -> str:
     if row.call is None or row.call.name != "cannot_tell_yet":
         return ""
     if not row.margin:

@@ -36,8 +36,9 @@ def comparison_sentence(
     way = "more" if difference.estimate >= 0 else "less"
     if call is None or difference.lower is None or difference.upper is None:
         return f"{left} showed {size} {way} {NOUN[response]} than {right}, from one strip each: a look, not a result."
+    places = 0 if round(level_pct, 6).is_integer() else 1
     interval = (
-        f"{format_number(level_pct, 0 if float(round(level_pct, 6)).is_integer() else 1)} % interval {show.text(difference.lower, kind, signed=True)} to "
+        f"{format_number(level_pct, places)} % interval {show.text(difference.lower, kind, signed=True)} to "
         f"{show.text(difference.upper, kind, signed=True)}"
     )
     if call.name == "no_difference_that_matters":
