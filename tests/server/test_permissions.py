@@ -169,6 +169,8 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
         "put", "/workspaces/{workspace}/calibrations/{new}", lambda it: calibration_body(it["lot"], it["drill"]), True,
     ),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
+    "response_curves": ("get", "/trials/{trial}/response-curves", None, False),
+    "trial_series": ("get", "/trials/{trial}/series", None, False),
     "sampling_plans": ("get", "/trials/{trial}/sampling-plans", None, False),
     "put_sampling_plan": ("put", "/trials/{trial}/sampling-plans/{new}", plan_body(), True),
     "scouting": ("get", "/trials/{trial}/scouting", None, False),

@@ -65,6 +65,20 @@ class Shape:
     df: int | None
     sigma: float | None
     aicc: float | None
+    covariance: tuple[tuple[float, ...], ...] = ()
+
+    def band(self, x: Array | float, alpha: float) -> tuple[Array, Array]:
+        """Pointwise interval of the fitted response, blocks averaged: linearised, Student's t on the residual df."""
+        points = np.atleast_1d(np.asarray(x, dtype=np.float64))
+        middle = self.at(points)
+        if not self.covariance or self.df is None:
+            return np.full(points.shape, np.nan), np.full(points.shape, np.nan)
+        value = {one.name: one.estimate for one in self.parameters}
+        beta = np.array([value[name] for name in NAMES[self.name]])
+        slope = _jacobian(self.name, points, beta, value.get(EXTRA.get(self.name, "")))
+        spread = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", slope, np.array(self.covariance), slope), 0.0))
+        reach = float(stats.t.isf(alpha / 2, self.df)) * spread
+        return middle - reach, middle + reach
 
     def at(self, x: Array | float) -> Array:
         """Fitted response, blocks averaged; NaN without a fit."""
@@ -96,6 +110,8 @@ class CurveFit:
     optimum: Optimum
     profit_optimum: Optimum | None
     warnings: tuple[str, ...]
+    range: tuple[float, float] = (0.0, 0.0)
+    alpha: float = 0.10
 
 
 def fit_curves(
@@ -146,6 +162,8 @@ def fit_curves(
         optimum=_optimum(best, data, 0.0, alpha),
         profit_optimum=None if ratio is None else _optimum(best, data, ratio, alpha),
         warnings=tuple(warnings),
+        range=(data.low, data.high),
+        alpha=alpha,
     )
 
 
@@ -253,6 +271,7 @@ def _finished(name: str, data: _Data, shape: float | None) -> Shape:
         df=df,
         sigma=sqrt(rss / df),
         aicc=2 * k - 2 * loglik + 2 * k * (k + 1) / (count - k - 1),
+        covariance=tuple(tuple(float(one) for one in row[: len(names)]) for row in covariance[: len(names)]),
     )
 
 

@@ -64,6 +64,8 @@ def analyse_environments(
     inside: list[Term] = [(environment, block)] if blocked and block is not None else []
     warnings: list[str] = []
     crossed: list[Term] = [(treatment, environment)] if repeated else []
+    if places < LEAST_ENVIRONMENTS and repeated:
+        _require_cells(columns[treatment], columns[environment])
     if places < LEAST_ENVIRONMENTS:
         warnings.append(FEW.format(count=places))
         fixed: list[Term] = [(environment,), (treatment,), *crossed]
@@ -80,6 +82,18 @@ def analyse_environments(
         tested=[term for term in fixed if term != (environment,)], strata=None, alpha=alpha, adjust=adjust,
         control=control or {}, positions=(), labels=(), warnings=warnings, amounts={},
     )  # fmt: skip
+
+
+def _require_cells(treatments: Sequence[str], environments: Sequence[str]) -> None:
+    """A few environments that are fixed need every treatment in each, or means compare unlike things."""
+    there = set(zip(treatments, environments, strict=True))
+    for one in dict.fromkeys(environments):
+        for treatment in dict.fromkeys(treatments):
+            if (treatment, one) not in there:
+                raise Refusal(
+                    "missing", field="treatment", label=f"{treatment} in {one}",
+                    remedy="With fewer than five environments every treatment must stand in each.",
+                )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -120,7 +134,7 @@ def combine(
     control: str | None = None,
     levels: Sequence[str] | None = None,
 ) -> Series:
-    """The combined analysis with every site-year alone and left out once.
+    """The combined analysis with every site-year alone and left out once; one without two treatments is told, not combined.
 
     Parameters
     ----------
@@ -142,20 +156,28 @@ def combine(
             levels=levels,
         )  # fmt: skip
 
-    every = list(range(len(response)))
-    combined = together(every)
     names = list(dict.fromkeys(environment))
+    idle = {
+        name for name in names if len({own for own, place in zip(treatment, environment, strict=True) if place == name}) < 2
+    }
+    every = [row for row in range(len(response)) if environment[row] not in idle]
+    combined = together(every)
     alone, without = [], []
     for name in names:
         own = [row for row in every if environment[row] == name]
         alone.append(_alone(name, own, response, treatment, block, alpha, adjust, control, levels))
-        if len(names) > 2:
+        if len(names) > 2 and name not in idle:
             try:
                 without.append(LeftOut(name=name, differences=together([row for row in every if row not in own]).differences))
             except Refusal:
                 continue
     return Series(
-        combined=combined, alone=tuple(alone), without=tuple(without), interaction_p=_interaction_p(response, columns, levels)
+        combined=combined,
+        alone=tuple(alone),
+        without=tuple(without),
+        interaction_p=_interaction_p(
+            [response[row] for row in every], {name: [own[row] for row in every] for name, own in columns.items()}, levels
+        ),
     )
 
 

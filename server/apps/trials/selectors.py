@@ -173,6 +173,12 @@ def trials_of(user: User, workspace: Workspace) -> list[TrialView]:
     return [view(user, trial) for trial in trials]
 
 
+def trials_in_series(user: User, trial: Trial) -> list[TrialView]:
+    """Trials of the same crop and series in the trial's workspace, oldest first."""
+    found = _readable(user).filter(workspace=trial.workspace, crop=trial.crop, series__iexact=trial.series.strip())
+    return [view(user, one) for one in found.order_by("season", "title")]
+
+
 def sowings_of(trial: Trial) -> tuple[Sowing, ...]:
     """What goes through the drill, with lots read along."""
     return tuple(trial.sowings.select_related("lot", "level"))

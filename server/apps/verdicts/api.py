@@ -8,7 +8,9 @@ from ninja import Router
 from apps.accounts.selectors import actor
 from apps.trials.selectors import trial_for, view
 from apps.verdicts.answers import verdict_out
-from apps.verdicts.schemas import VerdictOut
+from apps.verdicts.curves import curves_out
+from apps.verdicts.schemas import ResponseCurvesOut, SeriesOut, VerdictOut
+from apps.verdicts.series import series_out
 
 router = Router(tags=["verdicts"])
 
@@ -16,3 +18,13 @@ router = Router(tags=["verdicts"])
 @router.get("/trials/{trial_id}/verdict", response=VerdictOut, operation_id="verdict")
 def verdict(request: HttpRequest, trial_id: UUID):
     return verdict_out(view(actor(request), trial_for(actor(request), trial_id)))
+
+
+@router.get("/trials/{trial_id}/response-curves", response=ResponseCurvesOut, operation_id="response_curves")
+def response_curves(request: HttpRequest, trial_id: UUID):
+    return curves_out(view(actor(request), trial_for(actor(request), trial_id)))
+
+
+@router.get("/trials/{trial_id}/series", response=SeriesOut, operation_id="trial_series")
+def trial_series(request: HttpRequest, trial_id: UUID):
+    return series_out(actor(request), view(actor(request), trial_for(actor(request), trial_id)))

@@ -198,3 +198,101 @@ class VerdictOut(Schema):
     remarks: list[str]
     fingerprint: str
     source: str
+
+
+class BandPointOut(Schema):
+    """The fitted curve at one amount, numbers in the reader's units."""
+
+    x: float
+    y: float
+    lower: float
+    upper: float
+
+
+class FreedStripOut(Schema):
+    strip: int
+    x: float
+    y: float
+    group: str
+
+
+class BestOut(Schema):
+    """The best amount: text with its interval, or why there is none."""
+
+    text: str
+    x: float | None
+    lower: float | None
+    upper: float | None
+
+
+class ShapeOut(Schema):
+    name: str
+    formula: str
+    status: str
+    aicc: str
+    parameters: str
+    chosen: bool
+
+
+class ResponseCurveOut(Schema):
+    """A curve over all strips, or at one level of the other factor (``level``)."""
+
+    level: str
+    sentence: str
+    chosen: str
+    shapes: list[ShapeOut]
+    band: list[BandPointOut]
+    optimum: BestOut
+    profit: BestOut | None
+    warnings: list[str]
+
+
+class ResponseCurvesOut(Schema):
+    """Response of yield to an amount; ``problem`` says why there is none."""
+
+    problem: str
+    factor: str
+    x_unit: str
+    y_unit: str
+    level_pct: float
+    money: str
+    points: list[FreedStripOut]
+    curves: list[ResponseCurveOut]
+    differ: str
+
+
+class SeriesDifferenceOut(Schema):
+    name: str
+    estimate: ShownOut
+    lower: ShownOut | None
+    upper: ShownOut | None
+    call: CallName | None
+    call_words: str
+
+
+class SeriesRowOut(Schema):
+    """One site-year, the whole, or the whole without one."""
+
+    label: str
+    trial_id: UUID | None
+    n: int
+    differences: list[SeriesDifferenceOut]
+    problem: str
+
+
+class SeriesOut(Schema):
+    """Trials of one series taken together; ``problem`` says why they are not."""
+
+    name: str
+    problem: str
+    sentence: str
+    against: str
+    unit: str
+    level_pct: float
+    alone: list[SeriesRowOut]
+    combined: list[SeriesDifferenceOut]
+    without: list[SeriesRowOut]
+    held: str
+    method: str
+    components: list[NamedOut]
+    remarks: list[str]

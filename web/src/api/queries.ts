@@ -150,6 +150,18 @@ export const useVerdict = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/verdict", path(trialId))),
   });
 
+export const useResponseCurves = (trialId: string) =>
+  useQuery({
+    queryKey: ["verdict", trialId, "curves"],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/response-curves", path(trialId))),
+  });
+
+export const useSeries = (trialId: string) =>
+  useQuery({
+    queryKey: ["verdict", trialId, "series"],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/series", path(trialId))),
+  });
+
 export const useFieldEvents = (trialId: string) =>
   useQuery({
     queryKey: ["events", trialId],

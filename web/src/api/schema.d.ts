@@ -725,6 +725,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/response-curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Response Curves */
+        get: operations["response_curves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/sampling-plans": {
         parameters: {
             query?: never;
@@ -820,6 +837,23 @@ export interface paths {
         get?: never;
         /** Put Seedbed Check */
         put: operations["put_seedbed_check"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial Series */
+        get: operations["trial_series"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1644,6 +1678,20 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * BandPointOut
+         * @description The fitted curve at one amount, numbers in the reader's units.
+         */
+        BandPointOut: {
+            /** Lower */
+            lower: number;
+            /** Upper */
+            upper: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** BenchInputOut */
         BenchInputOut: {
             /** Choices */
@@ -1659,6 +1707,20 @@ export interface components {
             optional: boolean;
             /** Several */
             several: boolean;
+        };
+        /**
+         * BestOut
+         * @description The best amount: text with its interval, or why there is none.
+         */
+        BestOut: {
+            /** Lower */
+            lower: number | null;
+            /** Text */
+            text: string;
+            /** Upper */
+            upper: number | null;
+            /** X */
+            x: number | null;
         };
         /** BothOut */
         BothOut: {
@@ -2958,6 +3020,17 @@ export interface components {
             treatment_id: string;
             /** Words */
             words: string;
+        };
+        /** FreedStripOut */
+        FreedStripOut: {
+            /** Group */
+            group: string;
+            /** Strip */
+            strip: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** FurrowOut */
         FurrowOut: {
@@ -4770,6 +4843,50 @@ export interface components {
             words: string;
         };
         /**
+         * ResponseCurveOut
+         * @description A curve over all strips, or at one level of the other factor (``level``).
+         */
+        ResponseCurveOut: {
+            /** Band */
+            band: components["schemas"]["BandPointOut"][];
+            /** Chosen */
+            chosen: string;
+            /** Level */
+            level: string;
+            optimum: components["schemas"]["BestOut"];
+            profit: components["schemas"]["BestOut"] | null;
+            /** Sentence */
+            sentence: string;
+            /** Shapes */
+            shapes: components["schemas"]["ShapeOut"][];
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
+         * ResponseCurvesOut
+         * @description Response of yield to an amount; ``problem`` says why there is none.
+         */
+        ResponseCurvesOut: {
+            /** Curves */
+            curves: components["schemas"]["ResponseCurveOut"][];
+            /** Differ */
+            differ: string;
+            /** Factor */
+            factor: string;
+            /** Level Pct */
+            level_pct: number;
+            /** Money */
+            money: string;
+            /** Points */
+            points: components["schemas"]["FreedStripOut"][];
+            /** Problem */
+            problem: string;
+            /** X Unit */
+            x_unit: string;
+            /** Y Unit */
+            y_unit: string;
+        };
+        /**
          * SamplingOut
          * @description Plans of a trial, the latest last, and what past variation suggests.
          */
@@ -5331,9 +5448,84 @@ export interface components {
              */
             weeds: "" | "none" | "few" | "many";
         };
+        /** SeriesDifferenceOut */
+        SeriesDifferenceOut: {
+            /** Call */
+            call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
+            /** Call Words */
+            call_words: string;
+            estimate: components["schemas"]["ShownOut"];
+            lower: components["schemas"]["ShownOut"] | null;
+            /** Name */
+            name: string;
+            upper: components["schemas"]["ShownOut"] | null;
+        };
+        /**
+         * SeriesOut
+         * @description Trials of one series taken together; ``problem`` says why they are not.
+         */
+        SeriesOut: {
+            /** Against */
+            against: string;
+            /** Alone */
+            alone: components["schemas"]["SeriesRowOut"][];
+            /** Combined */
+            combined: components["schemas"]["SeriesDifferenceOut"][];
+            /** Components */
+            components: components["schemas"]["NamedOut"][];
+            /** Held */
+            held: string;
+            /** Level Pct */
+            level_pct: number;
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string;
+            /** Remarks */
+            remarks: string[];
+            /** Sentence */
+            sentence: string;
+            /** Unit */
+            unit: string;
+            /** Without */
+            without: components["schemas"]["SeriesRowOut"][];
+        };
+        /**
+         * SeriesRowOut
+         * @description One site-year, the whole, or the whole without one.
+         */
+        SeriesRowOut: {
+            /** Differences */
+            differences: components["schemas"]["SeriesDifferenceOut"][];
+            /** Label */
+            label: string;
+            /** N */
+            n: number;
+            /** Problem */
+            problem: string;
+            /** Trial Id */
+            trial_id: string | null;
+        };
         /** SessionOut */
         SessionOut: {
             person: components["schemas"]["PersonOut"] | null;
+        };
+        /** ShapeOut */
+        ShapeOut: {
+            /** Aicc */
+            aicc: string;
+            /** Chosen */
+            chosen: boolean;
+            /** Formula */
+            formula: string;
+            /** Name */
+            name: string;
+            /** Parameters */
+            parameters: string;
+            /** Status */
+            status: string;
         };
         /** SheetRowIn */
         SheetRowIn: {
@@ -8587,6 +8779,28 @@ export interface operations {
             };
         };
     };
+    response_curves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResponseCurvesOut"];
+                };
+            };
+        };
+    };
     sampling_plans: {
         parameters: {
             query?: {
@@ -8745,6 +8959,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeedbedCheckOut"];
+                };
+            };
+        };
+    };
+    trial_series: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesOut"];
                 };
             };
         };

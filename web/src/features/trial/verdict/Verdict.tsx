@@ -4,17 +4,26 @@ import { useVerdict } from "../../../api/queries";
 import { DifferencePlot } from "../../../ui/charts/DifferencePlot";
 import { MeansPlot } from "../../../ui/charts/MeansPlot";
 import { ResidualPlots } from "../../../ui/charts/ResidualPlots";
+import { Sheets, useSheet } from "../../../ui/Sheets";
 import { Waiting } from "../../../ui/Waiting";
 import { Caution, Columns } from "../Columns";
 import { useStage } from "../TrialFrame";
+import { Curves } from "./Curves";
 import { FactorTables, Interactions, Polynomials, Strata } from "./Factors";
+import { Series } from "./Series";
 import { AnovaTable, DifferenceTable, MeansTable } from "./Tables";
 
+const SHEETS = [
+  ["answer", "The answer"],
+  ["curve", "Response curve"],
+  ["series", "Over years"],
+] as const;
 type Verdicts = Schemas["VerdictOut"];
 
 export function Verdict() {
   const { trial } = useStage();
   const verdict = useVerdict(trial.id);
+  const [sheet, go] = useSheet(SHEETS);
   const [money, setMoney] = useState<boolean | null>(null);
   if (!verdict.data) return <Waiting query={verdict} />;
   const found = verdict.data;
@@ -36,7 +45,11 @@ export function Verdict() {
           </p>
         )}
       </section>
-      {analysis && (
+      <Sheets label="Sheets of the verdict" sheets={SHEETS} sheet={sheet} go={go}>
+        {sheet === "curve" && <Curves trialId={trial.id} />}
+        {sheet === "series" && <Series trialId={trial.id} />}
+      </Sheets>
+      {sheet === "answer" && analysis && (
         <>
           {found.net_return && (
             <fieldset className="no-print mt-3 flex items-center gap-4">

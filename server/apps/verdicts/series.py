@@ -1,0 +1,225 @@
+"""Trials of one series taken together: every site-year alone, combined, and combined without each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from cultrix_core.errors import Refusal
+from cultrix_core.showing import format_number
+from cultrix_core.stats.call import make_call
+from cultrix_core.stats.environments import Series, combine
+from cultrix_core.stats.families import CellDifference
+from cultrix_core.stats.workings import CALL_WORDS
+
+from apps.accounts.models import User
+from apps.shown import shown
+from apps.trials.models import SPLIT, Level, Treatment, Trial
+from apps.trials.naming import treatment_name
+from apps.trials.selectors import TrialView, trials_in_series
+from apps.verdicts import wording
+from apps.verdicts.comparing import compared_strips, yield_of
+from apps.verdicts.schemas import NamedOut, SeriesDifferenceOut, SeriesOut, SeriesRowOut
+
+ALONE = "This trial belongs to no series. Name one under Question, the same for every year of the same question."
+ONE_YEAR = "Only one trial of this series is harvested; two make a series, and five begin to speak for other years."
+SPLIT_WORDS = (
+    "A split or crossed layout is not combined over years here: its main strips have an error of their own, and an analysis "
+    "of its combinations as if they stood in plain blocks would claim too much. Each year has its verdict."
+)
+SAME_STRIPS = (
+    "{one} and {other} lie on the same field with the same treatment on every strip: the same strips measured again, no years "
+    "of their own. They are not combined as site-years."
+)
+UNLIKE = "The trials of this series have no two treatments in common, so there is nothing to combine."
+
+
+@dataclass(frozen=True, slots=True)
+class _Rows:
+    response: list[float]
+    treatment: list[str]
+    environment: list[str]
+    block: list[str]
+
+
+def series_out(user: User, view: TrialView) -> SeriesOut:
+    """The series that a trial belongs to."""
+    show = view.show
+    base = SeriesOut(
+        name=view.trial.series, problem="", sentence="", against="", unit=show.unit("yield"),
+        level_pct=100 * (1 - view.trial.alpha), alone=[], combined=[], without=[], held="", method="", components=[],
+        remarks=[],
+    )  # fmt: skip
+    if not view.trial.series.strip():
+        base.problem = ALONE
+        return base
+    views = [one for one in trials_in_series(user, view.trial) if one.trial.design != "unreplicated" and compared_strips(one)]
+    try:
+        base.problem = _refused(views)
+        if base.problem:
+            return base
+        names = _shared(views)
+        rows, labels = _rows(views, names), _labels(views)
+        control = _control(views, names)
+        found = combine(
+            rows.response, rows.treatment, rows.environment, rows.block, alpha=view.trial.alpha, control=control,
+            levels=list(names),
+        )  # fmt: skip
+    except Refusal as refusal:
+        base.problem = refusal.message
+        return base
+    return _told(base, view, views, labels, names, control, found)
+
+
+def _refused(views: list[TrialView]) -> str:
+    if len(views) < 2:
+        return ONE_YEAR
+    if any(one.trial.design in SPLIT for one in views):
+        return SPLIT_WORDS
+    seen: dict[tuple[object, tuple[tuple[int, str], ...]], Trial] = {}
+    for one in views:
+        key = (one.trial.field_id, tuple((strip.order, key_of(strip.treatment)) for strip in one.strips))
+        if one.trial.field_id is not None and key in seen:
+            return SAME_STRIPS.format(one=seen[key].title, other=one.trial.title)
+        seen[key] = one.trial
+    return ""
+
+
+def key_of(treatment: Treatment) -> str:
+    """What makes two treatments of different trials the same: kinds of factors with their amounts or names."""
+    return "|".join(_level_key(level) for level in treatment.levels.all())
+
+
+def _level_key(level: Level) -> str:
+    amount = level.amount_canonical
+    return f"{level.factor.kind}:{level.name.strip().lower() if amount is None else f'{amount:.6g}'}"
+
+
+def _shared(views: list[TrialView]) -> dict[str, str]:
+    """Names of treatments that stand in two trials or more, by key, in the order of the newest trial."""
+    count: dict[str, int] = {}
+    for one in views:
+        for treatment in one.treatments:
+            count[key_of(treatment)] = count.get(key_of(treatment), 0) + 1
+    found = {
+        key_of(treatment): treatment_name(treatment, one.show)
+        for one in views
+        for treatment in one.treatments
+        if count[key_of(treatment)] > 1
+    }
+    if len(found) < 2:
+        raise Refusal("not_for_design", field="series", label="Combining", value="this series", limit=UNLIKE)
+    return found
+
+
+def _control(views: list[TrialView], names: dict[str, str]) -> str | None:
+    """The control, where it is the same in every trial."""
+    controls = {key_of(one.control) if one.control else "" for one in views}
+    only = next(iter(controls))
+    return only if len(controls) == 1 and only in names else None
+
+
+def _labels(views: list[TrialView]) -> dict[str, tuple[str, Trial]]:
+    """Environment by trial id: place and season."""
+    return {
+        str(one.trial.id): (f"{one.trial.field.name if one.trial.field else one.trial.title} {one.trial.season}", one.trial)
+        for one in views
+    }
+
+
+def _rows(views: list[TrialView], names: dict[str, str]) -> _Rows:
+    rows = _Rows([], [], [], [])
+    for one in views:
+        for strip in compared_strips(one):
+            key, value = key_of(strip.received), yield_of(one, strip)
+            if key in names and value is not None:
+                rows.response.append(value)
+                rows.treatment.append(key)
+                rows.environment.append(str(one.trial.id))
+                rows.block.append("1" if one.trial.design == "crd" else str(strip.block.number))
+    return rows
+
+
+def _margin(views: list[TrialView], left: str, right: str) -> float | None:
+    """The difference that matters, averaged over the trials that can say."""
+    found = []
+    for one in views:
+        by_key = {key_of(treatment): treatment for treatment in one.treatments}
+        if left in by_key and right in by_key and one.control is not None and by_key[right].id == one.control.id:
+            margin = one.margin_kg_per_ha(by_key[left])
+            if margin is not None:
+                found.append(margin)
+    return sum(found) / len(found) if found else None
+
+
+def _told(
+    base: SeriesOut, view: TrialView, views: list[TrialView], labels: dict[str, tuple[str, Trial]], names: dict[str, str],
+    control: str | None, found: Series,
+) -> SeriesOut:  # fmt: skip
+    show = view.show
+
+    def told(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
+        made = []
+        for row in rows:
+            margin = _margin(views, row.left, row.right)
+            own = make_call(row.lower, row.upper, margin) if call else None
+            estimate = shown(row.estimate, "yield", show, signed=True)
+            assert estimate is not None
+            made.append(
+                SeriesDifferenceOut(
+                    name=names[row.left] if control is not None else f"{names[row.left]} against {names[row.right]}",
+                    estimate=estimate, lower=shown(row.lower, "yield", show, signed=True),
+                    upper=shown(row.upper, "yield", show, signed=True), call=own.name if own else None,
+                    call_words=CALL_WORDS[own.name] if own else "",
+                )
+            )  # fmt: skip
+        return made
+
+    base.against = names[control] if control is not None else ""
+    base.alone = [
+        SeriesRowOut(
+            label=labels[one.name][0], trial_id=labels[one.name][1].id, n=one.n, differences=told(one.differences, call=False),
+            problem=one.problem,
+        )
+        for one in found.alone
+    ]  # fmt: skip
+    base.combined = told(found.combined.differences, call=True)
+    base.without = [
+        SeriesRowOut(label=labels[one.name][0], trial_id=None, n=0, differences=told(one.differences, call=True), problem="")
+        for one in found.without
+    ]
+    base.held = _held(found, view.trial.alpha)
+    base.method = found.combined.method
+    base.components = [NamedOut(name=name, text=f"{value:.4g} (kg/ha)²") for name, value in found.combined.components.items()]
+    base.remarks = [*found.combined.warnings, *_turned(base)]
+    base.sentence = _sentence(base, len(views))
+    return base
+
+
+def _held(found: Series, alpha: float) -> str:
+    p = found.interaction_p
+    if p is None:
+        return "Whether the differences held everywhere cannot be tested: too few strips in each site-year."
+    if p < alpha:
+        return f"The differences were not the same everywhere (p {wording.p_text(p)}): look at each site-year before the whole."
+    return f"No sign that the differences changed between site-years (p {wording.p_text(p)}); no proof that they did not."
+
+
+def _turned(base: SeriesOut) -> list[str]:
+    """Which site-year carries a call on its own."""
+    whole = {row.name: row.call for row in base.combined}
+    return [
+        f"{one.name}: without {left.label} the call would be “{one.call_words}”. One site-year decides it."
+        for left in base.without
+        for one in left.differences
+        if one.call != whole.get(one.name)
+    ]
+
+
+def _sentence(base: SeriesOut, count: int) -> str:
+    level = format_number(base.level_pct, 0)
+    told = []
+    for row in base.combined:
+        against = f" against {base.against}" if base.against else ""
+        interval = f"{row.lower.text} to {row.upper.text}" if row.lower and row.upper else ""
+        told.append(f"{row.name}{against}: {row.estimate.text} ({level} % interval {interval}), {row.call_words}.")
+    return f"Over {count} site-years. " + " ".join(told)

@@ -1,0 +1,302 @@
+"""Trials of several factors: the model from the layout, families, the promise about false calls, hostile data."""
+
+from __future__ import annotations
+
+import itertools
+import json
+import math
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pytest
+from cultrix_core.errors import Refusal
+from cultrix_core.stats.compare import StripResponse, compare
+from cultrix_core.stats.factor_comparison import FactorComparison, FactorStrip, Layout, compare_factors
+from cultrix_core.stats.families import CellDifference
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.references import FOLDER
+
+LEVELS = {"tillage": ("plough", "strip"), "rate": ("70", "80", "90")}
+LAYOUTS: list[Layout] = ["rcbd", "split_plot", "strip_plot", "crd"]
+
+
+def strips(
+    seed: int, blocks: int = 4, effect: Callable[[str, str], float] = lambda _a, _b: 0.0, main_sd: float = 0.3
+) -> list[FactorStrip]:
+    draw = np.random.default_rng(seed)
+    made = []
+    for block in range(blocks):
+        level = draw.normal(0, 1)
+        mains = {one: draw.normal(0, main_sd) for one in LEVELS["tillage"]}
+        for tillage, rate in itertools.product(*LEVELS.values()):
+            value = 10 + level + mains[tillage] + effect(tillage, rate) + draw.normal(0, 0.4)
+            levels = {"tillage": tillage, "rate": rate}
+            made.append(
+                FactorStrip(
+                    response=float(value), levels=levels, planned=levels, block=str(block), position=float(len(made)),
+                    label=f"Strip {len(made) + 1}",
+                )
+            )  # fmt: skip
+    return made
+
+
+def run(rows: list[FactorStrip], layout: Layout = "split_plot", **more: Any) -> FactorComparison:
+    options = {"control": {"tillage": "plough", "rate": "80"}, "factors": ["tillage", "rate"]} | more
+    return compare_factors(rows, layout=layout, **options)
+
+
+def of_case(name: str, response: str, main: str, sub: str, block: str) -> list[FactorStrip]:
+    raw = json.loads((FOLDER / f"{name}.json").read_text())
+    made = []
+    for row in raw["data"]:
+        levels = {main: str(row[main]), sub: str(row[sub])}
+        made.append(FactorStrip(response=float(row[response]), levels=levels, planned=levels, block=str(row[block])))
+    return made
+
+
+def test_the_oats_are_tested_as_in_r() -> None:
+    """Yates' split-plot (by way of MASS): F, df and components of the reference."""
+    raw = json.loads((FOLDER / "o07_splitplot_oats.json").read_text())["expected"]["lmer_kr"]
+    found = run(of_case("o07_splitplot_oats", "yield", "variety", "nitro", "block"), factors=["variety", "nitro"], control=None)
+    tests = {line.term: line for line in found.anova}
+    for row in raw["f_tests_type3_kenward_roger"]:
+        assert tests[row["term"]].f == pytest.approx(row["f"], rel=1e-4)
+        assert tests[row["term"]].den_df == pytest.approx(row["den_df"], rel=1e-4)
+    assert dict(found.components)["block:variety"] == pytest.approx(
+        next(row["variance"] for row in raw["variance_components"] if row["group"] == "block:variety"), rel=1e-4
+    )
+    assert {family.factor for family in found.families} == {"variety", "nitro"}
+    assert all(not family.within for family in found.families), "no interaction there: p 0.93"
+    assert "error of their own" in found.method
+
+
+def test_a_variance_at_zero_leaves_the_call_to_the_strata() -> None:
+    """Rice of o09: with the component at zero REML tests nitrogen with F 20.0, the strata with F 42.9 on 5 and 10 df."""
+    raw = json.loads((FOLDER / "o09_splitplot_boundary_rice.json").read_text())["expected"]["classical_precision"]
+    found = run(of_case("o09_splitplot_boundary_rice", "yield", "nitro", "gen", "rep"), factors=["nitro", "gen"], control=None)
+    assert any("classical strata" in one for one in found.warnings)
+    inner = [one for family in found.families for one in family.differences if one.factor == "gen"]
+    assert {round(one.se, 6) for one in inner} == {round(raw["sed_sub_within_same_main"], 6)}
+    assert [one.df for one in inner] == pytest.approx([raw["error_b_df"]] * len(inner))
+
+
+def test_averages_where_nothing_interacts_and_places_where_it_does() -> None:
+    flat = run(strips(1))
+    assert [(one.factor, dict(one.within)) for one in flat.families] == [("tillage", {}), ("rate", {})]
+    crossed = run(strips(1, blocks=6, effect=lambda a, b: 3.0 if (a, b) == ("strip", "70") else 0.0))
+    assert crossed.interactions[0].established
+    assert {tuple(one.within.values()) for one in crossed.families if one.factor == "tillage"} == {("70",), ("80",), ("90",)}
+    assert {one.level for one in crossed.families} == {0.10}
+    assert {one.own_level for one in crossed.families if one.factor == "tillage"} == {0.10 / 3}
+    gain = next(one for one in crossed.differences if one.factor == "tillage" and one.within == {"rate": "70"})
+    assert gain.lower > 0
+
+
+def suspected() -> FactorComparison:
+    for seed in range(300):
+        found = run(strips(seed))
+        one = found.interactions[0]
+        if one.matters and not one.established:
+            return found
+    raise AssertionError
+
+
+def test_a_suspected_interaction_holds_its_inner_comparisons() -> None:
+    found = suspected()
+    assert 0.005 <= found.interactions[0].p < 0.10
+    assert {round(one.level, 9) for one in found.families} == {0.005}
+    assert all(one.within for one in found.families)
+
+
+def test_the_promise_about_false_calls_holds_where_a_test_chooses() -> None:
+    """2 × 3 in blocks, nothing differs: a false call of a factor in at most one trial of ten, by simulation of 600."""
+    false = 0
+    for seed in range(600):
+        found = run(strips(seed, main_sd=0.0), "rcbd")
+        false += any(one.lower > 0 or one.upper < 0 for one in found.differences if one.factor == "tillage")
+    assert false / 600 < 0.10 + 2.33 * math.sqrt(0.09 / 600)
+    assert false / 600 > 0.04, "and it is not bought by never calling"
+
+
+def test_one_factor_in_plain_blocks_is_the_same_by_both_ways() -> None:
+    """Averaging rates over two identical columns of tillage: differences of the factorial are those of ordinary blocks."""
+    rows = strips(3, main_sd=0.0)
+    found = run(rows, "rcbd")
+    plain = compare(
+        [StripResponse(treatment="|".join(one.levels.values()), block=one.block, response=one.response) for one in rows]
+    )
+    cells = {"|".join(mean.levels.values()): mean for mean in found.cells}
+    for mean in plain.means:
+        assert cells[mean.level].mean == pytest.approx(mean.mean)
+        assert cells[mean.level].se == pytest.approx(mean.se)
+    assert found.error_df == plain.residual_df
+    assert found.cv_percent == pytest.approx(plain.cv_percent)
+
+
+def test_a_strip_sown_otherwise_stays_in_its_main_strip() -> None:
+    """The level received counts, the main strip is the one laid out: as many main strips as there were."""
+    rows = strips(5)
+    wrong = rows[0]
+    rows[0] = FactorStrip(
+        response=wrong.response, levels={**wrong.levels, "tillage": "strip"}, planned=wrong.levels, block=wrong.block,
+        position=wrong.position, label=wrong.label,
+    )  # fmt: skip
+    found = run(rows)
+    cells = {tuple(mean.levels.values()): mean.n for mean in found.cells}
+    assert (cells["plough", "70"], cells["strip", "70"]) == (3, 5)
+    assert dict(found.components).keys() == {"block", "block:laid out tillage", "Residual"}
+    assert found.strata == ()
+
+
+def test_checks_come_with_residuals_of_every_strip() -> None:
+    rows = strips(6)
+    rows[7] = FactorStrip(
+        response=rows[7].response + 9, levels=rows[7].levels, planned=rows[7].planned, block=rows[7].block, label=rows[7].label,
+        position=rows[7].position,
+    )  # fmt: skip
+    checks = run(rows).checks
+    assert checks is not None
+    assert checks.outlier_row == 8
+    assert checks.outlier_p_bonferroni is not None
+    assert checks.outlier_p_bonferroni < 0.01
+    assert "Strip 8 stands far" in checks.words[0]
+    assert len(checks.residuals) == len(rows) == len(checks.fitted)
+
+
+def test_a_drift_that_blocks_leave_is_told() -> None:
+    rows = [
+        FactorStrip(
+            response=one.response + 0.4 * (place % 6), levels=one.levels, planned=one.planned, block=one.block, label=one.label,
+            position=float(place),
+        )
+        for place, one in enumerate(sorted(strips(2), key=lambda one: (one.block, hash(one.label) % 7)))
+    ]  # fmt: skip
+    checks = run(rows, "crd").checks
+    assert checks is not None
+    assert checks.trend_f is not None
+    assert checks.trend_f > 0
+
+
+def key(one: CellDifference) -> tuple[str, str, str, tuple[tuple[str, str], ...]]:
+    return one.factor, one.left, one.right, tuple(one.within.items())
+
+
+@given(st.integers(0, 200), st.randoms(use_true_random=False), st.sampled_from(LAYOUTS))
+@settings(max_examples=25, deadline=None)
+def test_the_order_of_strips_changes_nothing(seed: int, shuffle: Any, layout: Layout) -> None:
+    rows = strips(seed)
+    levels = {name: list(own) for name, own in LEVELS.items()}
+    one = run(rows, layout, levels=levels)
+    shuffle.shuffle(rows)
+    other = run(rows, layout, levels=levels)
+    assert [key(row) for row in one.differences] == [key(row) for row in other.differences]
+    for left, right in zip(one.differences, other.differences, strict=True):
+        assert (left.estimate, left.lower) == (pytest.approx(right.estimate, abs=1e-6), pytest.approx(right.lower, abs=1e-5))
+
+
+@given(st.integers(0, 200), st.floats(0.01, 1000), st.floats(-50, 50), st.sampled_from(LAYOUTS))
+@settings(max_examples=25, deadline=None)
+def test_units_and_a_shift_change_only_what_they_should(seed: int, factor: float, shift: float, layout: Layout) -> None:
+    rows = strips(seed)
+    moved = [
+        FactorStrip(
+            response=factor * one.response + shift, levels=one.levels, planned=one.planned, block=one.block, label=one.label,
+            position=one.position,
+        )
+        for one in rows
+    ]  # fmt: skip
+    one, other = run(rows, layout), run(moved, layout)
+    assert [key(row) for row in one.differences] == [key(row) for row in other.differences]
+    for left, right in zip(one.differences, other.differences, strict=True):
+        assert right.estimate == pytest.approx(factor * left.estimate, rel=1e-5, abs=1e-6 * factor)
+        assert right.upper == pytest.approx(factor * left.upper, rel=1e-4, abs=1e-5 * factor)
+        assert right.p == pytest.approx(left.p, abs=1e-5)
+
+
+@given(st.integers(0, 200), st.sampled_from(LAYOUTS))
+@settings(max_examples=15, deadline=None)
+def test_names_are_names(seed: int, layout: Layout) -> None:
+    """Other words for levels: the same numbers."""
+    rows = strips(seed)
+    words = {"plough": "zeta", "strip": "alpha", "70": "c", "80": "b", "90": "a"}
+
+    def renamed(levels: Any) -> dict[str, str]:
+        return {name: words[level] for name, level in levels.items()}
+
+    other = [
+        FactorStrip(
+            response=one.response, levels=renamed(one.levels), planned=renamed(one.planned), block=f"x{one.block}",
+            label=one.label, position=one.position,
+        )
+        for one in rows
+    ]  # fmt: skip
+    left, right = run(rows, layout), run(other, layout, control={"tillage": "zeta", "rate": "b"})
+    assert [row.estimate for row in right.differences] == pytest.approx([row.estimate for row in left.differences])
+    assert [line.f for line in right.anova] == pytest.approx([line.f for line in left.anova])
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+def test_all_strips_equal_is_refused_with_the_reason(layout: Layout) -> None:
+    rows = [FactorStrip(response=7.0, levels=one.levels, planned=one.planned, block=one.block) for one in strips(1)]
+    with pytest.raises(Refusal) as refused:
+        run(rows, layout)
+    assert refused.value.code == "not_estimable"
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+def test_one_wild_value_is_an_answer(layout: Layout) -> None:
+    rows = strips(2)
+    rows[3] = FactorStrip(response=1e9, levels=rows[3].levels, planned=rows[3].planned, block=rows[3].block)
+    found = run(rows, layout)
+    for one in found.differences:
+        assert all(math.isfinite(value) for value in (one.estimate, one.se, one.df, one.lower, one.upper, one.p))
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+def test_two_levels_alike_are_alike(layout: Layout) -> None:
+    """The strips of 90 thousand are copies of those of 80: their difference is nought, its interval is not empty."""
+    rows = strips(4)
+    twin = {(one.block, one.levels["tillage"]): one.response for one in rows if one.levels["rate"] == "80"}
+    rows = [
+        FactorStrip(
+            response=twin[one.block, one.levels["tillage"]] if one.levels["rate"] == "90" else one.response,
+            levels=one.levels, planned=one.planned, block=one.block,
+        )
+        for one in rows
+    ]  # fmt: skip
+    found = run(rows, layout)
+    one = next(row for row in found.differences if row.factor == "rate" and row.left == "90")
+    assert one.estimate == pytest.approx(0, abs=1e-9)
+    assert one.lower < 0 < one.upper
+
+
+def test_an_empty_cell_is_named() -> None:
+    rows = [one for one in strips(1) if tuple(one.levels.values()) != ("strip", "90")]
+    with pytest.raises(Refusal, match="strip with 90"):
+        run(rows)
+
+
+def test_a_combination_in_one_block_only_is_an_answer() -> None:
+    rows = [one for one in strips(1) if tuple(one.levels.values()) != ("strip", "90") or one.block == "0"]
+    found = run(rows)
+    cell = next(mean for mean in found.cells if tuple(mean.levels.values()) == ("strip", "90"))
+    others = [mean.se for mean in found.cells if mean is not cell]
+    assert cell.n == 1
+    assert cell.se > max(others)
+
+
+@pytest.mark.parametrize(
+    ("change", "code"),
+    [
+        (lambda _: [], "no_response"),
+        (lambda rows: [one for one in rows if one.levels["tillage"] == "plough"], "too_few_treatments"),
+        (lambda rows: [one for one in rows if one.block == "0"], "missing"),
+    ],
+)
+def test_what_is_no_trial_is_refused(change: Any, code: str) -> None:
+    with pytest.raises(Refusal) as refused:
+        run(change(strips(1)))
+    assert refused.value.code == code

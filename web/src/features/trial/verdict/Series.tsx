@@ -1,0 +1,99 @@
+import { Link } from "react-router";
+import type { Schemas } from "../../../api/client";
+import { useSeries } from "../../../api/queries";
+import { ForestPlot } from "../../../ui/charts/ForestPlot";
+import { Waiting } from "../../../ui/Waiting";
+import { Caution } from "../Columns";
+
+type Found = Schemas["SeriesOut"];
+
+/** The same question over years: each site-year, the whole, and the whole without each. */
+export function Series({ trialId }: { trialId: string }) {
+  const query = useSeries(trialId);
+  if (!query.data) return <Waiting query={query} />;
+  const found = query.data;
+  if (found.problem) return <p className="mt-2">{found.problem}</p>;
+  return (
+    <section aria-label="Series" className="mt-2">
+      <h3>{found.name}</h3>
+      <p className="text-lg" data-series>
+        {found.sentence}
+      </p>
+      <p>{found.held}</p>
+      {found.remarks.map((one) => (
+        <Caution key={one}>{one}</Caution>
+      ))}
+      {found.combined.map((whole) => (
+        <figure key={whole.name} className="mt-2">
+          <figcaption className="font-semibold">
+            {whole.name}
+            {found.against && ` against ${found.against}`}, {found.level_pct.toFixed(0)} % intervals
+          </figcaption>
+          <ForestPlot rows={rowsOf(found, whole.name)} unit={found.unit} name={whole.name} />
+        </figure>
+      ))}
+      {found.without.length > 0 && <Without found={found} />}
+      <table className="figures mt-2 max-w-2xl">
+        <thead>
+          <tr>
+            <th>Site-year</th>
+            <th className="num">Strips</th>
+            <th>Verdict</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.alone.map((row) => (
+            <tr key={row.label}>
+              <td>{row.label}</td>
+              <td className="num">{row.n}</td>
+              <td>{row.trial_id && <Link to={`/trials/${row.trial_id}/verdict`}>its own verdict</Link>}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-2">{found.method}</p>
+      <p className="muted">{found.components.map((one) => `${one.name}: ${one.text}`).join("; ")}</p>
+    </section>
+  );
+}
+
+function rowsOf(found: Found, name: string) {
+  const alone = found.alone.flatMap((row) => {
+    const own = row.differences.find((one) => one.name === name);
+    return own ? [{ label: row.label, below: `${row.n} strips`, whole: false, found: own }] : [];
+  });
+  const whole = found.combined.find((one) => one.name === name);
+  return whole ? [...alone, { label: "Together", below: "", whole: true, found: whole }] : alone;
+}
+
+function Without({ found }: { found: Found }) {
+  return (
+    <section aria-label="Left out" className="mt-2">
+      <h3>Together, each site-year left out once</h3>
+      <table className="figures max-w-2xl">
+        <thead>
+          <tr>
+            <th>Left out</th>
+            {found.combined.map((one) => (
+              <th key={one.name} className="num">
+                {one.name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {found.without.map((row) => (
+            <tr key={row.label}>
+              <td className="whitespace-nowrap">{row.label}</td>
+              {row.differences.map((one) => (
+                <td key={one.name} className="num">
+                  {one.estimate.text} ({one.lower?.text} to {one.upper?.text}), {one.call_words}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
