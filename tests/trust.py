@@ -89,9 +89,9 @@ def line(job: Job, tally: ShamTally, factor: str) -> str:
 INTRODUCTION = f"""# Trust, measured
 
 Sham trials: treatments that do nothing are laid over ground that varies, by the drawing of layouts that the application uses,
-and judged by the code of its verdict (`make trust` writes this page; `core/cultrix_core/design/sham.py`). Grounds: the wheat
-uniformity map of Mercer & Hall (1911), turned over and shifted, and simulated fields (10 % trend, patches of 25 m, strips
-scattering by 5 % inside blocks). Counted by factor and trial:
+and judged by the code of its verdict (`make trust` writes this page; `core/cultrix_core/design/sham.py`). Grounds: windows of
+the wheat uniformity map of Mercer & Hall (1911), laid anywhere and turned any way, and simulated fields (10 % trend, patches
+of 25 m, strips scattering by 5 % inside blocks). Counted by factor and trial:
 
 - **false calls**: a gain or a loss, anywhere in the factor's comparisons, where nothing differs. The level is 10 % (5 % in
   the last rows); the limit is what a true rate of that level stays under in 99 of 100 such counts.

@@ -9,50 +9,17 @@ from apps.accounts.models import Workspace
 from apps.trials.models import Amendment, LayoutDraw
 from shapely.geometry import Polygon
 
-from tests.server.conftest import OUTLINE, Api, count_body, harvest_all, record_count, typed
+from tests.server.conftest import (
+    TILLAGE,
+    Api,
+    count_body,
+    harvest_all,
+    record_count,
+    two_factors,
+    typed,
+)
 
 Place = dict[str, Any]
-CORNERS = "\n".join(f"{lat}, {lon}" for lon, lat in OUTLINE)
-TILLAGE = ("Plough", "Strip till")
-RATES = ("70", "80", "90")
-
-
-def field_with_boundary(api: Api, workspace: Workspace, name: str = "Far Step") -> Place:
-    return api.ok("post", f"/workspaces/{workspace.id}/fields", {"name": name, "corners": CORNERS})
-
-
-def two_factors(version: int, control: int = 1) -> Place:
-    rows = [(tillage, rate) for tillage in TILLAGE for rate in RATES]
-    return {
-        "version": version,
-        "factors": [{"kind": "tillage", "hard_to_change": True}, {"kind": "seeding_rate"}],
-        "treatments": [
-            {"levels": [typed(tillage), typed(rate, "k/ha")], "is_control": place == control}
-            for place, (tillage, rate) in enumerate(rows)
-        ],
-        "costs": [
-            {"factor": 0, "level": typed("Plough"), "kind": "passes", "label": "plough", "each": typed("80", "money/ha")},
-            {"factor": 0, "level": typed("Strip till"), "kind": "passes", "times": "2", "each": typed("20", "money/ha")},
-        ],
-    }  # fmt: skip
-
-
-@pytest.fixture
-def split(lead: Api, workspace: Workspace) -> Place:
-    """Tillage by seeding rate of maize on a field with a boundary; nothing drawn."""
-    field = field_with_boundary(lead, workspace)
-    made = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Tillage and rate", "crop": "maize", "season": 2027})
-    made = lead.ok(
-        "patch",
-        f"/trials/{made['id']}",
-        {
-            "version": made["version"], "question": "Does strip tillage hold?", "field_id": field["id"],
-            "price": typed("200", "money/t"), "unit_cost": typed("20", "money/t"), "expected_yield": typed("10", "t/ha"),
-            "row_spacing": typed("75", "cm"), "bag_price": typed("100", "money"), "bag_seeds": typed("50000"),
-            "thousand_seed_weight": typed("300", "g/1000"),
-        },
-    )  # fmt: skip
-    return lead.ok("put", f"/trials/{made['id']}/treatments", two_factors(made["version"]))
 
 
 def draw(api: Api, trial: Place, **more: Any) -> Place:

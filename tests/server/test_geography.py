@@ -17,7 +17,7 @@ from shapely import orient_polygons
 from shapely.geometry import Polygon
 
 from tests.server.conftest import OUTLINE, STRIP, Api, geojson, typed
-from tests.server.test_designs import draw, split  # noqa: F401 - the fixture
+from tests.server.test_designs import draw
 
 Place = dict[str, Any]
 GEOD = Geod(ellps="WGS84")

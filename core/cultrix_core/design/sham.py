@@ -1,7 +1,7 @@
 """Sham trials: treatments that do nothing, laid over ground that varies, judged by the very code of the verdict.
 
-For every trial the order is drawn anew, the strips take the values of a field – the wheat uniformity map, or simulated
-trend, patches and noise – and the layout's own model makes its calls. Counted are, by factor and trial,
+For every trial the order is drawn anew, the strips take the values of a field – a window of the wheat uniformity map, or
+simulated trend, patches and noise – and the layout's own model makes its calls. Counted are, by factor and trial,
 
     false calls    a gain or a loss where nothing differs, anywhere in the factor's comparisons
     false equals   “no difference that matters” where one level truly differs by exactly what matters
@@ -23,7 +23,7 @@ from scipy import stats
 
 from cultrix_core.design.randomise import Cell, PlannedStrip, lay_out
 from cultrix_core.errors import require_between
-from cultrix_core.simulate.variation import FieldVariation, mapped, simulated
+from cultrix_core.simulate.variation import FieldVariation, simulated, window
 from cultrix_core.stats.call import agreed, make_call
 from cultrix_core.stats.compare import Design, Difference, StripResponse, compare
 from cultrix_core.stats.environments import analyse_environments
@@ -138,7 +138,7 @@ def _drawn(plan: ShamPlan, seed: int) -> tuple[PlannedStrip, ...]:
 
 def _values(layout: Sequence[PlannedStrip], ground: FieldVariation | None, seed: int) -> Array:
     if ground is None:
-        return np.asarray(mapped(layout, fields=1, seed=seed)[0])
+        return window(layout, seed=seed)
     return np.asarray(simulated(layout, ground, fields=1, seed=seed)[0])
 
 

@@ -108,6 +108,26 @@ def mapped(strips: Sequence[PlannedStrip], *, fields: int, seed: int) -> Array:
     return out
 
 
+def window(strips: Sequence[PlannedStrip], *, seed: int, plots_along: int = 8) -> Array:
+    """Values of strips on a window of the uniformity map laid anywhere, turned any way: in % of its mean, (strips,).
+
+    A strip is ``plots_along`` plots long. One map has few windows as wide as a trial, and a trial of few main strips has few
+    orders; judged over one window its false calls come in steps. So the window starts anywhere in the map continued by its
+    mirror images, across and along, with rows and columns exchanged in half of the draws.
+    """
+    draw = np.random.default_rng(seed)
+    field = uniformity_map()
+    if draw.integers(2):
+        field = field.T
+    across, along = (int(draw.integers(2 * size)) for size in (field.shape[1], field.shape[0]))
+    values = np.empty(len(strips))
+    for number, strip in enumerate(strips):
+        down = _mirrored(along + (strip.row - 1) * plots_along + np.arange(plots_along), field.shape[0])
+        column = _mirrored(np.array([across + strip.column - 1]), field.shape[1])[0]
+        values[number] = field[down, column].mean()
+    return values
+
+
 def _mirrored(index: NDArray[np.int64], size: int) -> NDArray[np.int64]:
     period = index % (2 * size)
     return np.asarray(np.where(period < size, period, 2 * size - 1 - period))

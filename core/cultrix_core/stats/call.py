@@ -101,8 +101,13 @@ def settle(*, margin: float, sigma: float, treatments: int, alpha: float, compar
     margin, sigma : difference that matters and strip-to-strip standard deviation, unit of the response.
     comparisons : comparisons with the control in the family (1: plain t).
     """
-    at_margin, at_zero = _settling(round(margin / sigma, 9), treatments, round(alpha, 12), comparisons)
-    return Settling(blocks_if_margin=at_margin, blocks_if_zero=at_zero, margin=margin)
+    return settle_design(
+        margin=margin,
+        se=sigma,
+        df=treatments - 1,
+        blocks=2,
+        critical=lambda df: _critical(round(alpha, 12), comparisons, df),
+    )
 
 
 def settle_design(*, margin: float, se: float, df: float, blocks: int, critical: Callable[[float], float]) -> Settling:
@@ -129,22 +134,6 @@ def settle_design(*, margin: float, se: float, df: float, blocks: int, critical:
         return chance_of_no_difference(*standing(wanted))
 
     return Settling(blocks_if_margin=_least_blocks(at_margin), blocks_if_zero=_least_blocks(at_zero), margin=margin)
-
-
-@lru_cache(maxsize=1024)
-def _settling(margin_in_sd: float, treatments: int, alpha: float, comparisons: int) -> tuple[int | None, int | None]:
-    def standing(blocks: int) -> tuple[float, float, float]:
-        df = (blocks - 1) * (treatments - 1)
-        return margin_in_sd / float(np.sqrt(2 / blocks)), _critical(alpha, comparisons, df), df
-
-    def at_margin(blocks: int) -> float:
-        shift, critical, df = standing(blocks)
-        return float(stats.nct.sf(critical, df, shift))
-
-    def at_zero(blocks: int) -> float:
-        return chance_of_no_difference(*standing(blocks))
-
-    return _least_blocks(at_margin), _least_blocks(at_zero)
 
 
 def _least_blocks(chance: Callable[[int], float]) -> int | None:

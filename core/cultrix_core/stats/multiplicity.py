@@ -1,9 +1,9 @@
 """Critical values and adjusted p for families of comparisons: none, Tukey, Dunnett, Holm.
 
 Tukey uses the studentised range, integrated as Dunnett is. Dunnett with a product correlation (balanced blocks: 0.5 throughout)
-is integrated in two dimensions [1]; any other correlation (lost strips) goes to the multivariate t by
-quasi-Monte Carlo with a fixed seed, accurate to about four digits. Holm adjusts p; the intervals that go
-with it are Bonferroni's, since Holm's step-down has none of its own.
+is integrated in two dimensions [1]; any other correlation (lost strips) takes the largest of the normal variables from
+quasi-random points with a fixed seed, accurate to about four digits, and integrates over the scale. Holm adjusts p; the
+intervals that go with it are Bonferroni's, since Holm's step-down has none of its own.
 
 References
 ----------
@@ -26,6 +26,7 @@ from scipy import optimize, special, stats
 Adjust = Literal["none", "tukey", "dunnett", "holm"]
 Array = NDArray[np.float64]
 QMC_SEED = 20250
+SOBOL_POWER = 17
 _NODES_Z = np.linspace(-8.5, 8.5, 171)
 _WEIGHTS_Z = stats.norm.pdf(_NODES_Z) * (_NODES_Z[1] - _NODES_Z[0])
 _CDF_Z = special.ndtr(_NODES_Z)
@@ -97,17 +98,23 @@ def dunnett_inside(limit: float, correlation: Array, df: float) -> float:
     """P(max|T_i| ≤ limit) for correlated t variables sharing one error estimate."""
     loadings = product_loadings(correlation)
     if loadings is None:
-        size = correlation.shape[0]
-        law = stats.multivariate_t(loc=np.zeros(size), shape=correlation, df=int(df))
-        return float(
-            law.cdf(
-                np.full(size, limit),
-                lower_limit=np.full(size, -limit),
-                random_state=np.random.default_rng(QMC_SEED),
-                maxpts=200_000,
-            )
-        )
+        largest = _largest_of(tuple(np.round(correlation, 12).ravel()))
+        scale, density = _scale_nodes(float(df))
+        below = np.searchsorted(largest, limit * scale, side="right") / largest.size
+        return min(1.0, float(density @ below))
     return _inside_product(limit, tuple(loadings), df)
+
+
+@lru_cache(maxsize=64)
+def _largest_of(flat: tuple[float, ...]) -> Array:
+    """Sorted max|Z_i| of normal variables with a correlation, at Sobol points with a fixed seed. [2]"""
+    size = round(len(flat) ** 0.5)
+    correlation = np.array(flat).reshape(size, size)
+    values, vectors = np.linalg.eigh(correlation)
+    root = vectors * np.sqrt(np.maximum(values, 0.0))
+    uniform = stats.qmc.Sobol(size, seed=QMC_SEED).random_base2(SOBOL_POWER)
+    normal = special.ndtri(np.clip(uniform, 1e-12, 1 - 1e-12)) @ root.T
+    return np.sort(np.abs(normal).max(axis=1))
 
 
 def _inside_product(limit: float, loadings: tuple[float, ...], df: float) -> float:

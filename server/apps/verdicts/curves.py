@@ -70,7 +70,7 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
             found = fit_curves_by(ladder.x, ladder.y, blocks, ladder.other, random=random, ratio=ratio, alpha=view.trial.alpha)
             names = _other_names(view, ladder)
             base.curves = [_curve(found.over, "", show, kind), *(
-                _curve(one, names[level], show, kind) for level, one in found.at.items()
+                _curve(found.at[level], name, show, kind) for level, name in names.items() if level in found.at
             )]  # fmt: skip
             base.differ = _differ(found.differ, view.trial.alpha)
         else:
@@ -115,8 +115,10 @@ def _others(treatment: Treatment, factor: Factor) -> str:
 
 
 def _other_names(view: TrialView, ladder: _Ladder) -> dict[str, str]:
+    """In the order of the treatments."""
     names = level_names(view)
-    return {label: " · ".join(names[one] for one in label.split("|")) for label in ladder.other}
+    labels = dict.fromkeys(_others(treatment, ladder.factor) for treatment in view.treatments)
+    return {label: " · ".join(names[one] for one in label.split("|")) for label in labels if label in ladder.other}
 
 
 def _errors(view: TrialView, ladder: _Ladder) -> list[tuple[str, ...]]:
