@@ -60,6 +60,56 @@ def _core(yardstick: float) -> None:
     )
     for name, work in works:
         print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick")
+    _mixed()
+
+
+def _mixed() -> None:
+    """REML, Kenward–Roger, all means and pairs against a bare MixedLM fit of the same blocks; cost by number of site-years."""
+    import warnings
+    from itertools import combinations
+
+    import numpy as np
+    import statsmodels.api as sm
+    from cultrix_core.stats.environments import analyse_environments
+    from cultrix_core.stats.linear_model import Factor
+    from cultrix_core.stats.mixed_model import cell_row, contrast, fit_mixed, term_test
+
+    warnings.simplefilter("ignore")
+    draw = np.random.default_rng(1)
+    for strips in (60, 400):
+        treatment = [str(place % 10) for place in range(strips)]
+        block = [str(place // 10) for place in range(strips)]
+        y = list(draw.normal(0, 1, strips) + np.repeat(draw.normal(0, 1, strips // 10), 10))
+        factors = [Factor.of("treatment", treatment), Factor.of("block", block)]
+        design = fit_mixed(y, factors, [("treatment",)], [("block",)]).x
+
+        def ours(y: list[float] = y, factors: list[Factor] = factors) -> None:
+            fit = fit_mixed(y, factors, [("treatment",)], [("block",)])
+            rows = {level: cell_row(fit, {"treatment": level}) for level in factors[0].levels}
+            for row in rows.values():
+                contrast(fit, row)
+            for one, other in combinations(rows, 2):
+                contrast(fit, rows[one] - rows[other])
+            term_test(fit, ("treatment",))
+
+        theirs = _seconds(lambda y=y, x=design, block=block: sm.MixedLM(y, x, groups=block).fit(reml=True))
+        print(f"mixed model of {strips} strips, means and all pairs    {_seconds(ours) / theirs:9.2f} × a bare MixedLM fit")
+    base = 0.0
+    for sites in (5, 10, 20, 40):
+        rows = sites * 24
+        columns = {
+            "treatment": [str(place % 6) for place in range(rows)],
+            "block": [str(place // 6 % 4) for place in range(rows)],
+            "site": [str(place // 24) for place in range(rows)],
+        }
+        y = list(draw.normal(0, 1, rows) + np.repeat(draw.normal(0, 1, sites), 24))
+        took = _seconds(
+            lambda y=y, columns=columns: analyse_environments(
+                y, columns, treatment="treatment", environment="site", block="block"
+            )
+        )
+        base = base or took
+        print(f"{sites} site-years of 24 strips                       {took / base:9.2f} × 5 site-years")
 
 
 def _scouting() -> list[tuple[str, Callable[[], object]]]:

@@ -46,19 +46,15 @@ def _night_us(page: Page) -> None:
     page.get_by_text("yield, bu/ac").first.wait_for()
 
 
-def _working(page: Page) -> None:
-    page.keyboard.press("w")
-
-
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
+SPLIT = "{Tillage by rate in maize 2025}"
 LATE = "{Late wheat, 3 or 5 cm deep}"
 MAIZE = "{Maize seeding rate on Upper Step}"
 VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("today", "/", DESK, None),
     ("trials", "/trials", DESK, None),
     ("question", f"/trials/{WIDTH}/question", DESK, None),
-    ("working", f"/trials/{WIDTH}/question", DESK, _working),
     ("treatments", f"/trials/{TILLAGE}/treatments", DESK, None),
     ("layout", f"/trials/{TILLAGE}/layout?strip=4", DESK, None),
     ("seed", f"/trials/{RATE}/seed", DESK, None),
@@ -73,7 +69,8 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("sowing", f"/trials/{LATE}/fieldbook?task=sowing&strip=4", PHONE, None),
     ("harvest-day", f"/trials/{MAIZE}/fieldbook?task=harvest&strip=8", PHONE, _weigh),
     ("fieldbook", f"/trials/{RATE}/fieldbook?strip=9", PHONE, _count),
-    ("verdict-night-us", f"/trials/{SORGHUM}/verdict", DESK, _night_us),
+    ("verdict-split", f"/trials/{SPLIT}/verdict", DESK, _night_us),
+    ("series", f"/trials/{WIDTH}/verdict?sheet=series", DESK, None),
 ]
 
 
