@@ -46,10 +46,11 @@ NOT_A_REPLICATE = "A treatment stands more than once in a block; each row is tak
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NestedAnalysis:
-    """Everything the data say. ``means`` by the factors that make a table; ``deciding`` the differences that calls rest on;
-    ``error_df`` degrees of freedom of the smallest strips' error. ``judge`` is what they are judged by.
+    """Everything the data say. ``means`` by the factors that make a table.
 
-    ``deciding`` are the ``differences`` themselves, or the same ones by the classical strata.
+    ``deciding`` are the differences that calls rest on: the ``differences`` themselves, or the same ones by the classical
+    strata; ``judge`` is what they are judged by. ``error_df`` are the degrees of freedom of the smallest strips' error (0 for
+    several environments).
     """
 
     design: NestedDesign
@@ -178,7 +179,7 @@ def told(
         means={term: means_of(fit, term, alpha, differences, judge) for term in tables},
         differences=tuple(differences),
         deciding=tuple(deciding),
-        error_df=_error_df(fit),
+        error_df=0 if design == "multi-env" else _error_df(fit),
         cv_percent=100 * sqrt(fit.components[RESIDUAL]) / average if average else None,
         checks=check_mixed(fit, factors, positions, labels),
         warnings=(*warnings, *boundary, *([CLASSICAL] if classical else [])),
