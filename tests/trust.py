@@ -75,9 +75,9 @@ def line(job: Job, tally: ShamTally, factor: str) -> str:
     limit = limit_above(job.alpha, tally.trials)
     sizes = " × ".join(map(str, plan.levels)) + f", {plan.blocks} blocks" + (f", {plan.sites} sites" if plan.sites > 1 else "")
     name = WORDS[plan.design] + ("" if job.agree else ", blocks alone")
-    kept = "kept" if false / tally.trials <= limit else "**passed**"
+    kept = "kept" if false / tally.trials <= limit else "**exceeded**"
     equal_limit = limit_above(job.alpha / 2, tally.trials)
-    equal_kept = "kept" if tally.false_equals[factor] / tally.trials <= equal_limit else "**passed**"
+    equal_kept = "kept" if tally.false_equals[factor] / tally.trials <= equal_limit else "**exceeded**"
     return (
         f"| {name} | {sizes} | {'' if factor == 'treatment' else factor} | {job.ground} | {job.seed} | {tally.trials} "
         f"| {share(false, tally.trials)} | {100 * limit:.1f} % {kept} "

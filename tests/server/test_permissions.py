@@ -170,6 +170,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     ),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
     "response_curves": ("get", "/trials/{trial}/response-curves", None, False),
+    "explanation": ("get", "/trials/{trial}/explanation", None, False),
     "trial_series": ("get", "/trials/{trial}/series", None, False),
     "sampling_plans": ("get", "/trials/{trial}/sampling-plans", None, False),
     "put_sampling_plan": ("put", "/trials/{trial}/sampling-plans/{new}", plan_body(), True),

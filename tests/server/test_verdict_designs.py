@@ -8,7 +8,7 @@ import pytest
 from apps.accounts.models import Workspace
 from cultrix_core.stats.factor_comparison import FactorStrip, compare_factors
 
-from tests.server.conftest import Api, field_with_boundary, harvest_all, load_body, typed
+from tests.server.conftest import Api, field_with_boundary, harvest_all, load_body, record_count, typed
 from tests.server.test_designs import draw
 
 Place = dict[str, Any]
@@ -313,3 +313,37 @@ def test_a_series_stays_inside_its_workspace(lead: Api, workspace: Workspace) ->
     stranger.workspace = elsewhere
     stranger.save()
     assert "Only one trial" in lead.ok("get", f"/trials/{mine[0]['id']}/series")["problem"]
+
+
+def explained(api: Api, trial: Place) -> Place:
+    return api.ok("get", f"/trials/{trial['id']}/explanation")
+
+
+def test_the_stand_explains_and_its_parts_multiply(lead: Api, trial: Place) -> None:
+    """Counts that rise with the yield inside treatments: the parts multiply to the whole, the caution stands above."""
+    harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
+    fresh = lead.ok("get", f"/trials/{trial['id']}")
+    for place, strip in enumerate(fresh["strips"]):
+        plants = round(20 * strip["yield_"]["value"] + (place * 7) % 5)
+        record_count(lead, trial, place, str(plants))
+    found = explained(lead, trial)
+    assert found["problem"] == ""
+    assert "does not adjust" in found["caution"]
+    by = found["by"][0]
+    assert by["title"] == "By the stand"
+    whole, plants, per = ([share["ratio"] / 100 for share in part["shares"]] for part in by["parts"])
+    for one, other, rest in zip(whole, plants, per, strict=True):
+        assert one == pytest.approx(other * rest)
+    path = by["paths"][0]
+    assert path["total"]["value"] == pytest.approx(path["through"]["value"] + path["beside"]["value"])
+    assert "runs through plants per area" in path["sentence"]
+
+
+def test_nothing_counted_explains_nothing(lead: Api, trial: Place) -> None:
+    harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
+    assert "nothing to explain" in explained(lead, trial)["problem"]
+
+
+def test_a_split_layout_is_not_explained_as_blocks(lead: Api, split: Place) -> None:
+    laid(lead, split, "split_plot")
+    assert "every size of strip" in explained(lead, split)["problem"]

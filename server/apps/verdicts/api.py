@@ -9,7 +9,8 @@ from apps.accounts.selectors import actor
 from apps.trials.selectors import trial_for, view
 from apps.verdicts.answers import verdict_out
 from apps.verdicts.curves import curves_out
-from apps.verdicts.schemas import ResponseCurvesOut, SeriesOut, VerdictOut
+from apps.verdicts.explaining import explanation_out
+from apps.verdicts.schemas import ExplanationOut, ResponseCurvesOut, SeriesOut, VerdictOut
 from apps.verdicts.series import series_out
 
 router = Router(tags=["verdicts"])
@@ -28,3 +29,8 @@ def response_curves(request: HttpRequest, trial_id: UUID):
 @router.get("/trials/{trial_id}/series", response=SeriesOut, operation_id="trial_series")
 def trial_series(request: HttpRequest, trial_id: UUID):
     return series_out(actor(request), view(actor(request), trial_for(actor(request), trial_id)))
+
+
+@router.get("/trials/{trial_id}/explanation", response=ExplanationOut, operation_id="explanation")
+def explanation(request: HttpRequest, trial_id: UUID):
+    return explanation_out(view(actor(request), trial_for(actor(request), trial_id)))

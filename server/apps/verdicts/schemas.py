@@ -296,3 +296,47 @@ class SeriesOut(Schema):
     method: str
     components: list[NamedOut]
     remarks: list[str]
+
+
+class ShareOut(Schema):
+    """One treatment against the control as a ratio in percent."""
+
+    treatment: str
+    ratio: float
+    lower: float | None
+    upper: float | None
+    text: str
+
+
+class PartOfYieldOut(Schema):
+    name: str
+    shares: list[ShareOut]
+
+
+class PathOut(Schema):
+    treatment: str
+    total: ShownOut
+    through: ShownOut
+    through_lower: ShownOut
+    through_upper: ShownOut
+    beside: ShownOut
+    sentence: str
+
+
+class ExplainedByOut(Schema):
+    """Yield as the product of two factors, and what runs through the first."""
+
+    title: str
+    against: str
+    slope: str
+    n: int
+    parts: list[PartOfYieldOut]
+    paths: list[PathOut]
+
+
+class ExplanationOut(Schema):
+    """What explains the yields; ``problem`` says why there is nothing to explain with."""
+
+    problem: str
+    by: list[ExplainedByOut]
+    caution: str

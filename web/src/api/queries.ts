@@ -156,6 +156,12 @@ export const useResponseCurves = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/response-curves", path(trialId))),
   });
 
+export const useExplanation = (trialId: string) =>
+  useQuery({
+    queryKey: ["verdict", trialId, "explanation"],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/explanation", path(trialId))),
+  });
+
 export const useSeries = (trialId: string) =>
   useQuery({
     queryKey: ["verdict", trialId, "series"],

@@ -351,6 +351,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/explanation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Explanation */
+        get: operations["explanation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/field-events": {
         parameters: {
             query?: never;
@@ -2743,6 +2760,36 @@ export interface components {
             words: string[];
         };
         /**
+         * ExplainedByOut
+         * @description Yield as the product of two factors, and what runs through the first.
+         */
+        ExplainedByOut: {
+            /** Against */
+            against: string;
+            /** N */
+            n: number;
+            /** Parts */
+            parts: components["schemas"]["PartOfYieldOut"][];
+            /** Paths */
+            paths: components["schemas"]["PathOut"][];
+            /** Slope */
+            slope: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ExplanationOut
+         * @description What explains the yields; ``problem`` says why there is nothing to explain with.
+         */
+        ExplanationOut: {
+            /** By */
+            by: components["schemas"]["ExplainedByOut"][];
+            /** Caution */
+            caution: string;
+            /** Problem */
+            problem: string;
+        };
+        /**
          * EyeOut
          * @description What choosing by eye did, in percent over the drawn samples; None limits with one strip.
          */
@@ -4079,6 +4126,13 @@ export interface components {
             /** Value */
             value: number | null;
         };
+        /** PartOfYieldOut */
+        PartOfYieldOut: {
+            /** Name */
+            name: string;
+            /** Shares */
+            shares: components["schemas"]["ShareOut"][];
+        };
         /**
          * PartOut
          * @description A part of what goes through the drill, as it was set.
@@ -4168,6 +4222,18 @@ export interface components {
             setting: string;
             /** Strip */
             strip: number;
+        };
+        /** PathOut */
+        PathOut: {
+            beside: components["schemas"]["ShownOut"];
+            /** Sentence */
+            sentence: string;
+            through: components["schemas"]["ShownOut"];
+            through_lower: components["schemas"]["ShownOut"];
+            through_upper: components["schemas"]["ShownOut"];
+            total: components["schemas"]["ShownOut"];
+            /** Treatment */
+            treatment: string;
         };
         /** PersonOut */
         PersonOut: {
@@ -5526,6 +5592,22 @@ export interface components {
             parameters: string;
             /** Status */
             status: string;
+        };
+        /**
+         * ShareOut
+         * @description One treatment against the control as a ratio in percent.
+         */
+        ShareOut: {
+            /** Lower */
+            lower: number | null;
+            /** Ratio */
+            ratio: number;
+            /** Text */
+            text: string;
+            /** Treatment */
+            treatment: string;
+            /** Upper */
+            upper: number | null;
         };
         /** SheetRowIn */
         SheetRowIn: {
@@ -8117,6 +8199,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickingOut"];
+                };
+            };
+        };
+    };
+    explanation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplanationOut"];
                 };
             };
         };

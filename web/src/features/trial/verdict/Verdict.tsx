@@ -9,6 +9,7 @@ import { Waiting } from "../../../ui/Waiting";
 import { Caution, Columns } from "../Columns";
 import { useStage } from "../TrialFrame";
 import { Curves } from "./Curves";
+import { Explanation } from "./Explanation";
 import { FactorTables, Interactions, Polynomials, Strata } from "./Factors";
 import { Series } from "./Series";
 import { AnovaTable, DifferenceTable, MeansTable } from "./Tables";
@@ -16,6 +17,7 @@ import { AnovaTable, DifferenceTable, MeansTable } from "./Tables";
 const SHEETS = [
   ["answer", "The answer"],
   ["curve", "Response curve"],
+  ["explained", "What explains it"],
   ["series", "Over years"],
 ] as const;
 type Verdicts = Schemas["VerdictOut"];
@@ -47,6 +49,7 @@ export function Verdict() {
       </section>
       <Sheets label="Sheets of the verdict" sheets={SHEETS} sheet={sheet} go={go}>
         {sheet === "curve" && <Curves trialId={trial.id} />}
+        {sheet === "explained" && <Explanation trialId={trial.id} />}
         {sheet === "series" && <Series trialId={trial.id} />}
       </Sheets>
       {sheet === "answer" && analysis && (
