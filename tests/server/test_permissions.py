@@ -168,6 +168,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "put_calibration": (
         "put", "/workspaces/{workspace}/calibrations/{new}", lambda it: calibration_body(it["lot"], it["drill"]), True,
     ),
+    "add_next_year": ("post", "/trials/{trial}/next-year", None, True),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
     "response_curves": ("get", "/trials/{trial}/response-curves", None, False),
     "explanation": ("get", "/trials/{trial}/explanation", None, False),

@@ -297,11 +297,28 @@ def test_a_split_plot_is_not_combined_as_blocks(lead: Api, split: Place, workspa
     assert "error of their own" in lead.ok("get", f"/trials/{other['id']}/series")["problem"]
 
 
-def test_the_same_strips_again_are_no_site_years(lead: Api, workspace: Workspace) -> None:
+def test_the_same_strips_again_are_judged_by_their_totals(lead: Api, workspace: Workspace) -> None:
+    """Two years on one layout: the difference is that of sums, with the degrees of freedom of one trial."""
+    field = field_with_boundary(lead, workspace)
+    for year in range(2):
+        nets = {key: value + 10 * year for key, value in BENT.items()}
+        trial = ladder(lead, workspace, nets, series="Same", field_id=field["id"])
+    found = lead.ok("get", f"/trials/{trial['id']}/series")
+    assert found["problem"] == ""
+    assert found["sentence"].startswith("In all of 2 years on the same strips")
+    assert "no site-years and no replicates" in found["remarks"][0]
+    assert found["without"] == []
+    low = next(row for row in found["combined"] if row["name"] == "50 thousand/ha")
+    alone = [next(one for one in row["differences"] if one["name"] == "50 thousand/ha") for row in found["alone"]]
+    assert low["estimate"]["value"] == pytest.approx(sum(one["estimate"]["value"] for one in alone))
+
+
+def test_a_series_that_repeats_some_strips_only_is_refused(lead: Api, workspace: Workspace) -> None:
     field = field_with_boundary(lead, workspace)
     for _ in range(2):
-        trial = ladder(lead, workspace, BENT, series="Same", field_id=field["id"])
-    assert "the same strips measured again" in lead.ok("get", f"/trials/{trial['id']}/series")["problem"]
+        trial = ladder(lead, workspace, BENT, series="Mixed", field_id=field["id"])
+    ladder(lead, workspace, BENT, series="Mixed")
+    assert "series of their own" in lead.ok("get", f"/trials/{trial['id']}/series")["problem"]
 
 
 def test_a_series_stays_inside_its_workspace(lead: Api, workspace: Workspace) -> None:
@@ -347,3 +364,27 @@ def test_nothing_counted_explains_nothing(lead: Api, trial: Place) -> None:
 def test_a_split_layout_is_not_explained_as_blocks(lead: Api, split: Place) -> None:
     laid(lead, split, "split_plot")
     assert "every size of strip" in explained(lead, split)["problem"]
+
+
+def test_a_year_is_added_with_everything_asked_and_nothing_grown(lead: Api, split: Place) -> None:
+    """Factors, levels, costs, control and money come along; layout, protocol and records do not."""
+    laid(lead, split, "split_plot")
+    new = lead.ok("post", f"/trials/{split['id']}/next-year")
+    old = lead.ok("get", f"/trials/{split['id']}")
+    assert old["series"] == new["series"] == "Tillage and rate"
+    assert (new["season"], new["title"]) == (2028, "Tillage and rate 2028")
+    assert new["strips"] == []
+
+    def told(trial: Place) -> list[tuple[list[str], bool, Any]]:
+        return [([own["text"] for own in one["levels"]], one["is_control"], one["costs_more"]) for one in trial["treatments"]]
+
+    assert told(new) == told(old)
+    assert new["question"] == old["question"]
+    assert lead.ok("post", f"/trials/{split['id']}/next-year")["season"] == 2029, "it follows the latest of the series"
+
+
+def test_a_year_added_keeps_named_series_and_rates_by_weight(lead: Api, workspace: Workspace) -> None:
+    trial = ladder(lead, workspace, BENT, series="Old name")
+    new = lead.ok("post", f"/trials/{trial['id']}/next-year")
+    assert (new["series"], new["title"]) == ("Old name", "Rates 2027")
+    assert [one["levels"][0]["text"] for one in new["treatments"]] == ["50", "60", "70", "80", "90", "100"]

@@ -150,16 +150,9 @@ def compare(
         warnings.append("The strips agree exactly within blocks, so there is no variation to judge by: check the records.")
     _require_linked(fit, treatment)
     pairs = _differences(fit, list(combinations(treatment.levels, 2)), alpha, pairs_adjust, replicated)
-    others = [level for level in treatment.levels if level != control]
-    to_control = (
-        _differences(fit, [(level, control) for level in others], alpha, control_adjust, replicated)
-        if control is not None
-        else ()
-    )
+    against = [] if control is None else [(level, control) for level in treatment.levels if level != control]
+    to_control = _differences(fit, against, alpha, control_adjust, replicated) if against else ()
     means = _means(fit, treatment, alpha, pairs, replicated)
-    labels = [strip.label for strip in strips] if all(strip.label for strip in strips) else ()
-    positions = [one.position for one in strips if one.position is not None]
-    positions = positions if len(positions) == len(strips) else []
     grand = float(np.mean(fit.y))
     sed = _typical_sed(pairs)
     t_limit = multiplicity.t_critical(alpha, fit.df_error) if replicated else None
@@ -181,10 +174,17 @@ def compare(
         cv_percent=100 * float(np.sqrt(fit.mse)) / abs(grand) if fit.mse and grand else None,
         sed=sed,
         lsd=sed * t_limit if sed is not None and t_limit is not None else None,
-        checks=check(fit, "treatment", labels, positions) if replicated else None,
+        checks=_checked(fit, strips) if replicated else None,
         warnings=tuple(warnings),
         polynomials=_polynomials(fit, treatment, amounts) if replicated and fit.mse else (),
     )
+
+
+def _checked(fit: FixedFit, strips: Sequence[StripResponse]) -> Checks:
+    """The checks with the names and places of strips, as far as all have them."""
+    labels = [strip.label for strip in strips] if all(strip.label for strip in strips) else ()
+    positions = [one.position for one in strips if one.position is not None]
+    return check(fit, "treatment", labels, positions if len(positions) == len(strips) else ())
 
 
 def _polynomials(fit: FixedFit, treatment: Factor, amounts: Mapping[str, float] | None) -> tuple[PolynomialTest, ...]:

@@ -165,7 +165,7 @@ def combine(
     alone, without = [], []
     for name in names:
         own = [row for row in every if environment[row] == name]
-        alone.append(_alone(name, own, response, treatment, block, alpha, adjust, control, levels))
+        alone.append(site_year(name, own, response, treatment, block, alpha, adjust, control, levels))
         if len(names) > 2 and name not in idle:
             try:
                 without.append(LeftOut(name=name, differences=together([row for row in every if row not in own]).differences))
@@ -196,10 +196,11 @@ def _interaction_p(
     return crossed.p if fit.mse and crossed.num_df else None
 
 
-def _alone(
+def site_year(
     name: str, rows: Sequence[int], response: Sequence[float], treatment: Sequence[str], block: Sequence[str],
     alpha: float, adjust: Adjust, control: str | None, levels: Sequence[str] | None,
 ) -> SiteYear:  # fmt: skip
+    """One environment (or year) alone, from its ``rows``, blocks fixed; arguments as in ``combine``."""
     blocked = len({block[row] for row in rows}) > 1
     try:
         found = analyse_nested(

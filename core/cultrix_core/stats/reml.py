@@ -97,7 +97,8 @@ def likelihood(theta: Array, stacks: Sequence[Stack]) -> Likelihood | None:
     terms = theta.size
     count = sum(stack.y.size for stack in stacks)
     xwx, xwy = np.zeros((p, p)), np.zeros(p)
-    log_v, inverses = 0.0, []
+    log_v = 0.0
+    inverses: list[Array] = []
     for stack in stacks:
         v = covariances(theta, stack)
         try:
@@ -105,7 +106,7 @@ def likelihood(theta: Array, stacks: Sequence[Stack]) -> Likelihood | None:
         except np.linalg.LinAlgError:
             return None
         log_v += 2 * float(np.log(diagonal).sum())
-        w = np.linalg.inv(v)
+        w: Array = np.asarray(np.linalg.inv(v), dtype=np.float64)
         inverses.append(w)
         wx = w @ stack.x
         xwx += np.einsum("gnp,gnq->pq", stack.x, wx)
@@ -115,40 +116,61 @@ def likelihood(theta: Array, stacks: Sequence[Stack]) -> Likelihood | None:
         return None
     phi: Array = np.asarray(np.linalg.inv(xwx), dtype=np.float64)
     beta = phi @ xwy
-    traces, squares, left = np.zeros(terms), np.zeros(terms), 0.0
-    products = np.zeros((terms, terms))
-    p_matrices = [np.zeros((p, p)) for _ in range(terms)]
-    q_matrices = {(i, j): np.zeros((p, p)) for i in range(terms) for j in range(i, terms)}
-    for stack, w in zip(stacks, inverses, strict=True):
-        rest = stack.y - stack.x @ beta
-        wr = np.einsum("gnm,gm->gn", w, rest)
-        left += float((rest * wr).sum())
-        zw = [*(z.swapaxes(1, 2) @ w for z in stack.zs), w]
-        zx = [one @ stack.x for one in zw]
-        for i in range(terms):
-            z = stack.zs[i] if i < terms - 1 else None
-            squares[i] += float(((wr if z is None else np.einsum("gnm,gn->gm", z, wr)) ** 2).sum())
-            traces[i] += float(np.einsum("gnn->", w) if z is None else np.einsum("gmn,gnm->", zw[i], z))
-            p_matrices[i] -= np.einsum("gmp,gmq->pq", zx[i], zx[i])
-            for j in range(i, terms):
-                cross = zw[i] @ stack.zs[j] if j < terms - 1 else zw[i]
-                products[i, j] += float((cross**2).sum())
-                q_matrices[i, j] += np.einsum("gmp,gmq->pq", zx[i], cross @ zx[j])
+    sums = _sums(stacks, inverses, beta)
     information = np.empty((terms, terms))
-    corrected = [phi @ one for one in p_matrices]
-    for (i, j), q in q_matrices.items():
-        both = products[i, j] - 2 * float((phi * q.T).sum()) + float((corrected[i] * corrected[j].T).sum())
+    corrected = [phi @ one for one in sums.p_matrices]
+    for (i, j), q in sums.q_matrices.items():
+        both = sums.products[i, j] - 2 * float((phi * q.T).sum()) + float((corrected[i] * corrected[j].T).sum())
         information[i, j] = information[j, i] = 0.5 * both
-    score = np.array([-0.5 * (traces[k] + float(np.trace(corrected[k])) - squares[k]) for k in range(terms)])
+    score = np.array([-0.5 * (sums.traces[k] + float(np.trace(corrected[k])) - sums.squares[k]) for k in range(terms)])
     return Likelihood(
-        loglik=-0.5 * (log_v + float(logdet) + left + (count - p) * log(2 * pi)),
+        loglik=-0.5 * (log_v + float(logdet) + sums.left + (count - p) * log(2 * pi)),
         score=score,
         information=information,
         beta=beta,
         phi=phi,
-        p_matrices=tuple(p_matrices),
-        q_matrices=q_matrices,
+        p_matrices=tuple(sums.p_matrices),
+        q_matrices=sums.q_matrices,
     )
+
+
+@dataclass(slots=True)
+class _Sums:
+    """Over all groups: tr(W G_k), y′P G_k P y, tr(W G_k W G_l), P_k, Q_kl and the weighted residual sum of squares."""
+
+    traces: Array
+    squares: Array
+    products: Array
+    p_matrices: list[Array]
+    q_matrices: dict[tuple[int, int], Array]
+    left: float = 0.0
+
+
+def _sums(stacks: Sequence[Stack], inverses: Sequence[Array], beta: Array) -> _Sums:
+    terms, p = len(stacks[0].zs) + 1, beta.size
+    found = _Sums(
+        np.zeros(terms),
+        np.zeros(terms),
+        np.zeros((terms, terms)),
+        [np.zeros((p, p)) for _ in range(terms)],
+        {(i, j): np.zeros((p, p)) for i in range(terms) for j in range(i, terms)},
+    )
+    for stack, w in zip(stacks, inverses, strict=True):
+        rest = stack.y - stack.x @ beta
+        wr = np.einsum("gnm,gm->gn", w, rest)
+        found.left += float((rest * wr).sum())
+        zw = [*(z.swapaxes(1, 2) @ w for z in stack.zs), w]
+        zx = [one @ stack.x for one in zw]
+        for i in range(terms):
+            z = stack.zs[i] if i < terms - 1 else None
+            found.squares[i] += float(((wr if z is None else np.einsum("gnm,gn->gm", z, wr)) ** 2).sum())
+            found.traces[i] += float(np.einsum("gnn->", w) if z is None else np.einsum("gmn,gnm->", zw[i], z))
+            found.p_matrices[i] -= np.einsum("gmp,gmq->pq", zx[i], zx[i])
+            for j in range(i, terms):
+                cross = zw[i] @ stack.zs[j] if j < terms - 1 else zw[i]
+                found.products[i, j] += float((cross**2).sum())
+                found.q_matrices[i, j] += np.einsum("gmp,gmq->pq", zx[i], cross @ zx[j])
+    return found
 
 
 def climb(stacks: Sequence[Stack], variance: float) -> tuple[Array, Likelihood]:

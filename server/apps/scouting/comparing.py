@@ -24,7 +24,7 @@ from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
 from apps.verdicts.comparing import ANALYSED_AS
 
-SPLIT_WORDS = "A split layout: means only, its own analysis is not built in yet."
+SPLIT_WORDS = "A split layout: means only; comparisons by factor, with the errors of its strips, are made of yields."
 LOOK_WORDS = "One strip a treatment: described, no interval."
 
 

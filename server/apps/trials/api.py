@@ -21,6 +21,7 @@ from apps.quantities import TypedIn
 from apps.records.models import FieldEvent
 from apps.trials import answers, dues, layout, protocol, seed_page, selectors, services, sowing
 from apps.trials.models import DESIGN_NAMES, CostLine, Factor
+from apps.trials.next_year import next_year
 from apps.trials.schemas import (
     CatalogueOut,
     CropOut,
@@ -100,6 +101,11 @@ def trials(request: HttpRequest, workspace_id: UUID):
 def add_trial(request: HttpRequest, workspace_id: UUID, body: NewTrialIn):
     trial = services.add_trial(actor(request), workspace_id, title=body.title, crop_key=body.crop, season=body.season)
     return Status(201, _answer(request, trial.id))
+
+
+@router.post("/trials/{trial_id}/next-year", response={201: TrialOut}, operation_id="add_next_year")
+def add_next_year(request: HttpRequest, trial_id: UUID):
+    return Status(201, _answer(request, next_year(actor(request), trial_id).id))
 
 
 @router.get("/workspaces/{workspace_id}/today", response=list[DueOut], operation_id="today")

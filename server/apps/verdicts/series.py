@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Protocol
 
 from cultrix_core.errors import Refusal
 from cultrix_core.showing import format_number
 from cultrix_core.stats.call import make_call
-from cultrix_core.stats.environments import Series, combine
+from cultrix_core.stats.environments import Series, SiteYear, combine
 from cultrix_core.stats.families import CellDifference
+from cultrix_core.stats.repeated import repeated
 from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.accounts.models import User
@@ -27,8 +29,8 @@ SPLIT_WORDS = (
     "of its combinations as if they stood in plain blocks would claim too much. Each year has its verdict."
 )
 SAME_STRIPS = (
-    "{one} and {other} lie on the same field with the same treatment on every strip: the same strips measured again, no years "
-    "of their own. They are not combined as site-years."
+    "The trials lie on the same strips with the same treatments: years of one strip are no site-years and no replicates. "
+    "They are compared by what each strip gave in all."
 )
 UNLIKE = "The trials of this series have no two treatments in common, so there is nothing to combine."
 
@@ -39,6 +41,7 @@ class _Rows:
     treatment: list[str]
     environment: list[str]
     block: list[str]
+    strip: list[str]
 
 
 def series_out(user: User, view: TrialView) -> SeriesOut:
@@ -58,6 +61,8 @@ def series_out(user: User, view: TrialView) -> SeriesOut:
         if base.problem:
             return base
         names = _shared(views)
+        if _same_strips(views):
+            return _over_the_years(base, view, views, names)
         rows, labels = _rows(views, names), _labels(views)
         control = _control(views, names)
         found = combine(
@@ -75,13 +80,31 @@ def _refused(views: list[TrialView]) -> str:
         return ONE_YEAR
     if any(one.trial.design in SPLIT for one in views):
         return SPLIT_WORDS
-    seen: dict[tuple[object, tuple[tuple[int, str], ...]], Trial] = {}
-    for one in views:
-        key = (one.trial.field_id, tuple((strip.order, key_of(strip.treatment)) for strip in one.strips))
-        if one.trial.field_id is not None and key in seen:
-            return SAME_STRIPS.format(one=seen[key].title, other=one.trial.title)
-        seen[key] = one.trial
     return ""
+
+
+def _ground(view: TrialView) -> tuple[object, tuple[tuple[int, str], ...]]:
+    """Field and treatment of every strip in field order: the same in two trials, the strips are the same."""
+    return view.trial.field_id, tuple((strip.order, key_of(strip.treatment)) for strip in view.strips)
+
+
+def _same_strips(views: list[TrialView]) -> bool:
+    """Whether all trials lie on the same strips.
+
+    Raises
+    ------
+    Refusal : ``not_for_design`` when some of them do and others do not.
+    """
+    grounds = [_ground(view) for view in views if view.trial.field_id is not None]
+    repeated_ones = len(grounds) - len(set(grounds))
+    if not repeated_ones:
+        return False
+    if len(grounds) == len(views) and len(set(grounds)) == 1:
+        return True
+    raise Refusal(
+        "not_for_design", field="series", label="Combining", value="this series", limit="some trials repeat the same strips",
+        remedy="Give the repeated ones a series of their own.",
+    )  # fmt: skip
 
 
 def key_of(treatment: Treatment) -> str:
@@ -127,7 +150,7 @@ def _labels(views: list[TrialView]) -> dict[str, tuple[str, Trial]]:
 
 
 def _rows(views: list[TrialView], names: dict[str, str]) -> _Rows:
-    rows = _Rows([], [], [], [])
+    rows = _Rows([], [], [], [], [])
     for one in views:
         for strip in compared_strips(one):
             key, value = key_of(strip.received), yield_of(one, strip)
@@ -136,6 +159,7 @@ def _rows(views: list[TrialView], names: dict[str, str]) -> _Rows:
                 rows.treatment.append(key)
                 rows.environment.append(str(one.trial.id))
                 rows.block.append("1" if one.trial.design == "crd" else str(strip.block.number))
+                rows.strip.append(str(strip.order))
     return rows
 
 
@@ -155,13 +179,35 @@ def _told(
     base: SeriesOut, view: TrialView, views: list[TrialView], labels: dict[str, tuple[str, Trial]], names: dict[str, str],
     control: str | None, found: Series,
 ) -> SeriesOut:  # fmt: skip
+    tell = _teller(view, views, names, control, years=1)
+    base.against = names[control] if control is not None else ""
+    base.alone = _alone(found.alone, labels, tell)
+    base.combined = tell(found.combined.differences, call=True)
+    base.without = [
+        SeriesRowOut(label=labels[one.name][0], trial_id=None, n=0, differences=tell(one.differences, call=True), problem="")
+        for one in found.without
+    ]
+    base.held = _held(found, view.trial.alpha)
+    base.method = found.combined.method
+    base.components = [NamedOut(name=name, text=f"{value:.4g} (kg/ha)²") for name, value in found.combined.components.items()]
+    base.remarks = [*found.combined.warnings, *_turned(base)]
+    base.sentence = _sentence(base, f"Over {len(views)} site-years")
+    return base
+
+
+class _Teller(Protocol):
+    def __call__(self, rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]: ...
+
+
+def _teller(view: TrialView, views: list[TrialView], names: dict[str, str], control: str | None, *, years: int) -> _Teller:
+    """How differences are told; what matters in a year matters ``years`` times in a total."""
     show = view.show
 
-    def told(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
+    def tell(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
         made = []
         for row in rows:
             margin = _margin(views, row.left, row.right)
-            own = make_call(row.lower, row.upper, margin) if call else None
+            own = make_call(row.lower, row.upper, None if margin is None else years * margin) if call else None
             estimate = shown(row.estimate, "yield", show, signed=True)
             assert estimate is not None
             made.append(
@@ -174,25 +220,46 @@ def _told(
             )  # fmt: skip
         return made
 
-    base.against = names[control] if control is not None else ""
-    base.alone = [
+    return tell
+
+
+def _alone(found: tuple[SiteYear, ...], labels: dict[str, tuple[str, Trial]], tell: _Teller) -> list[SeriesRowOut]:
+    return [
         SeriesRowOut(
-            label=labels[one.name][0], trial_id=labels[one.name][1].id, n=one.n, differences=told(one.differences, call=False),
+            label=labels[one.name][0], trial_id=labels[one.name][1].id, n=one.n, differences=tell(one.differences, call=False),
             problem=one.problem,
         )
-        for one in found.alone
+        for one in found
     ]  # fmt: skip
-    base.combined = told(found.combined.differences, call=True)
-    base.without = [
-        SeriesRowOut(label=labels[one.name][0], trial_id=None, n=0, differences=told(one.differences, call=True), problem="")
-        for one in found.without
-    ]
-    base.held = _held(found, view.trial.alpha)
-    base.method = found.combined.method
-    base.components = [NamedOut(name=name, text=f"{value:.4g} (kg/ha)²") for name, value in found.combined.components.items()]
-    base.remarks = [*found.combined.warnings, *_turned(base)]
-    base.sentence = _sentence(base, len(views))
+
+
+def _over_the_years(base: SeriesOut, view: TrialView, views: list[TrialView], names: dict[str, str]) -> SeriesOut:
+    """Trials on the same strips: totals compared as one trial, each year beside them."""
+    rows, labels, control = _rows(views, names), _labels(views), _control(views, names)
+    found = repeated(
+        rows.response, rows.treatment, rows.block, rows.strip, rows.environment, alpha=view.trial.alpha, control=control,
+        levels=list(names),
+    )  # fmt: skip
+    tell = _teller(view, views, names, control, years=len(views))
+    base.against = names[control] if control is not None else ""
+    base.alone = _alone(found.alone, labels, tell)
+    base.combined = tell(found.total.deciding, call=True)
+    base.held = _changed(None if found.changed is None else found.changed.p, view.trial.alpha)
+    base.method = f"Total of each strip over {len(views)} years. {found.total.method}"
+    base.remarks = [SAME_STRIPS]
+    if found.without_total:
+        base.remarks.append(f"Strips {', '.join(found.without_total)} lack a year and have no total.")
+    base.sentence = _sentence(base, f"In all of {len(views)} years on the same strips")
     return base
+
+
+def _changed(p: float | None, alpha: float) -> str:
+    if p is None:
+        return "Whether the differences changed over the years cannot be tested: too few strips."
+    told = f"p {wording.p_text(p)}"
+    if p < alpha:
+        return f"The differences changed over the years ({told}): look at each year before the total."
+    return f"No sign that the differences changed over the years ({told}); no proof that they did not."
 
 
 def _held(found: Series, alpha: float) -> str:
@@ -215,11 +282,11 @@ def _turned(base: SeriesOut) -> list[str]:
     ]
 
 
-def _sentence(base: SeriesOut, count: int) -> str:
+def _sentence(base: SeriesOut, over: str) -> str:
     level = format_number(base.level_pct, 0)
     told = []
     for row in base.combined:
         against = f" against {base.against}" if base.against else ""
         interval = f"{row.lower.text} to {row.upper.text}" if row.lower and row.upper else ""
         told.append(f"{row.name}{against}: {row.estimate.text} ({level} % interval {interval}), {row.call_words}.")
-    return f"Over {count} site-years. " + " ".join(told)
+    return f"{over}. " + " ".join(told)

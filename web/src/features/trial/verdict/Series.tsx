@@ -1,5 +1,7 @@
-import { Link } from "react-router";
-import type { Schemas } from "../../../api/client";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { ask, client, type Schemas } from "../../../api/client";
 import { useSeries } from "../../../api/queries";
 import { ForestPlot } from "../../../ui/charts/ForestPlot";
 import { Waiting } from "../../../ui/Waiting";
@@ -8,11 +10,18 @@ import { Caution } from "../Columns";
 type Found = Schemas["SeriesOut"];
 
 /** The same question over years: each site-year, the whole, and the whole without each. */
-export function Series({ trialId }: { trialId: string }) {
+export function Series({ trialId, writable }: { trialId: string; writable: boolean }) {
   const query = useSeries(trialId);
   if (!query.data) return <Waiting query={query} />;
   const found = query.data;
-  if (found.problem) return <p className="mt-2">{found.problem}</p>;
+  if (found.problem) {
+    return (
+      <>
+        <p className="mt-2">{found.problem}</p>
+        {writable && <AddYear trialId={trialId} />}
+      </>
+    );
+  }
   return (
     <section aria-label="Series" className="mt-2">
       <h3>{found.name}</h3>
@@ -51,6 +60,7 @@ export function Series({ trialId }: { trialId: string }) {
           ))}
         </tbody>
       </table>
+      {writable && <AddYear trialId={trialId} />}
       <p className="mt-2">{found.method}</p>
       <p className="muted">{found.components.map((one) => `${one.name}: ${one.text}`).join("; ")}</p>
     </section>
@@ -95,5 +105,36 @@ function Without({ found }: { found: Found }) {
         </tbody>
       </table>
     </section>
+  );
+}
+
+/** The same question next year: a new trial with what was asked, to be laid out anew. */
+function AddYear({ trialId }: { trialId: string }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [problem, setProblem] = useState("");
+  async function add() {
+    setProblem("");
+    try {
+      const made = await ask(
+        client.POST("/api/trials/{trial_id}/next-year", { params: { path: { trial_id: trialId } } }),
+      );
+      await queries.invalidateQueries();
+      void navigate(`/trials/${made.id}/question`);
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : "The year could not be added.");
+    }
+  }
+  return (
+    <div className="no-print mt-2">
+      <button type="button" className="plain min-h-12" onClick={() => void add()}>
+        Add the next year
+      </button>
+      {problem && (
+        <p role="alert" className="text-error">
+          {problem}
+        </p>
+      )}
+    </div>
   );
 }

@@ -50,7 +50,7 @@ export function Verdict() {
       <Sheets label="Sheets of the verdict" sheets={SHEETS} sheet={sheet} go={go}>
         {sheet === "curve" && <Curves trialId={trial.id} />}
         {sheet === "explained" && <Explanation trialId={trial.id} />}
-        {sheet === "series" && <Series trialId={trial.id} />}
+        {sheet === "series" && <Series trialId={trial.id} writable={trial.writable} />}
       </Sheets>
       {sheet === "answer" && analysis && (
         <>

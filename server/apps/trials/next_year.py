@@ -1,0 +1,129 @@
+"""The same question once more: a new trial of the series with all that was asked, and nothing that was drawn or grown."""
+
+from __future__ import annotations
+
+import re
+from uuid import UUID
+
+from django.db import transaction
+from django.db.models import Max
+
+from apps.accounts.models import User
+from apps.accounts.services import require_writer
+from apps.quantities import TypedIn
+from apps.trials.models import Factor, Level, Trial
+from apps.trials.schemas import CostIn, FactorIn, SowingIn, SownIn, TreatmentIn, TreatmentsIn, TrialPatchIn
+from apps.trials.selectors import sowings_of, treatments_of, trial_for
+from apps.trials.services import LIMITS, add_trial, edit_trial
+from apps.trials.sowing import set_sowing
+from apps.trials.treatments import set_treatments
+
+TYPED = (
+    "price", "unit_cost", "practical_margin", "net_margin", "expected_yield", "bag_price", "standard_moisture", "row_spacing",
+    "thousand_seed_weight", "emergence", "survival", "sowing_depth", "bag_seeds",
+)  # fmt: skip
+YEAR = re.compile(r"\b(19|20)\d\d\b")
+
+
+def next_year(user: User, trial_id: UUID) -> Trial:
+    """Add a year to the series of a trial; a trial without a series gets its title, the year left away.
+
+    The season follows the latest of the series. Question, money, seed, factors, treatments and costs come along; field,
+    layout, protocol and records do not: every year is laid out and drawn anew.
+    """
+    old = trial_for(user, trial_id)
+    require_writer(user, old.workspace)
+    with transaction.atomic():
+        if not old.series.strip():
+            old = edit_trial(user, old.id, TrialPatchIn(version=old.version, series=_without_year(old.title)))
+        latest = Trial.objects.filter(workspace=old.workspace, crop=old.crop, series__iexact=old.series.strip()).aggregate(
+            last=Max("season")
+        )["last"]
+        season = (latest or old.season) + 1
+        title = f"{_without_year(old.title)} {season}"[: LIMITS["title"]]
+        new = add_trial(user, old.workspace_id, title=title, crop_key=old.crop, season=season)
+        new = edit_trial(user, new.id, _asked(old, new.version))
+        new = _sown(user, old, new)
+        if old.seeding_rate_typed:
+            rate = TypedIn(text=old.seeding_rate_typed, unit=old.seeding_rate_unit)
+            new = edit_trial(user, new.id, TrialPatchIn(version=new.version, seeding_rate=rate))
+        return _treated(user, old, new)
+
+
+def _without_year(title: str) -> str:
+    return " ".join(YEAR.sub("", title).split()) or title
+
+
+def _asked(old: Trial, version: int) -> TrialPatchIn:
+    typed = {name: TypedIn(text=getattr(old, f"{name}_typed"), unit=getattr(old, f"{name}_unit")) for name in TYPED}
+    kept = {name: one for name, one in typed.items() if one.text}
+    return TrialPatchIn(
+        version=version,
+        series=old.series,
+        question=old.question,
+        guess=old.guess,
+        primary_response=old.primary_response,  # type: ignore[arg-type]
+        alpha=old.alpha,
+        emergence_of=old.emergence_of,  # type: ignore[arg-type]
+        **kept,  # type: ignore[arg-type]
+    )
+
+
+def _sown(user: User, old: Trial, new: Trial) -> Trial:
+    """The lots that went on every strip; those of one level are chosen anew."""
+    parts = [
+        SownIn(
+            part=one.part,  # type: ignore[arg-type]
+            lot_id=one.lot_id,
+            share=TypedIn(text=one.share_typed, unit=one.share_unit),
+            share_by=one.share_by,  # type: ignore[arg-type]
+            rate=TypedIn(text=one.rate_typed, unit=one.rate_unit),
+            place=one.place,  # type: ignore[arg-type]
+        )
+        for one in sowings_of(old)
+        if one.level_id is None
+    ]
+    return set_sowing(user, new.id, SowingIn(version=new.version, parts=parts)) if parts else new
+
+
+def _level(level: Level) -> TypedIn:
+    return TypedIn(text=level.amount_typed or level.name, unit=level.amount_unit)
+
+
+def _treated(user: User, old: Trial, new: Trial) -> Trial:
+    factors = list(Factor.objects.filter(trial=old))
+    if not factors:
+        return new
+    places = {factor.pk: place for place, factor in enumerate(factors)}
+    levels = Level.objects.filter(factor__trial=old).select_related("factor").prefetch_related("cost_lines")
+    return set_treatments(
+        user,
+        new.id,
+        TreatmentsIn(
+            version=new.version,
+            factors=[
+                FactorIn(kind=one.kind, name=one.name, hard_to_change=one.hard_to_change)  # type: ignore[arg-type]
+                for one in factors
+            ],
+            treatments=[
+                TreatmentIn(
+                    levels=[_level(level) for level in sorted(one.levels.all(), key=lambda level: places[level.factor_id])],
+                    is_control=one.is_control,
+                    extra_cost=TypedIn(text=one.extra_cost_typed, unit=one.extra_cost_unit),
+                )
+                for one in treatments_of(old)
+            ],
+            costs=[
+                CostIn(
+                    factor=places[level.factor_id],
+                    level=_level(level),
+                    kind=line.kind,  # type: ignore[arg-type]
+                    label=line.label,
+                    times=line.times_typed,
+                    each=TypedIn(text=line.each_typed, unit=line.each_unit),
+                )
+                for level in levels
+                for line in level.cost_lines.all()
+            ],
+        ),
+    )

@@ -1,0 +1,122 @@
+import { cleanup, render, screen } from "@testing-library/react";
+import { afterEach, describe, expect, it } from "vitest";
+import type { Schemas } from "../../api/client";
+import { CurvePlot } from "./CurvePlot";
+import { ForestPlot } from "./ForestPlot";
+import { InteractionPlot } from "./InteractionPlot";
+import { ResidualPlots } from "./ResidualPlots";
+
+afterEach(cleanup);
+const tons = (value: number) => ({ value, text: `${value} t/ha` });
+const point = (label: string, value: number) => ({
+  label,
+  mean: tons(value),
+  lower: tons(value - 1),
+  upper: tons(value + 1),
+});
+const interaction: Schemas["InteractionOut"] = {
+  title: "Tillage by Rate",
+  words: "",
+  p: "0.2",
+  matters: false,
+  across: "Tillage",
+  by: "Rate",
+  lines: [
+    { label: "70", points: [point("plough", 9), point("strip", 10)] },
+    { label: "90", points: [point("plough", 11), point("strip", 8)] },
+  ],
+};
+
+describe("interaction", () => {
+  it("draws a line a level, told apart without colour, and says every mean", () => {
+    const { container } = render(<InteractionPlot found={interaction} unit="yield, t/ha" />);
+    const said = screen.getByRole("img").getAttribute("aria-label");
+    expect(said).toContain("70: plough 9 t/ha, strip 10 t/ha");
+    const lines = [...container.querySelectorAll("path")].filter((path) => path.getAttribute("d")?.includes("L"));
+    expect(lines).toHaveLength(2);
+    expect(lines[0]?.getAttribute("stroke-dasharray")).not.toBe(lines[1]?.getAttribute("stroke-dasharray"));
+  });
+
+  it("puts a larger mean further to the right", () => {
+    const { container } = render(<InteractionPlot found={interaction} unit="" />);
+    const [first, second] = [...container.querySelectorAll("circle")].map((one) => Number(one.getAttribute("cx")));
+    expect(second).toBeGreaterThan(first ?? Number.NaN);
+  });
+});
+
+const curve: Schemas["ResponseCurveOut"] = {
+  level: "",
+  sentence: "Best at 80.",
+  chosen: "parabola",
+  shapes: [],
+  band: [60, 80, 100].map((x) => ({ x, y: 10 - ((x - 80) / 20) ** 2, lower: 8, upper: 11 })),
+  optimum: { text: "", x: 80, lower: 72, upper: null },
+  profit: null,
+  warnings: [],
+};
+const curves = (points: Schemas["FreedStripOut"][]): Schemas["ResponseCurvesOut"] => ({
+  problem: "",
+  factor: "Seeding rate",
+  x_unit: "k/ha",
+  y_unit: "t/ha",
+  level_pct: 90,
+  money: "",
+  points,
+  curves: [curve],
+  differ: "",
+});
+
+describe("curve", () => {
+  it("shows strips, band and where it is best, an open end reaching the edge", () => {
+    const found = curves([{ strip: 1, x: 60, y: 9, group: "" }]);
+    const { container } = render(<CurvePlot found={found} shown={[curve]} />);
+    expect(container.querySelectorAll("circle")).toHaveLength(1);
+    expect(container.querySelectorAll("polygon")).toHaveLength(1);
+    const reach = [...container.querySelectorAll("path")].find((one) => one.getAttribute("stroke-width") === "4");
+    const [from, to] = (reach?.getAttribute("d") ?? "").match(/[\d.]+(?= |$)|(?<=H)[\d.]+/g)?.map(Number) ?? [];
+    expect(to).toBeGreaterThan(from ?? Number.NaN);
+    expect(screen.getByRole("img").getAttribute("aria-label")).toContain("Best at 80.");
+  });
+
+  it("draws no mark where there is no best amount", () => {
+    const flat = { ...curve, optimum: { text: "", x: null, lower: null, upper: null } };
+    const { container } = render(<CurvePlot found={curves([])} shown={[flat]} />);
+    expect([...container.querySelectorAll("path")].some((one) => one.getAttribute("stroke-width") === "4")).toBe(false);
+  });
+});
+
+const difference = (value: number, words = ""): Schemas["SeriesDifferenceOut"] => ({
+  name: "A",
+  estimate: tons(value),
+  lower: tons(value - 0.2),
+  upper: tons(value + 0.2),
+  call: null,
+  call_words: words,
+});
+
+describe("series", () => {
+  it("sets the whole apart from its years and says its call", () => {
+    const rows = [
+      { label: "Terrace 2024", below: "15 strips", whole: false, found: difference(0.4) },
+      { label: "Together", below: "", whole: true, found: difference(0.3, "gain") },
+    ];
+    const { container } = render(<ForestPlot rows={rows} unit="t/ha" name="A" />);
+    expect(container.querySelectorAll("rect")).toHaveLength(1);
+    expect(screen.getByText("gain")).toBeTruthy();
+    expect(screen.getByRole("img").getAttribute("aria-label")).toBe("A: Terrace 2024 0.4 t/ha, Together 0.3 t/ha");
+  });
+});
+
+describe("residuals", () => {
+  it("shows every strip three ways, those above the line above it", () => {
+    const points = [
+      { order: 1, block: 1, position: 1, fitted: 9, residual: 0.5 },
+      { order: 2, block: 1, position: 2, fitted: 10, residual: -0.5 },
+    ];
+    const { container } = render(<ResidualPlots points={points} unit="t/ha" />);
+    expect(screen.getAllByRole("img")).toHaveLength(3);
+    const heights = [...container.querySelectorAll("circle")].map((one) => Number(one.getAttribute("cy")));
+    expect(heights).toHaveLength(6);
+    expect(heights[0]).toBeLessThan(heights[1] ?? Number.NaN);
+  });
+});
