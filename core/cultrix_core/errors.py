@@ -66,6 +66,18 @@ WORDING: dict[str, str] = {
         "The comparison of {value} cannot be made: no chain of shared blocks links the two. "
         "Harvest a strip that links them, or compare within blocks only."
     ),
+    "no_variation": (
+        "The responses agree exactly where the layout says they may differ, so nothing measures the variation between strips. "
+        "Check the records: equal values are often typed or filled down."
+    ),
+    "too_few_strips": (
+        "{value} cannot be judged: there are not more strips than the layout and its treatments take. "
+        "Harvest more strips, or take fewer terms into the model."
+    ),
+    "empty_cells": (
+        "Some combinations of {value} have no strip, so their means cannot be compared with equal weight. "
+        "Harvest a strip of each, or compare the combinations that stand."
+    ),
     "does_not_fit": "{label} {value}{unit} does not fit into {limit}{unit}. {remedy}",
     "duplicate": "{label} “{value}” appears twice. {remedy}",
     "not_for_design": "{label} cannot be used with {value}: {limit}. {remedy}",

@@ -243,7 +243,7 @@ def test_all_strips_equal_is_refused_with_the_reason(layout: Layout) -> None:
     rows = [FactorStrip(response=7.0, levels=one.levels, planned=one.planned, block=one.block) for one in strips(1)]
     with pytest.raises(Refusal) as refused:
         run(rows, layout)
-    assert refused.value.code == "not_estimable"
+    assert refused.value.code == "no_variation"
 
 
 @pytest.mark.parametrize("layout", LAYOUTS)
@@ -300,3 +300,18 @@ def test_what_is_no_trial_is_refused(change: Any, code: str) -> None:
     with pytest.raises(Refusal) as refused:
         run(change(strips(1)))
     assert refused.value.code == code
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+def test_strips_that_agree_exactly_measure_nothing(layout: Layout) -> None:
+    """Blocks differ, nothing else does: an error variance of nought would make every difference certain."""
+    rows = [
+        FactorStrip(
+            response=8.0 + (0 if layout == "crd" else int(one.block)) + (0.5 if one.levels["rate"] == "90" else 0.0),
+            levels=one.levels, planned=one.planned, block=one.block,
+        )
+        for one in strips(1)
+    ]  # fmt: skip
+    with pytest.raises(Refusal) as refused:
+        run(rows, layout)
+    assert refused.value.code == "no_variation"

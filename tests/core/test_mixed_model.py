@@ -296,8 +296,8 @@ def test_joint_rows_of_a_term_are_its_test() -> None:
         (lambda _, f: ([], f), "no_response"),
         (lambda y, f: (y[:-1], f), "lengths_differ"),
         (lambda y, f: ([*y[:-1], float("nan")], f), "not_finite"),
-        (lambda y, f: ([7000.0] * len(y), f), "not_estimable"),
-        (lambda y, f: (y[:5], [Factor.of(one.name, one.labels[:5]) for one in f]), "not_estimable"),
+        (lambda y, f: ([7000.0] * len(y), f), "no_variation"),
+        (lambda y, f: (y[:5], [Factor.of(one.name, one.labels[:5]) for one in f]), "empty_cells"),
     ],
 )
 def test_what_cannot_be_fitted_is_refused(change: Any, code: str) -> None:

@@ -152,7 +152,7 @@ def fit_curves(
     level = [one for one in ranked if (one.aicc or 0.0) - (ranked[0].aicc or 0.0) < ALIKE]
     ranked = [*sorted(level, key=lambda one: SHAPES.index(one.name)), *ranked[len(level) :]]
     if not ranked:
-        raise Refusal("not_estimable", field="response", value="any shape, with so few strips")
+        raise Refusal("too_few_strips", field="response", value="A shape")
     best = ranked[0]
     ties = [one.name for one in ranked[1:] if one in level]
     warnings = [f"{best.name} and {', '.join(ties)} fit alike; the simpler one named first is taken."] if ties else []

@@ -100,7 +100,7 @@ def explain(
 
     Raises
     ------
-    Refusal : ``lengths_differ``, ``not_positive``; ``not_estimable`` with too few strips; those of ``compare``.
+    Refusal : ``lengths_differ``, ``not_positive``; ``too_few_strips``; those of ``compare``.
     """
     if len(stand) != len(strips):
         raise Refusal("lengths_differ", field="stand", limit=len(strips), value=len(stand))

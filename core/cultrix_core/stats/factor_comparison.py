@@ -169,7 +169,7 @@ def compare_factors(
     Raises
     ------
     Refusal : ``no_response``, ``not_for_design`` for fewer than two factors, ``missing`` for combinations without a strip,
-        ``too_few_blocks``, ``not_estimable``.
+        ``too_few_blocks``, ``no_variation``.
     """
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
     if not strips:

@@ -35,6 +35,7 @@ from cultrix_core.stats.reml import Likelihood, Rows, Stack, climb, covariances,
 
 Array = NDArray[np.float64]
 RESIDUAL = "Residual"
+EXACT = 1e-11  # error variance, in units of the responses' own, that is rounding and no variation
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,21 +109,24 @@ def fit_mixed(response: Sequence[float], factors: Sequence[Column], fixed: Seque
 
     Raises
     ------
-    Refusal : ``no_response``, ``lengths_differ``, ``not_finite``; ``not_estimable`` when the fixed terms are not of full
-        rank, when nothing is left to estimate variances from, or when a random term is the residual itself.
+    Refusal : ``no_response``, ``lengths_differ``, ``not_finite``; ``empty_cells`` when the fixed terms are not of full rank;
+        ``too_few_strips`` when nothing is left to estimate variances from, or a random term is the residual itself;
+        ``no_variation`` when responses are all equal or agree exactly within the smallest strips.
     """
     y = checked_response(response, factors)
     x, columns = design_matrix(y.size, factors, fixed)
     if np.linalg.matrix_rank(x) < x.shape[1]:
-        raise Refusal("not_estimable", field="fixed", value="some cells of the fixed terms, which have no strip")
+        raise Refusal("empty_cells", field="fixed", value=" and ".join(dict.fromkeys(name for term in fixed for name in term)))
     if y.size <= x.shape[1]:
-        raise Refusal("not_estimable", field="response", value="all treatments, with as many of them as strips")
+        raise Refusal("too_few_strips", field="response", value="The treatments")
     named = {":".join(term): term_codes(factors, term) for term in random}
     for name, codes in named.items():
         if int(codes.max()) + 1 == y.size:
-            raise Refusal("not_estimable", field=name, value=f"{name}, which has a level for every row")
+            raise Refusal("too_few_strips", field=name, value=f"A variance of {name}, which has a level for every row,")
     centred, scale = _scaled(y)
     theta, top = climb(stacks_of(centred, x, list(named.values())), float(centred.var()))
+    if theta[-1] < EXACT:
+        raise Refusal("no_variation", field="response")
     # the restricted likelihood depends on the coding by a constant: told for levels coded against the first, as R does
     first, _ = design_matrix(y.size, factors, fixed, against_first=True)
     coded = float(np.linalg.slogdet(np.linalg.lstsq(x, first, rcond=None)[0])[1])
@@ -136,7 +140,7 @@ def _scaled(y: Array) -> tuple[Array, float]:
     centred = y - y.mean()
     spread = float(np.sqrt((centred**2).mean()))
     if spread <= 1e-12 * max(float(np.abs(y).max()), 1e-300):
-        raise Refusal("not_estimable", field="response", value="anything, all responses being equal")
+        raise Refusal("no_variation", field="response")
     return centred / spread, spread
 
 

@@ -189,7 +189,7 @@ def emergence_logit(
 
     Raises
     ------
-    Refusal : ``out_of_range`` when more emerged than was sown, ``too_few_treatments``, ``not_estimable`` without error df.
+    Refusal : ``out_of_range`` when more emerged than was sown, ``too_few_treatments``, ``too_few_strips`` without error df.
     """
     for up, down in zip(emerged, sown, strict=True):
         require_between(down, 1, 1e9, "sown", label="Seeds sown")
@@ -201,7 +201,7 @@ def emergence_logit(
     terms: list[Term] = [("block",), ("treatment",)] if len(blocks.levels) > 1 else [("treatment",)]
     x, columns = design_matrix(len(emerged), [treated, blocks], terms)
     if len(emerged) - x.shape[1] < 1:
-        raise Refusal("not_estimable", field="emerged", value="treatments, with so few strips")
+        raise Refusal("too_few_strips", field="emerged", value="Treatments")
     beta, unscaled, dispersion = _binomial(np.asarray(emerged, dtype=np.float64), np.asarray(sown, dtype=np.float64), x)
     df = len(emerged) - x.shape[1]
     covariance = dispersion * unscaled
