@@ -6,6 +6,7 @@ import argparse
 from collections.abc import Mapping, Sequence
 from typing import Any, cast
 
+from cultrix_core.cli_look import cell_means, is_look, look_json
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.call import equivalence_p, make_call
 from cultrix_core.stats.checks import Checks
@@ -52,6 +53,8 @@ def nested_json(arguments: argparse.Namespace, table: Table) -> dict[str, object
     covariates = [arguments.covariate] if arguments.covariate else []
     response, columns, dropped = columns_of(table, [*names, *covariates], arguments.response)
     covariate = _amounts(arguments.covariate, columns) if covariates else None
+    if arguments.strip is None and is_look(columns, factors, blocking, len(response)):
+        return look_json(arguments, response, columns, factors, dropped_words(dropped))
     nested = arguments.design in FACTORS
     result = analyse_nested(
         response,
@@ -100,6 +103,11 @@ def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, obje
             value="several environments", limit="one factor is combined over them",
             remedy="Name one with --treatment, or analyse each environment alone.",
         )  # fmt: skip
+    if arguments.covariate or arguments.strip or arguments.blocks == "fixed":
+        raise Refusal(
+            "not_for_design", field="covariate", label="--covariate, --strip or --blocks fixed", value="several environments",
+            limit="blocks are random inside environments, and rows are strips", remedy="Leave it away.",
+        )  # fmt: skip
     if not arguments.environment:
         raise Refusal("missing", field="environment", label="The environment column", remedy="Name it with --environment.")
     names = [*arguments.treatment, arguments.environment, *([arguments.block] if arguments.block else [])]
@@ -114,7 +122,8 @@ def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, obje
         adjust=arguments.adjust,
         control=_control(arguments, arguments.treatment, columns),
     )
-    return _json(result, arguments, [*result.warnings, *dropped_words(dropped)])
+    answer = _json(result, arguments, [*result.warnings, *dropped_words(dropped)])
+    return {**answer, "environment_means": cell_means(response, columns, [arguments.treatment[0], arguments.environment])}
 
 
 def dropped_words(lines: Sequence[int]) -> list[str]:

@@ -402,3 +402,42 @@ def test_errors_of_the_designs() -> None:
     with pytest.raises(Refusal) as refused:
         analyse_nested([1, 2], {"block": ["1", "2"], "a": ["x", "x"]}, design="factorial", factors=["a"], block="block")
     assert refused.value.code == "too_few_treatments"
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["--design", "rcbd", "--treatment", "tillage", "--treatment", "rate", "--block", "block"],
+        ["--design", "crd", "--treatment", "tillage", "--treatment", "rate"],
+        ["--design", "split-plot", "--main", "tillage", "--sub", "rate", "--block", "block"],
+        ["--design", "strip-plot", "--main", "tillage", "--sub", "rate", "--block", "block"],
+    ],
+)
+def test_a_look_at_several_factors_is_described(
+    arguments: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """One strip a combination: exit 0, means and differences, no p, no interval, a warning."""
+    path = tmp_path / "look.csv"
+    path.write_text("block,tillage,rate,y\n1,plough,70,8\n1,plough,90,9\n1,strip,70,7\n1,strip,90,10\n")
+    got = answer(capsys, path, "y", arguments, "--margin", "0.3")
+    assert got["n"] == 4
+    assert any("nothing to measure" in one for one in got["warnings"])
+    over = next(one for one in got["differences"] if one["factors"] == ["tillage"] and not one["within"])
+    inside = next(one for one in got["differences"] if one["factors"] == ["tillage"] and one["within"] == {"rate": "90"})
+    assert (over["estimate"], inside["estimate"]) == (0.0, -1.0)
+    for one in got["differences"]:
+        assert [one[key] for key in ("se", "p", "lower", "upper", "call", "tost_p")] == [None] * 6
+    assert {tuple(one["factors"]) for one in got["means"]} == {("tillage",), ("rate",), ("tillage", "rate")}
+
+
+def test_environments_come_with_their_own_means(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    raw = case("o14_met_barley_noreps")
+    arguments = ["--design", "multi-env", "--treatment", "variety", "--environment", "env"]
+    got = answer(capsys, write(tmp_path, raw), "yield", arguments)
+    row = raw["data"][0]
+    own = next(
+        one for one in got["environment_means"] if one["levels"] == {"variety": str(row["variety"]), "env": str(row["env"])}
+    )
+    assert own == {"levels": own["levels"], "mean": row["yield"], "n": 1}
+    assert main(["analyse", str(tmp_path / "trial.csv"), "--response", "yield", *arguments, "--covariate", "year"]) == 2
+    assert "Leave it away" in capsys.readouterr().err
