@@ -56,7 +56,7 @@ def test_strips_scatter_as_fields_do(demo: Workspace, db: None) -> None:  # noqa
 
 
 def test_the_well_run_series_shows_its_gain(demo: Workspace, db: None) -> None:  # noqa: ARG001
-    views = [view for view in trials_of(User.objects.get(username=LEAD), demo) if view.trial.series]
+    views = [view for view in trials_of(User.objects.get(username=LEAD), demo) if view.trial.series == "Wheat row width"]
     assert len(views) == 3
     lower = [result.to_control[0].lower or 0 for view in views if (result := computed(view).yield_)]
     assert sum(value > 0 for value in lower) >= 2

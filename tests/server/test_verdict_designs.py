@@ -140,7 +140,7 @@ def test_a_combination_lost_everywhere(lead: Api, split: Place, design: str) -> 
     found = verdict(lead, split)
     if design == "split_plot":
         assert found["state"] == "none"
-        assert "compares unlike things" in found["problem"]
+        assert "A strip of Strip till with 90 thousand/ha is missing" in found["problem"]
     else:
         assert found["state"] == "judged"
         assert not found["yield_"]["factored"]

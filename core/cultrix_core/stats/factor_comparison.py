@@ -156,6 +156,7 @@ def compare_factors(
     control: Mapping[str, str] | None = None,
     levels: Mapping[str, Sequence[str]] | None = None,
     amounts: Mapping[str, Mapping[str, float]] | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> FactorComparison:
     """Compare the levels of crossed factors.
 
@@ -165,6 +166,7 @@ def compare_factors(
     factors : those of the main strips first in a split layout, the two crossed ones first in crossed strips.
     control : level by factor of the control treatment; None: all pairs.
     levels : order of the levels of every factor; ``amounts`` : amount by level of factors that are amounts.
+    names : what a reader calls the levels, themselves by default; used in refusals.
 
     Raises
     ------
@@ -180,7 +182,7 @@ def compare_factors(
             remedy="Compare its levels as treatments.",
         )  # fmt: skip
     columns = {name: [strip.levels[name] for strip in strips] for name in factors}
-    _require_cells(columns, factors, levels or {})
+    _require_cells(columns, factors, levels or {}, names or {})
     units = {}
     if layout in NESTED and any(strip.planned.get(name) != strip.levels[name] for strip in strips for name in factors):
         for name in factors:
@@ -208,13 +210,15 @@ def compare_factors(
     return _from(found, layout, tuple(factors), control, len(strips))
 
 
-def _require_cells(columns: Mapping[str, Sequence[str]], factors: Sequence[str], levels: Mapping[str, Sequence[str]]) -> None:
+def _require_cells(
+    columns: Mapping[str, Sequence[str]], factors: Sequence[str], levels: Mapping[str, Sequence[str]], names: Mapping[str, str]
+) -> None:
     """Every combination of the levels that stand must stand itself, or nothing can be averaged over them."""
     there = set(zip(*(columns[name] for name in factors), strict=True))
     own = [[one for one in levels.get(name, dict.fromkeys(columns[name])) if one in columns[name]] for name in factors]
     empty = [cell for cell in product(*own) if cell not in there]
     if empty:
-        named = "; ".join(" with ".join(cell) for cell in empty[:3])
+        named = "; ".join(" with ".join(names.get(one, one) for one in cell) for cell in empty[:3])
         raise Refusal(
             "missing", field="response", label=f"A strip of {named}",
             remedy="Without it a mean over the other factor compares unlike things: compare the combinations that stand.",

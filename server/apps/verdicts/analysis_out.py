@@ -18,8 +18,8 @@ from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
 from apps.verdicts import wording
-from apps.verdicts.calls import KIND, Judged, judged, label_of, level_names, settling_of
-from apps.verdicts.comparing import Compared, compared_strips, crossed_factors, factor_keys, levels_of
+from apps.verdicts.calls import KIND, Judged, judged, label_of, settling_of
+from apps.verdicts.comparing import Compared, compared_strips, crossed_factors, factor_keys, level_names, levels_of
 from apps.verdicts.schemas import (
     AnalysisOut,
     AnovaRowOut,

@@ -13,10 +13,10 @@ from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.multiplicity import Adjust, balanced_correlation, dunnett_critical, t_critical, tukey_critical
 
-from apps.trials.models import Level, Treatment
-from apps.trials.naming import level_name, treatment_name
+from apps.trials.models import Treatment
+from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
-from apps.verdicts.comparing import Compared, crossed_factors, factor_keys, levels_of
+from apps.verdicts.comparing import Compared, crossed_factors, factor_keys, level_names, levels_of
 
 KIND = {"yield": "yield", "net_return": "net_return"}
 Differs = Difference | CellDifference
@@ -53,12 +53,6 @@ class Judged:
 def label_of(view: TrialView, treatment: Treatment) -> str:
     """A treatment by letter and name."""
     return f"{treatment.letter} ({treatment_name(treatment, view.show)})"
-
-
-def level_names(view: TrialView) -> dict[str, str]:
-    """Names of all levels by id, in the reader's units."""
-    levels: dict[str, Level] = {str(level.pk): level for one in view.treatments for level in one.levels.all()}
-    return {key: level_name(level, view.show) for key, level in levels.items()}
 
 
 def judged(view: TrialView, result: Compared, response: str, trend: Compared | None = None) -> list[Judged]:

@@ -11,7 +11,8 @@ from cultrix_core.stats.compare import Comparison, Design, StripResponse, compar
 from cultrix_core.stats.factor_comparison import FactorComparison, FactorStrip, compare_factors
 
 from apps.trials.layout import parts_of
-from apps.trials.models import SPLIT, Factor, Strip, Treatment
+from apps.trials.models import SPLIT, Factor, Level, Strip, Treatment
+from apps.trials.naming import level_name
 from apps.trials.selectors import TrialView
 
 ANALYSED_AS: dict[str, Design] = {"latin": "latin", "crd": "crd"}
@@ -69,6 +70,12 @@ def factor_keys(factors: list[Factor]) -> list[str]:
     """What factors are called in formulas: their titles, told apart where two are the same."""
     titles = [factor.title for factor in factors]
     return [title if titles.count(title) == 1 else f"{title} {place + 1}" for place, title in enumerate(titles)]
+
+
+def level_names(view: TrialView) -> dict[str, str]:
+    """Names of all levels by id, in the reader's units."""
+    levels: dict[str, Level] = {str(level.pk): level for one in view.treatments for level in one.levels.all()}
+    return {key: level_name(level, view.show) for key, level in levels.items()}
 
 
 def levels_of(treatment: Treatment, factors: list[Factor]) -> dict[str, str]:
@@ -171,4 +178,5 @@ def _by_factors(view: TrialView, rows: list[tuple[Strip, Treatment, float]], fac
             key: {str(one.pk): one.amount_canonical for one in factor.levels.all() if one.amount_canonical is not None}
             for key, factor in zip(keys, factors, strict=True)
         },
+        names=level_names(view),
     )

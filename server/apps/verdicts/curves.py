@@ -15,8 +15,7 @@ from apps.trials.models import Factor, Strip, Treatment
 from apps.trials.naming import FACTOR_DIMENSION
 from apps.trials.selectors import TrialView
 from apps.verdicts import wording
-from apps.verdicts.calls import level_names
-from apps.verdicts.comparing import compared_strips, crossed_factors, yield_of
+from apps.verdicts.comparing import compared_strips, crossed_factors, level_names, yield_of
 from apps.verdicts.schemas import (
     BandPointOut,
     BestOut,

@@ -76,7 +76,8 @@ def computed(view: TrialView) -> Computed:
     if stored is not None and stored.inputs_hash == fingerprint:
         return _read(stored.numbers, fingerprint)
     result = _compute(view, fingerprint, other)
-    Verdict.objects.update_or_create(trial=view.trial, defaults={"inputs_hash": fingerprint, "numbers": _numbers(result)})
+    if not result.problem:  # a problem is told in the reader's units, and costs nothing to find again
+        Verdict.objects.update_or_create(trial=view.trial, defaults={"inputs_hash": fingerprint, "numbers": _numbers(result)})
     return result
 
 
