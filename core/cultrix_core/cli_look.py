@@ -12,9 +12,10 @@ Columns = Mapping[str, Sequence[str]]
 
 
 def is_look(columns: Columns, factors: Sequence[str], blocking: Sequence[str], rows: int) -> bool:
-    """Whether every combination stands once, in one block at most."""
+    """Whether every combination stands once, in one block at most, with something to compare."""
     cells = set(zip(*(columns[name] for name in factors), strict=True))
-    return len(cells) == rows and all(len(set(columns[name])) < 2 for name in blocking)
+    varied = all(len(set(columns[name])) > 1 for name in factors)
+    return varied and len(cells) == rows and all(len(set(columns[name])) < 2 for name in blocking)
 
 
 def cell_means(response: Sequence[float], columns: Columns, factors: Sequence[str]) -> list[dict[str, object]]:
