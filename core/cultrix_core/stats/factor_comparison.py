@@ -157,6 +157,7 @@ def compare_factors(
     levels: Mapping[str, Sequence[str]] | None = None,
     amounts: Mapping[str, Mapping[str, float]] | None = None,
     names: Mapping[str, str] | None = None,
+    drift: bool = False,
 ) -> FactorComparison:
     """Compare the levels of crossed factors.
 
@@ -167,6 +168,8 @@ def compare_factors(
     control : level by factor of the control treatment; None: all pairs.
     levels : order of the levels of every factor; ``amounts`` : amount by level of factors that are amounts.
     names : what a reader calls the levels, themselves by default; used in refusals.
+    drift : take a straight drift along the field in the place of blocks, the second look at an order that was not drawn;
+        every strip then needs its position, and the layout is one without main strips.
 
     Raises
     ------
@@ -190,7 +193,7 @@ def compare_factors(
             units[name] = f"laid out {name}"
     columns["block"] = [strip.block for strip in strips]
     columns["row"] = [strip.row for strip in strips]
-    blocked = layout != "crd" and len(set(columns["block"])) > 1
+    blocked = layout != "crd" and len(set(columns["block"])) > 1 and not drift
     positions = [strip.position for strip in strips if strip.position is not None]
     found = analyse_nested(
         [strip.response for strip in strips],
@@ -200,6 +203,7 @@ def compare_factors(
         block="block" if blocked else None,
         row="row" if layout == "latin" else None,
         units=units,
+        covariate=("place", positions) if drift else None,
         alpha=alpha,
         adjust="none",
         levels=levels,

@@ -212,9 +212,10 @@ def _interaction(result: FactorComparison, one: Interaction, names: dict[str, st
             means = {(mean.levels[across], mean.levels[by]): mean for mean in table.means}
     firsts, seconds = (list(dict.fromkeys(key[place] for key in means)) for place in (0, 1))
     level = format_number(100 * result.alpha, 0)
+    tight = any(family.level < result.alpha for family in result.families if family.factor in one.factors)
     held = (
         ""
-        if one.established
+        if not tight
         else f" It is suspected rather than shown, so those comparisons are held to a level of "
         f"{format_number(100 * result.alpha**2 / 2, 2)} %: choosing by a test where to compare is a second chance to be wrong."
     )

@@ -22,6 +22,14 @@ KIND = {"yield": "yield", "net_return": "net_return"}
 Differs = Difference | CellDifference
 
 
+class Nowhere:
+    """The other analysis does not compare there: it found another interaction."""
+
+
+NOWHERE = Nowhere()
+NOT_COMPARED = Call(name="cannot_tell_yet", beyond_margin=False, excludes_zero=False, margin=None)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
     """One comparison ready to be told. ``second``: the call of the other analysis, where there is one.
@@ -58,7 +66,7 @@ def label_of(view: TrialView, treatment: Treatment) -> str:
 def judged(view: TrialView, result: Compared, response: str, trend: Compared | None = None) -> list[Judged]:
     """The comparisons that get calls, in the order of their families."""
     if isinstance(result, FactorComparison):
-        return _by_factor(view, result, response)
+        return _by_factor(view, result, response, trend)
     rows = result.to_control or (result.pairs if view.control is None else ())
     adjust = result.control_adjust if result.to_control else result.pairs_adjust
     by_id = {str(treatment.id): treatment for treatment in view.treatments}
@@ -81,11 +89,16 @@ def _by_ends(result: Comparison) -> dict[tuple[str, str], Difference]:
     return {(one.left, one.right): one for one in (result.to_control or result.pairs)}
 
 
-def _by_factor(view: TrialView, result: FactorComparison, response: str) -> list[Judged]:
+def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: Compared | None) -> list[Judged]:
     factors = crossed_factors(view)
     keys, names = factor_keys(factors), level_names(view)
     titles = {key: factor.title for key, factor in zip(keys, factors, strict=True)}
     cells = [(treatment, levels_of(treatment, factors)) for treatment in view.treatments]
+    others = (
+        {_place(one): one for family in trend.families for one in family.differences}
+        if isinstance(trend, FactorComparison)
+        else None
+    )
     made = []
     for family in result.families:
         inside = ", ".join(names[level] for level in family.within.values())
@@ -103,17 +116,22 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str) -> list
                 _judge(
                     view, one, response, left=left, right=right, names=(names[one.left], names[one.right]),
                     letters=(names[one.left], names[one.right]), factor=titles[one.factor], within=inside, treatment=None,
-                    other=None, adjust=family.adjust, size=len(family.differences), levels=count,
+                    other=None if others is None else others.get(_place(one), NOWHERE),
+                    adjust=family.adjust, size=len(family.differences), levels=count,
                     level=(family.level, family.own_level),
                 )
             )  # fmt: skip
     return made
 
 
+def _place(one: CellDifference) -> tuple[str, str, str, tuple[tuple[str, str], ...]]:
+    return one.factor, one.left, one.right, tuple(sorted(one.within.items()))
+
+
 def _judge(
     view: TrialView, one: Differs, response: str, *, left: Sequence[Treatment], right: Sequence[Treatment],
     names: tuple[str, str], letters: tuple[str, str], factor: str, within: str, treatment: Treatment | None,
-    other: Differs | None, adjust: Adjust, size: int, levels: int, level: tuple[float, float],
+    other: Differs | Nowhere | None, adjust: Adjust, size: int, levels: int, level: tuple[float, float],
 ) -> Judged:  # fmt: skip
     money = _money(view, left, right)
     margin = view.trial.net_margin_per_ha
@@ -123,7 +141,8 @@ def _judge(
         margin = gain if gain is not None else view.trial.practical_margin_kg_per_ha
         if money is not None and gain is not None:
             threshold = gain if money.extra_cost_per_ha > 0 else -gain
-    call, second = _call(one, margin), _call(other, margin) if other is not None else None
+    call = _call(one, margin)
+    second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin) if other is not None else None
     return Judged(
         difference=one, left=names[0], right=names[1], letter=letters[0], against=letters[1], factor=factor, within=within,
         treatment=treatment, margin=margin, worth_more_than=threshold,

@@ -102,9 +102,9 @@ def compare_strips(view: TrialView, treated: Treated, response: Response, *, tre
         raise Refusal("no_response", field="response")
     if split and not factors:
         raise SplitRefused(NOT_CROSSED.format(design=view.trial.get_design_display().lower()))
-    if factors and rows and not trend and _replicated(rows):
+    if factors and rows and _replicated(rows):
         try:
-            return _by_factors(view, rows, factors)
+            return _by_factors(view, rows, factors, trend=trend)
         except Refusal as refusal:
             if split or refusal.code != "missing":
                 raise
@@ -153,7 +153,9 @@ def _ladder(view: TrialView) -> dict[str, float]:
     }
 
 
-def _by_factors(view: TrialView, rows: list[tuple[Strip, Treatment, float]], factors: list[Factor]) -> FactorComparison:
+def _by_factors(
+    view: TrialView, rows: list[tuple[Strip, Treatment, float]], factors: list[Factor], *, trend: bool
+) -> FactorComparison:
     keys = factor_keys(factors)
     strips = [
         FactorStrip(
@@ -179,4 +181,5 @@ def _by_factors(view: TrialView, rows: list[tuple[Strip, Treatment, float]], fac
             for key, factor in zip(keys, factors, strict=True)
         },
         names=level_names(view),
+        drift=trend,
     )

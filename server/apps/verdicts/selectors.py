@@ -31,7 +31,7 @@ from apps.verdicts.models import Verdict
 from apps.yieldlogs.reading import chosen_log
 from apps.yieldlogs.reading import read as read_log
 
-ENGINE = "layouts-1"
+ENGINE = "layouts-2"
 NO_LOADS = Refusal("no_response", field="response").message
 READ: TypeAdapter[Compared] = TypeAdapter(Compared)
 

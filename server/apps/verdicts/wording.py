@@ -10,6 +10,7 @@ from cultrix_core.stats.call import MOST_BLOCKS, Call, Settling
 from apps.verdicts.calls import Differs, Judged
 
 MOST_FAMILIES = 3
+OPEN = "cannot_tell_yet"
 NOUN = {"yield": "yield", "net_return": "net return"}
 
 
@@ -60,7 +61,7 @@ def comparison_sentence(
 
 
 def headline(rows: Sequence[Judged], show: Shower, kind: str, response: str, replicated: bool) -> str:
-    """The answer at the top: one comparison in full, several by their calls, family by family."""
+    """The answer at the top: one comparison in full, several by their calls, family by family, what is settled first."""
     noun = NOUN[response]
     if not replicated:
         return "A look, not a result: one strip a treatment cannot tell treatment from ground."
@@ -69,7 +70,8 @@ def headline(rows: Sequence[Judged], show: Shower, kind: str, response: str, rep
     families: dict[tuple[str, str], list[Judged]] = {}
     for row in rows:
         families.setdefault((row.factor, row.within), []).append(row)
-    told = [_family(factor, within, own, show, kind, noun) for (factor, within), own in families.items()]
+    ordered = sorted(families.items(), key=lambda one: all(row.call is None or row.call.name == OPEN for row in one[1]))
+    told = [_family(factor, within, own, show, kind, noun) for (factor, within), own in ordered]
     more = f" And {len(told) - MOST_FAMILIES} more families of comparisons below." if len(told) > MOST_FAMILIES else ""
     return " ".join(told[:MOST_FAMILIES]) + more
 

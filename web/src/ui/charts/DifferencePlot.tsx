@@ -46,7 +46,8 @@ export function DifferencePlot({ analysis }: { analysis: Schemas["AnalysisOut"] 
               <RowLabel
                 y={y}
                 strong={row.letter}
-                below={`against ${row.against}${row.within ? ` at ${row.within}` : ""}`}
+                below={`against ${row.against}`}
+                under={row.within && `at ${row.within}`}
               />
             ) : (
               <text x={LEFT - 10} y={y + 4} textAnchor="end" fill="currentColor" fontSize="14">

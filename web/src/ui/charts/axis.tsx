@@ -38,26 +38,33 @@ export function Axis({ x, y, label }: { x: ScaleLinear<number, number>; y: numbe
   );
 }
 
-/** What a row is, right-aligned before the scale: one line, or two where there is more to say. */
+/** What a row is, right-aligned before the scale: one line, or up to three where there is more to say. */
 export function RowLabel({
   y,
   strong,
   beside = "",
   below = "",
+  under = "",
 }: {
   y: number;
   strong: string;
   beside?: string;
   below?: string;
+  under?: string;
 }) {
   return (
     <text x={LEFT - 10} textAnchor="end" fill="currentColor" fontSize="14">
-      <tspan x={LEFT - 10} y={below ? y - 2 : y + 4}>
+      <tspan x={LEFT - 10} y={under ? y - 9 : below ? y - 2 : y + 4}>
         <tspan fontWeight="700">{strong}</tspan> {beside}
       </tspan>
       {below && (
-        <tspan x={LEFT - 10} y={y + 14} fontSize="12">
+        <tspan x={LEFT - 10} y={under ? y + 4 : y + 14} fontSize="12">
           {below}
+        </tspan>
+      )}
+      {under && (
+        <tspan x={LEFT - 10} y={y + 17} fontSize="12">
+          {under}
         </tspan>
       )}
     </text>
