@@ -66,6 +66,7 @@ def test_axe_on_every_main_view(lead: Page, theme: str) -> None:
     places += [
         f"/trials/{maize}/fieldbook?task={task}" for task in ("tape", "dig", "measure", "rate", "yield", "note", "photo")
     ]
+    places += [f"/trials/{late}/planting?sheet=before"]
     split = trial_id(lead, "Tillage by rate in maize 2025")
     places += [f"/trials/{split}/verdict", f"/trials/{split}/verdict?sheet=curve"]
     places += [f"/trials/{trial_id(lead, 'Row width in winter wheat 2026')}/verdict?sheet=series"]

@@ -14,7 +14,7 @@ from apps.jobs.models import Job
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
-from apps.trials.models import CostLine, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
+from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
 from apps.verdicts.models import Verdict
 from apps.weather.models import Station, WeatherDay
 from apps.yieldlogs.models import HarvestSource, MachineColumns, YieldLog
@@ -168,6 +168,11 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "put_calibration": (
         "put", "/workspaces/{workspace}/calibrations/{new}", lambda it: calibration_body(it["lot"], it["drill"]), True,
     ),
+    "covariate": ("get", "/trials/{trial}/covariate", None, False),
+    "set_covariate": (
+        "put", "/trials/{trial}/covariate",
+        lambda trial: {"version": trial["version"], "name": "Soil", "measured_on": "2025-09-01", "values": []}, True,
+    ),
     "add_next_year": ("post", "/trials/{trial}/next-year", None, True),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
     "response_curves": ("get", "/trials/{trial}/response-curves", None, False),
@@ -290,7 +295,7 @@ def tallies() -> list[int]:
     models = (
         Workspace, Field, Machine, SeedLot, Protocol, LayoutDraw, Trial, Treatment, Strip, Sowing, CostLine, StandCount,
         HarvestLoad, FieldEvent, PlantingRecord, DepthCheck, Deviation, SeedbedCheck, TillagePass, Calibration,
-        YieldSample, GrainSample, EstimateSetting, YieldLog, MachineColumns, HarvestSource, Job,
+        YieldSample, GrainSample, EstimateSetting, YieldLog, MachineColumns, HarvestSource, Job, Covariate,
         SamplingPlan, TapeRun, DugPlant, PlantMeasure, Rating, Photo, StandLine, Station, WeatherDay,
     )  # fmt: skip
     histories = (

@@ -45,7 +45,8 @@ class StripResponse:
     """One strip: its block (ignored in a completely randomised design), treatment and response.
 
     ``row`` is the second blocking of a Latin square, whose columns are the blocks. ``label`` is what a reader
-    calls it, "Strip 4"; without labels rows are counted. ``position``: its place across the field.
+    calls it, "Strip 4"; without labels rows are counted. ``position``: its place across the field;
+    ``covariate``: an amount measured on it before treatments began, used when every strip has one.
     """
 
     treatment: str
@@ -54,6 +55,7 @@ class StripResponse:
     row: str = ""
     label: str = ""
     position: float | None = None
+    covariate: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -142,6 +144,9 @@ def compare(
     _require_strips(strips)
     treatment = _treatment_of(strips, levels, control)
     factors, terms, warnings = _model(strips, design, treatment)
+    measured = [one.covariate for one in strips if one.covariate is not None]
+    if len(measured) == len(strips) and design != "trend":
+        factors, terms = [*factors, Covariate(name="covariate", values=tuple(measured))], [*terms, ("covariate",)]
     fit = fit_fixed([strip.response for strip in strips], factors, terms)
     replicated = fit.df_error > 0 and len(strips) > len(treatment.levels)
     if not replicated:
@@ -158,7 +163,7 @@ def compare(
     t_limit = multiplicity.t_critical(alpha, fit.df_error) if replicated else None
     return Comparison(
         design=design,
-        method=_method(design, pairs_adjust, control_adjust if control else None, replicated),
+        method=_method(design, pairs_adjust, control_adjust if control else None, replicated, ("covariate",) in terms),
         n=len(strips),
         alpha=alpha,
         replicated=replicated,
@@ -353,7 +358,7 @@ def _typical_sed(pairs: tuple[Difference, ...]) -> float | None:
 _ADJUST_WORDS = {"none": "unadjusted", "tukey": "Tukey", "dunnett": "Dunnett", "holm": "Holm"}
 
 
-def _method(design: Design, pairs: Adjust, control: Adjust | None, replicated: bool) -> str:
+def _method(design: Design, pairs: Adjust, control: Adjust | None, replicated: bool, adjusted: bool) -> str:
     if not replicated:
         return "Description only: one strip a treatment."
     model = {
@@ -362,5 +367,6 @@ def _method(design: Design, pairs: Adjust, control: Adjust | None, replicated: b
         "crd": "response = treatment",
         "trend": "response = treatment + a straight drift along the field",
     }[design]
+    model = model.replace("treatment", "treatment + slope × covariate", 1) if adjusted else model
     text = f"{model}; least squares; all pairs {_ADJUST_WORDS[pairs]}"
     return text + (f"; differences to the control {_ADJUST_WORDS[control]}" if control else "")

@@ -54,6 +54,7 @@ class FactorStrip:
     row: str = ""
     position: float | None = None
     label: str = ""
+    covariate: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -195,6 +196,8 @@ def compare_factors(
     columns["row"] = [strip.row for strip in strips]
     blocked = layout != "crd" and len(set(columns["block"])) > 1 and not drift
     positions = [strip.position for strip in strips if strip.position is not None]
+    amount = [strip.covariate for strip in strips if strip.covariate is not None]
+    measured = ("covariate", amount) if len(amount) == len(strips) else None
     found = analyse_nested(
         [strip.response for strip in strips],
         columns,
@@ -203,7 +206,7 @@ def compare_factors(
         block="block" if blocked else None,
         row="row" if layout == "latin" else None,
         units=units,
-        covariate=("place", positions) if drift else None,
+        covariate=("place", positions) if drift else measured,
         alpha=alpha,
         adjust="none",
         levels=levels,

@@ -19,11 +19,14 @@ from apps.farms.models import Machine
 from apps.farms.schemas import SeedLotOut, SeedLotPatchIn
 from apps.quantities import TypedIn
 from apps.records.models import FieldEvent
-from apps.trials import answers, dues, layout, protocol, seed_page, selectors, services, sowing
-from apps.trials.models import DESIGN_NAMES, CostLine, Factor
+from apps.trials import answers, covariates, dues, layout, protocol, seed_page, selectors, services, sowing
+from apps.trials.models import DESIGN_NAMES, CostLine, Covariate, Factor
 from apps.trials.next_year import next_year
 from apps.trials.schemas import (
     CatalogueOut,
+    CovariateIn,
+    CovariateOut,
+    CovariateValueOut,
     CropOut,
     DueOut,
     KeptIn,
@@ -106,6 +109,32 @@ def add_trial(request: HttpRequest, workspace_id: UUID, body: NewTrialIn):
 @router.post("/trials/{trial_id}/next-year", response={201: TrialOut}, operation_id="add_next_year")
 def add_next_year(request: HttpRequest, trial_id: UUID):
     return Status(201, _answer(request, next_year(actor(request), trial_id).id))
+
+
+def _covariate(request: HttpRequest, trial_id: UUID) -> CovariateOut:
+    trial = selectors.trial_for(actor(request), trial_id)
+    found, standing = Covariate.objects.filter(trial=trial).first(), covariates.standing_of(trial)
+    typed = found.values if found else {}
+    return CovariateOut(
+        name=found.name if found else "",
+        unit=found.unit if found else "",
+        measured_on=found.measured_on if found else None,
+        values=[
+            CovariateValueOut(strip_id=strip.id, order=strip.order, text=typed.get(str(strip.id), ""))
+            for strip in trial.strips.all()
+        ],
+        words=standing.words if standing else "",
+    )
+
+
+@router.get("/trials/{trial_id}/covariate", response=CovariateOut, operation_id="covariate")
+def covariate(request: HttpRequest, trial_id: UUID):
+    return _covariate(request, trial_id)
+
+
+@router.put("/trials/{trial_id}/covariate", response=TrialOut, operation_id="set_covariate")
+def set_covariate(request: HttpRequest, trial_id: UUID, body: CovariateIn):
+    return _answer(request, covariates.set_covariate(actor(request), trial_id, body).id)
 
 
 @router.get("/workspaces/{workspace_id}/today", response=list[DueOut], operation_id="today")

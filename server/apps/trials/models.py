@@ -204,6 +204,17 @@ class Sowing(models.Model):
         ordering = ["position"]
 
 
+class Covariate(models.Model):
+    """An amount measured on strips before treatments began; ``values``: text as typed by strip id."""
+
+    trial = models.OneToOneField(Trial, on_delete=models.CASCADE, related_name="covariate")
+    name = models.CharField(max_length=60)
+    unit = models.CharField(max_length=20, blank=True, default="")
+    measured_on = models.DateField()
+    values = models.JSONField(default=dict)
+    history = HistoricalRecords()
+
+
 class Block(models.Model):
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="blocks")
     number = models.PositiveSmallIntegerField()

@@ -19,7 +19,7 @@ from django.utils import timezone
 from apps.accounts.faults import Conflict
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
-from apps.trials.models import Amendment, Level, Protocol, Trial
+from apps.trials.models import Amendment, Covariate, Level, Protocol, Trial
 from apps.trials.selectors import sowings_of, treatments_of, trial_for
 
 MONEY = (
@@ -61,6 +61,9 @@ def content_of(trial: Trial) -> dict[str, str]:
             parts.append(f"stated cost {_said(treatment.extra_cost_typed, treatment.extra_cost_unit, currency)}")
         found[f"treatment {treatment.letter}"] = "; ".join(parts)
     found |= _sown(trial)
+    measured = Covariate.objects.filter(trial=trial).first()
+    if measured is not None:
+        found["covariate"] = f"{measured.name}{f', {measured.unit}' if measured.unit else ''}"
     found["design"] = f"{trial.get_design_display()}, seed {trial.seed}" if trial.design else ""
     strips = list(trial.strips.select_related("block", "treatment"))
     blocks: dict[int, list[str]] = {}

@@ -161,6 +161,38 @@ class SowingIn(Schema):
     amendment: str = ""
 
 
+class CovariateValueIn(Schema):
+    strip_id: UUID
+    text: str
+
+
+class CovariateIn(Schema):
+    """An amount measured on strips before treatments began; an empty name takes it away."""
+
+    version: int
+    name: str
+    unit: str = ""
+    measured_on: date | None = None
+    values: list[CovariateValueIn] = []
+    amendment: str = ""
+
+
+class CovariateValueOut(Schema):
+    strip_id: UUID
+    order: int
+    text: str
+
+
+class CovariateOut(Schema):
+    """The covariate with every strip of the trial; ``words`` say what it may do."""
+
+    name: str
+    unit: str
+    measured_on: date | None
+    values: list[CovariateValueOut]
+    words: str
+
+
 class KeptIn(Schema):
     """Typed inputs of a calculator, to be kept with the trial."""
 

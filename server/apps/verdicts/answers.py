@@ -8,6 +8,7 @@ from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.trials.answers import amendment_words, protocol_out
+from apps.trials.covariates import standing_of
 from apps.trials.selectors import TrialView
 from apps.verdicts import wording
 from apps.verdicts.analysis_out import analysis_out
@@ -102,6 +103,9 @@ def _deviations(view: TrialView) -> list[LeftOutOut]:
 def _remarks(view: TrialView, result: Computed) -> list[str]:
     remarks = []
     assert result.yield_ is not None
+    standing = standing_of(view.trial)
+    if standing is not None:
+        remarks.append(f"{standing.name}. {standing.words}")
     present = {strip.received.id for strip in compared_strips(view)}
     for treatment in view.treatments:
         if treatment.id not in present:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from math import prod
+from uuid import UUID
 
 from cultrix_core.economics.net_return import net_return_per_ha
 from cultrix_core.errors import Refusal
@@ -22,6 +23,7 @@ NOT_CROSSED = (
     "is, so no call is made."
 )
 Compared = Comparison | FactorComparison
+Measured = Mapping[UUID, float]
 Treated = Callable[[Strip], Treatment | None]
 Response = Callable[[TrialView, Strip], float | None]
 
@@ -84,8 +86,12 @@ def levels_of(treatment: Treatment, factors: list[Factor]) -> dict[str, str]:
     return {key: by_factor[factor.pk] for key, factor in zip(factor_keys(factors), factors, strict=True)}
 
 
-def compare_strips(view: TrialView, treated: Treated, response: Response, *, trend: bool = False) -> Compared:
+def compare_strips(
+    view: TrialView, treated: Treated, response: Response, *, trend: bool = False, measured: Measured | None = None
+) -> Compared:
     """The comparison that the layout asks for; ``trend`` takes a drift along the field in the place of blocks.
+
+    ``measured``: the covariate by strip id; strips without it are left out.
 
     Raises
     ------
@@ -94,7 +100,10 @@ def compare_strips(view: TrialView, treated: Treated, response: Response, *, tre
     rows = [
         (strip, treatment, value)
         for strip in view.strips
-        if not strip.lost and (treatment := treated(strip)) is not None and (value := response(view, strip)) is not None
+        if not strip.lost
+        and (measured is None or strip.id in measured)
+        and (treatment := treated(strip)) is not None
+        and (value := response(view, strip)) is not None
     ]
     factors = crossed_factors(view)
     split = view.trial.design in SPLIT
@@ -104,11 +113,11 @@ def compare_strips(view: TrialView, treated: Treated, response: Response, *, tre
         raise SplitRefused(NOT_CROSSED.format(design=view.trial.get_design_display().lower()))
     if factors and rows and _replicated(rows):
         try:
-            return _by_factors(view, rows, factors, trend=trend)
+            return _by_factors(view, rows, factors, trend=trend, measured=measured)
         except Refusal as refusal:
             if split or refusal.code != "missing":
                 raise
-    return _by_treatments(view, rows, trend=trend)
+    return _by_treatments(view, rows, trend=trend, measured=measured)
 
 
 class SplitRefused(Exception):
@@ -119,7 +128,9 @@ def _replicated(rows: list[tuple[Strip, Treatment, float]]) -> bool:
     return len(rows) > len({treatment.id for _, treatment, _ in rows})
 
 
-def _by_treatments(view: TrialView, rows: list[tuple[Strip, Treatment, float]], *, trend: bool) -> Comparison:
+def _by_treatments(
+    view: TrialView, rows: list[tuple[Strip, Treatment, float]], *, trend: bool, measured: Measured | None
+) -> Comparison:
     strips = [
         StripResponse(
             treatment=str(treatment.id),
@@ -128,6 +139,7 @@ def _by_treatments(view: TrialView, rows: list[tuple[Strip, Treatment, float]], 
             response=value,
             label=f"Strip {strip.order}",
             position=float(strip.order),
+            covariate=measured[strip.id] if measured is not None else None,
         )
         for strip, treatment, value in rows
     ]
@@ -154,8 +166,9 @@ def _ladder(view: TrialView) -> dict[str, float]:
 
 
 def _by_factors(
-    view: TrialView, rows: list[tuple[Strip, Treatment, float]], factors: list[Factor], *, trend: bool
-) -> FactorComparison:
+    view: TrialView, rows: list[tuple[Strip, Treatment, float]], factors: list[Factor], *, trend: bool,
+    measured: Measured | None,
+) -> FactorComparison:  # fmt: skip
     keys = factor_keys(factors)
     strips = [
         FactorStrip(
@@ -166,6 +179,7 @@ def _by_factors(
             row=str(strip.row),
             position=float(strip.order),
             label=f"Strip {strip.order}",
+            covariate=measured[strip.id] if measured is not None else None,
         )
         for strip, treatment, value in rows
     ]

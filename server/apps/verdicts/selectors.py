@@ -15,6 +15,7 @@ from cultrix_core.stats.compare import Comparison
 from pydantic import TypeAdapter
 
 from apps.records.selectors import loads_of
+from apps.trials.covariates import Standing, standing_of
 from apps.trials.selectors import TrialView
 from apps.verdicts.comparing import (
     Compared,
@@ -70,21 +71,23 @@ class Computed:
 
 def computed(view: TrialView) -> Computed:
     """The comparisons, from the store when nothing they rest on has changed."""
-    other = other_source(view)
-    fingerprint = _fingerprint(view, other)
+    other, standing = other_source(view), standing_of(view.trial)
+    fingerprint = _fingerprint(view, other, standing)
     stored = Verdict.objects.filter(trial=view.trial).first()
     if stored is not None and stored.inputs_hash == fingerprint:
         return _read(stored.numbers, fingerprint)
-    result = _compute(view, fingerprint, other)
+    result = _compute(view, fingerprint, other, standing)
     if not result.problem:  # a problem is told in the reader's units, and costs nothing to find again
         Verdict.objects.update_or_create(trial=view.trial, defaults={"inputs_hash": fingerprint, "numbers": _numbers(result)})
     return result
 
 
-def _compute(view: TrialView, fingerprint: str, other: OtherSource | None) -> Computed:
+def _compute(view: TrialView, fingerprint: str, other: OtherSource | None, standing: Standing | None) -> Computed:
+    deciding = standing.values if standing is not None and standing.decides else None
     try:
-        yields = compare_strips(view, received, yield_of)
-        net = compare_strips(view, received, net_of) if view.trial.price_per_t is not None and view.control else None
+        yields = compare_strips(view, received, yield_of, measured=deciding)
+        priced = view.trial.price_per_t is not None and view.control
+        net = compare_strips(view, received, net_of, measured=deciding) if priced else None
     except Refusal as refusal:
         return _nothing(refusal.message, fingerprint)
     except SplitRefused as refused:
@@ -96,7 +99,7 @@ def _compute(view: TrialView, fingerprint: str, other: OtherSource | None) -> Co
         net=net,
         trend=_trend(view, yield_of) if second else None,
         net_trend=_trend(view, net_of) if second and net is not None else None,
-        alternates=_alternates(view, yields, other) if judged else (),
+        alternates=_alternates(view, yields, other, standing) if judged else (),
         problem="",
         fingerprint=fingerprint,
     )
@@ -133,7 +136,9 @@ def _of_scale(view: TrialView) -> dict[UUID, float]:
     return {key: one.scale_kg_per_ha for key, one in view.records.items() if one.scale_kg_per_ha is not None}
 
 
-def _alternates(view: TrialView, yields: Compared, other: OtherSource | None) -> tuple[Alternate, ...]:
+def _alternates(
+    view: TrialView, yields: Compared, other: OtherSource | None, standing: Standing | None
+) -> tuple[Alternate, ...]:
     ways: list[tuple[str, Treated, Response]] = []
     if any(strip.sown_treatment_id and not strip.lost for strip in view.strips):
         ways += [
@@ -155,10 +160,16 @@ def _alternates(view: TrialView, yields: Compared, other: OtherSource | None) ->
         )
     if other is not None:
         ways.append((other.label, received, lambda _view, strip: other.yields.get(strip.id)))
+    deciding = standing.values if standing is not None and standing.decides else None
+    looks = [(label, treated, response, deciding) for label, treated, response in ways]
+    if standing is not None and standing.usable:
+        beside = None if standing.decides else standing.values
+        label = f"without {standing.name} as a covariate" if standing.decides else f"adjusted by {standing.name}"
+        looks.append((label, received, yield_of, beside))
     found = []
-    for label, treated, response in ways:
+    for label, treated, response, measured in looks:
         try:
-            found.append(Alternate(label=label, yield_=compare_strips(view, treated, response)))
+            found.append(Alternate(label=label, yield_=compare_strips(view, treated, response, measured=measured)))
         except (Refusal, SplitRefused):
             continue
     return tuple(found)
@@ -167,12 +178,14 @@ def _alternates(view: TrialView, yields: Compared, other: OtherSource | None) ->
 def _far_out(view: TrialView, yields: Compared) -> int | None:
     """Order of the strip that the checks point at, None where none stands out."""
     checks = yields.checks
-    if checks is None or checks.outlier_row is None or (checks.outlier_p_bonferroni or 1.0) >= NOTICED:
+    if checks is None or len(checks.residuals) != len(compared_strips(view)):
+        return None
+    if checks.outlier_row is None or (checks.outlier_p_bonferroni or 1.0) >= NOTICED:
         return None
     return compared_strips(view)[checks.outlier_row - 1].order
 
 
-def _fingerprint(view: TrialView, other: OtherSource | None) -> str:
+def _fingerprint(view: TrialView, other: OtherSource | None, standing: Standing | None) -> str:
     trial = view.trial
     inputs = {
         "engine": ENGINE,
@@ -181,6 +194,9 @@ def _fingerprint(view: TrialView, other: OtherSource | None) -> str:
         "price": trial.price_per_t,
         "cost": trial.unit_cost_per_t,
         "other": [other.label, sorted((str(key), value) for key, value in other.yields.items())] if other else None,
+        "covariate": [standing.usable, standing.decides, sorted((str(key), value) for key, value in standing.values.items())]
+        if standing
+        else None,
         "plan": [trial.plan.get("main"), trial.plan.get("sub")],
         "treatments": [
             [str(one.id), one.is_control, round(view.cost(one).per_ha, 6), sorted(level.pk for level in one.levels.all())]

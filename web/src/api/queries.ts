@@ -162,6 +162,12 @@ export const useExplanation = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/explanation", path(trialId))),
   });
 
+export const useCovariate = (trialId: string) =>
+  useQuery({
+    queryKey: ["covariate", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/covariate", path(trialId))),
+  });
+
 export const useSeries = (trialId: string) =>
   useQuery({
     queryKey: ["verdict", trialId, "series"],

@@ -229,6 +229,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/covariate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Covariate */
+        get: operations["covariate"];
+        /** Set Covariate */
+        put: operations["set_covariate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/depth-checks/{check_id}": {
         parameters: {
             query?: never;
@@ -2172,6 +2190,71 @@ export interface components {
             level: number;
             /** Times */
             times: string;
+        };
+        /**
+         * CovariateIn
+         * @description An amount measured on strips before treatments began; an empty name takes it away.
+         */
+        CovariateIn: {
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            /** Measured On */
+            measured_on?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: components["schemas"]["CovariateValueIn"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * CovariateOut
+         * @description The covariate with every strip of the trial; ``words`` say what it may do.
+         */
+        CovariateOut: {
+            /** Measured On */
+            measured_on: string | null;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: components["schemas"]["CovariateValueOut"][];
+            /** Words */
+            words: string;
+        };
+        /** CovariateValueIn */
+        CovariateValueIn: {
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Text */
+            text: string;
+        };
+        /** CovariateValueOut */
+        CovariateValueOut: {
+            /** Order */
+            order: number;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Text */
+            text: string;
         };
         /** CropOut */
         CropOut: {
@@ -8016,6 +8099,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationsOut"];
+                };
+            };
+        };
+    };
+    covariate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CovariateOut"];
+                };
+            };
+        };
+    };
+    set_covariate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CovariateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };

@@ -6,6 +6,7 @@ import { Waiting } from "../../../ui/Waiting";
 import { Caution, Columns } from "../Columns";
 import { type Stage, useStage } from "../TrialFrame";
 import { Bed } from "./Bed";
+import { Before } from "./Before";
 import { Depths } from "./Depths";
 import { Otherwise } from "./Otherwise";
 import { Passes } from "./Passes";
@@ -17,6 +18,7 @@ const SHEETS = [
   ["otherwise", "Went otherwise"],
   ["bed", "Seedbed and depth to choose"],
   ["passes", "Passes over the ground"],
+  ["before", "Before planting"],
 ] as const;
 
 const WHY: Record<(typeof SHEETS)[number][0], string[]> = {
@@ -34,6 +36,10 @@ const WHY: Record<(typeof SHEETS)[number][0], string[]> = {
   bed: [
     "Low pH, loose soil and wrong depth cause most failed stands of small seeds. What was not measured is listed, never taken as good.",
     "Two schools of depth: into moisture, or always the same. Both stand side by side with what each risks; the choice is yours.",
+  ],
+  before: [
+    "Covariance takes out what the ground gave each strip before anything was done. It needs an amount that no treatment can have changed, so the day it was measured decides.",
+    "The stand is never such an amount: it may explain a difference, under Verdict, but not adjust it.",
   ],
   passes: [
     "A tillage treatment is made of passes with dates. Those after planting count too: hoeing, harrowing, ridging, on all strips or on some.",
@@ -69,6 +75,7 @@ export function Planting() {
         {sheet === "otherwise" && <Otherwise {...shared} />}
         {sheet === "bed" && <Bed {...shared} />}
         {sheet === "passes" && <Passes {...shared} />}
+        {sheet === "before" && <Before stage={stage} />}
       </Sheets>
     </Columns>
   );
