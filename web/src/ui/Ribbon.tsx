@@ -119,7 +119,7 @@ export function Ribbon({
   const columns = new Set(strips.map((strip) => strip.column)).size;
   return (
     <div ref={box} role="group" aria-label="Strips in field order" className="overflow-x-auto pb-0.5">
-      <div className="relative" style={{ minWidth: `${columns * 1.5}rem` }}>
+      <div className="relative" style={{ minWidth: `${columns * (small ? 1 : 1.5)}rem` }}>
         {!small && <Brackets blocks={blocks} spots={spots} rows={rows} />}
         <div className="relative" style={{ height: `${small ? 2.75 : Math.max(5, 2.6 * rows)}rem` }}>
           {strips.map(cell)}

@@ -47,7 +47,7 @@ export function Verdict() {
           </p>
         )}
       </section>
-      <Sheets label="Sheets of the verdict" sheets={SHEETS} sheet={sheet} go={go}>
+      <Sheets label="Answer and what stands behind it" sheets={SHEETS} sheet={sheet} go={go}>
         {sheet === "curve" && <Curves trialId={trial.id} />}
         {sheet === "explained" && <Explanation trialId={trial.id} />}
         {sheet === "series" && <Series trialId={trial.id} writable={trial.writable} />}
