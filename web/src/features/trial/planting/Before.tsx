@@ -96,7 +96,7 @@ function Form({ stage, found }: { stage: Stage; found: Schemas["CovariateOut"] }
         {found.values.map((row) => (
           <li key={row.strip_id}>
             <label className="flex items-center gap-2">
-              <span className="w-14">Strip {row.order}</span>
+              <span className="w-16 whitespace-nowrap">Strip {row.order}</span>
               <input
                 className="input min-h-12 w-20"
                 inputMode="decimal"
