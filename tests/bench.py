@@ -31,8 +31,9 @@ def _seconds(work: Callable[[], object], times: int = 5) -> float:
 def _core(yardstick: float) -> None:
     import numpy as np
     from cultrix_core.design.randomise import complete_blocks
-    from cultrix_core.stats.call import settle
+    from cultrix_core.stats.call import settle_design
     from cultrix_core.stats.compare import StripResponse, compare
+    from cultrix_core.stats.multiplicity import family_critical
 
     draw = np.random.default_rng(1)
 
@@ -55,7 +56,13 @@ def _core(yardstick: float) -> None:
     works.append(
         (
             "settle, nothing remembered",
-            lambda: settle(margin=80 + next(number) / 7, sigma=150, treatments=4, alpha=0.1, comparisons=3),
+            lambda: settle_design(
+                margin=80 + next(number) / 7,
+                se=150,
+                df=3,
+                blocks=2,
+                critical=lambda df: family_critical("dunnett", 0.1, df, 4, 3),
+            ),
         )
     )
     for name, work in works:

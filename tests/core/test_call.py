@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from cultrix_core.stats.call import Settling, chance_of_no_difference, make_call, probability_above, settle
-from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.stats.call import Settling, chance_of_no_difference, make_call, probability_above, settle_design
+from cultrix_core.stats.multiplicity import family_critical, t_critical
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
@@ -60,9 +60,17 @@ def test_probability_of_a_gain() -> None:
     assert probability_above(0.5, 0.2, 10, threshold=0.5) == pytest.approx(0.5)
 
 
+def settled(margin: float, sigma: float, treatments: int, comparisons: int) -> Settling:
+    """From two complete blocks: SE σ √(2 ÷ 2), one degree of freedom less than treatments."""
+    return settle_design(
+        margin=margin, se=sigma, df=treatments - 1, blocks=2,
+        critical=lambda df: family_critical("dunnett", 0.10, df, treatments, comparisons),
+    )  # fmt: skip
+
+
 def test_blocks_that_would_settle_it_against_textbook_power() -> None:
     """Two treatments in blocks are pairs: statsmodels' power of the paired t test, counted on the side of the gain."""
-    found = settle(margin=1.0, sigma=1.0, treatments=2, alpha=0.10, comparisons=1)
+    found = settled(1.0, 1.0, 2, 1)
     assert found.blocks_if_margin is not None
 
     def power(blocks: int) -> float:
@@ -88,9 +96,9 @@ def test_chance_of_no_difference_by_simulation() -> None:
 
 
 def test_more_noise_asks_for_more_blocks() -> None:
-    few = settle(margin=1, sigma=0.5, treatments=3, alpha=0.10, comparisons=2)
-    many = settle(margin=1, sigma=1.0, treatments=3, alpha=0.10, comparisons=2)
-    never = settle(margin=1, sigma=9.0, treatments=3, alpha=0.10, comparisons=2)
+    few = settled(1, 0.5, 3, 2)
+    many = settled(1, 1.0, 3, 2)
+    never = settled(1, 9.0, 3, 2)
     assert (few.blocks_if_margin or 0) < (many.blocks_if_margin or 0)
     assert (few.blocks_if_zero or 0) < (many.blocks_if_zero or 0)
     assert never == Settling(blocks_if_margin=None, blocks_if_zero=None, margin=1)

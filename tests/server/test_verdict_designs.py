@@ -489,3 +489,35 @@ def test_a_covariate_taken_away_is_gone_from_the_verdict(lead: Api, trial: Place
     fresh = covariate(lead, trial, "2025-09-20")
     lead.ok("put", f"/trials/{trial['id']}/covariate", {"version": fresh["version"], "name": ""})
     assert lead.ok("get", f"/trials/{trial['id']}/covariate")["name"] == ""
+
+
+def test_ways_beside_an_alternating_order_need_both_analyses_as_well(lead: Api, trial: Place) -> None:
+    """A strip sown otherwise: as planned and without it are judged as strictly as the verdict itself."""
+    body = {
+        "version": trial["version"], "design": "systematic", "blocks": 6, "strip_width": typed("6", "m"),
+        "strip_length": typed("300", "m"),
+    }  # fmt: skip
+    laid_out = lead.ok("post", f"/trials/{trial['id']}/layout", body)
+    other = next(one for one in laid_out["treatments"] if one["id"] != laid_out["strips"][9]["treatment_id"])
+    note = {"lost": False, "sown_treatment_id": other["id"], "reason": "wrong hopper"}
+    lead.ok("patch", f"/strips/{laid_out['strips'][9]['id']}", note)
+    rows = [
+        load_body(strip, str(1000 + 25 * place + (7 * place) % 5), id=f"00000000-0000-4000-8000-{place:012d}")
+        for place, strip in enumerate(laid_out["strips"])
+    ]
+    lead.ok("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})
+    found = verdict(lead, trial)
+    planned = next(one for one in found["alternates"] if one["label"].startswith("as planned"))
+    assert planned["lines"]
+    assert all("cannot tell yet" in line or "no difference" in line for line in planned["lines"])
+
+
+def test_a_series_with_an_alternating_year_calls_nothing(lead: Api, workspace: Workspace) -> None:
+    trials = years(lead, workspace, 2)
+    from apps.trials.models import Trial
+
+    Trial.objects.filter(id=trials[1]["id"]).update(design="systematic")
+    found = lead.ok("get", f"/trials/{trials[0]['id']}/series")
+    assert {row["call"] for row in found["combined"]} == {None}
+    assert "alternates without a draw" in " ".join(found["remarks"])
+    assert "no call" in found["sentence"]

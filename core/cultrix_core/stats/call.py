@@ -15,14 +15,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 from scipy import special, stats
 
 from cultrix_core.errors import require_between, require_finite
-from cultrix_core.stats.multiplicity import balanced_correlation, dunnett_critical
 
 CallName = Literal["gain", "loss", "no_difference_that_matters", "cannot_tell_yet"]
 MOST_BLOCKS = 40
@@ -93,23 +91,6 @@ def probability_above(estimate: float, se: float, df: float, threshold: float = 
     return float(stats.t.sf((threshold - estimate) / se, df))
 
 
-def settle(*, margin: float, sigma: float, treatments: int, alpha: float, comparisons: int) -> Settling:
-    """Blocks that would settle a comparison in complete blocks.
-
-    Parameters
-    ----------
-    margin, sigma : difference that matters and strip-to-strip standard deviation, unit of the response.
-    comparisons : comparisons with the control in the family (1: plain t).
-    """
-    return settle_design(
-        margin=margin,
-        se=sigma,
-        df=treatments - 1,
-        blocks=2,
-        critical=lambda df: _critical(round(alpha, 12), comparisons, df),
-    )
-
-
 def settle_design(*, margin: float, se: float, df: float, blocks: int, critical: Callable[[float], float]) -> Settling:
     """Blocks that would settle a comparison of any blocked design.
 
@@ -145,11 +126,6 @@ def _least_blocks(chance: Callable[[int], float]) -> int | None:
         middle = (low + high) // 2
         low, high = (low, middle) if chance(middle) >= WANTED_CHANCE else (middle + 1, high)
     return high
-
-
-@lru_cache(maxsize=1024)
-def _critical(alpha: float, comparisons: int, df: float) -> float:
-    return dunnett_critical(alpha, balanced_correlation(comparisons), df)
 
 
 def chance_of_no_difference(margin_in_se: float, critical: float, df: float) -> float:

@@ -40,6 +40,9 @@ UNREPLICATED = (
 )
 
 
+EXACT = "The strips agree exactly within blocks, so there is no variation to judge by: check the records."
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripResponse:
     """One strip: its block (ignored in a completely randomised design), treatment and response.
@@ -143,16 +146,11 @@ def compare(
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
     _require_strips(strips)
     treatment = _treatment_of(strips, levels, control)
-    factors, terms, warnings = _model(strips, design, treatment)
-    measured = [one.covariate for one in strips if one.covariate is not None]
-    if len(measured) == len(strips) and design != "trend":
-        factors, terms = [*factors, Covariate(name="covariate", values=tuple(measured))], [*terms, ("covariate",)]
+    factors, terms, warnings = _with_covariate(strips, design, *_model(strips, design, treatment))
     fit = fit_fixed([strip.response for strip in strips], factors, terms)
     replicated = fit.df_error > 0 and len(strips) > len(treatment.levels)
-    if not replicated:
-        warnings.append(UNREPLICATED)
-    elif fit.mse == 0:
-        warnings.append("The strips agree exactly within blocks, so there is no variation to judge by: check the records.")
+    if not replicated or fit.mse == 0:
+        warnings.append(EXACT if replicated else UNREPLICATED)
     _require_linked(fit, treatment)
     pairs = _differences(fit, list(combinations(treatment.levels, 2)), alpha, pairs_adjust, replicated)
     against = [] if control is None else [(level, control) for level in treatment.levels if level != control]
@@ -183,6 +181,16 @@ def compare(
         warnings=tuple(warnings),
         polynomials=_polynomials(fit, treatment, amounts) if replicated and fit.mse else (),
     )
+
+
+def _with_covariate(
+    strips: Sequence[StripResponse], design: Design, factors: list[Column], terms: list[tuple[str, ...]], warnings: list[str]
+) -> tuple[list[Column], list[tuple[str, ...]], list[str]]:
+    """The model with the covariate, where every strip has one."""
+    measured = [one.covariate for one in strips if one.covariate is not None]
+    if len(measured) < len(strips) or design == "trend":
+        return factors, terms, warnings
+    return [*factors, Covariate(name="covariate", values=tuple(measured))], [*terms, ("covariate",)], warnings
 
 
 def _checked(fit: FixedFit, strips: Sequence[StripResponse]) -> Checks:
@@ -312,7 +320,9 @@ def _differences(
     errors = np.sqrt(np.diag(covariance))
     t_values = estimates / errors
     p = 2 * stats.t.sf(np.abs(t_values), fit.df_error)
-    critical, adjusted = _family(t_values, p, covariance / np.outer(errors, errors), fit.df_error, alpha, adjust, len(levels))
+    df = np.full(t_values.size, float(fit.df_error))
+    correlation = covariance / np.outer(errors, errors)
+    critical, adjusted = multiplicity.family_limits(t_values, df, correlation, alpha, adjust, len(levels))
     return tuple(
         Difference(
             left=left,
@@ -323,31 +333,12 @@ def _differences(
             t=float(t_values[i]),
             p=float(p[i]),
             p_adjusted=float(adjusted[i]),
-            lower=float(estimates[i] - critical * errors[i]),
-            upper=float(estimates[i] + critical * errors[i]),
-            critical=critical,
+            lower=float(estimates[i] - critical[i] * errors[i]),
+            upper=float(estimates[i] + critical[i] * errors[i]),
+            critical=float(critical[i]),
         )
         for i, (left, right) in enumerate(which)
     )
-
-
-def _family(
-    t_values: Array, p: Array, correlation: Array, df: int, alpha: float, adjust: Adjust, groups: int
-) -> tuple[float, Array]:
-    """Critical value and adjusted p of a family."""
-    if adjust == "tukey":
-        return (
-            multiplicity.tukey_critical(alpha, groups, df),
-            np.array([multiplicity.tukey_p(t, groups, df) for t in t_values]),
-        )
-    if adjust == "dunnett":
-        return (
-            multiplicity.dunnett_critical(alpha, correlation, df),
-            np.array([multiplicity.dunnett_p(t, correlation, df) for t in t_values]),
-        )
-    if adjust == "holm":
-        return multiplicity.t_critical(alpha / len(p), df), multiplicity.holm(p)
-    return multiplicity.t_critical(alpha, df), p
 
 
 def _typical_sed(pairs: tuple[Difference, ...]) -> float | None:

@@ -187,11 +187,7 @@ def compare_factors(
         )  # fmt: skip
     columns = {name: [strip.levels[name] for strip in strips] for name in factors}
     _require_cells(columns, factors, levels or {}, names or {})
-    units = {}
-    if layout in NESTED and any(strip.planned.get(name) != strip.levels[name] for strip in strips for name in factors):
-        for name in factors:
-            columns[f"laid out {name}"] = [strip.planned.get(name, strip.levels[name]) for strip in strips]
-            units[name] = f"laid out {name}"
+    units = _laid_out(strips, factors, columns) if layout in NESTED else {}
     columns["block"] = [strip.block for strip in strips]
     columns["row"] = [strip.row for strip in strips]
     blocked = layout != "crd" and len(set(columns["block"])) > 1 and not drift
@@ -215,6 +211,15 @@ def compare_factors(
         amounts=amounts,
     )
     return _from(found, layout, tuple(factors), control, len(strips))
+
+
+def _laid_out(strips: Sequence[FactorStrip], factors: Sequence[str], columns: dict[str, list[str]]) -> dict[str, str]:
+    """Columns that tell main strips apart as they were laid out, where a strip got another level; put into ``columns``."""
+    if all(strip.planned.get(name) == strip.levels[name] for strip in strips for name in factors):
+        return {}
+    for name in factors:
+        columns[f"laid out {name}"] = [strip.planned.get(name, strip.levels[name]) for strip in strips]
+    return {name: f"laid out {name}" for name in factors}
 
 
 def _require_cells(

@@ -9,7 +9,7 @@ Standard errors and degrees of freedom are Kenward and Roger's, or those of the 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import combinations, product
 
 import numpy as np
@@ -65,9 +65,8 @@ def judge_of(fit: MixedFit, strata: Strata | None = None) -> Judge:
     """How a combination of β is judged: by Kenward and Roger, or by the strata it lies in."""
 
     def judge(row: Array) -> Contrast:
-        found = contrast(fit, row)
         classical = strata.contrast(row) if strata is not None and strata.rows else None
-        return found if classical is None else replace(classical, estimate=found.estimate)
+        return contrast(fit, row) if classical is None else classical
 
     return judge
 
@@ -142,7 +141,9 @@ def family(
     t = np.array([one.estimate / one.se for one in made])
     df = np.array([round(one.df, 8) for one in made])
     p: Array = np.asarray(2 * stats.t.sf(np.abs(t), df), dtype=np.float64)
-    critical, adjusted = _adjusted(fit, np.array(rows), t, df, p, alpha, adjust, len(levels))
+    spread = np.array(rows) @ fit.phi_adjusted @ np.array(rows).T
+    errors = np.sqrt(np.diag(spread))
+    critical, adjusted = multiplicity.family_limits(t, df, spread / np.outer(errors, errors), alpha, adjust, len(levels))
     return [
         CellDifference(
             factor=name,
@@ -161,25 +162,3 @@ def family(
         )
         for place, ((left, right), one) in enumerate(zip(pairs, made, strict=True))
     ]
-
-
-def _adjusted(
-    fit: MixedFit, rows: Array, t: Array, df: Array, p: Array, alpha: float, adjust: Adjust, groups: int
-) -> tuple[Array, Array]:
-    """Critical values and adjusted p, each difference at its own degrees of freedom."""
-    if adjust == "tukey":
-        return (
-            np.array([multiplicity.tukey_critical(alpha, groups, own) for own in df]),
-            np.array([multiplicity.tukey_p(one, groups, own) for one, own in zip(t, df, strict=True)]),
-        )
-    if adjust == "dunnett":
-        spread = rows @ fit.phi_adjusted @ rows.T
-        errors = np.sqrt(np.diag(spread))
-        correlation = spread / np.outer(errors, errors)
-        return (
-            np.array([multiplicity.dunnett_critical(alpha, correlation, float(own)) for own in df]),
-            np.array([multiplicity.dunnett_p(one, correlation, float(own)) for one, own in zip(t, df, strict=True)]),
-        )
-    if adjust == "holm":
-        return np.array([multiplicity.t_critical(alpha / len(p), own) for own in df]), multiplicity.holm(p)
-    return np.array([multiplicity.t_critical(alpha, own) for own in df]), p

@@ -162,3 +162,33 @@ def holm(p_values: Array) -> Array:
     adjusted = np.empty_like(p_values)
     adjusted[order] = np.minimum(1.0, np.maximum.accumulate(steps))
     return adjusted
+
+
+def family_limits(t: Array, df: Array, correlation: Array, alpha: float, adjust: Adjust, groups: int) -> tuple[Array, Array]:
+    """Critical values and adjusted p of a family, each comparison at its own degrees of freedom.
+
+    Parameters
+    ----------
+    t, df : one of each comparison; ``correlation`` : of the comparisons, used by ``dunnett`` alone.
+    groups : number of means compared, used by ``tukey`` alone.
+    """
+    p = np.asarray(2 * stats.t.sf(np.abs(t), df), dtype=np.float64)
+    if adjust == "tukey":
+        adjusted = np.array([tukey_p(float(one), groups, float(own)) for one, own in zip(t, df, strict=True)])
+    elif adjust == "dunnett":
+        adjusted = np.array([dunnett_p(float(one), correlation, float(own)) for one, own in zip(t, df, strict=True)])
+    else:
+        adjusted = holm(p) if adjust == "holm" else p
+    limits = {float(own): family_critical(adjust, alpha, float(own), groups, len(t), correlation) for own in df}
+    return np.array([limits[float(own)] for own in df]), adjusted
+
+
+def family_critical(
+    adjust: Adjust, alpha: float, df: float, groups: int, comparisons: int, correlation: Array | None = None
+) -> float:
+    """Critical value of a family: Student's, Tukey's of ``groups`` means, Dunnett's (balanced by default), Bonferroni's."""
+    if adjust == "tukey":
+        return tukey_critical(alpha, groups, df)
+    if adjust == "dunnett":
+        return dunnett_critical(alpha, balanced_correlation(comparisons) if correlation is None else correlation, df)
+    return t_critical(alpha / comparisons if adjust == "holm" else alpha, df)

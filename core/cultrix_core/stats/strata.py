@@ -45,6 +45,7 @@ class Strata:
     """The table, and what variances of contrasts are put together from. Empty ``rows``: not balanced."""
 
     rows: tuple[StratumRow, ...]
+    y: Array
     weights: Array
     bases: tuple[Array, ...]
     mean_squares: tuple[float | None, ...]
@@ -65,7 +66,7 @@ class Strata:
         if variance <= 0:
             return None
         pooled = variance**2 / sum(part**2 / own for part, own in parts)
-        return Contrast(estimate=float("nan"), se=sqrt(variance), df=pooled)
+        return Contrast(estimate=float(a @ self.y), se=sqrt(variance), df=pooled)
 
 
 def _basis(parts: Array) -> Array:
@@ -120,4 +121,4 @@ def strata_of(fit: MixedFit, fixed: Sequence[Term], errors: Sequence[Term]) -> S
         dfs.append(df)
     wanted = sum(columns[term].stop - columns[term].start for term in fixed)
     weights = np.asarray(fit.x @ np.linalg.pinv(fit.x.T @ fit.x))
-    return Strata(tuple(rows) if placed == wanted else (), weights, tuple(bases), tuple(mean_squares), tuple(dfs))
+    return Strata(tuple(rows) if placed == wanted else (), fit.y, weights, tuple(bases), tuple(mean_squares), tuple(dfs))

@@ -58,14 +58,9 @@ def standing_of(trial: Trial) -> Standing | None:
         words, usable, named = TOO_LATE.format(on=found.measured_on, began=began), False, False
     else:
         protocol = Protocol.objects.filter(trial=trial).first()
-        named = protocol is not None and protocol.content.get("covariate", "") == said(found)
+        named = protocol is not None and protocol.content.get("covariate", "") == str(found)
         words, usable = (DECIDES if named else NOT_NAMED if protocol else NOT_FROZEN), True
     return Standing(name=found.name, values=values, usable=usable, decides=named, words=words)
-
-
-def said(found: Covariate) -> str:
-    """A covariate as the protocol says it."""
-    return f"{found.name}{f', {found.unit}' if found.unit else ''}"
 
 
 def set_covariate(user: User, trial_id: UUID, body: CovariateIn) -> Trial:

@@ -214,6 +214,10 @@ class Covariate(models.Model):
     values = models.JSONField(default=dict)
     history = HistoricalRecords()
 
+    def __str__(self) -> str:
+        """As the protocol says it."""
+        return f"{self.name}, {self.unit}" if self.unit else self.name
+
 
 class Block(models.Model):
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="blocks")

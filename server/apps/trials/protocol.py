@@ -63,7 +63,7 @@ def content_of(trial: Trial) -> dict[str, str]:
     found |= _sown(trial)
     measured = Covariate.objects.filter(trial=trial).first()
     if measured is not None:
-        found["covariate"] = f"{measured.name}{f', {measured.unit}' if measured.unit else ''}"
+        found["covariate"] = str(measured)
     found["design"] = f"{trial.get_design_display()}, seed {trial.seed}" if trial.design else ""
     strips = list(trial.strips.select_related("block", "treatment"))
     blocks: dict[int, list[str]] = {}

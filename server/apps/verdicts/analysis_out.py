@@ -12,13 +12,14 @@ from cultrix_core.stats.factor_workings import factor_anova_working, factor_diff
 from cultrix_core.stats.families import CellDifference, CellMean
 from cultrix_core.stats.polynomials import PolynomialTest
 from cultrix_core.stats.workings import CALL_WORDS, anova_working, difference_working, mean_working
+from cultrix_core.working import Working
 
-from apps.shown import WorkingOut, must, shown, working_out
+from apps.shown import ShownOut, WorkingOut, must, shown, working_out
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
 from apps.verdicts import wording
-from apps.verdicts.calls import KIND, Judged, judged, label_of, settling_of
+from apps.verdicts.calls import KIND, Judged, label_of, settling_of
 from apps.verdicts.comparing import Compared, compared_strips, crossed_factors, factor_keys, level_names, levels_of
 from apps.verdicts.schemas import (
     AnalysisOut,
@@ -316,13 +317,13 @@ def _difference(view: TrialView, result: Compared, row: Judged, response: str) -
     )
 
 
-def _signed(value: float, kind: str, show: Shower):  # noqa: ANN202
+def _signed(value: float, kind: str, show: Shower) -> ShownOut:
     found = shown(value, kind, show, signed=True)
     assert found is not None
     return found
 
 
-def _working(view: TrialView, result: Compared, row: Judged, kind: str):  # noqa: ANN202
+def _working(view: TrialView, result: Compared, row: Judged, kind: str) -> Working:
     one = row.difference
     if isinstance(result, FactorComparison):
         assert isinstance(one, CellDifference)
@@ -371,6 +372,3 @@ def _anova(result: Comparison, show: Shower, kind: str) -> list[AnovaRowOut]:
         ms=f"{(result.mse or 0) * scale:.5g}", f=None, p=None, working=None,
     )  # fmt: skip
     return [*rows, residual]
-
-
-__all__ = ["analysis_out", "judged"]

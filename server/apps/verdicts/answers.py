@@ -15,7 +15,7 @@ from apps.verdicts.analysis_out import analysis_out
 from apps.verdicts.calls import KIND, Judged, judged, label_of
 from apps.verdicts.comparing import Compared, compared_strips
 from apps.verdicts.schemas import AlternateOut, LeftOutOut, VerdictOut
-from apps.verdicts.selectors import Computed, computed
+from apps.verdicts.selectors import Alternate, Computed, computed
 from apps.yieldlogs.answers import source_words
 
 
@@ -46,7 +46,7 @@ def verdict_out(view: TrialView) -> VerdictOut:
     base.net_return = analysis_out(view, result.net, "net_return", money) if result.net else None
     base.state = "judged" if _replicated(result.yield_) else "description"
     base.headline, base.money = _sentences(view, result, rows, money)
-    base.alternates = [_alternate(view, one.label, one.yield_) for one in result.alternates]
+    base.alternates = [_alternate(view, one) for one in result.alternates]
     base.remarks = _remarks(view, result)
     return base
 
@@ -69,16 +69,16 @@ def _sentences(view: TrialView, result: Computed, rows: list[Judged], money: lis
     return headline, wording.money_sentence(money, view.show, raised)
 
 
-def _alternate(view: TrialView, label: str, result: Compared) -> AlternateOut:
+def _alternate(view: TrialView, alternate: Alternate) -> AlternateOut:
     lines = []
-    for row in judged(view, result, "yield"):
+    for row in judged(view, alternate.yield_, "yield", alternate.trend):
         inside = f" at {row.within}" if row.within else ""
         against = f" against {row.right}" if row.factor or view.control is None else ""
         lines.append(
             f"{row.left}{against}{inside}: {view.show.text(row.difference.estimate, 'yield', signed=True)}, "
             f"{CALL_WORDS[row.call.name] if row.call else 'no call'}"
         )
-    return AlternateOut(label=label, lines=lines)
+    return AlternateOut(label=alternate.label, lines=lines)
 
 
 def _left_out(view: TrialView) -> list[LeftOutOut]:

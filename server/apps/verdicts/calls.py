@@ -11,7 +11,7 @@ from cultrix_core.stats.call import Call, Settling, agreed, make_call, probabili
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.families import CellDifference
-from cultrix_core.stats.multiplicity import Adjust, balanced_correlation, dunnett_critical, t_critical, tukey_critical
+from cultrix_core.stats.multiplicity import Adjust, family_critical
 
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
@@ -186,10 +186,6 @@ def settling_of(row: Judged, blocks: int) -> Settling | None:
         return None
 
     def critical(df: float) -> float:
-        if row.adjust == "tukey":
-            return tukey_critical(row.own_level, row.levels, df)
-        if row.adjust == "dunnett":
-            return dunnett_critical(row.own_level, balanced_correlation(row.size), df)
-        return t_critical(row.own_level, df)
+        return family_critical(row.adjust, row.own_level, df, row.levels, row.size)
 
     return settle_design(margin=row.margin, se=one.se, df=one.df, blocks=blocks, critical=critical)

@@ -32,7 +32,7 @@ from apps.verdicts.models import Verdict
 from apps.yieldlogs.reading import chosen_log
 from apps.yieldlogs.reading import read as read_log
 
-ENGINE = "layouts-2"
+ENGINE = "layouts-3"
 NO_LOADS = Refusal("no_response", field="response").message
 READ: TypeAdapter[Compared] = TypeAdapter(Compared)
 
@@ -43,6 +43,7 @@ class Alternate:
 
     label: str
     yield_: Compared
+    trend: Compared | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -169,7 +170,9 @@ def _alternates(
     found = []
     for label, treated, response, measured in looks:
         try:
-            found.append(Alternate(label=label, yield_=compare_strips(view, treated, response, measured=measured)))
+            yield_ = compare_strips(view, treated, response, measured=measured)
+            trend = compare_strips(view, treated, response, trend=True) if view.trial.design == "systematic" else None
+            found.append(Alternate(label=label, yield_=yield_, trend=trend))
         except (Refusal, SplitRefused):
             continue
     return tuple(found)
@@ -224,7 +227,7 @@ def _numbers(result: Computed) -> dict[str, object]:
         "net": result.net and dataclasses.asdict(result.net),
         "trend": result.trend and dataclasses.asdict(result.trend),
         "net_trend": result.net_trend and dataclasses.asdict(result.net_trend),
-        "alternates": [{"label": one.label, "yield": dataclasses.asdict(one.yield_)} for one in result.alternates],
+        "alternates": [dataclasses.asdict(one) for one in result.alternates],
         "problem": result.problem,
     }
 
@@ -239,7 +242,12 @@ def _read(numbers: dict[str, Any], fingerprint: str) -> Computed:
         trend=read("trend"),
         net_trend=read("net_trend"),
         alternates=tuple(
-            Alternate(label=one["label"], yield_=READ.validate_python(one["yield"])) for one in numbers["alternates"]
+            Alternate(
+                label=one["label"],
+                yield_=READ.validate_python(one["yield_"]),
+                trend=READ.validate_python(one["trend"]) if one["trend"] else None,
+            )
+            for one in numbers["alternates"]
         ),
         problem=numbers["problem"],
         fingerprint=fingerprint,

@@ -32,6 +32,10 @@ SAME_STRIPS = (
     "The trials lie on the same strips with the same treatments: years of one strip are no site-years and no replicates. "
     "They are compared by what each strip gave in all."
 )
+NOT_DRAWN = (
+    "One of the trials alternates without a draw: a drift across its field leans on the differences, so nothing is called over "
+    "the series. Its own verdict says what it can."
+)
 UNLIKE = "The trials of this series have no two treatments in common, so there is nothing to combine."
 
 
@@ -190,7 +194,7 @@ def _told(
     base.held = _held(found, view.trial.alpha)
     base.method = found.combined.method
     base.components = [NamedOut(name=name, text=f"{value:.4g} (kg/ha)²") for name, value in found.combined.components.items()]
-    base.remarks = [*found.combined.warnings, *_turned(base)]
+    base.remarks = [*found.combined.warnings, *_undrawn(views), *_turned(base)]
     base.sentence = _sentence(base, f"Over {len(views)} site-years")
     return base
 
@@ -201,13 +205,13 @@ class _Teller(Protocol):
 
 def _teller(view: TrialView, views: list[TrialView], names: dict[str, str], control: str | None, *, years: int) -> _Teller:
     """How differences are told; what matters in a year matters ``years`` times in a total."""
-    show = view.show
+    show, drawn = view.show, all(one.trial.design != "systematic" for one in views)
 
     def tell(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
         made = []
         for row in rows:
             margin = _margin(views, row.left, row.right)
-            own = make_call(row.lower, row.upper, None if margin is None else years * margin) if call else None
+            own = make_call(row.lower, row.upper, None if margin is None else years * margin) if call and drawn else None
             estimate = shown(row.estimate, "yield", show, signed=True)
             assert estimate is not None
             made.append(
@@ -215,7 +219,7 @@ def _teller(view: TrialView, views: list[TrialView], names: dict[str, str], cont
                     name=names[row.left] if control is not None else f"{names[row.left]} against {names[row.right]}",
                     estimate=estimate, lower=shown(row.lower, "yield", show, signed=True),
                     upper=shown(row.upper, "yield", show, signed=True), call=own.name if own else None,
-                    call_words=CALL_WORDS[own.name] if own else "",
+                    call_words=CALL_WORDS[own.name] if own else "no call" if call else "",
                 )
             )  # fmt: skip
         return made
@@ -246,7 +250,7 @@ def _over_the_years(base: SeriesOut, view: TrialView, views: list[TrialView], na
     base.combined = tell(found.total.deciding, call=True)
     base.held = _changed(None if found.changed is None else found.changed.p, view.trial.alpha)
     base.method = f"Total of each strip over {len(views)} years. {found.total.method}"
-    base.remarks = [SAME_STRIPS]
+    base.remarks = [SAME_STRIPS, *_undrawn(views)]
     if found.without_total:
         base.remarks.append(f"Strips {', '.join(found.without_total)} lack a year and have no total.")
     base.sentence = _sentence(base, f"In all of {len(views)} years on the same strips")
@@ -269,6 +273,10 @@ def _held(found: Series, alpha: float) -> str:
     if p < alpha:
         return f"The differences were not the same everywhere (p {wording.p_text(p)}): look at each site-year before the whole."
     return f"No sign that the differences changed between site-years (p {wording.p_text(p)}); no proof that they did not."
+
+
+def _undrawn(views: list[TrialView]) -> list[str]:
+    return [NOT_DRAWN] if any(one.trial.design == "systematic" for one in views) else []
 
 
 def _turned(base: SeriesOut) -> list[str]:

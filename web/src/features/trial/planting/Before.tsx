@@ -9,9 +9,10 @@ import type { Stage } from "../TrialFrame";
 export function Before({ stage }: { stage: Stage }) {
   const query = useCovariate(stage.trial.id);
   if (!query.data) return <Waiting query={query} />;
-  return <Form key={stage.trial.version} stage={stage} found={query.data} />;
+  return <Form stage={stage} found={query.data} />;
 }
 
+/** What is typed stays until it is kept, whatever else changes in the trial meanwhile. */
 function Form({ stage, found }: { stage: Stage; found: Schemas["CovariateOut"] }) {
   const { trial } = stage;
   const queries = useQueryClient();

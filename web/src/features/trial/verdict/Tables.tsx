@@ -107,20 +107,26 @@ export function DifferenceTable({ analysis }: { analysis: Analysis }) {
   );
 }
 
+/** Sums of squares against one error, or, where strips lie in strips, each term against its own. */
 export function AnovaTable({ analysis }: { analysis: Analysis }) {
-  if (analysis.factored) return <FactorTests analysis={analysis} />;
+  const { factored } = analysis;
+  const columns = factored ? ["df", "df of its error"] : ["df", "Sum of squares", "Mean square"];
   return (
     <section aria-label="Analysis of variance" className="mt-3">
-      <h3>Analysis of variance{analysis.anova_unit && `, ${analysis.anova_unit}`}</h3>
+      <h3>
+        {factored
+          ? "Tests, each against its own error"
+          : `Analysis of variance${analysis.anova_unit && `, ${analysis.anova_unit}`}`}
+      </h3>
       <table className="figures max-w-2xl">
         <thead>
           <tr>
-            <th>Source</th>
-            <th className="num">df</th>
-            <th className="num">Sum of squares</th>
-            <th className="num">Mean square</th>
-            <th className="num">F</th>
-            <th className="num">p</th>
+            <th>{factored ? "Term" : "Source"}</th>
+            {[...columns, "F", "p"].map((column) => (
+              <th key={column} className="num">
+                {column}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -128,41 +134,14 @@ export function AnovaTable({ analysis }: { analysis: Analysis }) {
             <tr key={row.source}>
               <td>{row.source}</td>
               <td className="num">{row.df}</td>
-              <td className="num">{row.ss}</td>
-              <td className="num">{row.ms}</td>
-              <td className="num">
-                <Worked working={row.working}>{row.f}</Worked>
-              </td>
-              <td className="num">{row.p}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
-  );
-}
-
-/** Each term with the degrees of freedom of its own error. */
-function FactorTests({ analysis }: { analysis: Analysis }) {
-  return (
-    <section aria-label="Analysis of variance" className="mt-3">
-      <h3>Tests, each against its own error</h3>
-      <table className="figures max-w-2xl">
-        <thead>
-          <tr>
-            <th>Term</th>
-            <th className="num">df</th>
-            <th className="num">df of its error</th>
-            <th className="num">F</th>
-            <th className="num">p</th>
-          </tr>
-        </thead>
-        <tbody>
-          {analysis.anova.map((row) => (
-            <tr key={row.source}>
-              <td>{row.source}</td>
-              <td className="num">{row.df}</td>
-              <td className="num">{row.den_df}</td>
+              {factored ? (
+                <td className="num">{row.den_df}</td>
+              ) : (
+                <>
+                  <td className="num">{row.ss}</td>
+                  <td className="num">{row.ms}</td>
+                </>
+              )}
               <td className="num">
                 <Worked working={row.working}>{row.f}</Worked>
               </td>
