@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from cultrix_core.units import System, find_unit, from_canonical
 
 NARROW = "\u202f"
+PRICED = ("money_per_area", "price", "money_per_volume", "money_per_time")
 
 # kind: (dimension, metric unit, metric decimals, US unit, US decimals)
 KINDS: dict[str, tuple[str, str, int, str, int]] = {
@@ -37,6 +38,11 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "money_per_area": ("money_per_area", "money/ha", 2, "money/ac", 2),
     "test_weight": ("test_weight", "kg/hL", 1, "lb/bu", 1),
     "net_return": ("money_per_area", "money/ha", 0, "money/ac", 0),
+    "farm_area": ("area", "ha", 1, "ac", 1),
+    "fuel": ("volume_per_area", "L/ha", 1, "gal/ac", 2),
+    "fuel_price": ("money_per_volume", "money/L", 2, "money/gal", 2),
+    "hours": ("time_per_area", "h/ha", 2, "h/ac", 2),
+    "wage": ("money_per_time", "money/h", 2, "money/h", 2),
     "price": ("price", "money/t", 2, "money/bu", 2),
     "price_by_weight": ("price", "money/t", 2, "money/cwt", 2),
     "seed_mass": ("seed_mass", "g/1000", 1, "seeds/lb", 0),
@@ -93,7 +99,7 @@ class Shower:
         label = find_unit(dimension, self.unit_code(kind)).label
         if dimension == "money":
             return self.currency
-        return f"{self.currency}{label}" if dimension in ("money_per_area", "price") else label
+        return f"{self.currency}{label}" if dimension in PRICED else label
 
     def decimals(self, kind: str) -> int:
         """Decimals usual for ``kind`` in this system."""

@@ -26,6 +26,7 @@ BUSHEL_HL = 2150.42 * IN_M**3 * 10  # cubic inches of a United States bushel: de
 ACRE_FT2 = 43_560
 ACRE_M2 = ACRE_FT2 * FT_M**2
 HA_M2 = 10_000.0
+GALLON_L = 231 * IN_M**3 * 1000  # cubic inches of a United States gallon: definition
 
 CANONICAL: dict[str, str] = {
     "length": "m",
@@ -46,6 +47,10 @@ CANONICAL: dict[str, str] = {
     "money": "money",
     "count": "",
     "test_weight": "kg/hL",
+    "volume_per_area": "L/ha",
+    "money_per_volume": "money/L",
+    "time_per_area": "h/ha",
+    "money_per_time": "money/h",
 }
 
 
@@ -143,6 +148,13 @@ UNITS: tuple[Unit, ...] = (
     _unit("", "", "count", 1.0, "both"),
     _unit("kg/hL", "kg/hL", "test_weight", 1.0, "metric"),
     _unit("lb/bu", "lb/bu", "test_weight", LB_KG / BUSHEL_HL, "us"),
+    _unit("L/ha", "L/ha", "volume_per_area", 1.0, "metric"),
+    _unit("gal/ac", "gal/ac", "volume_per_area", GALLON_L * HA_M2 / ACRE_M2, "us"),
+    _unit("money/L", "/L", "money_per_volume", 1.0, "metric"),
+    _unit("money/gal", "/gal", "money_per_volume", 1 / GALLON_L, "us"),
+    _unit("h/ha", "h/ha", "time_per_area", 1.0, "metric"),
+    _unit("h/ac", "h/ac", "time_per_area", HA_M2 / ACRE_M2, "us"),
+    _unit("money/h", "/h", "money_per_time", 1.0, "both"),
 )
 _BY_KEY = {(unit.dimension, unit.code): unit for unit in UNITS}
 

@@ -21,7 +21,8 @@ PINT_NAMES = {
     "plants/m2": "1/meter**2", "kplants/ha": "1000/hectare", "plants/ft2": "1/foot**2", "plants/ac": "1/international_acre",
     "bags/ha": "1/hectare", "bags/ac": "1/international_acre", "oz": "ounce", "g/m": "gram/meter",
     "lb/kft": "pound/(1000*foot)", "km/h": "kilometer/hour", "mph": "mile/hour", "kg/hL": "kilogram/hectoliter",
-    "lb/bu": "pound/(2150.42*inch**3)",
+    "lb/bu": "pound/(2150.42*inch**3)", "L/ha": "liter/hectare", "gal/ac": "gallon/international_acre",
+    "h/ha": "hour/hectare", "h/ac": "hour/international_acre", "money/L": "1/liter", "money/gal": "1/gallon",
 }  # fmt: skip
 
 
@@ -36,7 +37,18 @@ def test_factors_are_those_of_pint(unit: Unit) -> None:
 
 
 def test_every_unit_is_checked_somewhere() -> None:
-    money_and_counts = {"money/ha", "money/ac", "money/t", "money/kg", "money/lb", "money/cwt", "money/bu", "money", ""}
+    money_and_counts = {
+        "money/ha",
+        "money/ac",
+        "money/t",
+        "money/kg",
+        "money/lb",
+        "money/cwt",
+        "money/bu",
+        "money",
+        "money/h",
+        "",
+    }
     others = {"bu/ac", "g/1000", "seeds/lb", "%", "C", "F"} | money_and_counts
     assert {unit.code for unit in UNITS} == set(PINT_NAMES) | others
 

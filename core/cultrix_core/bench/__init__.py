@@ -6,7 +6,7 @@ typed text to canonical values and get a ``Working`` back.
 
 from __future__ import annotations
 
-from cultrix_core.bench import estimate, general, handbook, planting, seed, stand
+from cultrix_core.bench import estimate, general, handbook, machines, planting, seed, stand
 from cultrix_core.bench.inputs import Calculator, Input, read
 from cultrix_core.errors import Refusal
 
@@ -18,6 +18,7 @@ GROUPS: tuple[tuple[str, tuple[Calculator, ...]], ...] = (
     ("Stand and season", stand.CALCULATORS),
     ("Yield before harvest", (*estimate.CALCULATORS, *handbook.CALCULATORS)),
     ("Rows, money, loads", general.CALCULATORS),
+    ("Passes and machines", machines.CALCULATORS),
 )
 CALCULATORS: tuple[Calculator, ...] = tuple(entry for _, entries in GROUPS for entry in entries)
 _BY_KEY = {calculator.key: calculator for calculator in CALCULATORS}

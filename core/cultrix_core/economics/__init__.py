@@ -1,1 +1,1 @@
-"""Break-even, net return and what they rest on."""
+"""Break-even, budgets, machines, the economic optimum, sensitivity, risk and ranking, and what they rest on."""
