@@ -156,6 +156,7 @@ UNITS: tuple[Unit, ...] = (
     _unit("h/ac", "h/ac", "time_per_area", HA_M2 / ACRE_M2, "us"),
     _unit("money/h", "/h", "money_per_time", 1.0, "both"),
 )
+LABELS = {unit.code: unit.label for unit in UNITS}
 _BY_KEY = {(unit.dimension, unit.code): unit for unit in UNITS}
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import pytest
 from cultrix_core.crops import crop
 from cultrix_core.economics.break_even import break_even
-from cultrix_core.economics.net_return import net_return_per_ha
+from cultrix_core.economics.budgets import budget
+from cultrix_core.economics.costs import treatment_cost
 from cultrix_core.errors import Refusal
 from cultrix_core.estimate import components
 from cultrix_core.harvest.loads import net_mass, questions_on_load, strip_yield, to_standard_moisture
@@ -247,9 +248,10 @@ def test_break_even_of_a_saving_and_of_nothing() -> None:
 @given(st.floats(1, 500), st.floats(50, 400), st.floats(0, 40), st.floats(1000, 12_000))
 def test_a_gain_at_break_even_leaves_the_money_where_it_was(extra: float, price: float, cost: float, base: float) -> None:
     money = break_even(extra_cost_per_ha=extra, price_per_t=price, unit_cost_per_t=cost)
-    nothing = break_even(extra_cost_per_ha=0, price_per_t=price, unit_cost_per_t=cost)
-    gained = net_return_per_ha(base + (money.gain_kg_per_ha or 0), money)
-    assert gained == pytest.approx(net_return_per_ha(base, nothing), rel=1e-9, abs=1e-6)
+    more, none = (treatment_cost(stated_per_ha=one) for one in (extra, 0.0))
+    prices = {"price_per_t": price, "unit_cost_per_t": cost}
+    gained = budget(base + (money.gain_kg_per_ha or 0), more, **prices).net_per_ha
+    assert gained == pytest.approx(budget(base, none, **prices).net_per_ha, rel=1e-9, abs=1e-6)
 
 
 def test_plants_per_foot_of_row_equal_plants_per_square_foot_at_twelve_inches_only() -> None:

@@ -6,7 +6,8 @@ import re
 
 import pytest
 from cultrix_core.economics.break_even import break_even, break_even_working
-from cultrix_core.economics.net_return import net_return_per_ha, net_return_working
+from cultrix_core.economics.budgets import budget, budget_working
+from cultrix_core.economics.costs import Line, cost_words, treatment_cost
 from cultrix_core.errors import Refusal
 from cultrix_core.harvest.loads import LoadShare, loads_working, strip_yield, yield_of_loads, yield_working
 from cultrix_core.seeding.rates import row_geometry, row_geometry_working
@@ -99,11 +100,13 @@ def test_along_the_row_as_shown(show: Shower) -> None:
 
 @both
 def test_net_return_as_shown(show: Shower) -> None:
-    money = break_even(extra_cost_per_ha=22, price_per_t=205, unit_cost_per_t=11)
-    working = net_return_working(7000, money, show, treatment="12.5 cm")
-    net = net_return_per_ha(7000, money)
-    assert net == pytest.approx(7 * 194 - 22)
-    assert show.text(net, "money_per_area") in working.outcome
+    cost = treatment_cost(lines=[Line(label="hoe", times=2, each_per_ha=11)])
+    found = budget(7000, cost, price_per_t=205, unit_cost_per_t=11)
+    working = budget_working(found, show, title="12.5 cm", area_costs=cost_words(cost, show))
+    assert found.net_per_ha == pytest.approx(7 * 194 - 22)
+    assert show.text(found.net_per_ha, "money_per_area") in working.outcome
+    shown, net = step(working, "Net return")
+    assert shown[0] - abs(shown[1]) - abs(shown[2]) == pytest.approx(net, abs=0.021)
 
 
 def example(seed: float = 0.0) -> list[StripResponse]:

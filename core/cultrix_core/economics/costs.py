@@ -141,22 +141,28 @@ def extra_cost_steps(
 
 
 def _sum_step(cost: TreatmentCost, show: Shower, name: str) -> Step:
+    return Step(
+        label=f"Costs of {name}",
+        formula="cost lines, seed and what is stated, added up",
+        numbers=cost_words(cost, show),
+        outcome=show.text(cost.per_ha, "money_per_area"),
+        source="definition",
+    )
+
+
+def cost_words(cost: TreatmentCost, show: Shower, *, seed_per_ha: float | None = None) -> str:
+    """The costs by area as a sum in words; ``seed_per_ha`` takes the place of the planned seed."""
     parts = [
         f"{line.label} {format_number(line.times, 2).rstrip('0').rstrip('.')} × {show.text(line.each_per_ha, 'money_per_area')}"
         for line in cost.lines
         if not line.each_per_t
     ]
-    if cost.seed_per_ha is not None:
-        parts.append(f"seed {show.text(cost.seed_per_ha, 'money_per_area')}")
+    seed = cost.seed_per_ha if seed_per_ha is None else seed_per_ha
+    if seed is not None:
+        parts.append(f"seed {show.text(seed, 'money_per_area')}")
     if cost.stated_per_ha or not parts:
         parts.append(f"stated {show.text(cost.stated_per_ha, 'money_per_area')}")
-    return Step(
-        label=f"Costs of {name}",
-        formula="cost lines, seed and what is stated, added up",
-        numbers=" + ".join(parts),
-        outcome=show.text(cost.per_ha, "money_per_area"),
-        source="definition",
-    )
+    return " + ".join(parts)
 
 
 def with_extra_cost(working: Working, steps: Sequence[Step]) -> Working:

@@ -26,6 +26,7 @@ class StripRecords:
     """What stands on one strip; means are None without records. The stand is that of the trial's latest visit.
 
     ``yield_kg_per_ha`` is that of the source chosen, a log or the loads; ``scale_kg_per_ha`` always that of the loads.
+    ``sown_per_m2``: seeds really sown, by the latest planting record.
     """
 
     counts: int
@@ -40,6 +41,7 @@ class StripRecords:
     events: tuple[str, ...] = ()
     samples: int = 0
     estimate: StripEstimate | None = None
+    sown_per_m2: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,7 +126,7 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
     by_scale = yields_of(every_load)
     log = chosen_log(trial)
     yields = by_scale if log is None else {key: one.yield_kg_per_ha for key, one in read_log(log, every_load).strips.items()}
-    sown = set(PlantingRecord.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", flat=True))
+    sown = dict(PlantingRecord.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "rate_per_m2"))
     depths: dict[UUID, list[float]] = {}
     for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "depth_m"):
         depths.setdefault(strip_id, []).append(depth or 0.0)
@@ -148,6 +150,7 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
             events=tuple(named.get(strip.id, [])),
             samples=sum(1 for sample in samples if sample.strip_id == strip.id),
             estimate=estimates.strips.get(strip.id) if estimates else None,
+            sown_per_m2=sown.get(strip.id),
         )
         for strip in strips.values()
     }

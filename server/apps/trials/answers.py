@@ -9,8 +9,8 @@ from cultrix_core.design.factors import structure
 from cultrix_core.design.frame import compass
 from cultrix_core.design.geometry import check_gradient
 from cultrix_core.economics.break_even import BreakEven, break_even_working
-from cultrix_core.economics.costs import extra_cost_steps, with_extra_cost
-from cultrix_core.economics.net_return import net_return_per_ha, net_return_working
+from cultrix_core.economics.budgets import Budget, budget_working
+from cultrix_core.economics.costs import cost_words, extra_cost_steps, with_extra_cost
 from cultrix_core.seeding.rates import kg_per_ha, rate_table, row_geometry, row_geometry_working
 from cultrix_core.showing import Shower
 
@@ -18,11 +18,11 @@ from apps.accounts.models import User
 from apps.accounts.selectors import role_in
 from apps.farms import models as farms
 from apps.farms.api import field_out
-from apps.quantities import TypedOut, out
+from apps.quantities import TypedIn, TypedOut, out
 from apps.records.selectors import tally
 from apps.shown import WorkingOut, shown, working_out
 from apps.trials import models
-from apps.trials.models import Factor, Level, Protocol, Strip, Treatment, Trial
+from apps.trials.models import CostLine, Factor, Level, Protocol, Strip, Treatment, Trial
 from apps.trials.naming import level_name, treatment_name
 from apps.trials.notes import notes_of
 from apps.trials.schemas import (
@@ -90,6 +90,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         },
         emergence_of=cast(Any, trial.emergence_of),
         planted_on=trial.planted_on,
+        price_source=trial.price_source,
         factors=[factor_out(view, factor) for factor in view.factors],
         costs=_costs(view),
         layout=layout_out(view),
@@ -143,12 +144,22 @@ def _costs(view: TrialView) -> list[CostOut]:
             kind=cast(Any, line.kind),
             label=line.label,
             times=line.times_typed,
-            each=out(line, models.EACH, view.show),
+            each=_each_out(view, line),
+            basis=cast(Any, line.basis),
+            spread=out(line, models.SPREAD, view.show),
+            made_of={name: TypedIn(**one) for name, one in line.made_of.items()},
         )
         for place, factor in enumerate(view.factors)
         for number, level in enumerate(_levels_of(view, factor))
         for line in level.cost_lines.all()
     ]
+
+
+def _each_out(view: TrialView, line: CostLine) -> TypedOut:
+    """What one time costs: as typed, and by area or by yield in the reader's units."""
+    by_yield = line.basis == "yield"
+    value, kind = (line.each_per_t, "price") if by_yield else (line.each_per_ha, "money_per_area")
+    return TypedOut(text=line.each_typed, unit=line.each_unit, shown=None if value is None else view.show.text(value, kind))
 
 
 def treatment_out(view: TrialView, treatment: Treatment) -> TreatmentOut:
@@ -278,12 +289,9 @@ def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOu
     """A strip with what the ribbon draws on it; ``worked`` adds the working of its money."""
     records, show = view.records[strip.id], view.show
     received = next(treatment for treatment in view.treatments if treatment.id == strip.received.id)
-    money = view.money(received)
-    net = working = None
-    if money and records.yield_kg_per_ha is not None:
-        net = net_return_per_ha(records.yield_kg_per_ha, money)
-        name = f"strip {strip.order}, {treatment_name(received, show)}"
-        working = working_out(net_return_working(records.yield_kg_per_ha, money, show, treatment=name)) if worked else None
+    budget = view.budget_of(strip)
+    net = None if budget is None else budget.net_per_ha
+    working = budget_working_out(view, strip, budget) if worked and budget is not None else None
     return StripOut(
         id=strip.id,
         order=strip.order,
@@ -313,6 +321,20 @@ def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOu
         yield_=shown(records.yield_kg_per_ha, "yield", show),
         net_return=shown(net, "net_return", show),
         net_return_working=working,
+    )
+
+
+def budget_working_out(view: TrialView, strip: Strip, budget: Budget) -> WorkingOut:
+    """The working of a strip's net return."""
+    seed = view.seed_sown_per_ha(strip)
+    return working_out(
+        budget_working(
+            budget,
+            view.show,
+            title=f"Net return of strip {strip.order}, {treatment_name(strip.received, view.show)}",
+            area_costs=cost_words(view.cost(strip.received), view.show, seed_per_ha=seed),
+            seed="planned" if seed is None else "sown",
+        )
     )
 
 

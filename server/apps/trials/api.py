@@ -91,6 +91,7 @@ def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
         designs=[(key, name, RULES[key]) for key, name in DESIGN_NAMES],  # type: ignore[index]
         machine_kinds=list(Machine.KINDS),
         cost_kinds=list(CostLine.KINDS),
+        cost_bases=list(CostLine.BASES),
     )
 
 

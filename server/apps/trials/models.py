@@ -31,6 +31,13 @@ SHARE = Quantity(name="share", suffix="pct", dimension="percent", kind="percent"
 PART_RATE = Quantity(name="rate", suffix="per_m2", dimension="areal_density", kind="density", label="Its own rate")
 TIMES = Quantity(name="times", suffix="count", dimension="count", kind="count", label="Times")
 EACH = Quantity(name="each", suffix="per_ha", dimension="money_per_area", kind="money_per_area", label="Cost")
+SPREAD = Quantity(name="spread", suffix="m2", dimension="area", kind="farm_area", label="Area it is spread over")
+FUEL = Quantity(name="fuel", suffix="l_per_ha", dimension="volume_per_area", kind="fuel", label="Fuel")
+FUEL_PRICE = Quantity(name="fuel_price", suffix="per_l", dimension="money_per_volume", kind="fuel_price", label="Price of fuel")
+HOURS = Quantity(name="hours", suffix="h_per_ha", dimension="time_per_area", kind="hours", label="Hours")
+WAGE = Quantity(name="wage", suffix="per_h", dimension="money_per_time", kind="wage", label="Wage")
+HIRE = Quantity(name="hire", suffix="per_h", dimension="money_per_time", kind="wage", label="Hire of the machine")
+OF_PASS = (FUEL, FUEL_PRICE, HOURS, WAGE, HIRE)
 EXTRA_COST = Quantity(name="extra_cost", suffix="per_ha", dimension="money_per_area", kind="money_per_area", label="Extra cost")
 STRIP_WIDTH = Quantity(name="width", suffix="m", dimension="length", kind="strip_width", label="Strip width")
 STRIP_LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="strip_length", label="Strip length")
@@ -95,6 +102,7 @@ class Trial(models.Model):
     drawn = models.BooleanField(default=True, help_text="False when the layout was read from a file")
     seed = models.BigIntegerField(null=True, blank=True)
     planted_on = models.DateField(null=True, blank=True)
+    price_source = models.CharField(max_length=160, blank=True, default="", help_text="Where the price was read, and when")
     version = models.PositiveIntegerField(default=1)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
@@ -142,7 +150,11 @@ class Level(models.Model):
 
 
 class CostLine(models.Model):
-    """So many times so much per area, for every strip with this level."""
+    """So many times so much, for every strip with this level.
+
+    ``each`` was typed per area, per unit of yield (``each_per_t``), or as a sum spread over an area (``spread``). A pass may be
+    made of fuel and hours instead: ``made_of`` holds what was typed of them, text and unit by quantity.
+    """
 
     KINDS = [
         ("product", "Product"),
@@ -155,6 +167,16 @@ class CostLine(models.Model):
     label = models.CharField(max_length=60, blank=True, default="")
     times_typed, times_unit, times_count = typed_column(), unit_column(), value_column()
     each_typed, each_unit, each_per_ha = typed_column(), unit_column(), value_column()
+    BASES = [
+        ("area", "By area"),
+        ("yield", "By unit of yield"),
+        ("trial", "For the trial"),
+        ("machine_year", "A machine's year"),
+    ]
+    basis = models.CharField(max_length=12, choices=BASES, default="area")
+    each_per_t = value_column()
+    spread_typed, spread_unit, spread_m2 = typed_column(), unit_column(), value_column()
+    made_of = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["id"]

@@ -11,6 +11,7 @@ from django.db.models import Max
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
 from apps.quantities import TypedIn
+from apps.trials.costs import as_typed
 from apps.trials.models import Factor, Level, Trial
 from apps.trials.schemas import CostIn, FactorIn, SowingIn, SownIn, TreatmentIn, TreatmentsIn, TrialPatchIn
 from apps.trials.selectors import sowings_of, treatments_of, trial_for
@@ -120,7 +121,10 @@ def _treated(user: User, old: Trial, new: Trial) -> Trial:
                     kind=line.kind,  # type: ignore[arg-type]
                     label=line.label,
                     times=line.times_typed,
-                    each=TypedIn(text=line.each_typed, unit=line.each_unit),
+                    each=as_typed(line),
+                    basis=line.basis,  # type: ignore[arg-type]
+                    spread=TypedIn(text=line.spread_typed, unit=line.spread_unit),
+                    made_of={name: TypedIn(**one) for name, one in line.made_of.items()},
                 )
                 for level in levels
                 for line in level.cost_lines.all()

@@ -12,13 +12,14 @@ from uuid import UUID
 
 from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal
-from cultrix_core.units import UNITS
+from cultrix_core.units import LABELS
 from django.db import transaction
 from django.utils import timezone
 
 from apps.accounts.faults import Conflict
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
+from apps.trials import costs
 from apps.trials.models import Amendment, Covariate, Level, Protocol, Trial
 from apps.trials.selectors import sowings_of, treatments_of, trial_for
 
@@ -32,7 +33,6 @@ MONEY = (
     "expected_yield",
     "standard_moisture",
 )
-LABELS = {unit.code: unit.label for unit in UNITS}
 WORDS = {
     "unit_cost": "cost that comes with yield", "net_margin": "margin of net return", "bag_price": "price of a bag",
     "bag_seeds": "seeds in a bag",
@@ -53,6 +53,8 @@ def content_of(trial: Trial) -> dict[str, str]:
     for name in MONEY:
         said = _said(getattr(trial, f"{name}_typed"), getattr(trial, f"{name}_unit"), currency)
         found[WORDS.get(name, name.replace("_", " "))] = said
+    if trial.price_source:
+        found["price read"] = trial.price_source
     for treatment in treatments_of(trial):
         parts = [_level(level, currency) for level in treatment.levels.all()]
         if treatment.is_control:
@@ -97,10 +99,7 @@ def _said(text: str, unit: str, currency: str) -> str:
 
 def _level(level: Level, currency: str) -> str:
     said = _said(level.amount_typed, level.amount_unit, currency) if level.amount_typed else level.name
-    lines = [
-        f"{line.label or line.kind} {line.times_typed} × {_said(line.each_typed, line.each_unit, currency)}"
-        for line in level.cost_lines.all()
-    ]
+    lines = [costs.said(line, currency) for line in level.cost_lines.all()]
     return f"{said} ({', '.join(lines)})" if lines else said
 
 

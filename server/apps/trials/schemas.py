@@ -12,6 +12,7 @@ DesignName = Literal[
     "rcbd", "pairs", "systematic", "crd", "latin", "augmented", "split_plot", "split_split", "strip_plot", "unreplicated"
 ]
 FactorKind = Literal["row_spacing", "seeding_rate", "seeding_depth", "tillage", "free"]
+CostBasis = Literal["area", "yield", "trial", "machine_year"]
 StageState = Literal["done", "partly", "due", "ahead"]
 
 
@@ -50,6 +51,7 @@ class TrialPatchIn(Schema):
     survival: TypedIn | None = None
     sowing_depth: TypedIn | None = None
     planted_on: date | None = None
+    price_source: str | None = None
     amendment: str = ""
 
 
@@ -69,14 +71,21 @@ class TreatmentIn(Schema):
 
 
 class CostIn(Schema):
-    """A cost line of a level: ``factor`` is the place of its factor, ``level`` as typed in the treatments."""
+    """A cost line of a level: ``factor`` is the place of its factor, ``level`` as typed in the treatments.
+
+    ``spread``: area a sum of a trial or a machine's year is spread over. ``made_of``: fuel, fuel_price, hours, wage and hire
+    of a pass, in the place of ``each``.
+    """
 
     factor: int
     level: TypedIn
     kind: Literal["product", "passes", "machinery", "other"]
     label: str = ""
     times: str = "1"
-    each: TypedIn
+    each: TypedIn = TypedIn()
+    basis: CostBasis = "area"
+    spread: TypedIn = TypedIn()
+    made_of: dict[str, TypedIn] = {}
 
 
 class TreatmentsIn(Schema):
@@ -228,6 +237,9 @@ class CostOut(Schema):
     label: str
     times: str
     each: TypedOut
+    basis: CostBasis
+    spread: TypedOut
+    made_of: dict[str, TypedIn]
 
 
 class FactorOut(Schema):
@@ -370,6 +382,7 @@ class TrialOut(Schema):
     survival: TypedOut
     sowing_depth: TypedOut
     planted_on: date | None
+    price_source: str
     factors: list[FactorOut]
     treatments: list[TreatmentOut]
     costs: list[CostOut]
@@ -451,4 +464,5 @@ class CatalogueOut(Schema):
     designs: list[tuple[str, str, str]]
     machine_kinds: list[tuple[str, str]]
     cost_kinds: list[tuple[str, str]]
+    cost_bases: list[tuple[str, str]]
     event_kinds: list[tuple[str, str]]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
 from cultrix_core.crops import CropProfile
 from cultrix_core.economics.break_even import BreakEven, break_even
+from cultrix_core.economics.budgets import Budget, budget
 from cultrix_core.economics.costs import Line, TreatmentCost, price_per_thousand, treatment_cost
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding.lot_workings import seed_cost_per_ha
@@ -101,7 +103,10 @@ class TrialView:
         """All costs of a treatment: its levels' cost lines, seed by rate and bag price, and what was stated."""
         lines = [
             Line(
-                label=line.label or line.get_kind_display(), times=line.times_count or 0.0, each_per_ha=line.each_per_ha or 0.0
+                label=line.label or line.get_kind_display(),
+                times=line.times_count or 0.0,
+                each_per_ha=line.each_per_ha or 0.0,
+                each_per_t=line.each_per_t or 0.0,
             )
             for level in treatment.levels.all()
             for line in level.cost_lines.all()
@@ -119,20 +124,59 @@ class TrialView:
         )
 
     def extra_cost(self, treatment: Treatment) -> float:
-        """What a treatment costs more than the control, per ha."""
+        """What a treatment costs more than the control, per ha, costs by yield at the expected yield."""
         if self.control is None or treatment.id == self.control.id:
             return 0.0
-        return self.cost(treatment).per_ha - self.cost(self.control).per_ha
+        by_yield = (self.cost(treatment).per_t - self.cost(self.control).per_t) * (self.trial.expected_yield_kg_per_ha or 0.0)
+        return self.cost(treatment).per_ha - self.cost(self.control).per_ha + by_yield / 1000
 
     def money(self, treatment: Treatment) -> BreakEven | None:
         """Break-even of a treatment against the control; None without a price or a control."""
-        if self.trial.price_per_t is None or self.control is None:
+        return None if self.control is None else self.money_between([treatment], [self.control])
+
+    def money_between(self, left: Sequence[Treatment], right: Sequence[Treatment]) -> BreakEven | None:
+        """Break-even of one side against the other, costs averaged over the treatments of a side.
+
+        None without a price, and where costs come with the yield but no yield is expected: then nothing says what they are.
+        """
+        trial = self.trial
+        if trial.price_per_t is None:
             return None
+        own, base = ([self.cost(one) for one in side] for side in (left, right))
+        area, per_t = (
+            sum(of(one) for one in own) / len(own) - sum(of(one) for one in base) / len(base)
+            for of in (lambda cost: cost.per_ha, lambda cost: cost.per_t)
+        )
+        if per_t and trial.expected_yield_kg_per_ha is None:
+            return None
+        by_yield = per_t * (trial.expected_yield_kg_per_ha or 0.0) / 1000
+        own_per_t = sum(one.per_t for one in own) / len(own)
         try:
             return break_even(
-                extra_cost_per_ha=round(self.extra_cost(treatment), 9),
-                price_per_t=self.trial.price_per_t,
-                unit_cost_per_t=self.trial.unit_cost_per_t or 0.0,
+                extra_cost_per_ha=round(area + by_yield, 9),
+                price_per_t=trial.price_per_t,
+                unit_cost_per_t=(trial.unit_cost_per_t or 0.0) + own_per_t,
+            )
+        except Refusal:
+            return None
+
+    def seed_sown_per_ha(self, strip: Strip) -> float | None:
+        """Cost of the seed that a strip really got, per ha; None where its rate or its price is not recorded."""
+        rate, price = self.records[strip.id].sown_per_m2, self.price_per_thousand(strip.received)
+        return None if rate is None or price is None else seed_cost_per_ha(rate, price)
+
+    def budget_of(self, strip: Strip) -> Budget | None:
+        """The budget of a strip under what it received; None without a yield or a price above its costs."""
+        yield_, trial = self.records[strip.id].yield_kg_per_ha, self.trial
+        if yield_ is None or trial.price_per_t is None:
+            return None
+        try:
+            return budget(
+                yield_,
+                self.cost(strip.received),
+                price_per_t=trial.price_per_t,
+                unit_cost_per_t=trial.unit_cost_per_t or 0.0,
+                seed_per_ha=self.seed_sown_per_ha(strip),
             )
         except Refusal:
             return None

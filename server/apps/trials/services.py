@@ -27,8 +27,8 @@ from apps.trials.selectors import strip_for
 from apps.trials.treatments import rate_of, reweigh_levels
 
 FIRST_SEASON, LAST_SEASON = 1950, 2100
-PLAIN = ("title", "series", "question", "guess", "primary_response", "planted_on")
-LIMITS = {"title": 120, "series": 80, "question": 600, "guess": 600}
+PLAIN = ("title", "series", "question", "guess", "primary_response", "planted_on", "price_source")
+LIMITS = {"title": 120, "series": 80, "question": 600, "guess": 600, "price_source": 160}
 MONEY = (models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.EXPECTED_YIELD, farms.BAG_PRICE)
 NOT_NEGATIVE = (models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, farms.BAG_PRICE)
 SOWING = (models.STANDARD_MOISTURE, models.ROW_SPACING, farms.SEED_WEIGHT, models.EMERGENCE, models.SURVIVAL, models.DEPTH)

@@ -15,11 +15,12 @@ from apps.accounts.models import User
 from apps.accounts.services import save_as
 from apps.quantities import Quantity, TypedIn, fill, parse
 from apps.trials import models
+from apps.trials.costs import put_costs
 from apps.trials.keeping import saved, take_up_layout, writable
 from apps.trials.lots import lot_of
-from apps.trials.models import CostLine, Factor, Level, Treatment, Trial
+from apps.trials.models import Factor, Level, Treatment, Trial
 from apps.trials.naming import FACTOR_DIMENSION, level_dimension
-from apps.trials.schemas import CostIn, TreatmentIn, TreatmentsIn
+from apps.trials.schemas import TreatmentIn, TreatmentsIn
 from apps.trials.selectors import sowings_of, treatments_of
 
 MOST_FACTORS = 5
@@ -48,7 +49,7 @@ def set_treatments(user: User, trial_id: UUID, body: TreatmentsIn) -> Trial:
         for position, row in enumerate(body.treatments):
             _put_treatment(user, trial, row, position, existing, levels)
         _drop_levels(trial)
-        _put_costs(body.costs, levels)
+        put_costs(trial, [(row, levels.get((row.factor, _name(row.level)))) for row in body.costs], list(levels.values()))
         return saved(trial, user, "set treatments", body.amendment)
 
 
@@ -208,22 +209,3 @@ def _put_treatment(
         require_between(treatment.extra_cost_per_ha, -1e6, 1e6, "extra_cost", label="Extra cost")
     save_as(treatment, user, "set treatments")
     treatment.levels.set([levels[place, _name(typed)] for place, typed in enumerate(row.levels)])
-
-
-def _put_costs(costs: Sequence[CostIn], levels: dict[tuple[int, str], Level]) -> None:
-    CostLine.objects.filter(level__in=levels.values()).delete()
-    for row in costs:
-        level = levels.get((row.factor, _name(row.level)))
-        if level is None:
-            raise Refusal(
-                "unknown_choice", field="costs", label="Level", value=row.level.text, limit="the levels of the treatments"
-            )
-        line = CostLine(level=level, kind=row.kind, label=row.label.strip()[:60])
-        times = parse_number(row.times or "1", field="times", label="Times")
-        require_between(times, 0, 1e6, "times", label="Times")
-        fill(line, models.TIMES, TypedIn(text=row.times or "1"), value=times)
-        fill(line, models.EACH, row.each)
-        if line.each_per_ha is None:
-            raise Refusal("missing", field="costs", label="A cost", remedy="Type what one time costs, or remove the line.")
-        require_between(line.each_per_ha, -1e6, 1e6, "each", label="Cost")
-        line.save()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cultrix_core.economics.net_return import net_return_per_ha
 from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.factor_comparison import FactorComparison, Interaction, MeansTable
@@ -20,7 +19,16 @@ from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView
 from apps.verdicts import wording
 from apps.verdicts.calls import KIND, Judged, label_of, settling_of
-from apps.verdicts.comparing import Compared, compared_strips, crossed_factors, factor_keys, level_names, levels_of
+from apps.verdicts.comparing import (
+    Compared,
+    compared_strips,
+    crossed_factors,
+    factor_keys,
+    level_names,
+    levels_of,
+    net_of,
+    yield_of,
+)
 from apps.verdicts.schemas import (
     AnalysisOut,
     AnovaRowOut,
@@ -165,11 +173,9 @@ def _mean(
 def _raw(view: TrialView, treatment: Treatment, response: str) -> list[RawOut]:
     rows = []
     for strip in compared_strips(view):
-        yield_ = view.records[strip.id].yield_kg_per_ha
-        if strip.received.id != treatment.id or yield_ is None:
+        value = (yield_of if response == "yield" else net_of)(view, strip)
+        if strip.received.id != treatment.id or value is None:
             continue
-        money = view.money(strip.received)
-        value = yield_ if response == "yield" or money is None else net_return_per_ha(yield_, money)
         rows.append(
             RawOut(strip_id=strip.id, order=strip.order, block=strip.block.number, value=must(value, KIND[response], view.show))
         )

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cultrix_core.economics.break_even import BreakEven, break_even
-from cultrix_core.errors import Refusal
 from cultrix_core.stats.call import Call, Settling, agreed, make_call, probability_above, settle_design
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.factor_comparison import FactorComparison
@@ -32,7 +30,7 @@ NOT_COMPARED = Call(name="cannot_tell_yet", beyond_margin=False, excludes_zero=F
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
-    """One comparison ready to be told. ``second``: the call of the other analysis, where there is one.
+    """One comparison ready to be told. ``second``: the call of the other analysis ``other``, where there is one.
 
     ``level`` is that of the intervals of the whole family, ``own_level`` of those at this place.
     """
@@ -56,6 +54,8 @@ class Judged:
     levels: int
     level: float
     own_level: float
+    sides: tuple[tuple[Treatment, ...], tuple[Treatment, ...]]
+    other: Differs | None
 
 
 def label_of(view: TrialView, treatment: Treatment) -> str:
@@ -133,7 +133,7 @@ def _judge(
     names: tuple[str, str], letters: tuple[str, str], factor: str, within: str, treatment: Treatment | None,
     other: Differs | Nowhere | None, adjust: Adjust, size: int, levels: int, level: tuple[float, float],
 ) -> Judged:  # fmt: skip
-    money = _money(view, left, right)
+    money = view.money_between(left, right)
     margin = view.trial.net_margin_per_ha
     threshold = None
     if response == "yield":
@@ -148,23 +148,9 @@ def _judge(
         treatment=treatment, margin=margin, worth_more_than=threshold,
         call=agreed(call, second) if call is not None and second is not None else call, second=second,
         chance=_chance(one, 0.0), chance_beyond=None if threshold is None else _chance(one, threshold),
-        adjust=adjust, size=size, levels=levels, level=level[0], own_level=level[1],
+        adjust=adjust, size=size, levels=levels, level=level[0], own_level=level[1], sides=(tuple(left), tuple(right)),
+        other=None if isinstance(other, Nowhere) else other,
     )  # fmt: skip
-
-
-def _money(view: TrialView, left: Sequence[Treatment], right: Sequence[Treatment]) -> BreakEven | None:
-    """Break-even of one side against the other, costs averaged over the treatments of a side."""
-    if view.trial.price_per_t is None:
-        return None
-    extra = sum(view.cost(one).per_ha for one in left) / len(left) - sum(view.cost(one).per_ha for one in right) / len(right)
-    try:
-        return break_even(
-            extra_cost_per_ha=round(extra, 9),
-            price_per_t=view.trial.price_per_t,
-            unit_cost_per_t=view.trial.unit_cost_per_t or 0.0,
-        )
-    except Refusal:
-        return None
 
 
 def _call(one: Differs, margin: float | None) -> Call | None:

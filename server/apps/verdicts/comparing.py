@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping
 from math import prod
 from uuid import UUID
 
-from cultrix_core.economics.net_return import net_return_per_ha
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.compare import Comparison, Design, StripResponse, compare
 from cultrix_core.stats.factor_comparison import FactorComparison, FactorStrip, compare_factors
@@ -40,8 +39,8 @@ def yield_of(view: TrialView, strip: Strip) -> float | None:
 
 def net_of(view: TrialView, strip: Strip) -> float | None:
     """Net return of a strip per ha."""
-    yield_, money = yield_of(view, strip), view.money(strip.received)
-    return None if yield_ is None or money is None else net_return_per_ha(yield_, money)
+    budget = view.budget_of(strip)
+    return None if budget is None else budget.net_per_ha
 
 
 def compared_strips(view: TrialView) -> list[Strip]:

@@ -32,7 +32,7 @@ from apps.verdicts.models import Verdict
 from apps.yieldlogs.reading import chosen_log
 from apps.yieldlogs.reading import read as read_log
 
-ENGINE = "layouts-3"
+ENGINE = "budgets-1"
 NO_LOADS = Refusal("no_response", field="response").message
 READ: TypeAdapter[Compared] = TypeAdapter(Compared)
 
@@ -202,7 +202,13 @@ def _fingerprint(view: TrialView, other: OtherSource | None, standing: Standing 
         else None,
         "plan": [trial.plan.get("main"), trial.plan.get("sub")],
         "treatments": [
-            [str(one.id), one.is_control, round(view.cost(one).per_ha, 6), sorted(level.pk for level in one.levels.all())]
+            [
+                str(one.id),
+                one.is_control,
+                round(view.cost(one).per_ha, 6),
+                view.cost(one).per_t,
+                sorted(level.pk for level in one.levels.all()),
+            ]
             for one in view.treatments
         ],
         "strips": [
@@ -214,6 +220,7 @@ def _fingerprint(view: TrialView, other: OtherSource | None, standing: Standing 
                 str(strip.received.id),
                 strip.lost,
                 view.records[strip.id].yield_kg_per_ha,
+                net_of(view, strip),
             ]
             for strip in view.strips
         ],
