@@ -51,6 +51,10 @@ WORDING: dict[str, str] = {
     "price_not_above_cost": (
         "Price ({value}) must be above the cost per unit of yield ({limit}); otherwise more yield never pays. Check both."
     ),
+    "other_currency": (
+        "{label} is in {value}, but this workspace reckons in {limit}. Convert the prices first: amounts of two currencies "
+        "are never added up."
+    ),
     "lengths_differ": "{label} must have {limit} entries, one for each row; got {value}.",
     "no_response": "No strip has a response yet. Enter at least one harvested strip.",
     "not_replicates": (

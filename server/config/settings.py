@@ -48,6 +48,7 @@ INSTALLED_APPS = [
     "apps.estimates",
     "apps.weather",
     "apps.verdicts",
+    "apps.money",
     "apps.demo",
 ]
 MIDDLEWARE = [

@@ -19,7 +19,8 @@ found within the range is open (None). An optimum outside the range is flagged a
 References
 ----------
 [1] Golub & Pereyra (1973) SIAM J. Numer. Anal. 10:413–432, separable least squares. [2] Hurvich & Tsai (1989) Biometrika
-76:297–307. [3] Bates & Watts (1988) Nonlinear Regression Analysis, ch. 6. All from memory.
+76:297–307. [3] Bates & Watts (1988) Nonlinear Regression Analysis, ch. 6. [4] Draper & Smith (1998) Applied
+Regression Analysis, ch. 2: lack of fit against pure error. All from memory.
 """
 
 from __future__ import annotations
@@ -112,6 +113,7 @@ class CurveFit:
     warnings: tuple[str, ...]
     range: tuple[float, float] = (0.0, 0.0)
     alpha: float = 0.10
+    lack_of_fit_p: float | None = None
 
 
 def fit_curves(
@@ -156,6 +158,12 @@ def fit_curves(
     best = ranked[0]
     ties = [one.name for one in ranked[1:] if one in level]
     warnings = [f"{best.name} and {', '.join(ties)} fit alike; the simpler one named first is taken."] if ties else []
+    away = _lack_of_fit(best, data)
+    if away is not None and away < alpha:
+        warnings.append(
+            f"The means lie further from this curve than the strips scatter (lack of fit, p {away:.3f}): "
+            "judge by the differences between the amounts, not by the curve."
+        )
     return CurveFit(
         shapes=shapes,
         chosen=best.name,
@@ -164,7 +172,25 @@ def fit_curves(
         warnings=tuple(warnings),
         range=(data.low, data.high),
         alpha=alpha,
+        lack_of_fit_p=away,
     )
+
+
+def _lack_of_fit(best: Shape, data: _Data) -> float | None:
+    """p of the F test of a shape against a mean of its own for every amount [4]; None where no freedom is left to test it."""
+    assert best.rss is not None
+    assert best.df is not None
+    classes = (data.x[:, None] == data.levels).astype(np.float64)
+    whole = np.hstack([classes, data.blocks]) if data.blocks.size else classes
+    df = data.y.size - int(np.linalg.matrix_rank(whole))
+    between = best.df - df
+    if df < 1 or between < 1:
+        return None
+    beta = np.linalg.lstsq(whole, data.y, rcond=None)[0]
+    rss = float(((data.y - whole @ beta) ** 2).sum())
+    if rss <= 0:
+        return None
+    return float(stats.f.sf((best.rss - rss) / between / (rss / df), between, df))
 
 
 @dataclass(frozen=True, slots=True)

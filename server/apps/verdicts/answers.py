@@ -13,7 +13,7 @@ from apps.trials.selectors import TrialView
 from apps.verdicts import wording
 from apps.verdicts.analysis_out import analysis_out
 from apps.verdicts.calls import KIND, Judged, judged, label_of
-from apps.verdicts.comparing import Compared, compared_strips
+from apps.verdicts.comparing import Compared, compared_strips, treatment_means
 from apps.verdicts.schemas import AlternateOut, LeftOutOut, VerdictOut
 from apps.verdicts.selectors import Alternate, Computed, computed
 from apps.yieldlogs.answers import source_words
@@ -66,7 +66,22 @@ def _sentences(view: TrialView, result: Computed, rows: list[Judged], money: lis
         why = "no price is set" if view.trial.price_per_t is None else "no control is named"
         return headline, f"The money is not reckoned: {why}."
     raised = {(one.left, one.right, one.within) for one in rows if (one.difference.lower or 0) > 0}
-    return headline, wording.money_sentence(money, view.show, raised)
+    return headline, wording.money_sentence(money, view.show, raised) + _highest(view, result)
+
+
+def _highest(view: TrialView, result: Computed) -> str:
+    """Says when the highest yield is not the highest return."""
+    if result.yield_ is None or result.net is None:
+        return ""
+    yields, nets = treatment_means(view, result.yield_), treatment_means(view, result.net)
+    by_id = {treatment.id: treatment for treatment in view.treatments}
+    most, best = max(yields, key=lambda key: yields[key]), max(nets, key=lambda key: nets[key])
+    if most == best or view.show.number(nets[best], "net_return") == view.show.number(nets[most], "net_return"):
+        return ""
+    return (
+        f" The highest yield is not the highest return: {label_of(view, by_id[most])} yielded most, "
+        f"{label_of(view, by_id[best])} returned most."
+    )
 
 
 def _alternate(view: TrialView, alternate: Alternate) -> AlternateOut:

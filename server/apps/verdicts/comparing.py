@@ -85,6 +85,15 @@ def levels_of(treatment: Treatment, factors: list[Factor]) -> dict[str, str]:
     return {key: by_factor[factor.pk] for key, factor in zip(factor_keys(factors), factors, strict=True)}
 
 
+def treatment_means(view: TrialView, result: Compared) -> dict[UUID, float]:
+    """Means of the model by treatment id."""
+    if isinstance(result, Comparison):
+        return {UUID(mean.level): mean.mean for mean in result.means}
+    factors = crossed_factors(view)
+    by_levels = {tuple(sorted(levels_of(one, factors).items())): one.id for one in view.treatments}
+    return {by_levels[tuple(sorted(cell.levels.items()))]: cell.mean for cell in result.cells}
+
+
 def compare_strips(
     view: TrialView, treated: Treated, response: Response, *, trend: bool = False, measured: Measured | None = None
 ) -> Compared:

@@ -10,6 +10,7 @@ from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.curves import SHAPES, CurveFit, Optimum, Shape, fit_curves
 from cultrix_core.stats.curves_by import fit_curves_by
 from cultrix_core.stats.mixed_model import MixedTest
+from django.core.cache import cache
 
 from apps.trials.models import Factor, Strip, Treatment
 from apps.trials.naming import FACTOR_DIMENSION
@@ -24,8 +25,10 @@ from apps.verdicts.schemas import (
     ResponseCurvesOut,
     ShapeOut,
 )
+from apps.verdicts.selectors import computed
 
 LEAST_LEVELS = 3
+NO_LADDER = "No factor of this trial is an amount with three levels or more."
 GRID = 61
 PROPORTIONAL = 0.02  # costs may lie so far off a straight line, as a share of their range: common practice, no source
 NAMES = {
@@ -57,7 +60,7 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
     )  # fmt: skip
     ladder = _ladder(view)
     if ladder is None:
-        base.problem = "No factor of this trial is an amount with three levels or more."
+        base.problem = NO_LADDER
         return base
     kind = FACTOR_DIMENSION[ladder.factor.kind][1]
     base.factor, base.x_unit = ladder.factor.title, show.unit(kind)
@@ -132,11 +135,65 @@ def _errors(view: TrialView, ladder: _Ladder) -> list[tuple[str, ...]]:
     return [("block",), ("block", first)]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoneyCurve:
+    """The curve over all strips with what a kg is worth and a unit of the amount costs, money per hectare."""
+
+    fit: CurveFit
+    worth_per_kg: float
+    cost_per_x: float
+    kind: str
+    factor: Factor
+
+
+def money_curve(view: TrialView) -> MoneyCurve | str:
+    """The response curve ready for money, or why there is none; remembered until what it rests on changes."""
+    key = f"money-curve/{view.trial.id}/{view.show.system}/{computed(view).fingerprint}"
+    found: MoneyCurve | str | None = cache.get(key)
+    if found is None:
+        found = _money_curve(view)
+        cache.set(key, found, 3600)
+    return found
+
+
+def _money_curve(view: TrialView) -> MoneyCurve | str:
+    ladder = _ladder(view)
+    if ladder is None:
+        return NO_LADDER
+    slope, words = _slope(view, ladder)
+    if slope is None:
+        return words
+    blocks = ladder.block if view.trial.design != "crd" and len(set(ladder.block)) > 1 else ["1"] * len(ladder.block)
+    try:
+        if len(set(ladder.other)) > 1:
+            random = _errors(view, ladder)
+            fit = fit_curves_by(
+                ladder.x, ladder.y, blocks, ladder.other, random=random, ratio=slope / _worth(view), alpha=view.trial.alpha
+            ).over
+        else:
+            fit = fit_curves(ladder.x, ladder.y, blocks, ratio=slope / _worth(view), alpha=view.trial.alpha)
+    except Refusal as refusal:
+        return refusal.message
+    return MoneyCurve(
+        fit=fit, worth_per_kg=_worth(view), cost_per_x=slope, kind=FACTOR_DIMENSION[ladder.factor.kind][1],
+        factor=ladder.factor,
+    )  # fmt: skip
+
+
+def _worth(view: TrialView) -> float:
+    return ((view.trial.price_per_t or 0.0) - (view.trial.unit_cost_per_t or 0.0)) / 1000
+
+
 def _ratio(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
     """Cost of one unit of x ÷ worth of one kg, from what the treatments cost; and in words."""
-    trial = view.trial
-    worth = ((trial.price_per_t or 0.0) - (trial.unit_cost_per_t or 0.0)) / 1000
-    if trial.price_per_t is None or worth <= 0:
+    slope, words = _slope(view, ladder)
+    return None if slope is None else slope / _worth(view), words
+
+
+def _slope(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
+    """What one unit of x costs, from what the treatments cost; and in words."""
+    worth = _worth(view)
+    if view.trial.price_per_t is None or worth <= 0:
         return None, "No price is set, so only the amount for the highest yield is told."
     kind = FACTOR_DIMENSION[ladder.factor.kind][1]
     cells = [
@@ -155,7 +212,7 @@ def _ratio(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
     if slope < 0:
         return None, "Costs fall with the amount, so the amount that pays best is not told."
     step = view.show.text(slope * _one(view.show, kind), "money_per_area")
-    return slope / worth, f"One {view.show.unit(kind)} more costs {step}; one more unit of yield is worth price less cost."
+    return slope, f"One {view.show.unit(kind)} more costs {step}; one more unit of yield is worth price less cost."
 
 
 def _one(show: Shower, kind: str) -> float:
@@ -191,13 +248,21 @@ def _curve(found: CurveFit, level: str, show: Shower, kind: str) -> ResponseCurv
     )  # fmt: skip
 
 
-def _best(one: Optimum, show: Shower, kind: str, what: str) -> BestOut:
+def best_text(one: Optimum, show: Shower, kind: str, what: str) -> str:
+    """A best amount in a sentence, with its interval or the reason why there is none."""
     if one.x is None:
-        return BestOut(text=f"The amount for the {what} is not found: {_first_low(one.words)}", x=None, lower=None, upper=None)
+        return f"The amount for the {what} is not found: {_first_low(one.words)}"
     ends = [show.number(end, kind) if end is not None else None for end in (one.lower, one.upper)]
     interval = f"{ends[0] or 'below the range tried'} to {ends[1] or 'above the range tried'}"
+    return f"The {what} is at {show.text(one.x, kind)} (profile interval {interval})."
+
+
+def _best(one: Optimum, show: Shower, kind: str, what: str) -> BestOut:
+    text = best_text(one, show, kind, what)
+    if one.x is None:
+        return BestOut(text=text, x=None, lower=None, upper=None)
     return BestOut(
-        text=f"The {what} is at {show.text(one.x, kind)} (profile interval {interval}).",
+        text=text,
         x=show.show(one.x, kind).value,
         lower=None if one.lower is None else show.show(one.lower, kind).value,
         upper=None if one.upper is None else show.show(one.upper, kind).value,

@@ -156,6 +156,21 @@ export const useResponseCurves = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/response-curves", path(trialId))),
   });
 
+export const usePriceLists = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["price-lists", workspaceId],
+    queryFn: () =>
+      ask(
+        client.GET("/api/workspaces/{workspace_id}/price-lists", { params: { path: { workspace_id: workspaceId } } }),
+      ),
+  });
+
+export const useMoney = (trialId: string) =>
+  useQuery({
+    queryKey: ["verdict", trialId, "money"],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/money", path(trialId))),
+  });
+
 export const useExplanation = (trialId: string) =>
   useQuery({
     queryKey: ["verdict", trialId, "explanation"],

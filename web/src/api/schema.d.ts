@@ -607,6 +607,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/money": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Money */
+        get: operations["money"];
+        /** Put Plan */
+        put: operations["put_money_plan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/next-year": {
         parameters: {
             query?: never;
@@ -720,6 +738,23 @@ export interface paths {
         put?: never;
         /** Put Planting Sheet */
         post: operations["put_planting_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/price": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take */
+        post: operations["take_price"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1137,6 +1172,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What If */
+        get: operations["what_if"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/wheel-costs": {
         parameters: {
             query?: never;
@@ -1319,6 +1371,40 @@ export interface paths {
         /** People */
         get: operations["people"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/price-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Price Lists */
+        get: operations["price_lists"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/price-lists/{list_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put List */
+        put: operations["put_price_list"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1744,6 +1830,19 @@ export interface components {
             /** Y */
             y: number;
         };
+        /** BarOut */
+        BarOut: {
+            at_high: components["schemas"]["ShownOut"];
+            at_low: components["schemas"]["ShownOut"];
+            /** High */
+            high: string;
+            /** Low */
+            low: string;
+            /** Name */
+            name: string;
+            /** Turns */
+            turns: boolean;
+        };
         /** BenchInputOut */
         BenchInputOut: {
             /** Choices */
@@ -1987,6 +2086,11 @@ export interface components {
          * @description Crops, units by dimension and kinds of factor, for the choices on screen.
          */
         CatalogueOut: {
+            /** Cost Bases */
+            cost_bases: [
+                string,
+                string
+            ][];
             /** Cost Kinds */
             cost_kinds: [
                 string,
@@ -2049,6 +2153,18 @@ export interface components {
             /** Setting */
             setting: string;
             way: components["schemas"]["TypedIn"];
+        };
+        /** CellOut */
+        CellOut: {
+            /** Call */
+            call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
+            /** Call Words */
+            call_words: string;
+            estimate: components["schemas"]["ShownOut"];
+            /** Here */
+            here: boolean;
+            lower: components["schemas"]["ShownOut"];
+            upper: components["schemas"]["ShownOut"];
         };
         /** ChangeOut */
         ChangeOut: {
@@ -2147,10 +2263,45 @@ export interface components {
             seeds: string;
         };
         /**
+         * ComparisonMoneyOut
+         * @description One comparison in money: its grid over price and costs, what moves it, and how it fell out.
+         */
+        ComparisonMoneyOut: {
+            /** Call Words */
+            call_words: string;
+            estimate: components["schemas"]["ShownOut"];
+            /** Grid */
+            grid: components["schemas"]["CellOut"][][];
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            risk: components["schemas"]["RiskOut"];
+            /** Tornado */
+            tornado: components["schemas"]["BarOut"][];
+            /** Words */
+            words: string;
+        };
+        /**
          * CostIn
          * @description A cost line of a level: ``factor`` is the place of its factor, ``level`` as typed in the treatments.
+         *
+         *     ``spread``: area a sum of a trial or a machine's year is spread over. ``made_of``: fuel, fuel_price, hours, wage and hire
+         *     of a pass, in the place of ``each``.
          */
         CostIn: {
+            /**
+             * Basis
+             * @default area
+             * @enum {string}
+             */
+            basis: "area" | "yield" | "trial" | "machine_year";
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
             each: components["schemas"]["TypedIn"];
             /** Factor */
             factor: number;
@@ -2166,6 +2317,20 @@ export interface components {
             label: string;
             level: components["schemas"]["TypedIn"];
             /**
+             * Made Of
+             * @default {}
+             */
+            made_of: {
+                [key: string]: components["schemas"]["TypedIn"];
+            };
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            spread: components["schemas"]["TypedIn"];
+            /**
              * Times
              * @default 1
              */
@@ -2176,6 +2341,11 @@ export interface components {
          * @description A cost line as typed; ``factor`` and ``level`` are places.
          */
         CostOut: {
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "area" | "yield" | "trial" | "machine_year";
             each: components["schemas"]["TypedOut"];
             /** Factor */
             factor: number;
@@ -2188,8 +2358,20 @@ export interface components {
             label: string;
             /** Level */
             level: number;
+            /** Made Of */
+            made_of: {
+                [key: string]: components["schemas"]["TypedIn"];
+            };
+            spread: components["schemas"]["TypedOut"];
             /** Times */
             times: string;
+        };
+        /** CostPartOut */
+        CostPartOut: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
         };
         /**
          * CovariateIn
@@ -3195,6 +3377,12 @@ export interface components {
             warns: boolean;
             working: components["schemas"]["WorkingOut"];
         };
+        /** GainOut */
+        GainOut: {
+            gain: components["schemas"]["ShownOut"];
+            /** Label */
+            label: string;
+        };
         /**
          * GrainSampleIn
          * @description Seeds counted and weighed. ``strip_id`` None: of the whole trial.
@@ -4041,6 +4229,30 @@ export interface components {
             /** Yield Source */
             yield_source: string;
         };
+        /** MarginalOut */
+        MarginalOut: {
+            /** Problem */
+            problem: string;
+            /** Rows */
+            rows: components["schemas"]["MarginalRowOut"][];
+            /** Words */
+            words: string;
+        };
+        /** MarginalRowOut */
+        MarginalRowOut: {
+            cost: components["schemas"]["ShownOut"];
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            net: components["schemas"]["ShownOut"];
+            /** Rate */
+            rate: string;
+            /** Recommended */
+            recommended: boolean;
+            /** Said */
+            said: string;
+        };
         /** MeanOut */
         MeanOut: {
             /** Is Control */
@@ -4159,6 +4371,93 @@ export interface components {
             share: string;
         };
         /**
+         * MoneyOut
+         * @description Everything a verdict means in money; ``problem`` says why there is nothing.
+         */
+        MoneyOut: {
+            /** Comparisons */
+            comparisons: components["schemas"]["ComparisonMoneyOut"][];
+            /** Costs */
+            costs: string[];
+            /** Level Pct */
+            level_pct: number;
+            marginal: components["schemas"]["MarginalOut"];
+            optimum: components["schemas"]["OptimumOut"];
+            /** Partial */
+            partial: components["schemas"]["PartialOut"][];
+            plan: components["schemas"]["MoneyPlanOut"];
+            /** Prices */
+            prices: string[];
+            /** Problem */
+            problem: string;
+            /** Remarks */
+            remarks: string[];
+            /** Replicated */
+            replicated: boolean;
+            /** Said */
+            said: string;
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioOut"][];
+            /** Strips */
+            strips: components["schemas"]["StripBudgetOut"][];
+            /** Treatments */
+            treatments: components["schemas"]["TreatmentBudgetOut"][];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * MoneyPlanIn
+         * @description ``version`` is 0 where nothing was set yet.
+         */
+        MoneyPlanIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            loss: components["schemas"]["TypedIn"];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            minimum_rate: components["schemas"]["TypedIn"];
+            /**
+             * Scenarios
+             * @default []
+             */
+            scenarios: components["schemas"]["ScenarioIn"][];
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            swing: components["schemas"]["TypedIn"];
+            /** Version */
+            version: number;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            within: components["schemas"]["TypedIn"];
+        };
+        /** MoneyPlanOut */
+        MoneyPlanOut: {
+            loss: components["schemas"]["TypedOut"];
+            minimum_rate: components["schemas"]["TypedOut"];
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioIn"][];
+            swing: components["schemas"]["TypedOut"];
+            /** Version */
+            version: number;
+            within: components["schemas"]["TypedOut"];
+        };
+        /**
          * NamedOut
          * @description A name with a number as text.
          */
@@ -4176,6 +4475,25 @@ export interface components {
             season: number;
             /** Title */
             title: string;
+        };
+        /**
+         * OptimumOut
+         * @description The amount that pays best with what surrounds it; ``grid``: best amount by cost (rows) and price (columns).
+         */
+        OptimumOut: {
+            /** Best */
+            best: string;
+            /** Factor */
+            factor: string;
+            /** Flat */
+            flat: string;
+            /** Grid */
+            grid: string[][];
+            /** Problem */
+            problem: string;
+            /** Safety */
+            safety: string;
+            working: components["schemas"]["WorkingOut"] | null;
         };
         /** OutlineOut */
         OutlineOut: {
@@ -4268,6 +4586,31 @@ export interface components {
              * @enum {string}
              */
             share_by: "weight" | "seeds";
+        };
+        /**
+         * PartialOut
+         * @description A treatment against the control: what more it brings and costs, and what would make them equal.
+         */
+        PartialOut: {
+            even_cost: components["schemas"]["ShownOut"];
+            even_gain: components["schemas"]["ShownOut"];
+            /** Even Price */
+            even_price: string;
+            extra_cost: components["schemas"]["ShownOut"];
+            extra_income: components["schemas"]["ShownOut"];
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            net_gain: components["schemas"]["ShownOut"];
+            /** Return On Cost */
+            return_on_cost: string;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            working: components["schemas"]["WorkingOut"];
         };
         /** PassCardOut */
         PassCardOut: {
@@ -4776,6 +5119,89 @@ export interface components {
                 [key: string]: string[];
             };
         };
+        /** PriceItemIn */
+        PriceItemIn: {
+            /**
+             * Crop
+             * @default
+             */
+            crop: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "crop" | "fuel" | "hour" | "area" | "bag";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            price: components["schemas"]["TypedIn"];
+        };
+        /** PriceItemOut */
+        PriceItemOut: {
+            /** Crop */
+            crop: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "crop" | "fuel" | "hour" | "area" | "bag";
+            /** Name */
+            name: string;
+            price: components["schemas"]["TypedOut"];
+        };
+        /**
+         * PriceListIn
+         * @description A whole list; ``version`` is 0 for a new one. ``currency``: the one it was read in.
+         */
+        PriceListIn: {
+            /** Currency */
+            currency: string;
+            /**
+             * Dated
+             * Format: date
+             */
+            dated: string;
+            /** Items */
+            items: components["schemas"]["PriceItemIn"][];
+            /** Name */
+            name: string;
+            /**
+             * Retired
+             * @default false
+             */
+            retired: boolean;
+            /** Source */
+            source: string;
+            /** Version */
+            version: number;
+        };
+        /** PriceListOut */
+        PriceListOut: {
+            /**
+             * Dated
+             * Format: date
+             */
+            dated: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Items */
+            items: components["schemas"]["PriceItemOut"][];
+            /** Name */
+            name: string;
+            /** Retired */
+            retired: boolean;
+            /** Source */
+            source: string;
+            /** Version */
+            version: number;
+        };
         /**
          * ProtocolOut
          * @description What was frozen, when, its fingerprint, and what was amended since.
@@ -5053,6 +5479,18 @@ export interface components {
             y_unit: string;
         };
         /**
+         * RiskOut
+         * @description Gain of one comparison block by block; over years where the trial belongs to a series.
+         */
+        RiskOut: {
+            /** Gains */
+            gains: components["schemas"]["GainOut"][];
+            /** Words */
+            words: string;
+            /** Years */
+            years: components["schemas"]["GainOut"][];
+        };
+        /**
          * SamplingOut
          * @description Plans of a trial, the latest last, and what past variation suggests.
          */
@@ -5171,6 +5609,62 @@ export interface components {
             wanted: components["schemas"]["TypedOut"];
             /** Wheel Rows */
             wheel_rows: string;
+        };
+        /** ScenarioIn */
+        ScenarioIn: {
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            costs: components["schemas"]["TypedIn"];
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            price: components["schemas"]["TypedIn"];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * @default {
+             *       "text": "",
+             *       "unit": ""
+             *     }
+             */
+            unit_cost: components["schemas"]["TypedIn"];
+        };
+        /** ScenarioLineOut */
+        ScenarioLineOut: {
+            /** Call */
+            call: string | null;
+            /** Call Words */
+            call_words: string;
+            estimate: components["schemas"]["ShownOut"];
+            lower: components["schemas"]["ShownOut"];
+            /** Name */
+            name: string;
+            upper: components["schemas"]["ShownOut"];
+        };
+        /** ScenarioOut */
+        ScenarioOut: {
+            /** Best Amount */
+            best_amount: string;
+            /** Lines */
+            lines: components["schemas"]["ScenarioLineOut"][];
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string;
+            /** Said */
+            said: string;
         };
         /**
          * ScheduleOut
@@ -6383,6 +6877,28 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** StripBudgetOut */
+        StripBudgetOut: {
+            /** Block */
+            block: number;
+            by_area: components["schemas"]["ShownOut"];
+            by_yield: components["schemas"]["ShownOut"];
+            income: components["schemas"]["ShownOut"];
+            /** Letter */
+            letter: string;
+            net: components["schemas"]["ShownOut"];
+            /** Order */
+            order: number;
+            /** Seed Sown */
+            seed_sown: boolean;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            working: components["schemas"]["WorkingOut"];
+            yield_: components["schemas"]["ShownOut"];
+        };
         /**
          * StripEstimateOut
          * @description Estimate with its interval, and what the ends of the range of grain weight and the product of means would say.
@@ -6641,6 +7157,18 @@ export interface components {
             /** Upper Pct */
             upper_pct: number | null;
         };
+        /** TakePriceIn */
+        TakePriceIn: {
+            /**
+             * Amendment
+             * @default
+             */
+            amendment: string;
+            /** Item Id */
+            item_id: number;
+            /** Version */
+            version: number;
+        };
         /**
          * TallyIn
          * @description Counts so far, as the server gave them.
@@ -6861,6 +7389,30 @@ export interface components {
             when: string;
         };
         /**
+         * TreatmentBudgetOut
+         * @description Means as the verdict has them; ``parts``: planned costs by line.
+         */
+        TreatmentBudgetOut: {
+            by_area: components["schemas"]["ShownOut"];
+            by_yield: components["schemas"]["ShownOut"];
+            income: components["schemas"]["ShownOut"];
+            /** Is Control */
+            is_control: boolean;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            net: components["schemas"]["ShownOut"];
+            /** Parts */
+            parts: components["schemas"]["CostPartOut"][];
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            yield_: components["schemas"]["ShownOut"];
+        };
+        /**
          * TreatmentDepthOut
          * @description Depths by treatment: mean of its strips' means.
          */
@@ -7046,6 +7598,8 @@ export interface components {
             planted_on: string | null;
             practical_margin: components["schemas"]["TypedOut"];
             price: components["schemas"]["TypedOut"];
+            /** Price Source */
+            price_source: string;
             /**
              * Primary Response
              * @enum {string}
@@ -7115,6 +7669,8 @@ export interface components {
             planted_on?: string | null;
             practical_margin?: components["schemas"]["TypedIn"] | null;
             price?: components["schemas"]["TypedIn"] | null;
+            /** Price Source */
+            price_source?: string | null;
             /** Primary Response */
             primary_response?: ("yield" | "net_return") | null;
             /** Question */
@@ -7352,6 +7908,20 @@ export interface components {
             minutes: number;
             /** Words */
             words: string;
+        };
+        /**
+         * WhatIfOut
+         * @description The comparisons at a price and costs that are only tried on.
+         */
+        WhatIfOut: {
+            /** Best Amount */
+            best_amount: string;
+            /** Lines */
+            lines: components["schemas"]["ScenarioLineOut"][];
+            /** Price Typed */
+            price_typed: string;
+            /** Said */
+            said: string;
         };
         /** WheelCostsIn */
         WheelCostsIn: {
@@ -8742,6 +9312,54 @@ export interface operations {
             };
         };
     };
+    money: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyOut"];
+                };
+            };
+        };
+    };
+    put_money_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoneyPlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyOut"];
+                };
+            };
+        };
+    };
     add_next_year: {
         parameters: {
             query?: never;
@@ -8965,6 +9583,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlantingOut"];
+                };
+            };
+        };
+    };
+    take_price: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakePriceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };
@@ -9617,6 +10261,32 @@ export interface operations {
             };
         };
     };
+    what_if: {
+        parameters: {
+            query?: {
+                price?: string;
+                unit?: string;
+                costs?: string;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfOut"];
+                };
+            };
+        };
+    };
     put_wheel_costs: {
         parameters: {
             query?: never;
@@ -10010,6 +10680,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    price_lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PriceListOut"][];
+                };
+            };
+        };
+    };
+    put_price_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                list_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PriceListIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PriceListOut"];
                 };
             };
         };

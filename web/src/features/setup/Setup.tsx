@@ -9,6 +9,7 @@ import { LotList } from "../seedlots/LotList";
 import { AddField } from "./AddField";
 import { FieldCard } from "./FieldCard";
 import { Machines } from "./Machines";
+import { PriceLists } from "./PriceLists";
 import { StandIns } from "./StandIns";
 import { Weather } from "./Weather";
 
@@ -104,6 +105,7 @@ export function Setup() {
           ))}
         </ul>
         <Machines />
+        <PriceLists />
         <Weather />
         <StandIns />
       </section>

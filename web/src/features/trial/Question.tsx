@@ -2,6 +2,7 @@ import { useCatalogue, useFields } from "../../api/queries";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
 import { Worked } from "../../ui/working";
 import { Caution, Columns } from "./Columns";
+import { PriceFrom } from "./PriceFrom";
 import { type Stage, useStage } from "./TrialFrame";
 
 const LEVELS = [
@@ -128,7 +129,8 @@ function Place({ trial, edit, refuse, problems, writable }: Stage) {
   );
 }
 
-function Money({ trial, edit, problems, writable, system, currency }: Stage) {
+function Money(stage: Stage) {
+  const { trial, edit, problems, writable, system, currency } = stage;
   const money = { disabled: !writable, system, currency };
   const catalogue = useCatalogue();
   const bushels = catalogue.data?.crops.find((one) => one.key === trial.crop)?.bushel_lb;
@@ -162,6 +164,7 @@ function Money({ trial, edit, problems, writable, system, currency }: Stage) {
           error={problems.price}
           onCommit={(price) => void edit({ price }, "price")}
         />
+        <PriceFrom {...stage} />
         <QuantityField
           {...money}
           label="Cost that comes with yield"

@@ -1,6 +1,7 @@
+import { Fragment } from "react";
 import { useCatalogue } from "../../../api/queries";
-import { UnitEntry } from "../../../ui/UnitEntry";
-import { type CostDraft, type Draft, levelsOf, type Units } from "./draft";
+import { CostAmount, PassParts } from "./CostAmount";
+import { type Basis, type CostDraft, type Draft, levelsOf, type Units } from "./draft";
 
 type Props = {
   draft: Draft;
@@ -37,88 +38,110 @@ export function CostLines({ draft, titles, units, monies, locked, change }: Prop
               <th>Kind</th>
               <th>What</th>
               <th>Times</th>
+              <th>Reckoned</th>
               <th>Each</th>
               <th />
             </tr>
           </thead>
           <tbody>
             {draft.costs.map((cost, place) => (
-              <tr key={cost.key}>
-                <td>
-                  <select
-                    aria-label={`Level of cost ${place + 1}`}
-                    className="entry"
-                    value={indexOf(cost)}
-                    disabled={locked}
-                    onChange={(event) => {
-                      const choice = choices[Number(event.target.value)];
-                      if (choice) put(cost.key, { factor: choice.factor, level: choice.level });
-                    }}
-                  >
-                    {indexOf(cost) < 0 && <option value={-1}>{cost.level.text} (no longer there)</option>}
-                    {choices.map((choice, index) => (
-                      <option key={choice.name} value={index}>
-                        {choice.name}
-                      </option>
-                    ))}
-                  </select>
-                </td>
-                <td>
-                  <select
-                    aria-label={`Kind of cost ${place + 1}`}
-                    className="entry"
-                    value={cost.kind}
-                    disabled={locked}
-                    onChange={(event) => put(cost.key, { kind: event.target.value as CostDraft["kind"] })}
-                  >
-                    {catalogue.data?.cost_kinds.map(([kind, name]) => (
-                      <option key={kind} value={kind}>
-                        {name}
-                      </option>
-                    ))}
-                  </select>
-                </td>
-                <td>
-                  <input
-                    aria-label={`What cost ${place + 1} is for`}
-                    className="entry"
-                    value={cost.label}
-                    disabled={locked}
-                    onChange={(event) => put(cost.key, { label: event.target.value })}
-                  />
-                </td>
-                <td>
-                  <input
-                    aria-label={`Times of cost ${place + 1}`}
-                    className="entry w-16 text-right"
-                    inputMode="decimal"
-                    value={cost.times}
-                    disabled={locked}
-                    onChange={(event) => put(cost.key, { times: event.target.value })}
-                  />
-                </td>
-                <td>
-                  <UnitEntry
-                    label={`Each of cost ${place + 1}`}
-                    value={cost.each}
-                    units={monies}
-                    numeric
-                    disabled={locked}
-                    onChange={(each) => put(cost.key, { each })}
-                  />
-                </td>
-                <td>
-                  {!locked && (
-                    <button
-                      type="button"
-                      className="underline"
-                      onClick={() => change({ ...draft, costs: draft.costs.filter((one) => one.key !== cost.key) })}
+              <Fragment key={cost.key}>
+                <tr>
+                  <td>
+                    <select
+                      aria-label={`Level of cost ${place + 1}`}
+                      className="entry"
+                      value={indexOf(cost)}
+                      disabled={locked}
+                      onChange={(event) => {
+                        const choice = choices[Number(event.target.value)];
+                        if (choice) put(cost.key, { factor: choice.factor, level: choice.level });
+                      }}
                     >
-                      Remove<span className="sr-only"> cost {place + 1}</span>
-                    </button>
-                  )}
-                </td>
-              </tr>
+                      {indexOf(cost) < 0 && <option value={-1}>{cost.level.text} (no longer there)</option>}
+                      {choices.map((choice, index) => (
+                        <option key={choice.name} value={index}>
+                          {choice.name}
+                        </option>
+                      ))}
+                    </select>
+                  </td>
+                  <td>
+                    <select
+                      aria-label={`Kind of cost ${place + 1}`}
+                      className="entry"
+                      value={cost.kind}
+                      disabled={locked}
+                      onChange={(event) => put(cost.key, { kind: event.target.value as CostDraft["kind"] })}
+                    >
+                      {catalogue.data?.cost_kinds.map(([kind, name]) => (
+                        <option key={kind} value={kind}>
+                          {name}
+                        </option>
+                      ))}
+                    </select>
+                  </td>
+                  <td>
+                    <input
+                      aria-label={`What cost ${place + 1} is for`}
+                      className="entry"
+                      value={cost.label}
+                      disabled={locked}
+                      onChange={(event) => put(cost.key, { label: event.target.value })}
+                    />
+                  </td>
+                  <td>
+                    <input
+                      aria-label={`Times of cost ${place + 1}`}
+                      className="entry w-16 text-right"
+                      inputMode="decimal"
+                      value={cost.times}
+                      disabled={locked}
+                      onChange={(event) => put(cost.key, { times: event.target.value })}
+                    />
+                  </td>
+                  <td>
+                    <select
+                      aria-label={`How cost ${place + 1} is reckoned`}
+                      className="entry"
+                      value={cost.basis}
+                      disabled={locked}
+                      onChange={(event) =>
+                        put(cost.key, { basis: event.target.value as Basis, each: { text: cost.each.text, unit: "" } })
+                      }
+                    >
+                      {catalogue.data?.cost_bases.map(([basis, name]) => (
+                        <option key={basis} value={basis}>
+                          {name}
+                        </option>
+                      ))}
+                    </select>
+                  </td>
+                  <td>
+                    <CostAmount
+                      cost={cost}
+                      place={place}
+                      locked={locked}
+                      monies={monies}
+                      put={(part) => put(cost.key, part)}
+                    />
+                  </td>
+                  <td>
+                    {!locked && (
+                      <button
+                        type="button"
+                        className="underline"
+                        onClick={() => change({ ...draft, costs: draft.costs.filter((one) => one.key !== cost.key) })}
+                      >
+                        Remove<span className="sr-only"> cost {place + 1}</span>
+                      </button>
+                    )}
+                  </td>
+                </tr>
+                {cost.kind === "passes" && cost.basis === "area" && (
+                  <PassParts cost={cost} place={place} locked={locked} put={(part) => put(cost.key, part)} />
+                )}
+              </Fragment>
             ))}
           </tbody>
         </table>
@@ -141,6 +164,9 @@ export function CostLines({ draft, titles, units, monies, locked, change }: Prop
                   label: "",
                   times: "1",
                   each: { text: "", unit: units.money },
+                  basis: "area",
+                  spread: { text: "", unit: "" },
+                  made_of: {},
                 },
               ],
             })
@@ -150,7 +176,8 @@ export function CostLines({ draft, titles, units, monies, locked, change }: Prop
         </button>
       )}
       <p className="muted text-sm">
-        Seed is reckoned from rate and bag price where the Seed page has them; do not count it twice.
+        Seed is reckoned from rate and bag price where the Seed page has them, and wheel tracks are put in from there;
+        do not count them twice. A sum for the trial or a machine's year is spread over the area it serves.
       </p>
     </section>
   );

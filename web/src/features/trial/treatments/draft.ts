@@ -11,7 +11,11 @@ export type CostDraft = {
   label: string;
   times: string;
   each: Typed;
+  basis: Basis;
+  spread: Typed;
+  made_of: Record<string, Typed>;
 };
+export type Basis = Schemas["CostIn"]["basis"];
 export type Draft = { factors: FactorDraft[]; rows: RowDraft[]; costs: CostDraft[] };
 export type Units = { usual: (kind: Kind) => string; money: string; hard: (kind: Kind) => boolean };
 
@@ -21,6 +25,8 @@ export const DIMENSION: Partial<Record<Kind, string>> = {
   seeding_depth: "length",
 };
 export const MOST_TREATMENTS = 40;
+/** What an amount without a unit chosen is in: the first that its entry offers metric readers. */
+const USUAL_EACH: Record<Basis, string> = { area: "money/ha", yield: "money/t", trial: "money", machine_year: "money" };
 const typed = (value: Typed): Typed => ({ text: value.text, unit: value.unit });
 
 /** Levels of a factor in the order they first stand in the rows, each once. */
@@ -83,6 +89,9 @@ export function draftOf(trial: Trial, units: Units): Draft {
     label: one.label,
     times: one.times,
     each: typed(one.each),
+    basis: one.basis,
+    spread: typed(one.spread),
+    made_of: Object.fromEntries(Object.entries(one.made_of).map(([name, value]) => [name, typed(value)])),
   }));
   return draft;
 }
@@ -133,6 +142,13 @@ export function bodyOf(draft: Draft): Omit<Schemas["TreatmentsIn"], "version" | 
       is_control: row.is_control,
       extra_cost: typed(row.extra_cost),
     })),
-    costs: draft.costs.map(({ key: _, ...cost }) => ({ ...cost, level: level(cost.factor, cost.level) })),
+    costs: draft.costs.map(({ key: _, ...cost }) => ({
+      ...cost,
+      level: level(cost.factor, cost.level),
+      each: { text: cost.each.text, unit: cost.each.unit || USUAL_EACH[cost.basis] },
+      spread: cost.spread.text.trim()
+        ? { text: cost.spread.text, unit: cost.spread.unit || "ha" }
+        : { text: "", unit: "" },
+    })),
   };
 }

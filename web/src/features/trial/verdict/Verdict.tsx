@@ -11,11 +11,13 @@ import { useStage } from "../TrialFrame";
 import { Curves } from "./Curves";
 import { Explanation } from "./Explanation";
 import { FactorTables, Interactions, Polynomials, Strata } from "./Factors";
+import { Money } from "./money/Money";
 import { Series } from "./Series";
 import { AnovaTable, DifferenceTable, MeansTable } from "./Tables";
 
 const SHEETS = [
   ["answer", "The answer"],
+  ["money", "Money"],
   ["curve", "Response curve"],
   ["explained", "What explains it"],
   ["series", "Over years"],
@@ -48,6 +50,7 @@ export function Verdict() {
         )}
       </section>
       <Sheets label="Answer and what stands behind it" sheets={SHEETS} sheet={sheet} go={go}>
+        {sheet === "money" && <Money />}
         {sheet === "curve" && <Curves trialId={trial.id} />}
         {sheet === "explained" && <Explanation trialId={trial.id} />}
         {sheet === "series" && <Series trialId={trial.id} writable={trial.writable} />}

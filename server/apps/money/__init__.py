@@ -1,0 +1,1 @@
+"""Price lists, scenarios and everything a verdict means in money."""

@@ -1,0 +1,91 @@
+import { useState } from "react";
+import { useUnits } from "../../../ui/fields";
+import { UnitEntry } from "../../../ui/UnitEntry";
+import { useStage } from "../TrialFrame";
+import type { CostDraft } from "./draft";
+
+type Props = { cost: CostDraft; place: number; locked: boolean; put: (part: Partial<CostDraft>) => void };
+const PARTS = [
+  ["fuel", "Fuel", "volume_per_area"],
+  ["fuel_price", "Price of fuel", "money_per_volume"],
+  ["hours", "Hours", "time_per_area"],
+  ["wage", "Wage", "money_per_time"],
+  ["hire", "Hire of the machine", "money_per_time"],
+] as const;
+
+/** What one time costs, in the unit its basis asks for; a sum with the area it is spread over. */
+export function CostAmount({ cost, place, locked, monies, put }: Props & { monies: [string, string][] }) {
+  const { system, currency } = useStage();
+  const prices = useUnits("price", system).map(([code, label]): [string, string] => [code, currency + label]);
+  const areas = useUnits("area", system).filter(([code]) => code === "ha" || code === "ac");
+  const units = { area: monies, yield: prices, trial: SUM(currency), machine_year: SUM(currency) }[cost.basis];
+  const made = Object.values(cost.made_of).some((one) => one.text.trim());
+  if (made) return <span className="muted">from fuel and hours below</span>;
+  return (
+    <>
+      <UnitEntry
+        label={`Each of cost ${place + 1}`}
+        value={{ text: cost.each.text, unit: cost.each.unit || (units[0]?.[0] ?? "") }}
+        units={units}
+        numeric
+        disabled={locked}
+        onChange={(each) => put({ each })}
+      />
+      {(cost.basis === "trial" || cost.basis === "machine_year") && (
+        <UnitEntry
+          label={`Area cost ${place + 1} is spread over`}
+          value={{ text: cost.spread.text, unit: cost.spread.unit || (areas[0]?.[0] ?? "ha") }}
+          units={areas}
+          numeric
+          disabled={locked}
+          onChange={(spread) => put({ spread })}
+        />
+      )}
+    </>
+  );
+}
+
+const SUM = (currency: string): [string, string][] => [["money", currency]];
+
+/** A pass made of fuel and hours, in the place of a sum by area. */
+export function PassParts({ cost, place, locked, put }: Props) {
+  const { system, currency } = useStage();
+  const [open, setOpen] = useState(Object.keys(cost.made_of).length > 0);
+  const units: Record<string, [string, string][]> = {
+    volume_per_area: useUnits("volume_per_area", system),
+    money_per_volume: useUnits("money_per_volume", system).map(([code, label]) => [code, currency + label]),
+    time_per_area: useUnits("time_per_area", system),
+    money_per_time: useUnits("money_per_time", system).map(([code, label]) => [code, currency + label]),
+  };
+  if (locked && !open) return null;
+  return (
+    <tr>
+      <td colSpan={7}>
+        {open ? (
+          <div className="flex flex-wrap gap-3 pb-1 pl-6">
+            {PARTS.map(([name, label, dimension]) => (
+              <div key={name}>
+                <p className="text-sm">{label}</p>
+                <UnitEntry
+                  label={`${label} of cost ${place + 1}`}
+                  value={{
+                    text: cost.made_of[name]?.text ?? "",
+                    unit: cost.made_of[name]?.unit || (units[dimension]?.[0]?.[0] ?? ""),
+                  }}
+                  units={units[dimension] ?? []}
+                  numeric
+                  disabled={locked}
+                  onChange={(value) => put({ made_of: { ...cost.made_of, [name]: value } })}
+                />
+              </div>
+            ))}
+          </div>
+        ) : (
+          <button type="button" className="ml-6 underline" onClick={() => setOpen(true)}>
+            From fuel and hours<span className="sr-only"> for cost {place + 1}</span>
+          </button>
+        )}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,32 @@
+import type { Schemas } from "../../../../api/client";
+
+/** Comparisons at other prices, one line each. */
+export function Lines({ lines }: { lines: Schemas["ScenarioLineOut"][] }) {
+  return (
+    <ul>
+      {lines.map((line) => (
+        <li key={line.name}>
+          {line.name}: <b>{line.estimate.text}</b> ({line.lower.text} to {line.upper.text}), {line.call_words}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+export function Scenarios({ found }: { found: Schemas["MoneyOut"] }) {
+  if (!found.scenarios.length) return null;
+  return (
+    <section aria-label="Scenarios" className="mt-4">
+      <h3>Scenarios</h3>
+      {found.scenarios.map((one) => (
+        <div key={one.name} className="mt-1 border-l-4 border-base-content pl-3">
+          <p>
+            <b>{one.name}</b>: {one.said}. {one.best_amount}
+          </p>
+          {one.problem && <p className="font-medium text-error">{one.problem}</p>}
+          <Lines lines={one.lines} />
+        </div>
+      ))}
+    </section>
+  );
+}
