@@ -35,7 +35,7 @@ export default defineConfig({
         inlineWorkboxRuntime: true,
         globPatterns: ["**/*.{js,css,html,svg,png,woff2}"],
         navigateFallback: "/index.html",
-        navigateFallbackDenylist: [/^\/api\//, /^\/static\//],
+        navigateFallbackDenylist: [/^\/api\//, /^\/static\//, /^\/shared\//],
         cleanupOutdatedCaches: true,
         skipWaiting: true,
         clientsClaim: true,

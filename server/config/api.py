@@ -10,6 +10,7 @@ from apps.money.api import router as money
 from apps.planning.api import router as planning
 from apps.planting.api import router as planting
 from apps.records.api import router as records
+from apps.reports.api import router as reports
 from apps.scouting.api import router as scouting
 from apps.trials.api import router as trials
 from apps.verdicts.api import router as verdicts
@@ -24,7 +25,7 @@ from ninja.security import django_auth
 api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
 for router in (
     accounts, farms, trials, records, planting, scouting, estimates, yieldlogs, weather, verdicts, money, planning, exchange,
-    bench,
+    bench, reports,
 ):  # fmt: skip
     api.add_router("", router)
 

@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "apps.weather",
     "apps.verdicts",
     "apps.money",
+    "apps.reports",
     "apps.demo",
 ]
 MIDDLEWARE = [

@@ -1,5 +1,6 @@
 """The API under /api/, the built interface everywhere else."""
 
+from apps.reports.shared import shared
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from django.urls import path, re_path
@@ -17,4 +18,9 @@ def interface(_request: HttpRequest, path: str = "") -> HttpResponseBase:  # noq
     return FileResponse(page.open("rb"), content_type="text/html")
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|static/|assets/)(?P<path>.*)$", interface)]
+urlpatterns = [
+    path("api/", api.urls),
+    path("shared/<str:token>", shared),
+    path("shared/<str:token>/pdf", shared, {"form": "pdf"}),
+    re_path(r"^(?!api/|static/|assets/)(?P<path>.*)$", interface),
+]

@@ -11,6 +11,7 @@ from django.template.loader import render_to_string
 from apps.planning.cards import map_out, pass_card_out
 from apps.planning.schemas import PassCardOut
 from apps.reports.map_svg import map_svg
+from apps.reports.pdf import pdf_of
 from apps.trials.answers import amendment_words, protocol_out, strip_out, treatment_out
 from apps.trials.selectors import TrialView
 
@@ -94,12 +95,4 @@ def layout_pdf(view: TrialView, *, driving: str, reserve_pct: float) -> bytes:
     html = layout_html(view, driving=driving, reserve_pct=reserve_pct) if view.strips else ""
     if not html:
         raise Refusal("missing", field="layout", label="A layout", remedy="Draw the strips first.")
-    try:
-        from weasyprint import HTML  # noqa: PLC0415 - slow to import, and needs Pango on the machine
-    except OSError as error:
-        raise Refusal(
-            "missing", field="pdf", label="Pango, which prints need,",
-            remedy="Install libpango-1.0-0, libpangoft2-1.0-0 and libharfbuzz-subset0, or print the page from the browser.",
-        ) from error  # fmt: skip
-    found: bytes = HTML(string=html).write_pdf()
-    return found
+    return pdf_of(html)

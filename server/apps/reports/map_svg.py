@@ -53,7 +53,7 @@ def map_svg(view: TrialView, found: MapOut) -> SafeString:
         "<title>Map of the layout</title><defs>{2}</defs>{3}{4}{5}{6}{7}{8}</svg>",
         f"{width + 50:.0f}",
         f"{height + 34:.0f}",
-        _patterns(),
+        patterns(),
         _polygons(sheet, found.guards, 'fill="#dfe5e6" stroke="#8a979b"'),
         _strips(view, found, sheet),
         _polygons(sheet, [*found.obstacles, *found.no_go], 'fill="#fff" stroke="#10181b" stroke-dasharray="3 2"'),
@@ -63,7 +63,8 @@ def map_svg(view: TrialView, found: MapOut) -> SafeString:
     )
 
 
-def _patterns() -> SafeString:
+def patterns() -> SafeString:
+    """The hatches as SVG patterns h0 to h7, for a ``defs`` element."""
     rows = (
         f'<pattern id="h{place}" width="7" height="7" patternUnits="userSpaceOnUse">{shape}</pattern>'
         for place, shape in enumerate(HATCHES)

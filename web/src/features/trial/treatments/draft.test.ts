@@ -85,6 +85,9 @@ describe("a draft of treatments", () => {
       label: "",
       times: "1",
       each: { text: "5", unit: "money/ha" },
+      basis: "area" as const,
+      spread: { text: "", unit: "" },
+      made_of: {},
     };
     two.costs = [
       { ...cost, factor: 0 },
