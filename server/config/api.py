@@ -6,6 +6,7 @@ from apps.bench.api import router as bench
 from apps.estimates.api import router as estimates
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
+from apps.ledger.api import router as ledger
 from apps.money.api import router as money
 from apps.planning.api import router as planning
 from apps.planting.api import router as planting
@@ -25,7 +26,7 @@ from ninja.security import django_auth
 api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
 for router in (
     accounts, farms, trials, records, planting, scouting, estimates, yieldlogs, weather, verdicts, money, planning, exchange,
-    bench, reports,
+    bench, reports, ledger,
 ):  # fmt: skip
     api.add_router("", router)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -49,19 +50,14 @@ def farm_experience(user: User, view: TrialView) -> FarmExperience:
     key = f"experience/{trial.id}/{trial.crop}/{stamp}/{versions}"
     found: FarmExperience | None = cache.get(key)
     if found is None:
-        found = _experience(user, view)
+        found = experience_of([one for one in trials_of(user, trial.workspace) if one.trial.id != trial.id], trial.crop)
         cache.set(key, found, 3600)
     return found
 
 
-def _experience(user: User, view: TrialView) -> FarmExperience:
-    past = [
-        other
-        for other in trials_of(user, view.trial.workspace)
-        if other.trial.id != view.trial.id
-        and other.trial.crop == view.trial.crop
-        and any(one.loads for one in other.records.values())
-    ][:MOST_PAST]
+def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
+    """What these trials say of a crop: those harvested, the newest twelve."""
+    past = [one for one in views if one.trial.crop == crop and any(record.loads for record in one.records.values())][:MOST_PAST]
     squares = freedom = 0.0
     yields, lengths, names = [], [], []
     for other in past:

@@ -1,5 +1,6 @@
 """The verdict."""
 
+from typing import Literal
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -27,8 +28,8 @@ def response_curves(request: HttpRequest, trial_id: UUID):
 
 
 @router.get("/trials/{trial_id}/series", response=SeriesOut, operation_id="trial_series")
-def trial_series(request: HttpRequest, trial_id: UUID):
-    return series_out(actor(request), view(actor(request), trial_for(actor(request), trial_id)))
+def trial_series(request: HttpRequest, trial_id: UUID, response: Literal["yield", "net_return"] = "yield"):
+    return series_out(actor(request), view(actor(request), trial_for(actor(request), trial_id)), response)
 
 
 @router.get("/trials/{trial_id}/explanation", response=ExplanationOut, operation_id="explanation")

@@ -283,6 +283,7 @@ class SeriesRowOut(Schema):
 class SeriesOut(Schema):
     """Trials of one series taken together; ``problem`` says why they are not."""
 
+    response: Literal["yield", "net_return"]
     name: str
     problem: str
     sentence: str

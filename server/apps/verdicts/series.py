@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Literal, Protocol
 
 from cultrix_core.errors import Refusal
 from cultrix_core.showing import format_number
@@ -19,7 +19,8 @@ from apps.trials.models import SPLIT, Level, Treatment, Trial
 from apps.trials.naming import treatment_name
 from apps.trials.selectors import TrialView, trials_in_series
 from apps.verdicts import wording
-from apps.verdicts.comparing import compared_strips, yield_of
+from apps.verdicts.calls import KIND
+from apps.verdicts.comparing import compared_strips, net_of, yield_of
 from apps.verdicts.schemas import NamedOut, SeriesDifferenceOut, SeriesOut, SeriesRowOut
 
 ALONE = "This trial belongs to no series. Name one under Question, the same for every year of the same question."
@@ -48,11 +49,14 @@ class _Rows:
     strip: list[str]
 
 
-def series_out(user: User, view: TrialView) -> SeriesOut:
-    """The series that a trial belongs to."""
+Answered = Literal["yield", "net_return"]
+
+
+def series_out(user: User, view: TrialView, response: Answered = "yield") -> SeriesOut:
+    """The series that a trial belongs to, its yields or its net returns combined."""
     show = view.show
     base = SeriesOut(
-        name=view.trial.series, problem="", sentence="", against="", unit=show.unit("yield"),
+        response=response, name=view.trial.series, problem="", sentence="", against="", unit=show.unit(KIND[response]),
         level_pct=100 * (1 - view.trial.alpha), alone=[], combined=[], without=[], held="", method="", components=[],
         remarks=[],
     )  # fmt: skip
@@ -60,14 +64,21 @@ def series_out(user: User, view: TrialView) -> SeriesOut:
         base.problem = ALONE
         return base
     views = [one for one in trials_in_series(user, view.trial) if one.trial.design != "unreplicated" and compared_strips(one)]
+    if response == "net_return":
+        unpriced = [one for one in views if not any(net_of(one, strip) is not None for strip in compared_strips(one))]
+        views = [one for one in views if one not in unpriced]
+        if unpriced:
+            base.remarks.append(_unpriced(unpriced))
     try:
         base.problem = _refused(views)
+        if base.problem and base.remarks:
+            base.problem = f"{base.problem} {base.remarks[0]}"
         if base.problem:
             return base
         names = _shared(views)
         if _same_strips(views):
             return _over_the_years(base, view, views, names)
-        rows, labels = _rows(views, names), _labels(views)
+        rows, labels = _rows(views, names, response), _labels(views)
         control = _control(views, names)
         found = combine(
             rows.response, rows.treatment, rows.environment, rows.block, alpha=view.trial.alpha, control=control,
@@ -77,6 +88,11 @@ def series_out(user: User, view: TrialView) -> SeriesOut:
         base.problem = refusal.message
         return base
     return _told(base, view, views, labels, names, control, found)
+
+
+def _unpriced(views: list[TrialView]) -> str:
+    years = ", ".join(label for label, _ in _labels(views).values())
+    return f"No price stands above its costs in {years}: what is not priced is not in the money."
 
 
 def _refused(views: list[TrialView]) -> str:
@@ -153,11 +169,12 @@ def _labels(views: list[TrialView]) -> dict[str, tuple[str, Trial]]:
     }
 
 
-def _rows(views: list[TrialView], names: dict[str, str]) -> _Rows:
+def _rows(views: list[TrialView], names: dict[str, str], response: str) -> _Rows:
     rows = _Rows([], [], [], [], [])
+    value_of = net_of if response == "net_return" else yield_of
     for one in views:
         for strip in compared_strips(one):
-            key, value = key_of(strip.received), yield_of(one, strip)
+            key, value = key_of(strip.received), value_of(one, strip)
             if key in names and value is not None:
                 rows.response.append(value)
                 rows.treatment.append(key)
@@ -167,8 +184,11 @@ def _rows(views: list[TrialView], names: dict[str, str]) -> _Rows:
     return rows
 
 
-def _margin(views: list[TrialView], left: str, right: str) -> float | None:
+def _margin(views: list[TrialView], left: str, right: str, response: str) -> float | None:
     """The difference that matters, averaged over the trials that can say."""
+    if response == "net_return":
+        margins = [one.trial.net_margin_per_ha for one in views if one.trial.net_margin_per_ha is not None]
+        return sum(margins) / len(margins) if margins else None
     found = []
     for one in views:
         by_key = {key_of(treatment): treatment for treatment in one.treatments}
@@ -183,7 +203,7 @@ def _told(
     base: SeriesOut, view: TrialView, views: list[TrialView], labels: dict[str, tuple[str, Trial]], names: dict[str, str],
     control: str | None, found: Series,
 ) -> SeriesOut:  # fmt: skip
-    tell = _teller(view, views, names, control, years=1)
+    tell = _teller(view, views, names, control, base.response, years=1)
     base.against = names[control] if control is not None else ""
     base.alone = _alone(found.alone, labels, tell)
     base.combined = tell(found.combined.differences, call=True)
@@ -193,8 +213,9 @@ def _told(
     ]
     base.held = _held(found, view.trial.alpha)
     base.method = found.combined.method
-    base.components = [NamedOut(name=name, text=f"{value:.4g} (kg/ha)²") for name, value in found.combined.components.items()]
-    base.remarks = [*found.combined.warnings, *_undrawn(views), *_turned(base)]
+    unit = "kg/ha" if base.response == "yield" else "money/ha"
+    base.components = [NamedOut(name=name, text=f"{value:.4g} ({unit})²") for name, value in found.combined.components.items()]
+    base.remarks += [*found.combined.warnings, *_undrawn(views), *_turned(base)]
     base.sentence = _sentence(base, f"Over {len(views)} site-years")
     return base
 
@@ -203,22 +224,25 @@ class _Teller(Protocol):
     def __call__(self, rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]: ...
 
 
-def _teller(view: TrialView, views: list[TrialView], names: dict[str, str], control: str | None, *, years: int) -> _Teller:
+def _teller(
+    view: TrialView, views: list[TrialView], names: dict[str, str], control: str | None, response: str, *, years: int
+) -> _Teller:
     """How differences are told; what matters in a year matters ``years`` times in a total."""
     show, drawn = view.show, all(one.trial.design != "systematic" for one in views)
+    kind = KIND[response]
 
     def tell(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
         made = []
         for row in rows:
-            margin = _margin(views, row.left, row.right)
+            margin = _margin(views, row.left, row.right, response)
             own = make_call(row.lower, row.upper, None if margin is None else years * margin) if call and drawn else None
-            estimate = shown(row.estimate, "yield", show, signed=True)
+            estimate = shown(row.estimate, kind, show, signed=True)
             assert estimate is not None
             made.append(
                 SeriesDifferenceOut(
                     name=names[row.left] if control is not None else f"{names[row.left]} against {names[row.right]}",
-                    estimate=estimate, lower=shown(row.lower, "yield", show, signed=True),
-                    upper=shown(row.upper, "yield", show, signed=True), call=own.name if own else None,
+                    estimate=estimate, lower=shown(row.lower, kind, show, signed=True),
+                    upper=shown(row.upper, kind, show, signed=True), call=own.name if own else None,
                     call_words=CALL_WORDS[own.name] if own else "no call" if call else "",
                 )
             )  # fmt: skip
@@ -239,18 +263,18 @@ def _alone(found: tuple[SiteYear, ...], labels: dict[str, tuple[str, Trial]], te
 
 def _over_the_years(base: SeriesOut, view: TrialView, views: list[TrialView], names: dict[str, str]) -> SeriesOut:
     """Trials on the same strips: totals compared as one trial, each year beside them."""
-    rows, labels, control = _rows(views, names), _labels(views), _control(views, names)
+    rows, labels, control = _rows(views, names, base.response), _labels(views), _control(views, names)
     found = repeated(
         rows.response, rows.treatment, rows.block, rows.strip, rows.environment, alpha=view.trial.alpha, control=control,
         levels=list(names),
     )  # fmt: skip
-    tell = _teller(view, views, names, control, years=len(views))
+    tell = _teller(view, views, names, control, base.response, years=len(views))
     base.against = names[control] if control is not None else ""
     base.alone = _alone(found.alone, labels, tell)
     base.combined = tell(found.total.deciding, call=True)
     base.held = _changed(None if found.changed is None else found.changed.p, view.trial.alpha)
     base.method = f"Total of each strip over {len(views)} years. {found.total.method}"
-    base.remarks = [SAME_STRIPS, *_undrawn(views)]
+    base.remarks += [SAME_STRIPS, *_undrawn(views)]
     if found.without_total:
         base.remarks.append(f"Strips {', '.join(found.without_total)} lack a year and have no total.")
     base.sentence = _sentence(base, f"In all of {len(views)} years on the same strips")

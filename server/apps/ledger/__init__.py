@@ -1,0 +1,1 @@
+"""Everything a workspace has tried, over trials and years."""
