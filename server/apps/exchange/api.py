@@ -10,6 +10,9 @@ from ninja.files import UploadedFile
 
 from apps.accounts.selectors import actor, workspace_for
 from apps.exchange import services, strips
+from apps.exchange.package.reading import read_package
+from apps.exchange.package.writing import package_of
+from apps.exchange.workbook import csv_of, workbook_of
 from apps.reports.layout_sheet import layout_pdf
 from apps.trials.answers import trial_out
 from apps.trials.schemas import TrialOut
@@ -81,6 +84,35 @@ def export_strips(
         content, kind = strips.file_of(found, format)
     name = f"{slugify(found.trial.title)[:60] or 'trial'}-strips.{format}"
     return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+DATA_FILES = {
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "csv": "text/csv; charset=utf-8",
+    "zip": "application/zip",
+}
+
+
+@router.get("/trials/{trial_id}/data-file", operation_id="export_data", response={200: bytes})
+def export_data(
+    request: HttpRequest,
+    trial_id: UUID,
+    format: Literal["xlsx", "csv", "zip"],  # noqa: A002 - the word people use
+):
+    user = actor(request)
+    found = view(user, trial_for(user, trial_id))
+    makers = {"xlsx": lambda: workbook_of(user, found), "csv": lambda: csv_of(found), "zip": lambda: package_of(found)}
+    content = makers[format]()
+    name = f"{slugify(found.trial.title)[:60] or 'trial'}{'-package' if format == 'zip' else ''}.{format}"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(content, content_type=DATA_FILES[format], headers=headers)
+
+
+@router.post("/workspaces/{workspace_id}/packages", response={201: TrialOut}, operation_id="import_package")
+def import_package(request: HttpRequest, workspace_id: UUID, file: File[UploadedFile]):
+    user = actor(request)
+    trial = read_package(user, workspace_id, file)
+    return Status(201, trial_out(view(user, trial_for(user, trial.id)), user))
 
 
 @router.post("/trials/{trial_id}/layout-file", response=TrialOut, operation_id="import_layout")

@@ -177,6 +177,23 @@ export interface paths {
         patch: operations["set_preferences"];
         trace?: never;
     };
+    "/api/shares/{share_id}/revoke": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Revoke */
+        post: operations["revoke_share"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/strips/{strip_id}": {
         parameters: {
             query?: never;
@@ -240,6 +257,23 @@ export interface paths {
         get: operations["covariate"];
         /** Set Covariate */
         put: operations["set_covariate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/data-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Data */
+        get: operations["export_data"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -812,6 +846,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Report */
+        get: operations["report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/response-curves": {
         parameters: {
             query?: never;
@@ -942,6 +993,24 @@ export interface paths {
         get: operations["trial_series"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shares */
+        get: operations["shares"];
+        put?: never;
+        /** Post Share */
+        post: operations["add_share"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1343,6 +1412,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ledger */
+        get: operations["ledger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/machines": {
         parameters: {
             query?: never;
@@ -1355,6 +1441,23 @@ export interface paths {
         put?: never;
         /** Add Machine */
         post: operations["add_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import Package */
+        post: operations["import_package"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2251,6 +2354,36 @@ export interface components {
              */
             seed: number;
         };
+        /**
+         * CombinedOut
+         * @description A comparison over the site-years of a series.
+         */
+        CombinedOut: {
+            /** Call */
+            call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
+            /** Call Words */
+            call_words: string;
+            /** Crop */
+            crop: string;
+            /** Held */
+            held: string;
+            lower: components["schemas"]["ShownOut"] | null;
+            /** Name */
+            name: string;
+            net: components["schemas"]["ShownOut"] | null;
+            /** Problem */
+            problem: string;
+            /** Series */
+            series: string;
+            /**
+             * Trial Id
+             * Format: uuid
+             */
+            trial_id: string;
+            upper: components["schemas"]["ShownOut"] | null;
+            /** Years */
+            years: number;
+        };
         /** CompanionOut */
         CompanionOut: {
             /** Mass */
@@ -2898,21 +3031,56 @@ export interface components {
         };
         /**
          * EntryOut
-         * @description One entry. ``units``: in which it may be typed, the reader's first; ``choices``: pairs of key and words.
+         * @description One comparison of one trial. ``rank`` only where it was judged in money; a look and what is open have none.
          */
         EntryOut: {
-            /** Choices */
-            choices: string[][];
+            /** Call */
+            call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
+            /** Call Words */
+            call_words: string;
+            /** Chance */
+            chance: string;
+            /** Crop */
+            crop: string;
+            /** Crop Name */
+            crop_name: string;
+            /** Design */
+            design: string;
+            /** Factors */
+            factors: string[];
+            /** Field */
+            field: string;
             /** Key */
             key: string;
-            /** Label */
-            label: string;
-            /** Optional */
-            optional: boolean;
-            /** Units */
-            units: string[][];
-            /** Whole */
-            whole: boolean;
+            lower: components["schemas"]["ShownOut"] | null;
+            /** Name */
+            name: string;
+            net: components["schemas"]["ShownOut"] | null;
+            /** Rank */
+            rank: number | null;
+            /** Said */
+            said: string;
+            /** Season */
+            season: number;
+            /** Series */
+            series: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "judged" | "look" | "open";
+            /** Title */
+            title: string;
+            /**
+             * Trial Id
+             * Format: uuid
+             */
+            trial_id: string;
+            upper: components["schemas"]["ShownOut"] | null;
+            /** Yield */
+            yield_: string;
+            /** Yield Call */
+            yield_call: string;
         };
         /**
          * EnvelopeOut
@@ -3919,12 +4087,39 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** LedgerOut */
+        LedgerOut: {
+            /** Combined */
+            combined: components["schemas"]["CombinedOut"][];
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** Lessons */
+            lessons: components["schemas"]["LessonOut"][];
+            /** Luck */
+            luck: string;
+            /** Unit */
+            unit: string;
+        };
         /** LeftOutOut */
         LeftOutOut: {
             /** Strip */
             strip: number;
             /** Why */
             why: string;
+        };
+        /**
+         * LessonOut
+         * @description What the farm has learned, and where the next design takes it up.
+         */
+        LessonOut: {
+            /** About */
+            about: string;
+            /** Crop */
+            crop: string;
+            /** Used */
+            used: string;
+            /** Words */
+            words: string;
         };
         /**
          * LinesIn
@@ -6145,6 +6340,11 @@ export interface components {
             problem: string;
             /** Remarks */
             remarks: string[];
+            /**
+             * Response
+             * @enum {string}
+             */
+            response: "yield" | "net_return";
             /** Sentence */
             sentence: string;
             /** Unit */
@@ -6187,21 +6387,61 @@ export interface components {
             /** Status */
             status: string;
         };
+        /** ShareIn */
+        ShareIn: {
+            /**
+             * Days
+             * @default 30
+             */
+            days: number;
+            /**
+             * Places
+             * @default false
+             */
+            places: boolean;
+            /**
+             * Record
+             * @default false
+             */
+            record: boolean;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
         /**
          * ShareOut
-         * @description One treatment against the control as a ratio in percent.
+         * @description A link; ``path`` only in the answer that makes it: its token is not kept.
          */
         ShareOut: {
-            /** Lower */
-            lower: number | null;
-            /** Ratio */
-            ratio: number;
-            /** Text */
-            text: string;
-            /** Treatment */
-            treatment: string;
-            /** Upper */
-            upper: number | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Opened */
+            opened: number;
+            /** Path */
+            path: string;
+            /** Places */
+            places: boolean;
+            /** Record */
+            record: boolean;
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
         };
         /** SheetRowIn */
         SheetRowIn: {
@@ -8577,6 +8817,28 @@ export interface operations {
             };
         };
     };
+    revoke_share: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                share_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"];
+                };
+            };
+        };
+    };
     mark_strip: {
         parameters: {
             query?: never;
@@ -8717,6 +8979,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    export_data: {
+        parameters: {
+            query: {
+                format: "xlsx" | "csv" | "zip";
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -9697,6 +9983,32 @@ export interface operations {
             };
         };
     };
+    report: {
+        parameters: {
+            query?: {
+                format?: "html" | "pdf";
+                record?: boolean;
+                places?: boolean;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     response_curves: {
         parameters: {
             query?: never;
@@ -9883,7 +10195,9 @@ export interface operations {
     };
     trial_series: {
         parameters: {
-            query?: never;
+            query?: {
+                response?: "yield" | "net_return";
+            };
             header?: never;
             path: {
                 trial_id: string;
@@ -9899,6 +10213,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeriesOut"];
+                };
+            };
+        };
+    };
+    shares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"][];
+                };
+            };
+        };
+    };
+    add_share: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"];
                 };
             };
         };
@@ -10614,6 +10976,28 @@ export interface operations {
             };
         };
     };
+    ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerOut"];
+                };
+            };
+        };
+    };
     machines: {
         parameters: {
             query?: never;
@@ -10658,6 +11042,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+        };
+    };
+    import_package: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };

@@ -1,0 +1,305 @@
+"""A package read back: checked whole, then written as a new trial with ids of its own, or not at all."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import io
+import json
+import re
+import zipfile
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+from uuid import UUID, uuid4
+
+from cultrix_core.errors import Refusal
+from django.conf import settings
+from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import UploadedFile
+from django.db import IntegrityError, models, transaction
+
+from apps.accounts.faults import RowProblems
+from apps.accounts.models import User, Workspace
+from apps.accounts.selectors import workspace_for
+from apps.accounts.services import require_writer, save_as
+from apps.exchange.package.tables import OWNED, TABLES, Table, fields_of, value_of
+from apps.exchange.package.writing import FORMAT
+from apps.trials.models import Trial
+from apps.yieldlogs.files import TEXT, VECTOR, path_of
+from apps.yieldlogs.models import YieldLog
+
+MOST_FILES = 80
+MOST_ROWS = 200_000
+MOST_PROBLEMS = 50
+REASON = "read back from a package"
+HASH = re.compile("[0-9a-f]{64}")
+LOG_NAME = re.compile(r"logs/([0-9a-f]{64})(\.(csv|txt|geojson|json|gpkg|zip))")
+
+
+@dataclass(slots=True)
+class _Reading:
+    """What is known while a package is read: new keys by model and old key, and what was wrong."""
+
+    user: User
+    workspace: Workspace
+    people: dict[str, User]
+    keys: dict[tuple[type[models.Model], Any], Any] = field(default_factory=dict)
+    texts: dict[str, str] = field(default_factory=dict)
+    problems: list[dict[str, object]] = field(default_factory=list)
+
+    def wrong(self, table: str, line: int, column: str, why: str) -> None:
+        if len(self.problems) < MOST_PROBLEMS:
+            self.problems.append(
+                {"row": line, "field": f"{table}.csv, {column}", "message": f"{table}.csv, line {line}: {why}"}
+            )
+
+    def known(self, model: type[models.Model], old: Any, new: Any) -> None:
+        self.keys[model, old] = new
+        if isinstance(old, UUID):
+            self.texts[str(old)] = str(new)
+
+
+def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
+    """A new trial from a package; problems are listed by table and line, and then nothing is taken in.
+
+    Raises
+    ------
+    Refusal : a file that is no package of this kind, or too large. RowProblems : rows that cannot be taken.
+    """
+    workspace = workspace_for(user, workspace_id)
+    require_writer(user, workspace)
+    files = _unpacked(file)
+    _check_head(files, workspace)
+    people = {one.user.username: one.user for one in workspace.memberships.select_related("user")}
+    reading = _Reading(user, workspace, people)
+    tables = {name: _lines(files, reading, name, model, many) for name, model, many in _expected()}
+    if reading.problems:
+        raise RowProblems(reading.problems)
+    try:
+        with transaction.atomic():
+            for name, model, same in OWNED:
+                _owned(reading, name, model, same, tables[name])
+            for table in TABLES:
+                _written(reading, table, tables[table.name])
+            if reading.problems:
+                raise RowProblems(reading.problems)
+            _logs(files, reading)
+    except IntegrityError as error:
+        raise _refused("its rows contradict one another") from error
+    made = next(new for (model, _), new in reading.keys.items() if model is Trial)
+    return Trial.objects.get(pk=made)
+
+
+def _expected() -> list[tuple[str, type[models.Model], tuple[str, ...]]]:
+    owned = [(name, model, ()) for name, model, _ in OWNED]
+    return [*owned, *((table.name, table.model, table.many) for table in TABLES)]
+
+
+def _refused(why: str) -> Refusal:
+    return Refusal(
+        "bad_geometry", field="file", label="The package", value=why,
+        remedy="Save the trial again as a data package, and send that file as it is",
+    )  # fmt: skip
+
+
+def _unpacked(file: UploadedFile) -> dict[str, bytes]:
+    """The files of the zip by name, bounded before anything is unpacked; nothing is written to disk by its name."""
+    limit = settings.PACKAGE_LIMIT_BYTES
+    if (file.size or 0) > limit:
+        raise Refusal(
+            "too_large", field="file", label="The package", value=f"{(file.size or 0) / 1e6:.0f}", unit=" MB",
+            limit=f"{limit / 1e6:.0f}", remedy="Leave the raw logs out of it.",
+        )  # fmt: skip
+    try:
+        with zipfile.ZipFile(file) as archive:
+            entries = archive.infolist()
+            if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > 8 * limit:
+                raise _refused("it holds more than a trial would")
+            return {one.filename: archive.read(one) for one in entries}
+    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError) as error:
+        raise _refused("it cannot be unpacked") from error
+
+
+def _check_head(files: dict[str, bytes], workspace: Workspace) -> None:
+    try:
+        head = json.loads(files["datapackage.json"])
+        form, currency = head["cultrix"]["format"], str(head["currency"])
+    except (KeyError, ValueError, TypeError) as error:
+        raise _refused("it has no datapackage.json of a trial") from error
+    if form != FORMAT:
+        raise _refused(f"it is of format {str(form)[:12]}, and format {FORMAT} is read here")
+    if currency != workspace.currency:
+        raise Refusal("other_currency", field="file", label="The package", value=currency[:12], limit=workspace.currency)
+
+
+def _lines(
+    files: dict[str, bytes], reading: _Reading, name: str, model: type[models.Model], many: tuple[str, ...]
+) -> list[tuple[int, dict[str, Any]]]:
+    """Rows of a table as values by column, each with its line."""
+    try:
+        rows = csv.DictReader(io.StringIO(files[f"{name}.csv"].decode(), newline=""), strict=True)
+        wanted = {one.attname: one for one in fields_of(model)}
+        if rows.fieldnames is None or set(rows.fieldnames) != set(wanted) | set(many):
+            raise _refused(f"{name}.csv has other columns than a trial's")
+        found = []
+        for line, row in enumerate(rows, start=2):
+            if line > MOST_ROWS:
+                raise _refused(f"{name}.csv is too long")
+            found.append((line, _values(reading, name, line, row, wanted, many)))
+    except (KeyError, UnicodeDecodeError, csv.Error) as error:
+        raise _refused(f"{name}.csv is missing or cannot be read") from error
+    return found
+
+
+def _values(
+    reading: _Reading, name: str, line: int, row: dict[str, Any], wanted: dict[str, models.Field[Any, Any]],
+    many: tuple[str, ...],
+) -> dict[str, Any]:  # fmt: skip
+    values: dict[str, Any] = {}
+    for column in (*wanted, *many):
+        text = row.get(column)
+        if not isinstance(text, str) or None in row:
+            reading.wrong(name, line, column, "it has more or fewer cells than its head")
+            return values
+        try:
+            values[column] = value_of(wanted[column], text) if column in wanted else _ids(text)
+        except (ValueError, TypeError, OverflowError, RecursionError) as error:
+            reading.wrong(name, line, column, f"{column} “{text[:30]}” cannot be read: {error}")
+    return values
+
+
+def _ids(text: str) -> list[Any]:
+    found = json.loads(text)
+    if not isinstance(found, list) or not all(isinstance(one, (int, str)) for one in found):
+        raise ValueError("it is no list of ids")
+    return [one if isinstance(one, int) else UUID(one) for one in found]
+
+
+def _owned(
+    reading: _Reading, name: str, model: type[models.Model], same: tuple[str, ...], rows: list[tuple[int, dict[str, Any]]]
+) -> None:
+    """What the workspace owns: taken where it is there by its name, else added."""
+    for line, values in rows:
+        there = model._default_manager.filter(workspace=reading.workspace, **{key: values[key] for key in same}).first()
+        if there is None:
+            there = _filled(reading, name, line, model, values)
+            if there is None:
+                continue
+            there.workspace = reading.workspace  # type: ignore[attr-defined]
+            save_as(there, reading.user, REASON)
+        reading.known(model, values["id"], there.pk)
+
+
+def _written(reading: _Reading, table: Table, rows: list[tuple[int, dict[str, Any]]]) -> None:
+    if table.model is Trial and len(rows) != 1:
+        raise _refused("it does not hold exactly one trial")
+    for line, values in rows:
+        record = _filled(reading, table.name, line, table.model, values)
+        if record is None:
+            continue
+        _saved(reading, record, values)
+        reading.known(table.model, values["id"], record.pk)
+        for name in table.many:
+            target = table.model._meta.get_field(name).related_model
+            keys = [reading.keys.get((target, one)) for one in values[name]]  # type: ignore[arg-type]
+            if None in keys:
+                reading.wrong(table.name, line, name, f"{name} names a row that is not in the package")
+                continue
+            getattr(record, name).set(keys)
+
+
+def _filled(reading: _Reading, name: str, line: int, model: type[models.Model], values: dict[str, Any]) -> models.Model | None:
+    """A record with its relations turned to new ids; None with a problem noted."""
+    record: Any = model()
+    if isinstance(model._meta.pk, models.UUIDField):
+        record.pk = uuid4()
+    for one in fields_of(model):
+        if one.primary_key:
+            continue
+        value, related = values[one.attname], one.related_model
+        if related is User:
+            setattr(record, one.name, reading.people.get(value, reading.user))
+            continue
+        if related is not None and value is not None:
+            key = (related, value)
+            if key not in reading.keys:
+                reading.wrong(name, line, one.attname, f"{one.attname} names a row that is not in the package")
+                return None
+            value = reading.keys[key]
+        elif isinstance(one, models.JSONField):
+            value = _renamed(value, reading.texts)
+        setattr(record, one.attname, value)
+    if hasattr(record, "workspace_id"):
+        record.workspace = reading.workspace
+    if isinstance(record, YieldLog) and not _named_by_hash(record):
+        reading.wrong(name, line, "digest", "a log is named by the hash of its file and nothing else")
+        return None
+    try:
+        record.clean_fields(exclude=[one.name for one in model._meta.concrete_fields if _passed(one, record)])
+    except ValidationError as error:
+        for column, messages in error.message_dict.items():
+            reading.wrong(name, line, column, f"{column}: {' '.join(messages)}")
+        return None
+    return record
+
+
+def _passed(one: models.Field[Any, Any], record: models.Model) -> bool:
+    """Relations were checked already, and what may be stored empty need not be typed."""
+    return one.related_model is not None or getattr(record, one.attname) in one.empty_values
+
+
+def _named_by_hash(log: YieldLog) -> bool:
+    """Whether hashes are hashes and the suffix is one that logs have: they become names of files."""
+    hashes = [log.digest, *([log.result_hash] if log.result_hash else [])]
+    return all(HASH.fullmatch(one) for one in hashes) and log.suffix in (*TEXT, *VECTOR)
+
+
+def _saved(reading: _Reading, record: models.Model, values: dict[str, Any]) -> None:
+    """Saved with history where it has one; times that saving would set are put back to what they were."""
+    if hasattr(type(record), "history"):
+        save_as(record, reading.user, REASON)
+    else:
+        record.save()
+    times = {
+        one.attname: values[one.attname]
+        for one in fields_of(type(record))
+        if getattr(one, "auto_now", False) or getattr(one, "auto_now_add", False)
+    }
+    if times:
+        type(record)._default_manager.filter(pk=record.pk).update(**times)
+
+
+def _renamed(value: Any, texts: dict[str, str]) -> Any:
+    """Ids that stand inside a JSON value, turned to the new ones."""
+    if isinstance(value, str):
+        return texts.get(value, value)
+    if isinstance(value, list):
+        return [_renamed(one, texts) for one in value]
+    if isinstance(value, dict):
+        return {texts.get(key, key): _renamed(one, texts) for key, one in value.items()}
+    return value
+
+
+def _logs(files: dict[str, bytes], reading: _Reading) -> None:
+    """Raw logs to where they lie, under their own hash; a file that is not what its name says is refused."""
+    wanted = {
+        one.digest: one.suffix
+        for one in YieldLog.objects.filter(pk__in=[new for (model, _), new in reading.keys.items() if model is YieldLog])
+    }
+    for name, content in files.items():
+        found = LOG_NAME.fullmatch(name)
+        if found is None or wanted.get(found[1]) != found[2]:
+            continue
+        if hashlib.sha256(content).hexdigest() != found[1]:
+            raise _refused(f"{name[:20]}… is not the log it is named after")
+        _keep(path_of(found[1], found[2]), content)
+
+
+def _keep(path: Path, content: bytes) -> None:
+    if path.exists():
+        return
+    path.parent.mkdir(parents=True, exist_ok=True)
+    half = path.with_suffix(f".{uuid4().hex}.part")
+    half.write_bytes(content)
+    half.replace(path)

@@ -1,0 +1,140 @@
+"""A trial as a workbook and as one table: strips, means, differences, budgets, protocol, in the reader's units."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from typing import Any
+
+from openpyxl import Workbook
+from openpyxl.cell.cell import Cell
+from openpyxl.styles import Alignment, Font
+from openpyxl.utils import get_column_letter
+from openpyxl.worksheet.worksheet import Worksheet
+
+from apps.accounts.models import User
+from apps.exchange.package.tables import RISKY, harmless
+from apps.money.answers import money_out
+from apps.shown import ShownOut
+from apps.trials.answers import protocol_out, strip_out, treatment_out
+from apps.trials.naming import level_name
+from apps.trials.selectors import TrialView
+from apps.verdicts.answers import verdict_out
+from apps.verdicts.schemas import AnalysisOut
+
+Row = Sequence[str | float | int | None]
+WIDEST = 60
+
+
+def workbook_of(user: User, view: TrialView) -> bytes:
+    """The workbook. Text stays text, whatever it begins with."""
+    verdict, money = verdict_out(view), money_out(user, view)
+    book = Workbook()
+    about = book.active
+    assert isinstance(about, Worksheet)
+    about.title = "About"
+    _fill(about, ["", ""], [
+        ["Trial", view.trial.title], ["Crop", view.profile.name], ["Harvest", view.trial.season],
+        ["Field", str(view.trial.field) if view.trial.field else ""], ["Design", view.trial.get_design_display()],
+        ["Question", view.trial.question], ["Guess", view.trial.guess], ["Answer", verdict.headline], ["Money", verdict.money],
+        ["Data", verdict.fingerprint], *(["Remark", one] for one in (*verdict.remarks, *money.remarks)),
+    ])  # fmt: skip
+    _fill(book.create_sheet("Strips"), *strip_table(view))
+    for found in (verdict.yield_, verdict.net_return):
+        if found is not None:
+            name = "yield" if found.response == "yield" else "net return"
+            _fill(book.create_sheet(f"Means {name}"), *_means(found))
+            _fill(book.create_sheet(f"Differences {name}"), *_differences(found))
+    if money.treatments:
+        _fill(
+            book.create_sheet("Budgets"),
+            ["Treatment", "Name", *(f"{one}, {money.unit}" for one in ("Income", "With the yield", "By area", "Net return"))],
+            [[one.letter, one.name, *_values(one.income, one.by_yield, one.by_area, one.net)] for one in money.treatments],
+        )
+    protocol = protocol_out(view.trial)
+    if protocol is not None:
+        rows: list[Row] = [["frozen", f"{protocol.frozen_at:%Y-%m-%d %H:%M} UTC"], ["fingerprint", protocol.fingerprint]]
+        _fill(book.create_sheet("Protocol"), ["Name", "Text"], [*rows, *protocol.content])
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def csv_of(view: TrialView) -> bytes:
+    """One row a strip, as CSV that no spreadsheet runs as formulas."""
+    head, rows = strip_table(view)
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow([harmless(one) for one in head])
+    writer.writerows([[harmless(one) if isinstance(one, str) else one for one in row] for row in rows])
+    return b"\xef\xbb\xbf" + out.getvalue().encode()
+
+
+def strip_table(view: TrialView) -> tuple[list[str], list[Row]]:
+    """Every strip with its place, its treatment level by level, and what was measured and earned on it."""
+    show = view.show
+    names = {one.id: treatment_out(view, one).name for one in view.treatments}
+    head = [
+        "Strip", "Block", "Planned", "Received", "Treatment", *(factor.title for factor in view.factors), "Lost", "Said of it",
+        f"Width, {show.unit('strip_width')}", f"Length, {show.unit('strip_length')}", f"Stand, {show.unit('density')}",
+        f"Estimate, {show.unit('yield')}", f"Yield, {show.unit('yield')}", f"Net return, {show.unit('net_return')}",
+    ]  # fmt: skip
+    rows: list[Row] = []
+    for strip in view.strips:
+        out, got = strip_out(view, strip), strip.received
+        levels = {level.factor_id: level_name(level, show) for level in got.levels.all()}
+        rows.append([
+            strip.order, strip.block.number, strip.treatment.letter, got.letter, names[got.id],
+            *(levels.get(factor.pk, "") for factor in view.factors), "lost" if strip.lost else "", strip.reason,
+            *_values(out.width, out.length, out.stand, out.estimate, out.yield_, out.net_return),
+        ])  # fmt: skip
+    return head, rows
+
+
+def _values(*shown: ShownOut | None) -> list[float | None]:
+    return [None if one is None else one.value for one in shown]
+
+
+def _means(found: AnalysisOut) -> tuple[list[str], list[Row]]:
+    head = ["Treatment", "Name", "Strips", *(f"{one}, {found.unit}" for one in ("Mean", "SE", "Lower", "Upper")), "Letters"]
+    return head, [
+        [one.letter, one.name, one.n, *_values(one.mean, one.se, one.lower, one.upper), one.letters] for one in found.means
+    ]
+
+
+def _differences(found: AnalysisOut) -> tuple[list[str], list[Row]]:
+    numbers = ("Difference", "SE", "Lower", "Upper", "Matters from")
+    head = ["Factor", "Left", "Right", "At", *(f"{one}, {found.unit}" for one in numbers), "p", "p of the family", "Call"]
+    return head, [
+        [
+            one.factor, one.letter, one.against, one.within,
+            *_values(one.estimate, one.se, one.lower, one.upper, one.margin), one.p, one.p_adjusted, one.call_words,
+        ]
+        for one in found.differences
+    ]  # fmt: skip
+
+
+def _fill(sheet: Worksheet, head: Sequence[str], rows: Sequence[Sequence[Any]]) -> None:
+    for place, row in enumerate(([head] if any(head) else []) + list(rows), start=1):
+        for column, value in enumerate(row, start=1):
+            cell = sheet.cell(row=place, column=column)
+            assert isinstance(cell, Cell)
+            _put(cell, value)
+            if place == 1 and any(head):
+                cell.font = Font(bold=True)
+            cell.alignment = Alignment(vertical="top", wrap_text=isinstance(value, str) and len(value) > WIDEST)
+    for column, cells in enumerate(sheet.iter_cols(), start=1):
+        longest = max((len(str(one.value)) for one in cells if one.value is not None), default=8)
+        sheet.column_dimensions[get_column_letter(column)].width = min(max(longest + 2, 8), WIDEST)
+    if any(head):
+        sheet.freeze_panes = "A2"
+
+
+def _put(cell: Cell, value: Any) -> None:
+    """A value; text that looks like a formula is kept as the text it is."""
+    cell.value = value
+    if isinstance(value, str):
+        cell.data_type = "s"
+        if value.startswith(RISKY):
+            cell.quotePrefix = True
