@@ -241,6 +241,34 @@ def add_yield_log(api: Api, trial: dict[str, Any], **asked: Any) -> dict[str, An
     return found
 
 
+def prices_body(**more: Any) -> dict[str, Any]:
+    """A price list of wheat and diesel."""
+    return {
+        "version": 0, "name": "Board", "dated": "2026-08-12", "source": "at the gate", "currency": "€",
+        "items": [
+            {"kind": "crop", "crop": "winter_wheat", "price": typed("214", "money/t")},
+            {"kind": "fuel", "name": "Diesel", "price": typed("1.10", "money/L")},
+        ],
+    } | more  # fmt: skip
+
+
+def add_prices(api: Api, workspace: Any, **more: Any) -> dict[str, Any]:
+    found: dict[str, Any] = api.ok("put", f"/workspaces/{workspace.id}/price-lists/{uuid4()}", prices_body(**more))
+    return found
+
+
+def send_package(api: Api, workspace_id: Any, content: bytes) -> Any:
+    """A data package sent to be read back; the answer as it comes."""
+    file = SimpleUploadedFile("trial.zip", content, content_type="application/zip")
+    return api.client.post(f"/api/workspaces/{workspace_id}/packages", {"file": file})
+
+
+def package_bytes(api: Api, trial: dict[str, Any]) -> bytes:
+    response = api.client.get(f"/api/trials/{trial['id']}/data-file?format=zip")
+    assert response.status_code == 200, response.content
+    return bytes(response.content)
+
+
 def record_count(api: Api, trial: dict[str, Any], place: int = 0, plants: str = "41") -> tuple[str, dict[str, Any]]:
     count_id = str(uuid4())
     body = count_body(trial["strips"][place], plants)

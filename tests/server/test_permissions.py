@@ -11,8 +11,10 @@ from apps.accounts.models import Workspace
 from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
 from apps.farms.models import Field, Machine, SeedLot
 from apps.jobs.models import Job
+from apps.money.models import MoneyPlan, PriceItem, PriceList, Scenario
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
+from apps.reports.models import ReportShare
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
 from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
 from apps.verdicts.models import Verdict
@@ -28,6 +30,7 @@ from tests.server.conftest import (
     add_drill,
     add_lot,
     add_photo,
+    add_prices,
     add_yield_log,
     calibration_body,
     columns_of,
@@ -41,11 +44,14 @@ from tests.server.conftest import (
     lot_body,
     measure_body,
     now,
+    package_bytes,
     plan_body,
     planting_body,
+    prices_body,
     rating_body,
     record_count,
     send_log,
+    send_package,
     steps_body,
     tape_body,
     typed,
@@ -175,6 +181,22 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     ),
     "add_next_year": ("post", "/trials/{trial}/next-year", None, True),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
+    "price_lists": ("get", "/workspaces/{workspace}/price-lists", None, False),
+    "put_price_list": ("put", "/workspaces/{workspace}/price-lists/{new}", prices_body(), True),
+    "take_price": (
+        "post", "/trials/{trial}/price",
+        lambda it: {"version": it["version"], "item_id": it["prices"]["items"][0]["id"]}, True,
+    ),
+    "money": ("get", "/trials/{trial}/money", None, False),
+    "put_money_plan": ("put", "/trials/{trial}/money", {"version": 0, "swing": typed("10", "%")}, True),
+    "what_if": ("get", "/trials/{trial}/what-if?price=210&unit=money/t", None, False),
+    "report": ("get", "/trials/{trial}/report?record=true", None, False),
+    "shares": ("get", "/trials/{trial}/shares", None, False),
+    "add_share": ("post", "/trials/{trial}/shares", {"days": 5}, True),
+    "revoke_share": ("post", "/shares/{share}/revoke", None, True),
+    "ledger": ("get", "/workspaces/{workspace}/ledger", None, False),
+    "export_data": ("get", "/trials/{trial}/data-file?format=csv", None, False),
+    "import_package": ("post", "/workspaces/{workspace}/packages", "package", True),
     "response_curves": ("get", "/trials/{trial}/response-curves", None, False),
     "explanation": ("get", "/trials/{trial}/explanation", None, False),
     "trial_series": ("get", "/trials/{trial}/series", None, False),
@@ -251,11 +273,14 @@ def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]
     trial["machines"] = [machine["id"]]
     trial["drill"], trial["lot"] = add_drill(lead, workspace), add_lot(lead, workspace)
     words["lot"] = trial["lot"]
+    trial["prices"] = add_prices(lead, workspace)
+    words["share"] = lead.ok("post", f"/trials/{trial['id']}/shares", {"days": 3})["id"]
     keep_wheels(lead, trial)
     words["photo"] = add_photo(lead, trial).json()["id"]
     trial["log"] = add_yield_log(lead, trial)
     words["log"] = trial["log"]["id"]
     words["job"] = str(Job.objects.get().id)
+    trial["package"] = package_bytes(lead, trial)
     return lambda path: path.format(**words)
 
 
@@ -278,6 +303,8 @@ def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> 
         return who.client.post(f"/api{path}", form)
     if body == "log":
         return send_log(who, trial, b"t,x,y,v\n1,2,3,4\n", log_id=path.rsplit("/", 1)[1])
+    if body == "package":
+        return send_package(who, path.split("/")[2], trial["package"])
     if body == "photo":
         return add_photo(who, trial, photo_id=path.rsplit("/", 1)[1])
     if body == "weather":
@@ -297,6 +324,7 @@ def tallies() -> list[int]:
         HarvestLoad, FieldEvent, PlantingRecord, DepthCheck, Deviation, SeedbedCheck, TillagePass, Calibration,
         YieldSample, GrainSample, EstimateSetting, YieldLog, MachineColumns, HarvestSource, Job, Covariate,
         SamplingPlan, TapeRun, DugPlant, PlantMeasure, Rating, Photo, StandLine, Station, WeatherDay,
+        PriceList, PriceItem, MoneyPlan, Scenario, ReportShare,
     )  # fmt: skip
     histories = (
         Field.history,

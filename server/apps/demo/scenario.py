@@ -11,7 +11,7 @@ from uuid import UUID
 from django.db import transaction
 
 from apps.accounts.models import Membership, User, Workspace
-from apps.demo import places, sowing
+from apps.demo import money, places, sowing
 from apps.demo.estimates import maize_ears, stubble, sunflower_discs, wheat_heads
 from apps.demo.ground import Ground
 from apps.demo.logs import wheat_log
@@ -42,12 +42,14 @@ def load() -> Workspace:
         machines, lots = places.machines_of(lead, workspace), sowing.lots(lead, workspace)
         for year, effects, seed in ((2024, (400, 180, 0), 11), (2025, (290, 110, 0), 12), (2026, (430, 210, 0), 13)):
             width = _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
+        money.prices(lead, workspace)
+        money.scenarios(lead, width, "158", "247")
         wheat_log(lead, width, machines["Header 5.4 m"], date(2026, 7, 24))
         _sorghum(people, workspace, fields, lots["AM-7"], machines)
         _sunflower(lead, workspace, fields, lots["NF-3"])
         _maize_rate(people, workspace, fields, lots["LE-88"])
         _wheat_rate(people, workspace, fields, lots["ST-11"], machines)
-        maize_tillage_harvested(lead, workspace, fields)
+        money.scenarios(lead, maize_tillage_harvested(lead, workspace, fields), "150", "231")
         maize_tillage_planned(lead, workspace, fields, lots["LE-88"], machines)
         wheat_depth(people, workspace, fields, lots["TG-26"], machines)
         wide_sorghum(lead, workspace, fields, lots)

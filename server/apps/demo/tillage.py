@@ -8,6 +8,7 @@ from uuid import UUID
 from apps.accounts.models import User, Workspace
 from apps.demo import sowing
 from apps.demo.ground import Ground
+from apps.demo.money import from_the_board
 from apps.demo.writing import event, freeze_before, harvest, typed
 from apps.farms.models import Field, SeedLot
 from apps.trials.layout import draw_layout
@@ -19,6 +20,10 @@ from apps.trials.treatments import set_treatments
 
 SERIES = "Strip tillage in maize"
 RATES = ("70", "80", "90")
+PLOUGHING = {
+    "fuel": typed("24", "L/ha"), "fuel_price": typed("1.10", "money/L"), "hours": typed("1.2", "h/ha"),
+    "wage": typed("22", "money/h"), "hire": typed("21", "money/h"),
+}  # fmt: skip
 # kg/ha that each treatment adds: ploughed with 70, 80, 90 thousand, then strip-tilled with the same
 TRUTH = (-430, 0, 60, -720, -190, 20)
 
@@ -57,11 +62,20 @@ def _asked(
         for rate in RATES
     ]
     costs = [
-        CostIn(factor=0, level=plough, kind="passes", label="Plough", times="1", each=typed("78", "money/ha")),
+        CostIn(factor=0, level=plough, kind="passes", label="Plough", times="1", made_of=PLOUGHING),
         CostIn(factor=0, level=plough, kind="passes", label="Harrow", times="2", each=typed("21", "money/ha")),
         CostIn(factor=0, level=strip, kind="passes", label="Strip-till bar", times="1", each=typed("46", "money/ha")),
         CostIn(factor=0, level=strip, kind="product", label="Burndown spray", times="1", each=typed("31", "money/ha")),
-        CostIn(factor=0, level=strip, kind="machinery", label="Share of the bar", times="1", each=typed("14", "money/ha")),
+        CostIn(
+            factor=0,
+            level=strip,
+            kind="machinery",
+            label="Share of the bar",
+            times="1",
+            basis="machine_year",
+            each=typed("2520", "money"),
+            spread=typed("180", "ha"),
+        ),
     ]
     return set_treatments(
         lead,
@@ -106,6 +120,7 @@ def maize_tillage_planned(
 ) -> None:
     """The next year, planned on a field with a mast in it."""
     trial = _asked(lead, workspace, fields, "Strip tillage and maize rate", 2027, "Stone Row", None)
+    trial = from_the_board(lead, trial)
     trial = set_sowing(lead, trial.id, SowingIn(version=trial.version, parts=[SownIn(part="crop", lot_id=lot.id)]))
     draw_layout(
         lead,

@@ -14,7 +14,7 @@ from cultrix_core.stats.workings import CALL_WORDS
 from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import shower_for
 from apps.estimates.learning import learning_out
-from apps.ledger.schemas import CombinedOut, EntryOut, LedgerOut, LessonOut
+from apps.ledger.schemas import CombinedOut, LedgerEntryOut, LedgerOut, LessonOut
 from apps.planning.selectors import experience_of
 from apps.scouting.models import StandLine
 from apps.shown import shown
@@ -29,7 +29,7 @@ MONEY: Literal["net_return"] = "net_return"
 
 @dataclass(frozen=True, slots=True)
 class _Made:
-    entry: EntryOut
+    entry: LedgerEntryOut
     net: float | None
     se: float | None
 
@@ -65,7 +65,7 @@ def _luck(luck: float | None, count: int, show: Shower) -> str:
 def _entries(view: TrialView) -> list[_Made]:
     found = computed(view)
     if found.yield_ is None:
-        return [_made(view, None, None, found.problem)] if view.treatments else []
+        return [_made(view, None, None, "")]
     yields = judged(view, found.yield_, "yield", found.trend)
     by_place = {(row.left, row.right, row.within): row for row in yields}
     if found.net is None:
@@ -82,7 +82,7 @@ def _made(view: TrialView, row: Judged | None, grown: Judged | None, said: str) 
     look = trial.design == "unreplicated" or (told is not None and told.call is None)
     standing = "look" if look and told is not None else "judged" if row is not None else "open"
     name = "" if told is None else f"{told.left} against {told.right}{f' at {told.within}' if told.within else ''}"
-    entry = EntryOut(
+    entry = LedgerEntryOut(
         key=f"{trial.id}/{name}",
         trial_id=trial.id,
         title=trial.title,
@@ -151,7 +151,7 @@ def _combined(user: User, views: Sequence[TrialView]) -> list[CombinedOut]:
         )  # fmt: skip
         against = f" against {found.against}" if found.against else ""
         rows += [
-            base.copy(
+            base.model_copy(
                 update={
                     "name": f"{one.name}{against}", "net": one.estimate, "lower": one.lower, "upper": one.upper,
                     "call": one.call, "call_words": one.call_words,

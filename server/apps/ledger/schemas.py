@@ -9,7 +9,7 @@ from apps.shown import ShownOut
 from apps.verdicts.schemas import CallName
 
 
-class EntryOut(Schema):
+class LedgerEntryOut(Schema):
     """One comparison of one trial. ``rank`` only where it was judged in money; a look and what is open have none."""
 
     key: str
@@ -64,7 +64,7 @@ class LessonOut(Schema):
 
 class LedgerOut(Schema):
     unit: str
-    entries: list[EntryOut]
+    entries: list[LedgerEntryOut]
     combined: list[CombinedOut]
     lessons: list[LessonOut]
     luck: str

@@ -14,7 +14,7 @@ from ninja.decorators import decorate_view
 from apps.accounts.selectors import actor
 from apps.reports.models import ReportShare
 from apps.reports.pdf import pdf_of
-from apps.reports.schemas import ShareIn, ShareOut
+from apps.reports.schemas import ReportShareIn, ReportShareOut
 from apps.reports.shares import add_share, revoke_share
 from apps.reports.trial_report import STYLE_HASH, report_html
 from apps.trials.selectors import trial_for, view
@@ -29,11 +29,11 @@ REPORT_CSP = {
 }
 
 
-def share_out(share: ReportShare, token: str = "") -> ShareOut:
+def share_out(share: ReportShare, token: str = "") -> ReportShareOut:
     """A link for an answer."""
     now = timezone.now()
     state = "revoked" if share.revoked_at else "expired" if share.expires_at <= now else "open"
-    return ShareOut(
+    return ReportShareOut(
         id=share.id,
         title=share.title,
         places=share.places,
@@ -65,17 +65,17 @@ def report(
     return HttpResponse(pdf_of(html), content_type="application/pdf", headers=headers)
 
 
-@router.get("/trials/{trial_id}/shares", response=list[ShareOut], operation_id="shares")
+@router.get("/trials/{trial_id}/shares", response=list[ReportShareOut], operation_id="shares")
 def shares(request: HttpRequest, trial_id: UUID):
     return [share_out(one) for one in trial_for(actor(request), trial_id).shares.all()]
 
 
-@router.post("/trials/{trial_id}/shares", response={201: ShareOut}, operation_id="add_share")
-def post_share(request: HttpRequest, trial_id: UUID, body: ShareIn):
+@router.post("/trials/{trial_id}/shares", response={201: ReportShareOut}, operation_id="add_share")
+def post_share(request: HttpRequest, trial_id: UUID, body: ReportShareIn):
     made, token = add_share(actor(request), trial_id, days=body.days, title=body.title, places=body.places, record=body.record)
     return Status(201, share_out(made, token))
 
 
-@router.post("/shares/{share_id}/revoke", response=ShareOut, operation_id="revoke_share")
+@router.post("/shares/{share_id}/revoke", response=ReportShareOut, operation_id="revoke_share")
 def revoke(request: HttpRequest, share_id: UUID):
     return share_out(revoke_share(actor(request), share_id))

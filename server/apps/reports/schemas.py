@@ -4,14 +4,14 @@ from uuid import UUID
 from ninja import Schema
 
 
-class ShareIn(Schema):
+class ReportShareIn(Schema):
     days: int = 30
     title: str = ""
     places: bool = False
     record: bool = False
 
 
-class ShareOut(Schema):
+class ReportShareOut(Schema):
     """A link; ``path`` only in the answer that makes it: its token is not kept."""
 
     id: UUID

@@ -36,7 +36,9 @@ def advice(rows: Sequence[Judged], *, in_money: bool, settle: str) -> str:
         if not gains and not losses and not equal:
             told.append("Change nothing for good yet.")
         names = ", ".join(dict.fromkeys(_placed(row) for row in left))
-        open_ = f"Whether {names} {'pays' if in_money else 'yields more'} is open."
+        alone = len({_placed(row) for row in left}) == 1
+        verb = ("pays" if alone else "pay") if in_money else ("yields more" if alone else "yield more")
+        open_ = f"Whether {names} {verb} is open."
         told.append(f"{open_} {settle}" if settle else f"{open_} It wants another year, with more blocks.")
     return " ".join(told)
 

@@ -165,6 +165,19 @@ export const usePriceLists = (workspaceId: string) =>
       ),
   });
 
+export const useLedger = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["ledger", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/ledger", { params: { path: { workspace_id: workspaceId } } })),
+  });
+
+export const useShares = (trialId: string) =>
+  useQuery({
+    queryKey: ["shares", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/shares", path(trialId))),
+  });
+
 export const useMoney = (trialId: string) =>
   useQuery({
     queryKey: ["verdict", trialId, "money"],
@@ -183,10 +196,15 @@ export const useCovariate = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/covariate", path(trialId))),
   });
 
-export const useSeries = (trialId: string) =>
+export const useSeries = (trialId: string, response: "yield" | "net_return") =>
   useQuery({
-    queryKey: ["verdict", trialId, "series"],
-    queryFn: () => ask(client.GET("/api/trials/{trial_id}/series", path(trialId))),
+    queryKey: ["verdict", trialId, "series", response],
+    queryFn: () =>
+      ask(
+        client.GET("/api/trials/{trial_id}/series", {
+          params: { path: { trial_id: trialId }, query: { response } },
+        }),
+      ),
   });
 
 export const useFieldEvents = (trialId: string) =>
@@ -219,7 +237,7 @@ export function useTrialChanged(trialId: string) {
     if (fresh) cache.setQueryData(["trial", trialId], fresh);
     else void cache.invalidateQueries({ queryKey: ["trial", trialId] });
     for (const key of CHANGING) void cache.invalidateQueries({ queryKey: [key, trialId] });
-    for (const key of ["trials", "today"]) void cache.invalidateQueries({ queryKey: [key] });
+    for (const key of ["trials", "today", "ledger"]) void cache.invalidateQueries({ queryKey: [key] });
   };
 }
 

@@ -3031,56 +3031,21 @@ export interface components {
         };
         /**
          * EntryOut
-         * @description One comparison of one trial. ``rank`` only where it was judged in money; a look and what is open have none.
+         * @description One entry. ``units``: in which it may be typed, the reader's first; ``choices``: pairs of key and words.
          */
         EntryOut: {
-            /** Call */
-            call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
-            /** Call Words */
-            call_words: string;
-            /** Chance */
-            chance: string;
-            /** Crop */
-            crop: string;
-            /** Crop Name */
-            crop_name: string;
-            /** Design */
-            design: string;
-            /** Factors */
-            factors: string[];
-            /** Field */
-            field: string;
+            /** Choices */
+            choices: string[][];
             /** Key */
             key: string;
-            lower: components["schemas"]["ShownOut"] | null;
-            /** Name */
-            name: string;
-            net: components["schemas"]["ShownOut"] | null;
-            /** Rank */
-            rank: number | null;
-            /** Said */
-            said: string;
-            /** Season */
-            season: number;
-            /** Series */
-            series: string;
-            /**
-             * Standing
-             * @enum {string}
-             */
-            standing: "judged" | "look" | "open";
-            /** Title */
-            title: string;
-            /**
-             * Trial Id
-             * Format: uuid
-             */
-            trial_id: string;
-            upper: components["schemas"]["ShownOut"] | null;
-            /** Yield */
-            yield_: string;
-            /** Yield Call */
-            yield_call: string;
+            /** Label */
+            label: string;
+            /** Optional */
+            optional: boolean;
+            /** Units */
+            units: string[][];
+            /** Whole */
+            whole: boolean;
         };
         /**
          * EnvelopeOut
@@ -4087,12 +4052,65 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * LedgerEntryOut
+         * @description One comparison of one trial. ``rank`` only where it was judged in money; a look and what is open have none.
+         */
+        LedgerEntryOut: {
+            /** Call */
+            call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
+            /** Call Words */
+            call_words: string;
+            /** Chance */
+            chance: string;
+            /** Crop */
+            crop: string;
+            /** Crop Name */
+            crop_name: string;
+            /** Design */
+            design: string;
+            /** Factors */
+            factors: string[];
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            lower: components["schemas"]["ShownOut"] | null;
+            /** Name */
+            name: string;
+            net: components["schemas"]["ShownOut"] | null;
+            /** Rank */
+            rank: number | null;
+            /** Said */
+            said: string;
+            /** Season */
+            season: number;
+            /** Series */
+            series: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "judged" | "look" | "open";
+            /** Title */
+            title: string;
+            /**
+             * Trial Id
+             * Format: uuid
+             */
+            trial_id: string;
+            upper: components["schemas"]["ShownOut"] | null;
+            /** Yield */
+            yield_: string;
+            /** Yield Call */
+            yield_call: string;
+        };
         /** LedgerOut */
         LedgerOut: {
             /** Combined */
             combined: components["schemas"]["CombinedOut"][];
             /** Entries */
-            entries: components["schemas"]["EntryOut"][];
+            entries: components["schemas"]["LedgerEntryOut"][];
             /** Lessons */
             lessons: components["schemas"]["LessonOut"][];
             /** Luck */
@@ -5602,6 +5620,62 @@ export interface components {
             /** Wrong */
             wrong: string;
         };
+        /** ReportShareIn */
+        ReportShareIn: {
+            /**
+             * Days
+             * @default 30
+             */
+            days: number;
+            /**
+             * Places
+             * @default false
+             */
+            places: boolean;
+            /**
+             * Record
+             * @default false
+             */
+            record: boolean;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * ReportShareOut
+         * @description A link; ``path`` only in the answer that makes it: its token is not kept.
+         */
+        ReportShareOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Opened */
+            opened: number;
+            /** Path */
+            path: string;
+            /** Places */
+            places: boolean;
+            /** Record */
+            record: boolean;
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+        };
         /** ResidualOut */
         ResidualOut: {
             /** Block */
@@ -6387,61 +6461,21 @@ export interface components {
             /** Status */
             status: string;
         };
-        /** ShareIn */
-        ShareIn: {
-            /**
-             * Days
-             * @default 30
-             */
-            days: number;
-            /**
-             * Places
-             * @default false
-             */
-            places: boolean;
-            /**
-             * Record
-             * @default false
-             */
-            record: boolean;
-            /**
-             * Title
-             * @default
-             */
-            title: string;
-        };
         /**
          * ShareOut
-         * @description A link; ``path`` only in the answer that makes it: its token is not kept.
+         * @description One treatment against the control as a ratio in percent.
          */
         ShareOut: {
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /**
-             * Expires At
-             * Format: date-time
-             */
-            expires_at: string;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Opened */
-            opened: number;
-            /** Path */
-            path: string;
-            /** Places */
-            places: boolean;
-            /** Record */
-            record: boolean;
-            /** State */
-            state: string;
-            /** Title */
-            title: string;
+            /** Lower */
+            lower: number | null;
+            /** Ratio */
+            ratio: number;
+            /** Text */
+            text: string;
+            /** Treatment */
+            treatment: string;
+            /** Upper */
+            upper: number | null;
         };
         /** SheetRowIn */
         SheetRowIn: {
@@ -8834,7 +8868,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShareOut"];
+                    "application/json": components["schemas"]["ReportShareOut"];
                 };
             };
         };
@@ -10234,7 +10268,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShareOut"][];
+                    "application/json": components["schemas"]["ReportShareOut"][];
                 };
             };
         };
@@ -10250,7 +10284,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ShareIn"];
+                "application/json": components["schemas"]["ReportShareIn"];
             };
         };
         responses: {
@@ -10260,7 +10294,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShareOut"];
+                    "application/json": components["schemas"]["ReportShareOut"];
                 };
             };
         };

@@ -19,6 +19,7 @@ const PLACES: [string, string][] = [
   ["/", "Today"],
   ["/trials", "Trials"],
   ["/bench", "Bench"],
+  ["/ledger", "Ledger"],
   ["/setup", "Setup"],
 ];
 

@@ -1,6 +1,8 @@
 import { createBrowserRouter, Navigate } from "react-router";
 import { Bench } from "../features/bench/Bench";
 import { FieldBook } from "../features/fieldbook/FieldBook";
+import { Ledger } from "../features/ledger/Ledger";
+import { Report } from "../features/report/Report";
 import { Look } from "../features/setup/Look";
 import { Setup } from "../features/setup/Setup";
 import { Today } from "../features/today/Today";
@@ -54,7 +56,9 @@ export const router = createBrowserRouter([
             element: <TrialFrame />,
             children: [{ index: true, element: <Navigate to="question" replace /> }, ...STAGES],
           },
+          { path: "/trials/:trialId/report", element: <Report /> },
           { path: "/bench", element: <Bench /> },
+          { path: "/ledger", element: <Ledger /> },
           { path: "/setup", element: <Setup /> },
           { path: "/setup/look", element: <Look /> },
           { path: "*", element: <Unexpected /> },

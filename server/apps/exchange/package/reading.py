@@ -74,21 +74,26 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
     people = {one.user.username: one.user for one in workspace.memberships.select_related("user")}
     reading = _Reading(user, workspace, people)
     tables = {name: _lines(files, reading, name, model, many) for name, model, many in _expected()}
-    if reading.problems:
-        raise RowProblems(reading.problems)
+    _stop_at(reading)
     try:
         with transaction.atomic():
             for name, model, same in OWNED:
                 _owned(reading, name, model, same, tables[name])
+                _stop_at(reading)
             for table in TABLES:
                 _written(reading, table, tables[table.name])
-            if reading.problems:
-                raise RowProblems(reading.problems)
+                _stop_at(reading)
             _logs(files, reading)
     except IntegrityError as error:
         raise _refused("its rows contradict one another") from error
     made = next(new for (model, _), new in reading.keys.items() if model is Trial)
     return Trial.objects.get(pk=made)
+
+
+def _stop_at(reading: _Reading) -> None:
+    """One table's problems at a time: what names a row that failed would only repeat them."""
+    if reading.problems:
+        raise RowProblems(reading.problems)
 
 
 def _expected() -> list[tuple[str, type[models.Model], tuple[str, ...]]]:

@@ -87,6 +87,9 @@ function Framed({ trial }: { trial: Trial }) {
             Field book
           </Link>
         )}
+        <Link className="plain no-print" to={`/trials/${trial.id}/report`}>
+          Report
+        </Link>
       </div>
       <Ribbon
         strips={trial.strips}

@@ -5,6 +5,7 @@ import { useTrialChanged } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
 import { guessMapping, ImportMapping, type Mapping } from "./ImportMapping";
+import { ImportPackage } from "./ImportPackage";
 import { ImportPreview } from "./ImportPreview";
 
 type Preview = Schemas["PreviewOut"];
@@ -122,6 +123,7 @@ export function ImportTrial() {
             Back to the shelf
           </Link>
         </div>
+        <ImportPackage />
       </div>
       <ImportPreview preview={preview} mapping={mapping} problems={rows} />
     </form>

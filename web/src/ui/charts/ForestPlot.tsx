@@ -5,7 +5,7 @@ type Row = { label: string; below: string; whole: boolean; found: Schemas["Serie
 const ROW = 34;
 
 /** One comparison in every site-year and over all of them, on one scale. */
-export function ForestPlot({ rows, unit, name }: { rows: Row[]; unit: string; name: string }) {
+export function ForestPlot({ rows, unit, name, of }: { rows: Row[]; unit: string; name: string; of: string }) {
   const x = scaleOver([
     0,
     ...rows.flatMap(({ found }) => [
@@ -53,7 +53,7 @@ export function ForestPlot({ rows, unit, name }: { rows: Row[]; unit: string; na
         );
       })}
       <line x1={x(0)} x2={x(0)} y1={TOP} y2={bottom} stroke="currentColor" strokeWidth="1.5" />
-      <Axis x={x} y={bottom} label={`difference of yield, ${unit}`} />
+      <Axis x={x} y={bottom} label={`difference of ${of}, ${unit}`} />
     </svg>
   );
 }

@@ -100,7 +100,7 @@ describe("series", () => {
       { label: "Terrace 2024", below: "15 strips", whole: false, found: difference(0.4) },
       { label: "Together", below: "", whole: true, found: difference(0.3, "gain") },
     ];
-    const { container } = render(<ForestPlot rows={rows} unit="t/ha" name="A" />);
+    const { container } = render(<ForestPlot rows={rows} unit="t/ha" name="A" of="yield" />);
     expect(container.querySelectorAll("rect")).toHaveLength(1);
     expect(screen.getByText("gain")).toBeTruthy();
     expect(screen.getByRole("img").getAttribute("aria-label")).toBe("A: Terrace 2024 0.4 t/ha, Together 0.3 t/ha");

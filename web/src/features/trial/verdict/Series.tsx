@@ -11,9 +11,30 @@ type Found = Schemas["SeriesOut"];
 
 /** The same question over years: each site-year, the whole, and the whole without each. */
 export function Series({ trialId, writable }: { trialId: string; writable: boolean }) {
-  const query = useSeries(trialId);
-  if (!query.data) return <Waiting query={query} />;
-  const found = query.data;
+  const [response, setResponse] = useState<Found["response"]>("yield");
+  const query = useSeries(trialId, response);
+  return (
+    <>
+      <fieldset className="no-print flex items-center gap-4">
+        <legend className="sr-only">What is combined</legend>
+        {(
+          [
+            ["yield", "Yield over years"],
+            ["net_return", "Net return over years"],
+          ] as const
+        ).map(([value, label]) => (
+          <label key={value} className="flex items-center gap-1.5">
+            <input type="radio" name="combined" checked={response === value} onChange={() => setResponse(value)} />
+            {label}
+          </label>
+        ))}
+      </fieldset>
+      {query.data ? <Combined found={query.data} trialId={trialId} writable={writable} /> : <Waiting query={query} />}
+    </>
+  );
+}
+
+function Combined({ found, trialId, writable }: { found: Found; trialId: string; writable: boolean }) {
   if (found.problem) {
     return (
       <>
@@ -38,7 +59,12 @@ export function Series({ trialId, writable }: { trialId: string; writable: boole
             {whole.name}
             {found.against && ` against ${found.against}`}, {found.level_pct.toFixed(0)} % intervals
           </figcaption>
-          <ForestPlot rows={rowsOf(found, whole.name)} unit={found.unit} name={whole.name} />
+          <ForestPlot
+            rows={rowsOf(found, whole.name)}
+            unit={found.unit}
+            name={whole.name}
+            of={found.response === "yield" ? "yield" : "net return"}
+          />
         </figure>
       ))}
       {found.without.length > 0 && <Without found={found} />}

@@ -36,7 +36,9 @@ export function WhatIf({ trial }: { trial: Trial }) {
           <UnitEntry label="Price tried on" value={price} units={units} numeric onChange={setPrice} />
         </div>
         <div>
-          <label htmlFor={id}>Extra costs, percent of today's</label>
+          <label htmlFor={id} className="block">
+            Extra costs, percent of today's
+          </label>
           <input
             id={id}
             className="entry w-28 text-right"
