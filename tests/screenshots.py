@@ -33,11 +33,13 @@ def _map(page: Page) -> None:
     page.get_by_role("img", name=re.compile("^Map of")).scroll_into_view_if_needed()
 
 
-def _weigh(page: Page) -> None:
-    page.keyboard.type("7285")
-    for _ in range(2):
-        page.get_by_role("button", name="Next", exact=True).click()
-    page.keyboard.type("21.3")
+def _moves(page: Page) -> None:
+    page.get_by_role("region", name="How the money moves").scroll_into_view_if_needed()
+    page.mouse.wheel(0, 420)
+
+
+def _report(page: Page) -> None:
+    page.frame_locator("iframe").locator(".headline").wait_for()
 
 
 def _night_us(page: Page) -> None:
@@ -49,7 +51,6 @@ def _night_us(page: Page) -> None:
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
 SPLIT = "{Tillage by rate in maize 2025}"
-LATE = "{Late wheat, 3 or 5 cm deep}"
 MAIZE = "{Maize seeding rate on Upper Step}"
 VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("today", "/", DESK, None),
@@ -66,11 +67,11 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("estimate", f"/trials/{MAIZE}/estimate", DESK, None),
     ("bench", "/bench?of=meter", DESK, _reckon),
     ("setup", "/setup", DESK, None),
-    ("sowing", f"/trials/{LATE}/fieldbook?task=sowing&strip=4", PHONE, None),
-    ("harvest-day", f"/trials/{MAIZE}/fieldbook?task=harvest&strip=8", PHONE, _weigh),
     ("fieldbook", f"/trials/{RATE}/fieldbook?strip=9", PHONE, _count),
     ("verdict-split", f"/trials/{SPLIT}/verdict", DESK, _night_us),
-    ("series", f"/trials/{WIDTH}/verdict?sheet=series", DESK, None),
+    ("money", f"/trials/{WIDTH}/verdict?sheet=money", DESK, _moves),
+    ("report", f"/trials/{WIDTH}/report", DESK, _report),
+    ("ledger", "/ledger", DESK, None),
 ]
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import statsmodels.api as sm
 from cultrix_core.cli import main
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.curves import SHAPES, best_x, fit_curves
@@ -257,3 +258,29 @@ def test_equal_responses_and_wild_ones_are_answers() -> None:
     wild = simulated(1)
     wild[3] = 1e9
     assert fit_curves(RATES, wild, BLOCKS).chosen in SHAPES
+
+
+@pytest.mark.parametrize("bend", [0.0, 1.2])
+def test_lack_of_fit_is_that_of_statsmodels(bend: float) -> None:
+    """The F test of nested models (statsmodels compare_f_test): a straight line against a mean for every amount, in blocks."""
+    rng = np.random.default_rng(8)
+    x = np.array([1.0, 2.0, 3.0, 4.0, 5.0] * 5)
+    blocks = [str(block) for block in range(5) for _ in range(5)]
+    y = 5 + 0.4 * x + bend * (x == 2) - bend * (x == 4) + rng.normal(0, 0.3, 25) + 0.2 * np.repeat(np.arange(5), 5)
+    fit = fit_curves(x.tolist(), y.tolist(), blocks)
+    chosen = next(one for one in fit.shapes if one.name == fit.chosen)
+    assert chosen.name in ("linear", "quadratic")
+    dummies = (np.array(blocks)[:, None] == np.unique(blocks)[1:]).astype(float)
+    powers = [x, x**2] if chosen.name == "quadratic" else [x]
+    small = sm.OLS(y, np.column_stack([np.ones(25), *powers, dummies])).fit()
+    large = sm.OLS(y, np.column_stack([(x[:, None] == np.unique(x)).astype(float), dummies])).fit()
+    wanted = large.compare_f_test(small)[1]
+    assert fit.lack_of_fit_p == pytest.approx(wanted, rel=1e-9)
+    assert any("lack of fit" in one for one in fit.warnings) == (wanted < 0.10)
+    assert (wanted < 0.10) == (bend > 0)
+
+
+def test_a_shape_that_meets_every_mean_cannot_lack_fit() -> None:
+    fit = fit_curves([1, 2, 3, 1, 2, 3], [1.0, 5.0, 1.2, 1.1, 5.1, 1.0])
+    assert fit.chosen == "quadratic"
+    assert fit.lack_of_fit_p is None

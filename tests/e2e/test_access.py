@@ -70,10 +70,11 @@ def test_axe_on_every_main_view(lead: Page, theme: str) -> None:
     split = trial_id(lead, "Tillage by rate in maize 2025")
     places += [f"/trials/{split}/verdict", f"/trials/{split}/verdict?sheet=curve"]
     places += [f"/trials/{trial_id(lead, 'Row width in winter wheat 2026')}/verdict?sheet=series"]
+    places += [f"/trials/{split}/verdict?sheet=money", f"/trials/{split}/report", "/ledger"]
     found = {}
     for place in places:
         settled(lead, place)
-        for button in lead.get_by_role("button", name="Open Stone Row").all():
+        for button in lead.get_by_role("button", name=re.compile("Open Stone Row|Open Weir Mill board")).all():
             button.click()
         if violations := serious(lead):
             found[place] = violations

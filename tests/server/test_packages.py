@@ -49,7 +49,8 @@ GAIN = {"A": 1260, "B": 1140, "C": 1130}
 UUID = re.compile(r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}")
 # Not in a package, with the reason.
 LEFT_OUT = {
-    Job: "work of the server",     Verdict: "computed from the rest", ReportShare: "a link belongs to where it was made", Photo: "pictures stay on the server",
+    Job: "work of the server", Verdict: "computed from the rest", ReportShare: "a link belongs to where it was made",
+    Photo: "pictures stay on the server",
 }  # fmt: skip
 
 

@@ -280,7 +280,7 @@ def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]
     trial["log"] = add_yield_log(lead, trial)
     words["log"] = trial["log"]["id"]
     words["job"] = str(Job.objects.get().id)
-    trial["package"] = package_bytes(lead, trial)
+    trial["lead"] = lead
     return lambda path: path.format(**words)
 
 
@@ -304,7 +304,7 @@ def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> 
     if body == "log":
         return send_log(who, trial, b"t,x,y,v\n1,2,3,4\n", log_id=path.rsplit("/", 1)[1])
     if body == "package":
-        return send_package(who, path.split("/")[2], trial["package"])
+        return send_package(who, path.split("/")[2], package_bytes(trial["lead"], trial))
     if body == "photo":
         return add_photo(who, trial, photo_id=path.rsplit("/", 1)[1])
     if body == "weather":

@@ -140,14 +140,16 @@ export function PriceListForm({ list, writable, done }: { list: List | null; wri
               onChange={(event) => put(row.key, { name: event.target.value })}
             />
           )}
-          <UnitEntry
-            label={`Price ${place + 1}`}
-            value={row.price}
-            units={units[row.kind]}
-            numeric
-            disabled={!writable}
-            onChange={(price) => put(row.key, { price })}
-          />
+          <div className="w-44">
+            <UnitEntry
+              label={`Price ${place + 1}`}
+              value={row.price}
+              units={units[row.kind]}
+              numeric
+              disabled={!writable}
+              onChange={(price) => put(row.key, { price })}
+            />
+          </div>
           {writable && (
             <button
               type="button"

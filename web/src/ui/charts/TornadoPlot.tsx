@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { Axis, LEFT, RIGHT, RowLabel, scaleOver, TOP, WIDTH } from "./axis";
+import { Axis, RIGHT, RowLabel, scaleOver, TOP, WIDTH } from "./axis";
 
 const ROW = 46;
 
@@ -44,10 +44,11 @@ export function TornadoPlot({ bars, unit, name }: { bars: Schemas["BarOut"][]; u
         );
       })}
       <line x1={x(0)} x2={x(0)} y1={TOP} y2={bottom} stroke="currentColor" strokeWidth="1.5" />
-      <Axis x={x} y={bottom} label={`gain in net return, ${unit}`} />
-      <text x={LEFT} y={bottom + 40} fontSize="12" fill="currentColor">
-        {bars.some((bar) => bar.turns) ? "hollow: the gain turns to a loss inside it" : ""}
-      </text>
+      <Axis
+        x={x}
+        y={bottom}
+        label={`gain in net return, ${unit}${bars.some((bar) => bar.turns) ? "; hollow where it turns to a loss" : ""}`}
+      />
     </svg>
   );
 }

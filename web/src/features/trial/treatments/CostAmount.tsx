@@ -64,7 +64,7 @@ export function PassParts({ cost, place, locked, put }: Props) {
         {open ? (
           <div className="flex flex-wrap gap-3 pb-1 pl-6">
             {PARTS.map(([name, label, dimension]) => (
-              <div key={name}>
+              <div key={name} className="w-44">
                 <p className="text-sm">{label}</p>
                 <UnitEntry
                   label={`${label} of cost ${place + 1}`}
