@@ -231,6 +231,23 @@ def test_a_log_comes_along_and_stays_the_source(lead: Api, workspace: Workspace,
     ]
 
 
+def test_machines_named_in_a_plan_come_along(lead: Api, outsider: Api, workspace: Workspace, trial: Place) -> None:
+    """A layout drawn for machines draws for them in the other workspace too."""
+    drill = lead.ok(
+        "post", f"/workspaces/{workspace.id}/machines", {"name": "Drill", "kind": "planter", "width": typed("3", "m")}
+    )
+    drawn = lead.ok("post", f"/trials/{trial['id']}/layout", {
+        "version": trial["version"], "design": "rcbd", "blocks": 3, "seed": 9, "machines": [drill["id"]],
+        "strip_width": typed("6", "m"), "strip_length": typed("300", "m"),
+    })  # fmt: skip
+    Workspace.objects.filter(name="Elsewhere").update(currency="€")
+    other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
+    copy = send_package(outsider, other, package_bytes(lead, drawn)).json()
+    theirs = outsider.ok("get", f"/workspaces/{other}/machines")
+    assert [one["name"] for one in theirs] == ["Drill"]
+    assert copy["layout"]["asked"]["machines"] == [theirs[0]["id"]]
+
+
 def test_every_table_of_a_trial_is_in_it_or_left_out_for_a_reason() -> None:
     """A model added later that hangs on a trial or a strip fails here until it is written into the package."""
     hanging = {
@@ -352,6 +369,15 @@ def test_what_is_no_zip(lead: Api, workspace: Workspace, content: bytes) -> None
     answer = send_package(lead, workspace.id, content)
     assert answer.status_code == 422
     assert answer.json()["field"] == "file"
+
+
+def test_a_damaged_zip_and_a_deep_json(lead: Api, workspace: Workspace, trial: Place) -> None:
+    content = bytearray(package_bytes(lead, trial))
+    place = content.index(b"datapackage.json") + 200
+    content[place : place + 40] = bytes(40)
+    assert send_package(lead, workspace.id, bytes(content)).status_code == 422
+    deep = changed(package_bytes(lead, trial), "datapackage.json", lambda _: "[" * 100_000)
+    assert send_package(lead, workspace.id, deep).status_code == 422
 
 
 def test_a_bomb_is_not_unpacked(lead: Api, workspace: Workspace, settings: Any) -> None:

@@ -15,7 +15,7 @@ from apps.reports.pdf import pdf_of
 from django.test import Client
 from django.utils import timezone
 
-from tests.server.conftest import Api, harvest_all, now
+from tests.server.conftest import Api, add_yield_log, harvest_all, now, typed
 
 Place = dict[str, Any]
 GAIN = {"A": 1260, "B": 1140, "C": 1130}
@@ -153,6 +153,30 @@ def test_a_link_opens_for_a_stranger_and_shows_nothing_private(lead: Api, finish
     printed = " ".join(words(document, place) for place in range(len(document)))
     assert SECRET.split()[1] not in printed
     assert "Home Ground" not in printed
+
+
+@pytest.mark.usefixtures("scout", "viewer")
+def test_names_typed_into_free_text_do_not_leave_with_a_link(lead: Api, finished: Place) -> None:
+    """Title, question, reasons, price source and the name of a log, all with names in them."""
+    lead.ok("post", f"/workspaces/{finished['workspace_id']}/fields", {
+        "name": "Otter Mead", "farm": "Knapp Farm", "width": typed("90", "m"), "length": typed("300", "m"),
+    })  # fmt: skip
+    fresh = lead.ok("patch", f"/trials/{finished['id']}", {
+        "version": finished["version"], "title": "Rows on Home Ground", "question": "Does Corin's drill pay at Knapp Farm?",
+        "price_source": "Weir Mill, told by Vesna", "amendment": "Otter Mead was let to Mirren",
+    })  # fmt: skip
+    log = add_yield_log(lead, fresh)
+    lead.ok("put", f"/trials/{fresh['id']}/harvest-source", {"version": 0, "log_id": log["id"]})
+    inside = page(lead, fresh, record=True)
+    private = ("Otter", "Knapp", "Home Ground", "Mirren", "Vesna", "Corin", "Weir Mill", "log.csv", "Lower Terraces")
+    for record in (False, True):
+        html = stranger().get(share(lead, fresh, record=record)["path"]).content.decode()
+        assert "Rows on …" in html
+        assert [one for one in private if one in html] == []
+    assert [one for one in private[:6] if one not in inside] == [], "a member reads them all"
+    shown = stranger().get(share(lead, fresh, places=True)["path"]).content.decode()
+    assert "Rows on Home Ground" in shown
+    assert "Mirren" not in shown
 
 
 def test_places_are_shown_when_that_is_wanted(lead: Api, finished: Place) -> None:

@@ -21,8 +21,9 @@ from apps.planning.cards import map_out
 from apps.records.selectors import tally
 from apps.reports.differences_svg import differences_svg
 from apps.reports.map_svg import map_svg
+from apps.reports.private import private_words, without
 from apps.reports.ribbon_svg import ribbon_svg
-from apps.trials.answers import protocol_out, strip_out, treatment_out
+from apps.trials.answers import protocol_out, strip_out
 from apps.trials.schemas import ProtocolOut
 from apps.trials.selectors import TrialView
 from apps.verdicts.advice import advice
@@ -59,7 +60,7 @@ def report_html(user: User, view: TrialView, *, record: bool, places: bool, titl
     }
     if record:
         context |= _record(view, verdict, protocol, money, names=names, places=places)
-    return render_to_string("trial_report.html", context)
+    return render_to_string("trial_report.html", without(context, private_words(view, names=names, places=places)))
 
 
 def _page(
@@ -87,7 +88,10 @@ def _page(
         "checks": (primary.checks if primary else [])[:MOST_CHECKS],
         "left_out": [f"Strip {one.strip}: {one.why}" for one in (*verdict.left_out, *verdict.deviations)],
         "amendments": _amendments(protocol),
-        "remarks": [*verdict.remarks[:MOST_REMARKS], *money.remarks],
+        "remarks": [
+            *verdict.remarks[:MOST_REMARKS],
+            *(one for one in money.remarks if names or view.trial.price_source not in one or not view.trial.price_source),
+        ],
         "series": _series(user, view) if places else "",
         "next": _next(view, verdict),
         "yield_unit": verdict.yield_.unit if verdict.yield_ else "",
@@ -185,7 +189,6 @@ def _record(
         "protocol_rows": [
             (name, text) for name, text in (protocol.content if protocol else []) if places or name not in ("field", "strip")
         ],
-        "treatments": [treatment_out(view, one) for one in view.treatments],
         "map": map_svg(view, map_out(view)) if placed else "",
         "strips": [_strip_row(view, strip) for strip in view.strips],
         "analyses": [one for one in (verdict.yield_, verdict.net_return) if one is not None],

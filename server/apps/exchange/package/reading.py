@@ -8,6 +8,7 @@ import io
 import json
 import re
 import zipfile
+import zlib
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -32,6 +33,7 @@ from apps.yieldlogs.models import YieldLog
 MOST_FILES = 80
 MOST_ROWS = 200_000
 MOST_PROBLEMS = 50
+WIDEST_CELL = 20_000_000  # the result of a cleaned log is one cell
 REASON = "read back from a package"
 HASH = re.compile("[0-9a-f]{64}")
 LOG_NAME = re.compile(r"logs/([0-9a-f]{64})(\.(csv|txt|geojson|json|gpkg|zip))")
@@ -122,7 +124,7 @@ def _unpacked(file: UploadedFile) -> dict[str, bytes]:
             if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > 8 * limit:
                 raise _refused("it holds more than a trial would")
             return {one.filename: archive.read(one) for one in entries}
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError) as error:
+    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError, zlib.error) as error:
         raise _refused("it cannot be unpacked") from error
 
 
@@ -130,7 +132,7 @@ def _check_head(files: dict[str, bytes], workspace: Workspace) -> None:
     try:
         head = json.loads(files["datapackage.json"])
         form, currency = head["cultrix"]["format"], str(head["currency"])
-    except (KeyError, ValueError, TypeError) as error:
+    except (KeyError, ValueError, TypeError, RecursionError) as error:
         raise _refused("it has no datapackage.json of a trial") from error
     if form != FORMAT:
         raise _refused(f"it is of format {str(form)[:12]}, and format {FORMAT} is read here")
@@ -142,6 +144,7 @@ def _lines(
     files: dict[str, bytes], reading: _Reading, name: str, model: type[models.Model], many: tuple[str, ...]
 ) -> list[tuple[int, dict[str, Any]]]:
     """Rows of a table as values by column, each with its line."""
+    csv.field_size_limit(WIDEST_CELL)
     try:
         rows = csv.DictReader(io.StringIO(files[f"{name}.csv"].decode(), newline=""), strict=True)
         wanted = {one.attname: one for one in fields_of(model)}

@@ -6,9 +6,11 @@ import csv
 import hashlib
 import io
 import json
+import re
 import zipfile
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any
+from uuid import UUID
 
 from cultrix_core.stats.factor_comparison import FactorComparison
 from django.conf import settings
@@ -16,6 +18,7 @@ from django.db import models
 from django.utils.text import slugify
 
 from apps.exchange.package.tables import OWNED, TABLES, cell, fields_of, harmless, many_cell, schema_of
+from apps.trials.models import Trial
 from apps.trials.selectors import TrialView
 from apps.verdicts.calls import judged
 from apps.verdicts.comparing import treatment_means
@@ -23,6 +26,7 @@ from apps.verdicts.selectors import computed
 from apps.yieldlogs.files import path_of
 
 FORMAT = 1
+ID = re.compile(r"[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}")
 STAMP = (2020, 1, 1, 0, 0, 0)  # a fixed time, so that the same trial gives the same bytes
 README = """A trial as a Frictionless Data Package: datapackage.json describes every table with types, units and relations.
 Columns ending in _typed and _unit hold what was typed, the column after them the value in the unit of its name.
@@ -65,9 +69,11 @@ def _zip(files: dict[str, bytes]) -> bytes:
     return out.getvalue()
 
 
-def _named(model: type[models.Model], rows: Iterable[models.Model]) -> list[models.Model]:
-    """What these rows name of the workspace's own."""
+def _named(model: type[models.Model], rows: Sequence[models.Model]) -> list[models.Model]:
+    """What these rows name of the workspace's own, by relation or by an id inside a plan."""
     keys = {getattr(row, field.attname) for row in rows for field in row._meta.concrete_fields if field.related_model is model}
+    plans = [row.plan for row in rows if isinstance(row, Trial)]
+    keys |= {UUID(one) for one in ID.findall(json.dumps(plans))}
     return list(model._default_manager.filter(pk__in=keys - {None}).order_by("pk"))
 
 

@@ -111,4 +111,27 @@ describe("a draft of treatments", () => {
     ]);
     expect(bodyOf(two).factors[0]).toEqual({ kind: "tillage", name: "", hard_to_change: true });
   });
+
+  it("sends a sum with the area it is spread over, and a unit where none was chosen", () => {
+    const one = draft();
+    const cost = {
+      key: "c",
+      factor: 0,
+      level: { text: "Plough", unit: "" },
+      kind: "machinery" as const,
+      label: "bar",
+      times: "1",
+      each: { text: "2520", unit: "" },
+      basis: "machine_year" as const,
+      spread: { text: "180", unit: "" },
+      made_of: {},
+    };
+    one.costs = [
+      cost,
+      { ...cost, key: "d", basis: "yield", each: { text: "4", unit: "" }, spread: { text: " ", unit: "ac" } },
+    ];
+    const sent = bodyOf(one).costs;
+    expect(sent[0]).toMatchObject({ each: { text: "2520", unit: "money" }, spread: { text: "180", unit: "ha" } });
+    expect(sent[1]).toMatchObject({ each: { text: "4", unit: "money/t" }, spread: { text: "", unit: "" } });
+  });
 });

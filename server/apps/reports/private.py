@@ -1,0 +1,52 @@
+"""What must not leave a workspace with a report: names of people, of places, of files, wherever somebody typed them.
+
+Fields made for names are left out by the report itself. This is the net below it: titles, reasons and notes are free text, and
+whoever typed a farm's name into one of them did not mean to publish it.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from django.utils.safestring import SafeString
+from ninja import Schema
+
+from apps.accounts.models import User
+from apps.farms.models import Field
+from apps.trials.selectors import TrialView
+
+SHORTEST = 4  # a shorter name is part of too many words
+STRUCK = "…"
+
+
+def private_words(view: TrialView, *, names: bool, places: bool) -> re.Pattern[str] | None:
+    """A pattern of what may not be said; None where everything may."""
+    workspace, found = view.trial.workspace, set[str]()
+    if not names:
+        people = User.objects.filter(memberships__workspace=workspace)
+        for one in people:
+            found |= {one.username, one.first_name, one.last_name, one.get_full_name()}
+        found |= {workspace.name, view.trial.price_source, *(one.source for one in view.trial.scenarios.all())}
+    if not places:
+        for field in Field.objects.filter(workspace=workspace):
+            found |= {field.name, field.farm}
+        found |= {log.name for log in view.trial.yield_logs.all()}
+        found |= {log.name.rsplit(".", 1)[0] for log in view.trial.yield_logs.all()}
+    words = sorted((re.escape(one.strip()) for one in found if len(one.strip()) >= SHORTEST), key=len, reverse=True)
+    return re.compile(rf"(?<!\w)({'|'.join(words)})(?!\w)", re.IGNORECASE) if words else None
+
+
+def without(value: Any, words: re.Pattern[str] | None) -> Any:
+    """The same texts with those words struck; drawings stay as they are, for they hold letters and numbers only."""
+    if words is None or isinstance(value, SafeString):
+        return value
+    if isinstance(value, str):
+        return words.sub(STRUCK, value)
+    if isinstance(value, Schema):
+        return without(value.model_dump(), words)
+    if isinstance(value, dict):
+        return {key: one if key == "style" else without(one, words) for key, one in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [without(one, words) for one in value]
+    return value
