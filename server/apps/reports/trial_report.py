@@ -23,6 +23,7 @@ from apps.reports.differences_svg import differences_svg
 from apps.reports.map_svg import map_svg
 from apps.reports.private import private_words, without
 from apps.reports.ribbon_svg import ribbon_svg
+from apps.shown import ShownOut
 from apps.trials.answers import protocol_out, strip_out
 from apps.trials.schemas import ProtocolOut
 from apps.trials.selectors import TrialView
@@ -191,13 +192,44 @@ def _record(
         ],
         "map": map_svg(view, map_out(view)) if placed else "",
         "strips": [_strip_row(view, strip) for strip in view.strips],
-        "analyses": [one for one in (verdict.yield_, verdict.net_return) if one is not None],
+        "analyses": [_analysis(one) for one in (verdict.yield_, verdict.net_return) if one is not None],
         "alternates": verdict.alternates,
         "budget": money,
         "events": [
             {"day": f"{one.happened_on:%d %b %Y}", "kind": one.get_kind_display(), "text": one.text if names else ""}
             for one in view.events
         ],
+    }
+
+
+def _analysis(found: AnalysisOut) -> dict[str, Any]:
+    """An analysis with its numbers free of the unit that its heading carries."""
+
+    def bare(one: ShownOut | None) -> str:
+        return "" if one is None else _bare(one.text, found.unit)
+
+    return {
+        "title": "net return" if found.response == "net_return" else found.response,
+        "unit": found.unit,
+        "method": found.method,
+        "cv": found.cv_pct,
+        "sed": bare(found.sed),
+        "differences": [
+            {
+                "name": f"{one.factor + ': ' if one.factor else ''}{one.letter} against {one.against}"
+                f"{' at ' + one.within if one.within else ''}",
+                "estimate": bare(one.estimate),
+                "se": bare(one.se),
+                "interval": f"{bare(one.lower)} to {bare(one.upper)}" if one.lower and one.upper else "",
+                "p": one.p or "",
+                "p_family": one.p_adjusted or "",
+                "margin": bare(one.margin),
+                "call": one.call_words + (f"; chance above 0 {one.chance_above_zero}" if one.chance_above_zero else ""),
+            }
+            for one in found.differences
+        ],
+        "anova": found.anova,
+        "said": [*found.checks, *found.second_looks, *found.warnings],
     }
 
 
