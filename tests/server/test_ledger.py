@@ -6,6 +6,8 @@ from typing import Any
 
 import pytest
 from apps.accounts.models import Workspace
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 
 from tests.server.conftest import Api, harvest_all, typed
 
@@ -148,3 +150,17 @@ def test_another_workspace_has_a_ledger_of_its_own(lead: Api, outsider: Api, wor
     pair(lead, workspace, 2024, {"A": 1100, "B": 1180})
     other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
     assert outsider.ok("get", f"/workspaces/{other}/ledger")["entries"] == []
+
+
+def test_the_ledger_asks_the_database_in_proportion_to_its_trials(lead: Api, workspace: Workspace) -> None:
+    """A count beside the tests: what one more trial costs does not grow with the number of trials."""
+    asked = []
+    for season in (2021, 2022, 2023, 2024):
+        pair(lead, workspace, season, {"A": 1100, "B": 1180}, series="")
+        ledger(lead, workspace)  # the verdict is computed and stored
+        with CaptureQueriesContext(connection) as queries:
+            ledger(lead, workspace)
+        asked.append(len(queries))
+    steps = [later - before for before, later in zip(asked[:-1], asked[1:], strict=True)]
+    assert max(steps) - min(steps) <= 2
+    assert max(steps) <= 40

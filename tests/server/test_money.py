@@ -12,6 +12,7 @@ from apps.trials.models import CostLine, Trial
 from cultrix_core.economics.machines import Machine, yearly_cost
 
 from tests.server.conftest import Api, add_prices, harvest_all, planting_body, prices_body, two_factors, typed
+from tests.server.test_verdict_designs import BENT, ladder
 
 Place = dict[str, Any]
 GAIN = {"A": 1260, "B": 1140, "C": 1130}
@@ -264,30 +265,9 @@ def test_a_look_has_a_budget_and_no_grid(lead: Api, trial: Place) -> None:
     assert all(one["grid"] == [] for one in found["comparisons"])
 
 
-def ladder(lead: Api, workspace: Workspace) -> Place:
-    """Five rates of wheat in four blocks; seed at 0.10 a thousand."""
-    made = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Rates", "crop": "winter_wheat", "season": 2026})
-    path = f"/trials/{made['id']}"
-    made = lead.ok("patch", path, {
-        "version": made["version"], "price": typed("200", "money/t"), "net_margin": typed("15", "money/ha"),
-        "bag_price": typed("50", "money"), "bag_seeds": typed("500000"), "emergence": typed("80", "%"),
-    })  # fmt: skip
-    rows = [{"levels": [typed(rate, "/m2")], "is_control": rate == "320"} for rate in ("200", "260", "320", "380", "440")]
-    made = lead.ok(
-        "put", f"{path}/treatments", {"version": made["version"], "factors": [{"kind": "seeding_rate"}], "treatments": rows}
-    )
-    made = lead.ok("post", f"{path}/layout", {
-        "version": made["version"], "design": "rcbd", "blocks": 4, "seed": 11, "strip_width": typed("6", "m"),
-        "strip_length": typed("300", "m"),
-    })  # fmt: skip
-    tonnes = {"A": 7.0, "B": 7.5, "C": 7.75, "D": 7.78, "E": 7.55}
-    harvest_all(lead, made, {letter: round(value * 1000 * 0.162) for letter, value in tonnes.items()}, spread=3)
-    return made
-
-
 def test_the_best_rate_with_what_surrounds_it(lead: Api, workspace: Workspace) -> None:
-    """A thousand seeds cost 0.10, a seed a square metre 1.00 a hectare: dearer seed takes the best rate down (fact E4)."""
-    trial = ladder(lead, workspace)
+    """A thousand seeds cost 2.00 and are worth planting up to a point: dearer seed takes the best rate down (fact E4)."""
+    trial = ladder(lead, workspace, BENT, net_margin=typed("15", "money/ha"), emergence=typed("80", "%"))
     found = money(lead, trial)["optimum"]
     assert found["problem"] == ""
     assert found["factor"] == "Seeding rate"

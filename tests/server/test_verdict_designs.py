@@ -8,7 +8,7 @@ import pytest
 from apps.accounts.models import Workspace
 from cultrix_core.stats.factor_comparison import FactorStrip, compare_factors
 
-from tests.server.conftest import Api, field_with_boundary, harvest_all, load_body, record_count, typed
+from tests.server.conftest import Api, harvest_all, load_body, record_count, typed
 from tests.server.test_designs import draw
 
 Place = dict[str, Any]
@@ -262,76 +262,6 @@ def test_widths_without_a_ladder_have_no_curve(lead: Api, workspace: Workspace) 
     assert "three levels" in lead.ok("get", f"/trials/{made['id']}/response-curves")["problem"]
 
 
-def years(api: Api, workspace: Workspace, count: int, series: str = "Rates") -> list[Place]:
-    return [
-        ladder(api, workspace, {key: value + 5 * year for key, value in BENT.items()}, series=series) for year in range(count)
-    ]
-
-
-def test_years_of_a_series_are_taken_together(lead: Api, workspace: Workspace) -> None:
-    trials = years(lead, workspace, 3)
-    found = lead.ok("get", f"/trials/{trials[0]['id']}/series")
-    assert found["problem"] == ""
-    assert [len(found[key]) for key in ("alone", "combined", "without")] == [3, 5, 3]
-    assert found["against"] == "80 thousand/ha"
-    assert "too few to stand for others" in found["remarks"][0]
-    low = next(row for row in found["combined"] if row["name"] == "50 thousand/ha")
-    assert low["call"] == "loss"
-    alone = [next(one for one in row["differences"] if one["name"] == "50 thousand/ha") for row in found["alone"]]
-    assert low["estimate"]["value"] == pytest.approx(sum(one["estimate"]["value"] for one in alone) / 3, rel=1e-6)
-    width = [one["upper"]["value"] - one["lower"]["value"] for one in alone]
-    assert low["upper"]["value"] - low["lower"]["value"] < min(width)
-
-
-@pytest.mark.parametrize(("series", "words"), [("", "belongs to no series"), ("Alone", "Only one trial")])
-def test_one_year_is_no_series(lead: Api, workspace: Workspace, series: str, words: str) -> None:
-    trial = years(lead, workspace, 1, series)[0]
-    assert words in lead.ok("get", f"/trials/{trial['id']}/series")["problem"]
-
-
-def test_a_split_plot_is_not_combined_as_blocks(lead: Api, split: Place, workspace: Workspace) -> None:
-    laid(lead, split, "split_plot")
-    fresh = lead.ok("get", f"/trials/{split['id']}")
-    lead.ok("patch", f"/trials/{split['id']}", {"version": fresh["version"], "series": "Tillage"})
-    other = ladder(lead, workspace, BENT, series="tillage")
-    assert "error of their own" in lead.ok("get", f"/trials/{other['id']}/series")["problem"]
-
-
-def test_the_same_strips_again_are_judged_by_their_totals(lead: Api, workspace: Workspace) -> None:
-    """Two years on one layout: the difference is that of sums, with the degrees of freedom of one trial."""
-    field = field_with_boundary(lead, workspace)
-    for year in range(2):
-        nets = {key: value + 10 * year for key, value in BENT.items()}
-        trial = ladder(lead, workspace, nets, series="Same", field_id=field["id"])
-    found = lead.ok("get", f"/trials/{trial['id']}/series")
-    assert found["problem"] == ""
-    assert found["sentence"].startswith("In all of 2 years on the same strips")
-    assert "no site-years and no replicates" in found["remarks"][0]
-    assert found["without"] == []
-    low = next(row for row in found["combined"] if row["name"] == "50 thousand/ha")
-    alone = [next(one for one in row["differences"] if one["name"] == "50 thousand/ha") for row in found["alone"]]
-    assert low["estimate"]["value"] == pytest.approx(sum(one["estimate"]["value"] for one in alone))
-
-
-def test_a_series_that_repeats_some_strips_only_is_refused(lead: Api, workspace: Workspace) -> None:
-    field = field_with_boundary(lead, workspace)
-    for _ in range(2):
-        trial = ladder(lead, workspace, BENT, series="Mixed", field_id=field["id"])
-    ladder(lead, workspace, BENT, series="Mixed")
-    assert "series of their own" in lead.ok("get", f"/trials/{trial['id']}/series")["problem"]
-
-
-def test_a_series_stays_inside_its_workspace(lead: Api, workspace: Workspace) -> None:
-    mine = years(lead, workspace, 2)
-    elsewhere = Workspace.objects.create(name="Elsewhere")
-    from apps.trials.models import Trial
-
-    stranger = Trial.objects.get(id=mine[1]["id"])
-    stranger.workspace = elsewhere
-    stranger.save()
-    assert "Only one trial" in lead.ok("get", f"/trials/{mine[0]['id']}/series")["problem"]
-
-
 def explained(api: Api, trial: Place) -> Place:
     return api.ok("get", f"/trials/{trial['id']}/explanation")
 
@@ -366,30 +296,6 @@ def test_a_split_layout_is_not_explained_as_blocks(lead: Api, split: Place) -> N
     assert "every size of strip" in explained(lead, split)["problem"]
 
 
-def test_a_year_is_added_with_everything_asked_and_nothing_grown(lead: Api, split: Place) -> None:
-    """Factors, levels, costs, control and money come along; layout, protocol and records do not."""
-    laid(lead, split, "split_plot")
-    new = lead.ok("post", f"/trials/{split['id']}/next-year")
-    old = lead.ok("get", f"/trials/{split['id']}")
-    assert old["series"] == new["series"] == "Tillage and rate"
-    assert (new["season"], new["title"]) == (2028, "Tillage and rate 2028")
-    assert new["strips"] == []
-
-    def told(trial: Place) -> list[tuple[list[str], bool, Any]]:
-        return [([own["text"] for own in one["levels"]], one["is_control"], one["costs_more"]) for one in trial["treatments"]]
-
-    assert told(new) == told(old)
-    assert new["question"] == old["question"]
-    assert lead.ok("post", f"/trials/{split['id']}/next-year")["season"] == 2029, "it follows the latest of the series"
-
-
-def test_a_year_added_keeps_named_series_and_rates_by_weight(lead: Api, workspace: Workspace) -> None:
-    trial = ladder(lead, workspace, BENT, series="Old name")
-    new = lead.ok("post", f"/trials/{trial['id']}/next-year")
-    assert (new["series"], new["title"]) == ("Old name", "Rates 2027")
-    assert [one["levels"][0]["text"] for one in new["treatments"]] == ["50", "60", "70", "80", "90", "100"]
-
-
 def test_an_alternating_factorial_needs_both_analyses_too(lead: Api, split: Place) -> None:
     """A steep drift leans on the order of levels; taken out in the place of blocks it makes other calls, so none is made."""
     drawn = draw(lead, split, design="systematic", strip_width=typed("3", "m"))
@@ -404,91 +310,6 @@ def test_an_alternating_factorial_needs_both_analyses_too(lead: Api, split: Plac
     told = [row for row in found["yield_"]["differences"] if "With a drift along the field" in row["sentence"]]
     assert told
     assert all(row["call"] == "cannot_tell_yet" for row in told)
-
-
-def covariate(api: Api, trial: Place, day: str, **more: Any) -> Place:
-    """Soil moisture that goes with the gradient along the field."""
-    fresh = api.ok("get", f"/trials/{trial['id']}")
-    body = {
-        "version": fresh["version"], "name": "Soil moisture", "unit": "%", "measured_on": day,
-        "values": [
-            {"strip_id": strip["id"], "text": f"{20 + 0.5 * place + (place * 5) % 3:g}"}
-            for place, strip in enumerate(fresh["strips"])
-        ],
-    }  # fmt: skip
-    return api.ok("put", f"/trials/{trial['id']}/covariate", body | more)
-
-
-def planted(api: Api, trial: Place, day: str) -> Place:
-    fresh = api.ok("get", f"/trials/{trial['id']}")
-    return api.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "planted_on": day, "question": "Rows?"})
-
-
-def test_a_covariate_named_in_the_frozen_protocol_adjusts(lead: Api, trial: Place) -> None:
-    planted(lead, trial, "2025-10-05")
-    covariate(lead, trial, "2025-09-20")
-    lead.ok("post", f"/trials/{trial['id']}/protocol")
-    harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
-    found = verdict(lead, trial)
-    assert "slope × covariate" in found["yield_"]["method"]
-    assert [row["source"] for row in found["yield_"]["anova"]][-2:] == ["covariate", "residual"]
-    labels = [one["label"] for one in found["alternates"]]
-    assert labels[-1] == "without Soil moisture as a covariate"
-    assert any("named in the frozen protocol" in one for one in found["remarks"])
-
-
-def test_a_covariate_named_too_late_stands_beside(lead: Api, trial: Place) -> None:
-    planted(lead, trial, "2025-10-05")
-    lead.ok("post", f"/trials/{trial['id']}/protocol")
-    refused = lead.call("put", f"/trials/{trial['id']}/covariate", {
-        "version": lead.ok("get", f"/trials/{trial['id']}")["version"], "name": "Soil", "measured_on": "2025-09-20",
-    })  # fmt: skip
-    assert refused.status_code == 409, "a frozen protocol asks for the reason"
-    covariate(lead, trial, "2025-09-20", amendment="found the sheet")
-    harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
-    found = verdict(lead, trial)
-    assert "covariate" not in found["yield_"]["method"]
-    assert [one["label"] for one in found["alternates"]][-1] == "adjusted by Soil moisture"
-    assert any("decides nothing" in one for one in found["remarks"])
-
-
-def test_what_was_measured_after_planting_never_adjusts(lead: Api, trial: Place) -> None:
-    planted(lead, trial, "2025-10-05")
-    covariate(lead, trial, "2025-11-01")
-    lead.ok("post", f"/trials/{trial['id']}/protocol")
-    harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
-    found = verdict(lead, trial)
-    assert "covariate" not in found["yield_"]["method"]
-    assert not any("Soil" in one["label"] for one in found["alternates"])
-    assert any("must not adjust it" in one for one in found["remarks"])
-    assert "must not adjust it" in lead.ok("get", f"/trials/{trial['id']}/covariate")["words"]
-
-
-@pytest.mark.parametrize(
-    ("change", "words"),
-    [
-        ({"measured_on": None}, "day of measuring"),
-        ({"values": [{"strip_id": "00000000-0000-4000-8000-000000000001", "text": "4"}]}, "trial's own"),
-        ({"name": "x" * 61}, "The name"),
-    ],
-)
-def test_a_covariate_that_cannot_be_is_refused(lead: Api, trial: Place, change: Place, words: str) -> None:
-    body = {"version": trial["version"], "name": "Soil", "measured_on": "2025-09-01", "values": []} | change
-    assert words in lead.refused("put", f"/trials/{trial['id']}/covariate", body)["message"]
-
-
-def test_a_value_that_is_no_number_names_its_strip(lead: Api, trial: Place) -> None:
-    body = {
-        "version": trial["version"], "name": "Soil", "measured_on": "2025-09-01",
-        "values": [{"strip_id": trial["strips"][1]["id"], "text": "wet"}],
-    }  # fmt: skip
-    assert "Strip 2" in lead.refused("put", f"/trials/{trial['id']}/covariate", body)["message"]
-
-
-def test_a_covariate_taken_away_is_gone_from_the_verdict(lead: Api, trial: Place) -> None:
-    fresh = covariate(lead, trial, "2025-09-20")
-    lead.ok("put", f"/trials/{trial['id']}/covariate", {"version": fresh["version"], "name": ""})
-    assert lead.ok("get", f"/trials/{trial['id']}/covariate")["name"] == ""
 
 
 def test_ways_beside_an_alternating_order_need_both_analyses_as_well(lead: Api, trial: Place) -> None:
@@ -510,14 +331,3 @@ def test_ways_beside_an_alternating_order_need_both_analyses_as_well(lead: Api, 
     planned = next(one for one in found["alternates"] if one["label"].startswith("as planned"))
     assert planned["lines"]
     assert all("cannot tell yet" in line or "no difference" in line for line in planned["lines"])
-
-
-def test_a_series_with_an_alternating_year_calls_nothing(lead: Api, workspace: Workspace) -> None:
-    trials = years(lead, workspace, 2)
-    from apps.trials.models import Trial
-
-    Trial.objects.filter(id=trials[1]["id"]).update(design="systematic")
-    found = lead.ok("get", f"/trials/{trials[0]['id']}/series")
-    assert {row["call"] for row in found["combined"]} == {None}
-    assert "alternates without a draw" in " ".join(found["remarks"])
-    assert "no call" in found["sentence"]

@@ -28,6 +28,30 @@ PLOUGHING = {
 TRUTH = (-430, 0, 60, -720, -190, 20)
 
 
+PLOUGH, STRIP = typed("Plough and harrow", ""), typed("Strip tillage", "")
+
+
+def _treatments() -> list[TreatmentIn]:
+    return [
+        TreatmentIn(levels=[tillage, typed(rate, "k/ha")], is_control=tillage is PLOUGH and rate == "80")
+        for tillage in (PLOUGH, STRIP)
+        for rate in RATES
+    ]
+
+
+def _costs() -> list[CostIn]:
+    return [
+        CostIn(factor=0, level=PLOUGH, kind="passes", label="Plough", times="1", made_of=PLOUGHING),
+        CostIn(factor=0, level=PLOUGH, kind="passes", label="Harrow", times="2", each=typed("21", "money/ha")),
+        CostIn(factor=0, level=STRIP, kind="passes", label="Strip-till bar", times="1", each=typed("46", "money/ha")),
+        CostIn(factor=0, level=STRIP, kind="product", label="Burndown spray", times="1", each=typed("31", "money/ha")),
+        CostIn(
+            factor=0, level=STRIP, kind="machinery", label="Share of the bar", times="1", basis="machine_year",
+            each=typed("2520", "money"), spread=typed("180", "ha"),
+        ),
+    ]  # fmt: skip
+
+
 def _asked(
     lead: User, workspace: Workspace, fields: dict[str, Field], title: str, season: int, field: str, planted: date | None
 ) -> Trial:
@@ -55,36 +79,14 @@ def _asked(
             planted_on=planted,
         ),
     )
-    plough, strip = typed("Plough and harrow", ""), typed("Strip tillage", "")
-    rows = [
-        TreatmentIn(levels=[tillage, typed(rate, "k/ha")], is_control=tillage is plough and rate == "80")
-        for tillage in (plough, strip)
-        for rate in RATES
-    ]
-    costs = [
-        CostIn(factor=0, level=plough, kind="passes", label="Plough", times="1", made_of=PLOUGHING),
-        CostIn(factor=0, level=plough, kind="passes", label="Harrow", times="2", each=typed("21", "money/ha")),
-        CostIn(factor=0, level=strip, kind="passes", label="Strip-till bar", times="1", each=typed("46", "money/ha")),
-        CostIn(factor=0, level=strip, kind="product", label="Burndown spray", times="1", each=typed("31", "money/ha")),
-        CostIn(
-            factor=0,
-            level=strip,
-            kind="machinery",
-            label="Share of the bar",
-            times="1",
-            basis="machine_year",
-            each=typed("2520", "money"),
-            spread=typed("180", "ha"),
-        ),
-    ]
     return set_treatments(
         lead,
         trial.id,
         TreatmentsIn(
             version=trial.version,
             factors=[FactorIn(kind="tillage", hard_to_change=True), FactorIn(kind="seeding_rate")],
-            treatments=rows,
-            costs=costs,
+            treatments=_treatments(),
+            costs=_costs(),
         ),
     )
 

@@ -42,6 +42,11 @@ from apps.trials.schemas import (
 )
 from apps.trials.selectors import TrialView
 
+TYPED = (
+    models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.STANDARD_MOISTURE, models.ROW_SPACING,
+    models.SEEDING_RATE, farms.SEED_WEIGHT, models.EXPECTED_YIELD, farms.BAG_PRICE, farms.BAG_SEEDS, models.EMERGENCE,
+    models.SURVIVAL, models.DEPTH,
+)  # fmt: skip
 OPEN = BoundOut(open=True, reason="")
 
 
@@ -69,25 +74,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         guess=trial.guess,
         primary_response=cast(Any, trial.primary_response),
         alpha=trial.alpha,
-        **{
-            quantity.name: out(trial, quantity, show)
-            for quantity in (
-                models.PRICE,
-                models.UNIT_COST,
-                models.PRACTICAL_MARGIN,
-                models.NET_MARGIN,
-                models.STANDARD_MOISTURE,
-                models.ROW_SPACING,
-                models.SEEDING_RATE,
-                farms.SEED_WEIGHT,
-                models.EXPECTED_YIELD,
-                farms.BAG_PRICE,
-                farms.BAG_SEEDS,
-                models.EMERGENCE,
-                models.SURVIVAL,
-                models.DEPTH,
-            )
-        },
+        **{quantity.name: out(trial, quantity, show) for quantity in TYPED},
         emergence_of=cast(Any, trial.emergence_of),
         planted_on=trial.planted_on,
         price_source=trial.price_source,
