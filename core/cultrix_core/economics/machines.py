@@ -148,7 +148,7 @@ def machine_working(
         *gain_steps,
     ]  # fmt: skip
     area = area_to_pay_m2(found.total, gain_per_ha)
-    gain = m(gain_per_ha, "money_per_area", signed=True)
+    gain = m(gain_per_ha, "money_per_area")
     outcome = "it never pays: there is no gain" if area is None else f"pays from {m(area, 'farm_area')} a year"
     steps.append(
         Step(
