@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -34,8 +35,7 @@ def _map(page: Page) -> None:
 
 
 def _moves(page: Page) -> None:
-    page.get_by_role("region", name="How the money moves").scroll_into_view_if_needed()
-    page.mouse.wheel(0, 420)
+    page.get_by_role("region", name="Step by step").evaluate("one => one.scrollIntoView()")
 
 
 def _report(page: Page) -> None:
@@ -68,14 +68,15 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("bench", "/bench?of=meter", DESK, _reckon),
     ("setup", "/setup", DESK, None),
     ("fieldbook", f"/trials/{RATE}/fieldbook?strip=9", PHONE, _count),
-    ("verdict-split", f"/trials/{SPLIT}/verdict", DESK, _night_us),
     ("money", f"/trials/{WIDTH}/verdict?sheet=money", DESK, _moves),
     ("report", f"/trials/{WIDTH}/report", DESK, _report),
     ("ledger", "/ledger", DESK, None),
+    ("verdict-split", f"/trials/{SPLIT}/verdict", DESK, _night_us),
 ]
 
 
-def main() -> None:
+def main(wanted: list[str]) -> None:
+    """All views, or those named."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     with serving(Path(tempfile.mkdtemp())) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
@@ -89,7 +90,7 @@ def main() -> None:
         page.get_by_role("article").first.wait_for()
         links = page.get_by_role("article").get_by_role("heading").get_by_role("link").all()
         ids = {link.inner_text(): (link.get_attribute("href") or "").split("/")[2] for link in links}
-        for name, place, (width, height), act in VIEWS:
+        for name, place, (width, height), act in [one for one in VIEWS if not wanted or one[0] in wanted]:
             page.set_viewport_size({"width": width, "height": height})
             page.goto(re.sub(r"\{(.+?)\}", lambda match: ids[match.group(1)], place))
             page.wait_for_load_state("networkidle")
@@ -103,4 +104,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -2,8 +2,9 @@ import { useState } from "react";
 import { useUnits } from "../../../ui/fields";
 import { UnitEntry } from "../../../ui/UnitEntry";
 import { useStage } from "../TrialFrame";
-import type { CostDraft } from "./draft";
+import type { Basis, CostDraft } from "./draft";
 
+type Units = [string, string][];
 type Props = { cost: CostDraft; place: number; locked: boolean; put: (part: Partial<CostDraft>) => void };
 const PARTS = [
   ["fuel", "Fuel", "volume_per_area"],
@@ -13,39 +14,50 @@ const PARTS = [
   ["hire", "Hire of the machine", "money_per_time"],
 ] as const;
 
-/** What one time costs, in the unit its basis asks for; a sum with the area it is spread over. */
-export function CostAmount({ cost, place, locked, monies, put }: Props & { monies: [string, string][] }) {
+/** Units a cost may be typed in, by how it is reckoned, and of the area a sum is spread over; the reader's own first. */
+export function useCostUnits(): { each: Record<Basis, Units>; spread: Units } {
   const { system, currency } = useStage();
-  const prices = useUnits("price", system).map(([code, label]): [string, string] => [code, currency + label]);
-  const areas = useUnits("area", system).filter(([code]) => code === "ha" || code === "ac");
-  const units = { area: monies, yield: prices, trial: SUM(currency), machine_year: SUM(currency) }[cost.basis];
+  const money = (units: Units) => units.map(([code, label]): [string, string] => [code, currency + label]);
+  const sum: Units = [["money", currency]];
+  return {
+    each: {
+      area: money(useUnits("money_per_area", system)),
+      yield: money(useUnits("price", system)),
+      trial: sum,
+      machine_year: sum,
+    },
+    spread: useUnits("area", system).filter(([code]) => code === "ha" || code === "ac"),
+  };
+}
+
+/** What one time costs, in the unit its basis asks for; a sum with the area it is spread over. */
+export function CostAmount({ cost, place, locked, put }: Props) {
+  const { each, spread } = useCostUnits();
   const made = Object.values(cost.made_of).some((one) => one.text.trim());
   if (made) return <span className="muted">from fuel and hours below</span>;
   return (
     <>
       <UnitEntry
         label={`Each of cost ${place + 1}`}
-        value={{ text: cost.each.text, unit: cost.each.unit || (units[0]?.[0] ?? "") }}
-        units={units}
+        value={cost.each}
+        units={each[cost.basis]}
         numeric
         disabled={locked}
-        onChange={(each) => put({ each })}
+        onChange={(value) => put({ each: value })}
       />
       {(cost.basis === "trial" || cost.basis === "machine_year") && (
         <UnitEntry
           label={`Area cost ${place + 1} is spread over`}
-          value={{ text: cost.spread.text, unit: cost.spread.unit || (areas[0]?.[0] ?? "ha") }}
-          units={areas}
+          value={cost.spread}
+          units={spread}
           numeric
           disabled={locked}
-          onChange={(spread) => put({ spread })}
+          onChange={(value) => put({ spread: value })}
         />
       )}
     </>
   );
 }
-
-const SUM = (currency: string): [string, string][] => [["money", currency]];
 
 /** A pass made of fuel and hours, in the place of a sum by area. */
 export function PassParts({ cost, place, locked, put }: Props) {

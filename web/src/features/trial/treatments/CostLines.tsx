@@ -1,23 +1,29 @@
 import { Fragment } from "react";
 import { useCatalogue } from "../../../api/queries";
-import { CostAmount, PassParts } from "./CostAmount";
+import { CostAmount, PassParts, useCostUnits } from "./CostAmount";
 import { type Basis, type CostDraft, type Draft, levelsOf, type Units } from "./draft";
 
 type Props = {
   draft: Draft;
   titles: string[];
   units: Units;
-  monies: [string, string][];
   locked: boolean;
   change: (draft: Draft) => void;
 };
 
 /** What a level costs wherever it stands: products, passes, a share of a machine. Seed follows rate and bag price. */
-export function CostLines({ draft, titles, units, monies, locked, change }: Props) {
+export function CostLines({ draft, titles, units, locked, change }: Props) {
   const catalogue = useCatalogue();
   const choices = draft.factors.flatMap((_, factor) =>
     levelsOf(draft, factor).map((level) => ({ factor, level, name: `${titles[factor]}: ${level.text}` })),
   );
+  const usual = useCostUnits();
+  /** Another way of reckoning asks for another unit: the amount stays, in the first unit it can have. */
+  const reckonedAs = (basis: Basis, cost: CostDraft): Partial<CostDraft> => ({
+    basis,
+    each: { text: cost.each.text, unit: usual.each[basis][0]?.[0] ?? "" },
+    spread: { text: cost.spread.text, unit: cost.spread.unit || (usual.spread[0]?.[0] ?? "") },
+  });
   const put = (key: string, part: Partial<CostDraft>) =>
     change({ ...draft, costs: draft.costs.map((one) => (one.key === key ? { ...one, ...part } : one)) });
   const indexOf = (cost: CostDraft) =>
@@ -106,9 +112,7 @@ export function CostLines({ draft, titles, units, monies, locked, change }: Prop
                       className="entry"
                       value={cost.basis}
                       disabled={locked}
-                      onChange={(event) =>
-                        put(cost.key, { basis: event.target.value as Basis, each: { text: cost.each.text, unit: "" } })
-                      }
+                      onChange={(event) => put(cost.key, reckonedAs(event.target.value as Basis, cost))}
                     >
                       {catalogue.data?.cost_bases.map(([basis, name]) => (
                         <option key={basis} value={basis}>
@@ -118,13 +122,7 @@ export function CostLines({ draft, titles, units, monies, locked, change }: Prop
                     </select>
                   </td>
                   <td>
-                    <CostAmount
-                      cost={cost}
-                      place={place}
-                      locked={locked}
-                      monies={monies}
-                      put={(part) => put(cost.key, part)}
-                    />
+                    <CostAmount cost={cost} place={place} locked={locked} put={(part) => put(cost.key, part)} />
                   </td>
                   <td>
                     {!locked && (

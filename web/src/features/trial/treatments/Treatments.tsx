@@ -102,7 +102,7 @@ export function Treatments() {
           {problems.treatments}
         </p>
       )}
-      <CostLines draft={shown} titles={titles} units={units} monies={monies} locked={!writable} change={setDraft} />
+      <CostLines draft={shown} titles={titles} units={units} locked={!writable} change={setDraft} />
       {writable && (
         <div className="mt-3 flex flex-wrap items-center gap-3">
           <button type="button" className="act" disabled={!draft} onClick={() => void keep()}>

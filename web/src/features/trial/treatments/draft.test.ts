@@ -112,7 +112,7 @@ describe("a draft of treatments", () => {
     expect(bodyOf(two).factors[0]).toEqual({ kind: "tillage", name: "", hard_to_change: true });
   });
 
-  it("sends a sum with the area it is spread over, and a unit where none was chosen", () => {
+  it("sends a sum with the area it is spread over, and no area where none was typed", () => {
     const one = draft();
     const cost = {
       key: "c",
@@ -121,17 +121,15 @@ describe("a draft of treatments", () => {
       kind: "machinery" as const,
       label: "bar",
       times: "1",
-      each: { text: "2520", unit: "" },
+      each: { text: "2520", unit: "money" },
       basis: "machine_year" as const,
-      spread: { text: "180", unit: "" },
+      spread: { text: "180", unit: "ac" },
       made_of: {},
     };
-    one.costs = [
-      cost,
-      { ...cost, key: "d", basis: "yield", each: { text: "4", unit: "" }, spread: { text: " ", unit: "ac" } },
-    ];
+    const drying = { ...cost, key: "d", basis: "yield" as const, each: { text: "4", unit: "money/cwt" } };
+    one.costs = [cost, { ...drying, spread: { text: " ", unit: "ac" } }];
     const sent = bodyOf(one).costs;
-    expect(sent[0]).toMatchObject({ each: { text: "2520", unit: "money" }, spread: { text: "180", unit: "ha" } });
-    expect(sent[1]).toMatchObject({ each: { text: "4", unit: "money/t" }, spread: { text: "", unit: "" } });
+    expect(sent[0]).toMatchObject({ each: { text: "2520", unit: "money" }, spread: { text: "180", unit: "ac" } });
+    expect(sent[1]).toMatchObject({ each: { text: "4", unit: "money/cwt" }, spread: { text: "", unit: "" } });
   });
 });

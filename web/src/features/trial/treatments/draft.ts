@@ -25,8 +25,6 @@ export const DIMENSION: Partial<Record<Kind, string>> = {
   seeding_depth: "length",
 };
 export const MOST_TREATMENTS = 40;
-/** What an amount without a unit chosen is in: the first that its entry offers metric readers. */
-const USUAL_EACH: Record<Basis, string> = { area: "money/ha", yield: "money/t", trial: "money", machine_year: "money" };
 const typed = (value: Typed): Typed => ({ text: value.text, unit: value.unit });
 
 /** Levels of a factor in the order they first stand in the rows, each once. */
@@ -145,10 +143,7 @@ export function bodyOf(draft: Draft): Omit<Schemas["TreatmentsIn"], "version" | 
     costs: draft.costs.map(({ key: _, ...cost }) => ({
       ...cost,
       level: level(cost.factor, cost.level),
-      each: { text: cost.each.text, unit: cost.each.unit || USUAL_EACH[cost.basis] },
-      spread: cost.spread.text.trim()
-        ? { text: cost.spread.text, unit: cost.spread.unit || "ha" }
-        : { text: "", unit: "" },
+      spread: cost.spread.text.trim() ? typed(cost.spread) : { text: "", unit: "" },
     })),
   };
 }
