@@ -43,7 +43,7 @@ def shared(_request: HttpRequest, token: str, form: str = "html") -> HttpRespons
     )
     if form == "html":
         return HttpResponse(html, content_type="text/html; charset=utf-8", headers=HEADERS)
-    key = f"shared/{share.id}/{hash(html)}"
+    key = f"shared/{share.id}/{hash(html)}"  # the page names its day, not its minute
     content: bytes | None = cache.get(key)
     if content is None:
         content = pdf_of(html)
