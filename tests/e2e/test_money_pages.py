@@ -76,6 +76,16 @@ def test_a_price_tried_on_moves_the_answer_and_nothing_else(lead: Page) -> None:
     expect(lead.get_by_role("region", name="Try a price on")).to_contain_text("At 205.00 €/t")
 
 
+def test_the_best_rate_stands_with_its_flatness_and_its_margin(lead: Page) -> None:
+    money_of(lead, "Sunflower seeding rate")
+    best = lead.get_by_role("region", name="Amount that pays best")
+    expect(best).to_contain_text(re.compile(r"The best return is at 6\d\.\d thousand/ha \(profile interval"))
+    expect(best).to_contain_text("the return is within 25.00 €/ha of the best")
+    expect(best).to_contain_text("plants at 86 % emergence")
+    best.get_by_role("button", name=re.compile("The best return")).click()
+    expect(lead.get_by_role("complementary", name="The working")).to_contain_text("Margin of safety")
+
+
 def test_a_scenario_is_kept_and_told(lead: Page) -> None:
     money_of(lead, "Row width in winter wheat 2025")
     lead.get_by_text("What the money is judged by, and scenarios").click()

@@ -47,6 +47,7 @@ def load() -> Workspace:
         wheat_log(lead, width, machines["Header 5.4 m"], date(2026, 7, 24))
         _sorghum(people, workspace, fields, lots["AM-7"], machines)
         _sunflower(lead, workspace, fields, lots["NF-3"])
+        _sunflower_rates(lead, workspace, fields, lots["NF-3"])
         _maize_rate(people, workspace, fields, lots["LE-88"])
         _wheat_rate(people, workspace, fields, lots["ST-11"], machines)
         money.scenarios(lead, maize_tillage_harvested(lead, workspace, fields), "150", "231")
@@ -136,7 +137,7 @@ def _sorghum(
             question="Can we sow fewer sorghum seeds on the gravel terrace without losing yield?",
             guess="180 thousand is enough; 300 only costs seed.",
             factor="seeding_rate",
-            levels=(("180", "k/ha", "-14"), ("240", "k/ha", "-7"), ("300", "k/ha", "0"), ("360", "k/ha", "7")),
+            levels=(("180", "k/ha", ""), ("240", "k/ha", ""), ("300", "k/ha", "0"), ("360", "k/ha", "")),
             row_spacing="50",
             price="188",
             unit_cost="16",
@@ -164,6 +165,40 @@ def _sorghum(
     )
     event(people["tobin"], trial, "weeds", date(2026, 7, 6), "Millet between rows where the stand is thin.", (3, 9))
     harvest(people["tobin"], trial, ground, (-250, -20, 0, 30), date(2026, 10, 6), swath="5.0", moisture=15.6)
+
+
+def _sunflower_rates(lead: User, workspace: Workspace, fields: dict[str, Field], lot: SeedLot) -> None:
+    """Five rates around what the farm sows: the curve turns inside them."""
+    trial = begin(
+        lead,
+        workspace,
+        fields,
+        Plan(
+            key="sunflower rates",
+            title="Sunflower seeding rate",
+            crop="sunflower",
+            season=2025,
+            field="Ferry Ground",
+            seed=325,
+            blocks=4,
+            control=2,
+            question="Which rate of sunflower pays best at 75 cm rows?",
+            guess="Fifty thousand would do.",
+            factor="seeding_rate",
+            levels=(("40", "k/ha", ""), ("50", "k/ha", ""), ("60", "k/ha", "0"), ("70", "k/ha", ""), ("80", "k/ha", "")),
+            row_spacing="75",
+            price="430",
+            unit_cost="20",
+            practical="120",
+            strip_width="4.5",
+            strip_length="320",
+            planted=date(2025, 4, 24),
+            emergence="86",
+        ),
+        lot,
+    )
+    ground = Ground(mean_kg_per_ha=2920, cv=0.030, slope=0.08, seed=325)
+    harvest(lead, trial, ground, (-560, -190, 0, 10, -130), date(2025, 9, 18), swath="4.5", moisture=9.2)
 
 
 def _sunflower(lead: User, workspace: Workspace, fields: dict[str, Field], lot: SeedLot) -> None:
@@ -220,7 +255,7 @@ def _maize_rate(people: dict[str, User], workspace: Workspace, fields: dict[str,
             question="Does 90 thousand pay over the 78 thousand we sow now?",
             guess="It does in a wet year, and this one was not.",
             factor="seeding_rate",
-            levels=(("66", "k/ha", "-31"), ("78", "k/ha", "0"), ("90", "k/ha", "31")),
+            levels=(("66", "k/ha", ""), ("78", "k/ha", "0"), ("90", "k/ha", "")),
             row_spacing="75",
             price="192",
             unit_cost="24",
@@ -265,7 +300,7 @@ def _wheat_rate(
             question="Sown early after peas, can we go down to 220 seeds/m²?",
             guess="Yes, if the slugs let us.",
             factor="seeding_rate",
-            levels=(("220", "/m2", "-24"), ("300", "/m2", "0"), ("380", "/m2", "24")),
+            levels=(("220", "/m2", ""), ("300", "/m2", "0"), ("380", "/m2", "")),
             row_spacing="15",
             planted=date(2026, 10, 2),
             emergence="80",

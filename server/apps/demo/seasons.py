@@ -204,7 +204,7 @@ def lucerne(people: dict[str, User], workspace: Workspace, fields: dict[str, Fie
             question="Does a thick sowing of lucerne keep more plants into the third year?",
             guess="No: it thins itself to the same stand by the first autumn.",
             factor="seeding_rate",
-            levels=(("450", "/m2", "-28"), ("650", "/m2", "0"), ("900", "/m2", "35")),
+            levels=(("450", "/m2", ""), ("650", "/m2", "0"), ("900", "/m2", "")),
             row_spacing="12.5",
             price="180",
             unit_cost="22",

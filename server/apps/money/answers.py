@@ -62,7 +62,7 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
     base = MoneyOut(
         problem="", said="", unit=view.show.unit(M), replicated=False, strips=[], treatments=[], partial=[],
         marginal=MarginalOut(rows=[], words="", problem=""), prices=[], costs=[], comparisons=[], scenarios=[],
-        optimum=OptimumOut(problem="", factor="", best="", flat="", safety="", grid=[], working=None), remarks=[],
+        optimum=OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None), remarks=[],
         plan=_plan_out(view, plan), level_pct=100 * (1 - view.trial.alpha),
     )  # fmt: skip
     if view.trial.price_per_t is None:

@@ -25,12 +25,12 @@ M = "money_per_area"
 
 def optimum_out(view: TrialView, plan: MoneyPlan | None, prices: Sequence[float], factors: Sequence[float]) -> OptimumOut:
     """The best amount with interval, flat range, margin of safety, and the grid of best amounts."""
-    made = OptimumOut(problem="", factor="", best="", flat="", safety="", grid=[], working=None)
+    made = OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None)
     curve = money_curve(view)
     if isinstance(curve, str):
         made.problem = curve
         return made
-    made.factor = curve.factor.title
+    made.factor, made.unit = curve.factor.title, view.show.unit(curve.kind)
     assert curve.fit.profit_optimum is not None
     made.best = best_text(curve.fit.profit_optimum, view.show, curve.kind, "best return")
     unit_cost = view.trial.unit_cost_per_t or 0.0

@@ -215,6 +215,7 @@ class OptimumOut(Schema):
 
     problem: str
     factor: str
+    unit: str
     best: str
     flat: str
     safety: str

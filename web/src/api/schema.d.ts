@@ -4706,6 +4706,8 @@ export interface components {
             problem: string;
             /** Safety */
             safety: string;
+            /** Unit */
+            unit: string;
             working: components["schemas"]["WorkingOut"] | null;
         };
         /** OutlineOut */

@@ -59,7 +59,7 @@ export function BestGrid({ found }: { found: Found }) {
   return (
     <table className="figures mt-1">
       <caption className="text-left font-semibold">
-        Best {found.optimum.factor.toLowerCase()} by price and its cost
+        Best {found.optimum.factor.toLowerCase()} in {found.optimum.unit}, by price and its cost
       </caption>
       <Heads found={found} />
       <tbody>

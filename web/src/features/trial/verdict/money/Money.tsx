@@ -91,15 +91,17 @@ function Optimum({ found }: { found: Found }) {
   return (
     <section aria-label="Amount that pays best" className="mt-4">
       <h3>The {optimum.factor.toLowerCase()} that pays best</h3>
-      {optimum.problem && <p>{optimum.problem}</p>}
       <p className="text-lg">
         <Worked working={optimum.working}>{optimum.best}</Worked>
       </p>
+      {optimum.problem && <p>{optimum.problem}</p>}
       <p>{optimum.flat}</p>
       {optimum.safety && <p>{optimum.safety}</p>}
-      <Scroll label="Best amounts">
-        <BestGrid found={found} />
-      </Scroll>
+      {optimum.grid.length > 0 && (
+        <Scroll label="Best amounts">
+          <BestGrid found={found} />
+        </Scroll>
+      )}
     </section>
   );
 }
