@@ -364,6 +364,52 @@ def test_a_log_is_named_by_a_hash_and_by_nothing_else(lead: Api, workspace: Work
     assert Trial.objects.count() == 1
 
 
+def rewritten(content: bytes, table: str, column: str, value: str) -> bytes:
+    """A package with one column of a table otherwise in every row."""
+
+    def edit(text: str) -> str:
+        rows = list(csv.DictReader(io.StringIO(text, newline="")))
+        out = io.StringIO()
+        writer = csv.DictWriter(out, rows[0].keys(), lineterminator="\r\n")
+        writer.writeheader()
+        writer.writerows([row | {column: value} for row in rows])
+        return out.getvalue()
+
+    return changed(content, f"{table}.csv", edit)
+
+
+@pytest.mark.parametrize(
+    ("table", "column", "value"),
+    [
+        ("trial", "plan", "[1]"), ("trial", "crop", "moss"), ("strips", "ring", '"x"'), ("protocol", "content", "[3]"),
+        ("yield_logs", "result", '{"strips": 3}'), ("yield_logs", "header", "[]"), ("levels", "amount_unit", "parsecs"),
+    ],
+)  # fmt: skip
+def test_a_package_that_would_not_open_is_not_taken_in(
+    lead: Api, workspace: Workspace, full: Place, table: str, column: str, value: str
+) -> None:
+    """Whatever a package holds, the shelf stays readable."""
+    add_yield_log(lead, full)
+    answer = send_package(lead, workspace.id, rewritten(package_bytes(lead, full), table, column, value))
+    assert answer.status_code in (201, 422), answer.content
+    assert len(lead.ok("get", f"/workspaces/{workspace.id}/trials")) == Trial.objects.count()
+    assert lead.ok("get", f"/workspaces/{workspace.id}/ledger")["entries"]
+    if answer.status_code == 422:
+        assert Trial.objects.count() == 1
+
+
+def test_a_log_of_another_workspace_is_not_opened_by_its_hash(lead: Api, outsider: Api, trial: Place) -> None:
+    add_yield_log(lead, trial)
+    content = package_bytes(lead, trial)
+    raw = Trial.objects.get(pk=trial["id"]).yield_logs.get()
+    bare = changed(content, f"logs/{raw.digest}{raw.suffix}", None)
+    Workspace.objects.filter(name="Elsewhere").update(currency="€")
+    other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
+    assert "not in the package" in send_package(outsider, other, bare).json()["message"]
+    assert send_package(lead, trial["workspace_id"], bare).status_code == 201
+    assert send_package(outsider, other, content).status_code == 201
+
+
 @pytest.mark.parametrize("content", [b"", b"PK", b"no zip at all", b"PK\x03\x04" + b"\x00" * 60])
 def test_what_is_no_zip(lead: Api, workspace: Workspace, content: bytes) -> None:
     answer = send_package(lead, workspace.id, content)

@@ -26,7 +26,11 @@ from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_writer, save_as
 from apps.exchange.package.tables import OWNED, TABLES, Table, fields_of, value_of
 from apps.exchange.package.writing import FORMAT
+from apps.trials.answers import trial_out
 from apps.trials.models import Trial
+from apps.trials.selectors import trial_for, view
+from apps.verdicts.answers import verdict_out
+from apps.yieldlogs.answers import logs_out
 from apps.yieldlogs.files import TEXT, VECTOR, path_of
 from apps.yieldlogs.models import YieldLog
 
@@ -86,10 +90,23 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
                 _written(reading, table, tables[table.name])
                 _stop_at(reading)
             _logs(files, reading)
+            return _opened(user, next(new for (model, _), new in reading.keys.items() if model is Trial))
     except IntegrityError as error:
         raise _refused("its rows contradict one another") from error
-    made = next(new for (model, _), new in reading.keys.items() if model is Trial)
-    return Trial.objects.get(pk=made)
+
+
+def _opened(user: User, trial_id: UUID) -> Trial:
+    """The trial, once its pages open: one that does not would take the whole shelf with it."""
+    trial = trial_for(user, trial_id)
+    try:
+        found = view(user, trial)
+        trial_out(found, user)
+        verdict_out(found)
+        if trial.yield_logs.exists():
+            logs_out(found)
+    except (KeyError, TypeError, ValueError, AttributeError, LookupError, StopIteration, AssertionError) as error:
+        raise _refused("its parts do not fit together") from error
+    return trial
 
 
 def _stop_at(reading: _Reading) -> None:
@@ -295,6 +312,9 @@ def _logs(files: dict[str, bytes], reading: _Reading) -> None:
         one.digest: one.suffix
         for one in YieldLog.objects.filter(pk__in=[new for (model, _), new in reading.keys.items() if model is YieldLog])
     }
+    for digest, suffix in wanted.items():
+        if f"logs/{digest}{suffix}" not in files and path_of(digest, suffix).exists() and not _own(digest, reading):
+            raise _refused("a log of it is not in the package")  # its name must not open another workspace's file
     for name, content in files.items():
         found = LOG_NAME.fullmatch(name)
         if found is None or wanted.get(found[1]) != found[2]:
@@ -302,6 +322,12 @@ def _logs(files: dict[str, bytes], reading: _Reading) -> None:
         if hashlib.sha256(content).hexdigest() != found[1]:
             raise _refused(f"{name[:20]}… is not the log it is named after")
         _keep(path_of(found[1], found[2]), content)
+
+
+def _own(digest: str, reading: _Reading) -> bool:
+    """Whether the workspace had this log before."""
+    made = [new for (model, _), new in reading.keys.items() if model is YieldLog]
+    return YieldLog.objects.filter(digest=digest, trial__workspace=reading.workspace).exclude(pk__in=made).exists()
 
 
 def _keep(path: Path, content: bytes) -> None:
