@@ -43,8 +43,8 @@ def test_the_seed_really_sown_takes_the_place_of_the_planned() -> None:
     assert planned.net_per_ha - sown.net_per_ha == pytest.approx(9)
 
 
-def test_a_partial_budget_is_fact_e1() -> None:
-    """E1: extra cost 18 against a price of 9.00 less 0.30 a bushel breaks even at 2.069 bushels an acre (definition)."""
+def test_a_partial_budget_breaks_even_where_the_difference_that_matters_lies() -> None:
+    """Extra cost 18 against a price of 9.00 less 0.30 a bushel breaks even at 2.069 bushels an acre (definition)."""
     control = budget(150.0 * 1000, cost(0), price_per_t=9.00, unit_cost_per_t=0.30)
     treated = budget(153.0 * 1000, cost(18), price_per_t=9.00, unit_cost_per_t=0.30)
     found = partial_budget(treated, control)

@@ -28,7 +28,7 @@ def bought(**other: float) -> Machine:
     return Machine(**given_)  # type: ignore[arg-type]
 
 
-def test_recovery_factor_is_fact_e2() -> None:
+def test_recovery_factor_is_that_of_the_tables() -> None:
     """7 % over 10 years: 0.142378 (any table of engineering economics)."""
     assert recovery_factor(0.07, 10) == pytest.approx(0.142378, abs=5e-7)
     assert recovery_factor(0.0, 8) == pytest.approx(1 / 8)
@@ -42,7 +42,7 @@ def test_ownership_is_the_payment_of_numpy_financial(interest: float, years: int
     assert found.ownership == pytest.approx(float(wanted), rel=1e-9)
 
 
-def test_a_machine_is_fact_e3() -> None:
+def test_a_machine_of_known_cost_and_the_acres_that_pay_it() -> None:
     """90 000, worth 30 000 after 10 years at 7 %: 10 642.65 a year; at 36 an acre 295.6 acres pay it (definition)."""
     yearly = yearly_cost(bought()).total
     assert yearly == pytest.approx(10_642.65, abs=0.01)

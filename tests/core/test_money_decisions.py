@@ -29,8 +29,8 @@ def curve(a: float, b: float, c: float, *, noise: float = 0.0, seed: int = 1) ->
 
 @settings(max_examples=40)
 @given(st.floats(0.02, 0.05), st.floats(-7e-5, -4e-5), st.floats(0, 0.02))
-def test_the_best_amount_is_fact_e4(b: float, c: float, ratio: float) -> None:
-    """E4: x* = (k/p − b) ÷ 2c inside the range tried (definition), else the end that earns more."""
+def test_the_best_amount_of_a_parabola_is_where_the_last_unit_earns_its_cost(b: float, c: float, ratio: float) -> None:
+    """x* = (k/p − b) ÷ 2c inside the range tried (definition), else the end that earns more."""
     fit = curve(2.0, b, c, noise=1e-6)
     low, high = fit.range
     wanted = min(max((ratio - b) / (2 * c), low), high)

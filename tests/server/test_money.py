@@ -266,7 +266,7 @@ def test_a_look_has_a_budget_and_no_grid(lead: Api, trial: Place) -> None:
 
 
 def test_the_best_rate_with_what_surrounds_it(lead: Api, workspace: Workspace) -> None:
-    """A thousand seeds cost 2.00 and are worth planting up to a point: dearer seed takes the best rate down (fact E4)."""
+    """A thousand seeds cost 2.00 and are worth planting up to a point: dearer seed takes the best rate down (definition)."""
     trial = ladder(lead, workspace, BENT, net_margin=typed("15", "money/ha"), emergence=typed("80", "%"))
     found = money(lead, trial)["optimum"]
     assert found["problem"] == ""

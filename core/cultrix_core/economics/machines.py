@@ -10,7 +10,7 @@ its share of all that. Working rate: width × speed × field efficiency.
 
     area to pay = yearly cost ÷ net gain per area.
 
-References: [1] capital recovery: any textbook of engineering economics; checked against numpy-financial and facts E2, E3.
+References: [1] capital recovery: textbooks of engineering economics (from memory); tests hold it against numpy-financial.
 """
 
 from __future__ import annotations

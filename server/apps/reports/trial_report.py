@@ -24,7 +24,7 @@ from apps.reports.map_svg import map_svg
 from apps.reports.private import private_words, without
 from apps.reports.ribbon_svg import ribbon_svg
 from apps.shown import ShownOut
-from apps.trials.answers import protocol_out, strip_out
+from apps.trials.answers import amendment_words, protocol_out, strip_out
 from apps.trials.schemas import ProtocolOut
 from apps.trials.selectors import TrialView
 from apps.verdicts.advice import advice
@@ -88,10 +88,10 @@ def _page(
         "rows": _rows(verdict, money),
         "checks": (primary.checks if primary else [])[:MOST_CHECKS],
         "left_out": [f"Strip {one.strip}: {one.why}" for one in (*verdict.left_out, *verdict.deviations)],
-        "amendments": _amendments(protocol),
+        "amendments": amendment_words(protocol),
         "remarks": [
             *verdict.remarks[:MOST_REMARKS],
-            *(one for one in money.remarks if names or view.trial.price_source not in one or not view.trial.price_source),
+            *(one for one in money.remarks if names or not trial.price_source or trial.price_source not in one),
         ],
         "series": _series(user, view) if places else "",
         "next": _next(view, verdict),
@@ -153,14 +153,6 @@ def _rows(verdict: VerdictOut, money: MoneyOut) -> list[dict[str, Any]]:
 def _bare(text: str, unit: str) -> str:
     """A shown number without the unit that stands in the head of its column."""
     return text.removesuffix(unit).strip()
-
-
-def _amendments(protocol: ProtocolOut | None) -> list[str]:
-    return [
-        f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
-        for one in (protocol.amendments if protocol else [])
-        for name, before, after in one.changes
-    ]
 
 
 def _series(user: User, view: TrialView) -> str:

@@ -213,7 +213,7 @@ def _told(
     ]
     base.held = _held(found, view.trial.alpha)
     base.method = found.combined.method
-    unit = "kg/ha" if base.response == "yield" else "money/ha"
+    unit = "kg/ha" if base.response == "yield" else f"{view.trial.workspace.currency}/ha"
     base.components = [NamedOut(name=name, text=f"{value:.4g} ({unit})²") for name, value in found.combined.components.items()]
     base.remarks += [*found.combined.warnings, *_undrawn(views), *_turned(base)]
     base.sentence = _sentence(base, f"Over {len(views)} site-years")

@@ -141,6 +141,7 @@ def _unpacked(file: UploadedFile) -> dict[str, bytes]:
             if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > 8 * limit:
                 raise _refused("it holds more than a trial would")
             return {one.filename: archive.read(one) for one in entries}
+    # a zip with a password is a RuntimeError, one packed in an unknown way a NotImplementedError
     except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError, zlib.error) as error:
         raise _refused("it cannot be unpacked") from error
 
