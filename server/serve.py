@@ -17,10 +17,11 @@ MOST_BODY_BYTES = 140_000_000  # uploads have their own, lower limits with a kin
 
 def _keep_working() -> None:
     """Keep one worker alive beside the server."""
+    pause = threading.Event()
     while True:
         started = time.monotonic()
         subprocess.run([sys.executable, str(ROOT / "server" / "worker.py"), f"--with-parent={os.getpid()}"], check=False)
-        time.sleep(0.2 if time.monotonic() - started > 10 else 5)
+        pause.wait(0.2 if time.monotonic() - started > 10 else 5)
 
 
 def main() -> int:
@@ -31,11 +32,18 @@ def main() -> int:
     arguments = parser.parse_args()
     sys.path[:0] = [str(ROOT / "server"), str(ROOT / "core")]
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
+    os.environ["CULTRIX_PROCESS"] = "server"
+    os.umask(0o077)  # what is recorded is for the owner of this process only
     import django
     from django.core.management import call_command
 
     django.setup()
     call_command("migrate", verbosity=0)
+    from apps.health.report import close_paths
+
+    opened = close_paths()
+    if opened:
+        print(f"{opened} files could be read by others on this machine; now only their owner can.")
     if arguments.demo:
         call_command("load_demo")
     from config.wsgi import application

@@ -1,22 +1,22 @@
-"""The one process that does long work: ``python server/worker.py``. ``serve.py`` starts it and starts it again if it dies."""
+"""A process that does long work: ``python server/worker.py``. ``serve.py`` starts one and starts it again if it dies."""
 
 from __future__ import annotations
 
 import argparse
-import logging
 import os
 import sys
 import threading
-import time
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
+LOOK_EVERY_S = 0.3
 
 
 def _end_with(parent: int) -> None:
     """A worker must not outlive the server that started it, not even one that ended before the worker was up."""
+    pause = threading.Event()
     while os.getppid() == parent:
-        time.sleep(1)
+        pause.wait(1)
     os._exit(0)
 
 
@@ -26,18 +26,29 @@ def main() -> int:
     arguments = parser.parse_args()
     sys.path[:0] = [str(ROOT / "server"), str(ROOT / "core")]
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
+    os.environ["CULTRIX_PROCESS"] = "worker"
+    os.umask(0o077)
     import django
 
     django.setup()
-    from apps.jobs.queue import queue
-    from apps.jobs.services import bury
+    from apps.health.beats import beat
+    from apps.jobs.services import claim, name_of_worker, run
+    from django.db import DatabaseError
 
-    bury(all_running=True)  # there is one worker, so nothing else can be at work
     if arguments.with_parent:
         threading.Thread(target=_end_with, args=(arguments.with_parent,), daemon=True).start()
-    logging.basicConfig(level=logging.WARNING)
-    queue.create_consumer(workers=1, worker_type="thread", periodic=False, initial_delay=0.1, max_delay=0.5, backoff=1.2).run()
-    return 0
+    name, pause = name_of_worker(), threading.Event()
+    while True:
+        beat("worker")
+        try:
+            job = claim(name)
+        except DatabaseError:  # the disk is full or the file is being moved: the row waits, and so does this
+            pause.wait(5)
+            continue
+        if job is None:
+            pause.wait(LOOK_EVERY_S)
+        else:
+            run(job)
 
 
 if __name__ == "__main__":

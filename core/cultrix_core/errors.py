@@ -87,6 +87,8 @@ WORDING: dict[str, str] = {
     "not_for_design": "{label} cannot be used with {value}: {limit}. {remedy}",
     "not_for_crop": "{label} cannot be judged for {value}. {remedy}",
     "cannot_satisfy": "No order found that keeps {label} in {limit} draws. {remedy}",
+    "no_text": "{label} holds a sign that is no text ({value}). Type it again; a copied text may carry signs nobody sees.",
+    "no_day": "{label} must be a day between {limit}; got {value}. Check the year.",
     "bad_geometry": "{label} cannot be used: {value}. {remedy}",
 }
 

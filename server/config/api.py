@@ -1,11 +1,12 @@
 """The API object: routers of the apps, one shape for every error."""
 
 from apps.accounts.api import router as accounts
-from apps.accounts.faults import Conflict, Forbidden, NotHere, RowProblems
+from apps.accounts.faults import Busy, Conflict, Forbidden, NoRoom, NotHere, OutOfDate, RowProblems, TooLarge
 from apps.bench.api import router as bench
 from apps.estimates.api import router as estimates
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
+from apps.health.api import router as health
 from apps.ledger.api import router as ledger
 from apps.money.api import router as money
 from apps.planning.api import router as planning
@@ -21,12 +22,15 @@ from cultrix_core.errors import Refusal
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
-from ninja.security import django_auth
 
-api = NinjaAPI(title="Cultrix", version="1", auth=django_auth, docs_url=None, openapi_url=None)
+from config.edge import Edge
+from config.faults import answer_of
+from config.guard import Guard
+
+api = NinjaAPI(title="Cultrix", version="1", auth=Guard(), parser=Edge(), docs_url=None, openapi_url=None)
 for router in (
     accounts, farms, trials, records, planting, scouting, estimates, yieldlogs, weather, verdicts, money, planning, exchange,
-    bench, reports, ledger,
+    bench, reports, ledger, health,
 ):  # fmt: skip
     api.add_router("", router)
 
@@ -79,7 +83,38 @@ def signed_out(request: HttpRequest, _: AuthenticationError) -> HttpResponse:
     return _error(request, 401, "signed_out", "You are signed out. Sign in again; what you typed is kept.")
 
 
+@api.exception_handler(OutOfDate)
+def out_of_date(request: HttpRequest, _: Exception) -> HttpResponse:
+    return _error(request, 403, "csrf", "This page is out of date. Load it again; what you typed is kept.")
+
+
+@api.exception_handler(TooLarge)
+def too_large(request: HttpRequest, error: TooLarge) -> HttpResponse:
+    message = f"This is {error.size / 1e6:.1f} MB, and at most {error.limit / 1e6:.1f} MB are taken here. Send less at a time."
+    return _error(request, 413, "too_large", message, "file")
+
+
+@api.exception_handler(Busy)
+def busy(request: HttpRequest, error: Busy) -> HttpResponse:
+    answer = _error(request, 503, "busy", error.message)
+    answer["Retry-After"] = "10"
+    return answer
+
+
+@api.exception_handler(NoRoom)
+def no_room(request: HttpRequest, error: NoRoom) -> HttpResponse:
+    return _error(request, 507, "no_room", error.message)
+
+
+@api.exception_handler(Exception)
+def fault(request: HttpRequest, error: Exception) -> HttpResponse:
+    status, body = answer_of(request, error)
+    return api.create_response(request, body, status=status)
+
+
 @api.exception_handler(HttpError)
 def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
+    if isinstance(error.__cause__, Refusal):  # of the edge, which reads bodies
+        return refusal(request, error.__cause__)
     code = "csrf" if error.status_code == 403 else "http"
     return _error(request, error.status_code, code, str(error))

@@ -3,15 +3,18 @@
 CULTRIX_VAR     folder for the database, the secret key and uploads (default: var/ beside the sources)
 CULTRIX_HOSTS   comma-separated host names served (default: localhost only)
 CULTRIX_HTTPS   1 when served behind HTTPS: cookies are then sent over HTTPS only
+CULTRIX_PROXY   1 when a web server in front sets X-Forwarded-For: its word on where a request comes from is then believed
+CULTRIX_SPACE_GB, CULTRIX_UPLOADS_AN_HOUR, CULTRIX_RESERVE_MB   limits of a workspace's uploads; room kept free on the disk
 """
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("CULTRIX_VAR", ROOT / "var"))
-VAR.mkdir(parents=True, exist_ok=True)
+VAR.mkdir(mode=0o700, parents=True, exist_ok=True)
 WEB_BUILD = ROOT / "web" / "dist"
 
 
@@ -27,6 +30,7 @@ def _secret_key() -> str:
 SECRET_KEY = _secret_key()
 DEBUG = False
 HTTPS = os.environ.get("CULTRIX_HTTPS") == "1"
+BEHIND_PROXY = os.environ.get("CULTRIX_PROXY") == "1"
 ALLOWED_HOSTS = [*filter(None, os.environ.get("CULTRIX_HOSTS", "").split(",")), "localhost", "127.0.0.1"]
 
 INSTALLED_APPS = [
@@ -35,9 +39,10 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "ninja",
     "simple_history",
-    "axes",
     "csp",
     "apps.accounts",
+    "apps.intake",
+    "apps.health",
     "apps.farms",
     "apps.trials",
     "apps.records",
@@ -53,6 +58,7 @@ INSTALLED_APPS = [
     "apps.demo",
 ]
 MIDDLEWARE = [
+    "config.headers.PrivateMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -61,8 +67,9 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "apps.accounts.devices.DeviceMiddleware",
+    "apps.device_clock.ClockMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "config.urls"
 WSGI_APPLICATION = "config.wsgi.application"
@@ -80,7 +87,7 @@ DATABASES = {
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
         },
         "TEST": {"NAME": VAR / f"test-{os.environ.get('PYTEST_XDIST_WORKER', 'main')}.sqlite3"},
     }
@@ -88,26 +95,25 @@ DATABASES = {
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
 
 AUTH_USER_MODEL = "accounts.User"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = ["django.contrib.auth.backends.ModelBackend"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-AXES_FAILURE_LIMIT = 6
-AXES_COOLOFF_TIME = 0.25  # hours
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_RESET_ON_SUCCESS = True
-AXES_ENABLE_ADMIN = False
-AXES_VERBOSE = False
-AXES_LOCKOUT_CALLABLE = "apps.accounts.services.keep_answer"
 
-SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
+# A device of one's own may be left alone for two weeks in the field; one that is shared is signed out soon.
+DEVICE_IDLE, DEVICE_LIFE = timedelta(days=14), timedelta(days=60)
+SHARED_IDLE, SHARED_LIFE = timedelta(minutes=30), timedelta(hours=12)
+SESSION_COOKIE_AGE = int(DEVICE_LIFE.total_seconds())
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_SSL_REDIRECT = HTTPS  # the server says https for every request then: the proxy in front takes nothing else
+SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365 if HTTPS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = HTTPS
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 CONTENT_SECURITY_POLICY = {
@@ -128,6 +134,9 @@ LOG_LIMIT_BYTES = 120_000_000
 PACKAGE_LOG_BYTES = 20_000_000  # raw logs that a data package takes along
 PACKAGE_LIMIT_BYTES = 25_000_000
 LOGS = VAR / "logs"
+WORKSPACE_SPACE_BYTES = int(float(os.environ.get("CULTRIX_SPACE_GB", "5")) * 1e9)
+WORKSPACE_UPLOADS_AN_HOUR = int(os.environ.get("CULTRIX_UPLOADS_AN_HOUR", "600"))
+DISK_RESERVE_BYTES = int(float(os.environ.get("CULTRIX_RESERVE_MB", "200")) * 1e6)
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 
@@ -137,6 +146,7 @@ USE_TZ = True
 STATIC_URL = "/static/"
 STATIC_ROOT = VAR / "static"
 STATIC_ROOT.mkdir(exist_ok=True)
+(VAR / "log").mkdir(exist_ok=True)
 WHITENOISE_ROOT = WEB_BUILD if WEB_BUILD.exists() else None
 WHITENOISE_INDEX_FILE = False
 WHITENOISE_ALLOW_ALL_ORIGINS = False
@@ -145,6 +155,22 @@ SILENCED_SYSTEM_CHECKS = ["ninja.W001"]
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"django.request": {"handlers": ["console"], "level": "ERROR", "propagate": False}},
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
+    "handlers": {
+        "console": {"class": "logging.StreamHandler"},
+        "file": {
+            "class": "logging.handlers.RotatingFileHandler",
+            "filename": VAR / "log" / f"{os.environ.get('CULTRIX_PROCESS', 'manage')}.log",
+            "maxBytes": 2_000_000,
+            "backupCount": 5,
+            "delay": True,
+            "encoding": "utf-8",
+            "formatter": "line",
+        },
+    },
+    "loggers": {
+        "django.request": {"handlers": ["console", "file"], "level": "ERROR", "propagate": False},
+        "django.security": {"handlers": ["file"], "level": "WARNING", "propagate": False},
+        "cultrix": {"handlers": ["console", "file"], "level": "INFO", "propagate": False},
+    },
 }

@@ -18,6 +18,11 @@ def interface(_request: HttpRequest, path: str = "") -> HttpResponseBase:  # noq
     return FileResponse(page.open("rb"), content_type="text/html")
 
 
+handler400 = "config.faults.bad_request"
+handler403 = "config.faults.forbidden"
+handler404 = "config.faults.missing"
+handler500 = "config.faults.fault"
+
 urlpatterns = [
     path("api/", api.urls),
     path("shared/<str:token>", shared),

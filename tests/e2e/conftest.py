@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import os
 import re
+import shutil
 import socket
 import subprocess
 import sys
 import threading
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
-from playwright.sync_api import TimeoutError as NeverSettled
+from filelock import FileLock
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[2]
 PASSWORD = "terrace-demo-2026"
@@ -27,17 +27,6 @@ ARGUMENTS = [
 ]  # fmt: skip
 # Generous, so that a busy machine is slow and not wrong; nothing waits longer than it must.
 expect.set_options(timeout=40_000)
-# A page counts its own questions, so that a click can wait until what it aims at stands still.
-COUNT_QUESTIONS = """() => {
-  const ask = window.fetch;
-  window.asking = 0;
-  window.answered = 0;
-  window.fetch = (...what) => {
-    window.asking += 1;
-    return ask(...what).finally(() => { window.asking -= 1; window.answered = performance.now(); });
-  };
-}"""
-SETTLED = "() => !window.asking && performance.now() - (window.answered || 0) > 80"
 
 
 def _free_port() -> int:
@@ -54,7 +43,7 @@ def serving(var: Path) -> Iterator[str]:
     port = _free_port()
     server = subprocess.Popen(
         [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
-        env=os.environ | {"CULTRIX_VAR": str(var)}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+        env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
     )  # fmt: skip
     assert server.stdout is not None
     said = ""
@@ -74,25 +63,34 @@ def serving(var: Path) -> Iterator[str]:
         server.wait(10)
 
 
-@pytest.fixture(scope="session", autouse=True)
-def _click_what_stands_still() -> Iterator[None]:
-    """A person clicks once the page has come to rest; an answer that arrives mid-click moves the link from under it."""
-    plain = Locator.click
-
-    def click(self: Locator, **options: Any) -> None:
-        with suppress(NeverSettled):  # without a signal some questions stay open: then click as things are
-            self.page.wait_for_function(SETTLED, timeout=5_000)
-        plain(self, **options)
-
-    Locator.click = click  # type: ignore[method-assign]
-    yield
-    Locator.click = plain  # type: ignore[method-assign]
+@pytest.fixture(scope="session")
+def address(tmp_path_factory: pytest.TempPathFactory, filled: Path) -> Iterator[str]:
+    with serving(copied(filled, tmp_path_factory.mktemp("demo"))) as found:
+        yield found
 
 
 @pytest.fixture(scope="session")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    with serving(tmp_path_factory.mktemp("var")) as found:
-        yield found
+def filled(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with the demo in it, loaded once for all workers; each serves a copy of its own."""
+    root = tmp_path_factory.getbasetemp()
+    shared = (root.parent if "PYTEST_XDIST_WORKER" in os.environ else root) / "filled-demo"
+    with FileLock(f"{shared}.lock"):
+        if not (shared / "done").exists():
+            shared.mkdir(exist_ok=True)
+            environment = os.environ | {"CULTRIX_VAR": str(shared), "DJANGO_SETTINGS_MODULE": "config.settings"}
+            for command in (["migrate", "--verbosity=0"], ["load_demo"]):
+                subprocess.run(
+                    [sys.executable, str(ROOT / "server" / "manage.py"), *command], env=environment, check=True,
+                    stdout=subprocess.DEVNULL,
+                )  # fmt: skip
+            (shared / "done").touch()
+    return shared
+
+
+def copied(filled: Path, var: Path) -> Path:
+    """A folder with the demo for one server alone."""
+    shutil.copytree(filled, var, dirs_exist_ok=True)
+    return var
 
 
 @pytest.fixture(scope="session")
@@ -108,7 +106,6 @@ def page(browser: Browser, address: str) -> Iterator[Page]:
     """A fresh browser at the sign-in; whatever the console complains of fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, service_workers="block")
     context.set_default_timeout(90_000)
-    context.add_init_script(f"({COUNT_QUESTIONS})()")
     found = context.new_page()
     complaints: list[str] = []
     found.on("pageerror", lambda error: complaints.append(str(error)))

@@ -8,24 +8,54 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from typing import Any
+from urllib.parse import quote
 from uuid import uuid4
 
 import numpy as np
 import pytest
+from apps.accounts.faults import NotHere
 from apps.accounts.models import Membership, User, Workspace
 from apps.jobs.services import at_once
+from config.guard import workspace_named
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import Client
+from django.http import Http404
+from django.test import Client, RequestFactory
+from django.urls import resolve
 from PIL import Image
 
 PASSWORD = "between-two-terraces"
+SESSION = "sessionid"
+
+
+class DeviceClient(Client):
+    """A device as the interface is one: every write names the person and the workspace that it is made for."""
+
+    def request(self, **request: Any) -> Any:
+        if request.get("REQUEST_METHOD") not in ("GET", "HEAD") and "HTTP_X_PERSON" not in request:
+            user = User.objects.filter(pk=self.session.get("_auth_user_id")).first() if SESSION in self.cookies else None
+            if user is not None:
+                request["HTTP_X_PERSON"] = quote(user.username)
+                home = home_of(request["PATH_INFO"])
+                if home is not None:
+                    request.setdefault("HTTP_X_WORKSPACE", str(home))
+        return super().request(**request)
+
+
+def home_of(path: str) -> Any:
+    """The workspace that an address belongs to, as a page that shows it knows it."""
+    try:
+        request = RequestFactory().get(path)
+        request.resolver_match = resolve(path)
+        return workspace_named(request)
+    except (NotHere, Http404):
+        return None
 
 
 @dataclass
 class Api:
     """The API as one person calls it."""
 
-    client: Client = field(default_factory=lambda: Client(HTTP_HOST="localhost"))
+    client: Client = field(default_factory=lambda: DeviceClient(HTTP_HOST="localhost"))
 
     def call(self, method: str, path: str, body: Any = None, **extra: Any) -> Any:
         content = {} if body is None else {"data": json.dumps(body), "content_type": "application/json"}

@@ -102,10 +102,10 @@ def test_problems_carry_the_row_of_the_file(lead: Api, workspace: Workspace) -> 
 @pytest.mark.parametrize("where", ["import", "import-preview"])
 def test_a_file_of_60_mb(lead: Api, workspace: Workspace, where: str) -> None:
     response = send(lead, workspace, b"block,rate,yield\n" + b"I,a,4\n" * 10_000_000, where)
-    assert response.status_code == 422
+    assert response.status_code == 413
     answer = response.json()
     assert (answer["code"], answer["field"]) == ("too_large", "file")
-    assert "60 MB" in answer["message"]
+    assert "60.0 MB" in answer["message"]
     assert not Trial.objects.exists()
 
 

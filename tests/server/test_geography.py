@@ -83,9 +83,10 @@ def _zip(names: dict[str, bytes]) -> bytes:
 FEATURE = {"type": "Feature", "properties": {}, "geometry": {"type": "Point", "coordinates": [1, 2]}}
 POINT = json.dumps({"type": "FeatureCollection", "features": [FEATURE]}).encode()
 REFUSED = [
-    ("words", "b.geojson", b"not json at all", "could not be read"),
-    ("binary", "b.gpkg", bytes(range(256)) * 40, "could not be read"),
-    ("another kind", "b.docx", b"PK", "not read here"),
+    ("words", "b.geojson", b"not json at all", "none of the formats"),
+    ("half a document", "b.geojson", b'{"type": "Feature", ', "could not be read"),
+    ("binary", "b.gpkg", bytes(range(256)) * 40, "none of the formats"),
+    ("another kind", "b.docx", b"%PDF-1.4\x00", "none of the formats"),
     ("no shapefile in it", "b.zip", _zip({"readme.txt": b"hello"}), "no .shp file"),
     ("no zip", "b.zip", b"PK\x03\x04 broken", "no zip file"),
     ("a bomb", "b.zip", _zip({"a.shp": b"\0" * 70_000_000}), "unpacks to far more"),

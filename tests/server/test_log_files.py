@@ -73,12 +73,12 @@ def polygons() -> bytes:
 @pytest.mark.parametrize(
     ("name", "content", "words"),
     [
-        ("log.csv", b"\x89PNG\r\n\x1a\n\x00\x00\x00", "it is no text"),
+        ("log.csv", b"\x89PNG\r\n\x1a\n\x00\x00\x00", "none of the formats"),
         ("log.csv", b"", "not text"),
         ("log.csv", b"just one line of words\n", "no table"),
-        ("log.exe", b"MZ", "is not read here"),
-        ("log.zip", b"PK no zip", "no zip file"),
-        ("log.gpkg", b"not a database", "could not be read"),
+        ("log.exe", b"MZ\x00", "none of the formats"),
+        ("log.zip", b"PK\x03\x04 no zip", "no zip file"),
+        ("log.gpkg", b"SQLite format 3\x00 not one", "could not be read"),
         ("log.geojson", b"{", "could not be read"),
         ("log.geojson", polygons(), "not points"),
         ("log.zip", "bomb", "unpacks to far more"),

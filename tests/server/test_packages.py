@@ -413,7 +413,7 @@ def test_a_bomb_is_not_unpacked(lead: Api, workspace: Workspace, settings: Any) 
     assert len(out.getvalue()) < 100_000
     answer = send_package(lead, workspace.id, out.getvalue())
     assert answer.status_code == 422
-    assert "more than a trial would" in answer.json()["message"]
+    assert "unpacks to far more" in answer.json()["message"]
     settings.PACKAGE_LIMIT_BYTES = 100
     assert send_package(lead, workspace.id, out.getvalue()).json()["code"] == "too_large"
 

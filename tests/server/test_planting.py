@@ -424,7 +424,7 @@ def test_a_lot_of_another_crop_is_not_in_the_drill(lead: Api, workspace: Workspa
 @pytest.mark.parametrize(
     ("what", "body", "field"),
     [
-        ("planting-records", {"sown_at": "2999-01-01T08:00:00Z"}, "recorded_at"),
+        ("planting-records", {"sown_at": "2099-01-01T08:00:00Z"}, "recorded_at"),
         ("planting-records", {"rate": typed("many", "/m2")}, "rate"),
         ("planting-records", {"rate": typed("140", "bags/ha")}, "bag_seeds"),
         ("planting-records", {"speed": typed("0", "km/h")}, "speed"),

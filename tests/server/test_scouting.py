@@ -231,13 +231,14 @@ def test_what_is_no_photograph_is_refused(lead: Api, trial: Place, content: byte
 
 
 def test_photographs_are_bounded_in_bytes_and_pixels(
-    lead: Api, trial: Place, settings: Any, monkeypatch: pytest.MonkeyPatch
+    lead: Api, trial: Place, settings: Any
 ) -> None:
     settings.PHOTO_LIMIT_BYTES = 1_000
     assert "lower resolution" in add_photo(lead, trial).json()["message"]
     settings.PHOTO_LIMIT_BYTES = 5_000_000
-    monkeypatch.setattr(photos, "MOST_PIXELS", 1_000)
-    assert add_photo(lead, trial).json()["code"] == "too_large"
+    wide = io.BytesIO()
+    Image.new("1", (8_000, 8_000)).save(wide, "PNG")  # 64 million pixels in a few kilobytes
+    assert add_photo(lead, trial, content=wide.getvalue()).json()["code"] == "too_large"
     assert not Photo.objects.exists()
 
 

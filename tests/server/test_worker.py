@@ -19,7 +19,7 @@ PATIENCE_S = 120
 
 
 class Own:
-    """A folder with a database, a queue and a log of its own."""
+    """A folder with a database and a log of its own."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
@@ -28,8 +28,8 @@ class Own:
             "PYTHONPATH": f"{ROOT / 'core'}{os.pathsep}{ROOT / 'server'}{os.pathsep}{ROOT}",
         }  # fmt: skip
 
-    def waits(self, metres: float) -> None:
-        script = [sys.executable, str(ROOT / "tests" / "server" / "worker_setting.py"), str(metres)]
+    def waits(self, metres: float, copies: int = 1) -> None:
+        script = [sys.executable, str(ROOT / "tests" / "server" / "worker_setting.py"), str(metres), str(copies)]
         done = subprocess.run(script, env=self.environment, capture_output=True, text=True, check=False)
         assert done.returncode == 0, done.stderr
 
@@ -78,19 +78,44 @@ def test_a_worker_takes_what_waits(own: Own) -> None:
     assert len(list((own.folder / "logs" / "points").glob("*.npz"))) == 1
 
 
-def test_a_killed_worker_leaves_a_failed_job_and_no_half_import(own: Own) -> None:
+def test_work_of_a_killed_worker_is_taken_again(own: Own) -> None:
+    """Killed in the middle of it: nothing half done is kept, and the next worker does it from the beginning."""
+    own.waits(6_000)
+    with own.worker() as process:
+        until(lambda: own.job()[0] == "running")
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+    assert own.job()[0] == "running", "nobody has said yet how it ended"
+    assert own.results() == 0
+    with own.worker():
+        until(lambda: own.job()[0] not in ("running", "waiting"))
+    assert own.job()[0] == "done", own.job()
+    assert own.ask("SELECT tries FROM jobs_job") == [(2,)]
+    assert own.results() == 1
+
+
+def test_work_that_ends_every_worker_is_given_up(own: Own) -> None:
     own.waits(20_000)
     with own.worker() as process:
         until(lambda: own.job()[0] == "running")
         process.send_signal(signal.SIGKILL)
         process.wait()
-    state, _, _ = own.job()
-    assert state == "running", "nobody has said yet how it ended"
-    assert own.results() == 0
+    own.ask("UPDATE jobs_job SET tries = 3")
     with own.worker():
         until(lambda: own.job()[0] == "failed")
+    assert "3 times" in str(own.job()[2])
     assert "Nothing was taken in" in str(own.job()[2])
     assert own.results() == 0
+
+
+def test_two_workers_do_no_harm(own: Own) -> None:
+    """Eight pieces of work, two workers: each is done by one of them, once."""
+    own.waits(200, copies=8)
+    with own.worker(), own.worker():
+        until(lambda: not own.ask("SELECT id FROM jobs_job WHERE state IN ('running', 'waiting')"))
+    assert own.ask("SELECT state, tries FROM jobs_job") == [("done", 1)] * 8
+    assert len(own.ask("SELECT DISTINCT worker FROM jobs_job")) in (1, 2)
+    assert own.results() == 8
 
 
 def test_a_running_job_stops_when_it_is_asked_to(own: Own) -> None:

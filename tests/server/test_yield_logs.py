@@ -300,24 +300,45 @@ def test_a_waiting_job_is_taken_out_at_once(lead: Api, placed: Answer) -> None:
     job = Job.objects.get()
     Job.objects.filter(id=job.id).update(state="waiting", ended_at=None)
     assert lead.ok("post", f"/jobs/{job.id}/cancel")["state"] == "cancelled"
-    jobs.run(str(job.id))
+    assert jobs.take(job, "somebody:1") is None
+    assert jobs.claim("somebody:1") is None
     job.refresh_from_db()
     assert job.state == "cancelled"
     assert lead.ok("get", f"/yield-logs/{log['id']}")["state"] == "done", "what was worked out before stays"
 
 
-def test_a_worker_that_died_leaves_a_failed_job(lead: Api, placed: Answer) -> None:
+def test_work_whose_worker_died_is_taken_again_and_given_up_with_the_reason(lead: Api, placed: Answer) -> None:
     log = send_log(lead, placed, driven(lead, placed)).json()
     lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
     YieldLog.objects.update(result=None, result_hash="")
-    long_ago = timezone.now() - jobs.LOST_AFTER * 2
-    Job.objects.update(state="running", beat_at=long_ago)
-    assert lead.ok("get", f"/yield-logs/{log['id']}")["state"] == "failed"
-    assert jobs.bury() == 1
-    assert Job.objects.get().said == jobs.LOST
+    Job.objects.update(state="running", worker="elsewhere:1", lease_until=timezone.now() - jobs.LEASE, tries=1, ended_at=None)
+    assert lead.ok("get", f"/yield-logs/{log['id']}")["state"] == "waiting"
+    taken = jobs.claim("here:2")
+    assert taken is not None
+    assert (taken.tries, taken.worker) == (2, "here:2")
+    assert jobs.claim("here:3") is None, "nobody takes what somebody has"
+    Job.objects.update(lease_until=timezone.now() - jobs.LEASE, tries=jobs.MOST_TRIES)
+    assert jobs.claim("here:3") is None
+    assert Job.objects.get().state == "failed"
+    assert Job.objects.get().said == jobs.LOST.format(tries=jobs.MOST_TRIES)
     again = lead.ok("get", f"/yield-logs/{log['id']}")
     done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": again["version"], "columns": columns_of(again)})
     assert done["state"] == "done"
+
+
+def test_a_worker_that_lost_its_lease_stores_nothing(lead: Api, placed: Answer, monkeypatch: pytest.MonkeyPatch) -> None:
+    """It was thought dead, another has taken the work, and then it wakes."""
+    log = send_log(lead, placed, driven(lead, placed)).json()
+    really = working.opened
+
+    def opened(row: YieldLog) -> Any:
+        Job.objects.update(worker="another:1")
+        return really(row)
+
+    monkeypatch.setattr(working, "opened", opened)
+    lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
+    assert YieldLog.objects.get().result is None
+    assert Job.objects.get().state == "running", "how it ends is for the one who has it now to say"
 
 
 def test_a_fault_of_the_programs_own_is_said_and_nothing_is_kept(
@@ -330,7 +351,7 @@ def test_a_fault_of_the_programs_own_is_said_and_nothing_is_kept(
     log = send_log(lead, placed, driven(lead, placed)).json()
     done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
     assert done["state"] == "failed"
-    assert "Something broke" in done["said"]
+    assert "An error occurred" in done["said"]
     assert YieldLog.objects.get().result is None
 
 

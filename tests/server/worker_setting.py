@@ -1,22 +1,25 @@
-"""A database of its own with one large log that waits for the worker: run as a script by the tests of the worker."""
+"""A database of its own with one large log, or several, that wait for the worker: run as a script by the tests of the worker."""
 
 from __future__ import annotations
 
 import sys
-from uuid import UUID, uuid4
+from pathlib import Path
+from uuid import uuid4
 
 import django
 
 
-def main(readings_m: float) -> UUID:
+def main(readings_m: float, copies: int) -> None:
     django.setup()
     from apps.accounts.models import Membership, User, Workspace
+    from apps.intake.storing import half_written
     from apps.jobs.services import ask_for
     from apps.trials.models import Block, Strip, Treatment, Trial
     from apps.yieldlogs import files, working
     from apps.yieldlogs.models import YieldLog
     from cultrix_core.harvest.log_columns import guess
     from cultrix_core.simulate.yield_monitor import Combine, drive_along
+    from django.conf import settings
     from django.core.files.uploadedfile import SimpleUploadedFile
     from django.core.management import call_command
     from django.utils import timezone
@@ -32,17 +35,20 @@ def main(readings_m: float) -> UUID:
     for order, ring in enumerate(rings, start=1):
         Strip.objects.create(trial=trial, block=block, order=order, treatment=treatment, ring=ring)
     text = drive_along(rings, [7000.0] * 4, Combine(interval_s=0.2, runs_on=True), seed=1)
-    digest, suffix, size = files.store(SimpleUploadedFile("long.csv", text.encode()))
-    header = files.header(digest, suffix)
+    with half_written(SimpleUploadedFile("long.csv", text.encode()), Path(settings.LOGS)) as half:
+        digest, suffix, size = half.digest, ".csv", half.size
+        header = files.header(half.path, suffix)
+        half.keep_as(files.path_of(digest, suffix))
     columns = {
         role: {"name": one.name, "unit": one.unit, "constant": one.constant} for role, one in guess(header["names"]).items()
     }
-    log = YieldLog.objects.create(
-        id=uuid4(), trial=trial, name="long.csv", digest=digest, suffix=suffix, size=size, header=header, columns=columns,
-        coordinates="metres", margin_m=1.0, recorded_at=timezone.now(), recorded_by=user,
-    )  # fmt: skip
-    return ask_for(user, trial, working.KIND, subject=log.id, inputs_hash=working.inputs_hash(log)).id
+    for _ in range(copies):
+        log = YieldLog.objects.create(
+            id=uuid4(), trial=trial, name="long.csv", digest=digest, suffix=suffix, size=size, header=header, columns=columns,
+            coordinates="metres", margin_m=1.0, recorded_at=timezone.now(), recorded_by=user,
+        )  # fmt: skip
+        ask_for(user, trial, working.KIND, subject=log.id, inputs_hash=working.inputs_hash(log))
 
 
 if __name__ == "__main__":
-    print(main(float(sys.argv[1])))
+    main(float(sys.argv[1]), int(sys.argv[2]))

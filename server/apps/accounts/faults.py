@@ -23,6 +23,34 @@ class Conflict(Exception):
         super().__init__(message)
 
 
+class Busy(Exception):
+    """Too much is asked for at once; a while later it will go."""
+
+    def __init__(self, message: str) -> None:
+        self.message = message
+        super().__init__(message)
+
+
+class NoRoom(Exception):
+    """The disk of the server is nearly full."""
+
+    def __init__(self, message: str) -> None:
+        self.message = message
+        super().__init__(message)
+
+
+class OutOfDate(Exception):
+    """The page that sends this is not of this site, or of an older version: it must be loaded again."""
+
+
+class TooLarge(Exception):
+    """More bytes than the operation takes; nothing of it was read."""
+
+    def __init__(self, size: int, limit: int) -> None:
+        self.size, self.limit = size, limit
+        super().__init__(f"{size} bytes")
+
+
 class RowProblems(Exception):
     """A bulk write that was refused whole; one entry for each row and field that was wrong."""
 

@@ -2,6 +2,7 @@ import uuid
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.utils import timezone
 
 
 class User(AbstractUser):
@@ -20,6 +21,7 @@ class Workspace(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=120)
     currency = models.CharField(max_length=8, default="€")
+    pack_days = models.PositiveSmallIntegerField(default=14, help_text="Days that a device keeps what it saved for offline use")
 
     def __str__(self) -> str:
         return self.name
@@ -34,3 +36,34 @@ class Membership(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "workspace"], name="one_membership_each")]
+
+
+class PastMembership(models.Model):
+    """Who left a workspace: so that shared pages go on leaving out the name of somebody who is not there any more."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="past_memberships")
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="past_memberships")
+    left_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["user", "workspace"], name="one_past_membership_each")]
+
+
+class Device(models.Model):
+    """A device somebody is signed in on. ``shared``: it lies about for several people, so it is signed out soon."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="devices")
+    session_key = models.CharField(max_length=40, unique=True)
+    name = models.CharField(max_length=80)
+    shared = models.BooleanField(default=False)
+    signed_in_at = models.DateTimeField(default=timezone.now)
+    last_contact = models.DateTimeField(default=timezone.now)
+
+
+class SignInFailure(models.Model):
+    """Wrong tries to sign in, counted by what they have in common."""
+
+    key = models.CharField(max_length=120, primary_key=True)
+    failures = models.PositiveIntegerField(default=0)
+    last_at = models.DateTimeField()

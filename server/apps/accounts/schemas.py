@@ -1,3 +1,4 @@
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
@@ -7,6 +8,7 @@ from ninja import Schema
 class SignInIn(Schema):
     username: str
     password: str
+    shared: bool = False
 
 
 class PreferencesIn(Schema):
@@ -20,6 +22,20 @@ class WorkspaceOut(Schema):
     name: str
     currency: str
     role: Literal["lead", "scout", "viewer"]
+    pack_days: int
+
+
+class WorkspaceIn(Schema):
+    pack_days: int
+
+
+class DeviceOut(Schema):
+    id: UUID
+    name: str
+    shared: bool
+    signed_in_at: datetime
+    last_contact: datetime
+    here: bool
 
 
 class PersonOut(Schema):

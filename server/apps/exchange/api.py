@@ -45,8 +45,8 @@ class MappingIn(Schema):
 
 @router.post("/workspaces/{workspace_id}/import-preview", response=PreviewOut, operation_id="preview_import")
 def preview_import(request: HttpRequest, workspace_id: UUID, file: File[UploadedFile]):
-    workspace_for(actor(request), workspace_id)
-    table = services.read_upload(file)
+    user = actor(request)
+    table = services.read_upload(user, workspace_for(user, workspace_id), file)
     values = {name: list(dict.fromkeys(row[place] for row in table.rows))[:40] for place, name in enumerate(table.columns)}
     return PreviewOut(
         columns=list(table.columns),

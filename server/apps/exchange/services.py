@@ -10,15 +10,16 @@ from cultrix_core.design.randomise import MOST_BLOCKS, MOST_TREATMENTS, PlannedS
 from cultrix_core.errors import Refusal
 from cultrix_core.tables import MappedRow, Table, map_strips, read_table
 from cultrix_core.units import find_unit
-from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 
 from apps.accounts.faults import RowProblems
-from apps.accounts.models import User
+from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.intake.quota import admit
+from apps.intake.services import text_in
 from apps.quantities import TypedIn
 from apps.records.schemas import HarvestLoadIn
 from apps.records.services import put_harvest_load
@@ -42,35 +43,17 @@ class Mapping:
     factor_name: str
 
 
-def read_upload(file: UploadedFile) -> Table:
+def read_upload(user: User, workspace: Workspace, file: UploadedFile) -> Table:
     """The table in an uploaded file; refuses files over the limit and text that is not UTF-8."""
-    limit = settings.UPLOAD_LIMIT_BYTES
-    if (file.size or 0) > limit:
-        raise Refusal(
-            "too_large",
-            field="file",
-            label="The file",
-            value=f"{(file.size or 0) / 1e6:.0f}",
-            limit=f"{limit / 1e6:.0f}",
-            unit=" MB",
-            remedy="A trial of a thousand strips is far smaller; is it the right file?",
-        )
-    try:
-        text = file.read().decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise Refusal(
-            "missing",
-            field="file",
-            label="A readable table",
-            remedy="The file is not UTF-8 text. Save it as “CSV UTF-8” and try again.",
-        ) from error
-    return read_table(text)
+    admit(user, workspace, "table", file.size or 0)
+    return read_table(text_in(file, remedy="A trial of a thousand strips is far smaller; is it the right file?"))
 
 
 def import_trial(user: User, workspace_id: UUID, file: UploadedFile, mapping: Mapping) -> Trial:
     """A trial from a file. Problems are listed by row and nothing is taken in while one remains."""
-    require_writer(user, workspace_for(user, workspace_id))
-    table = read_upload(file)
+    workspace = workspace_for(user, workspace_id)
+    require_writer(user, workspace)
+    table = read_upload(user, workspace, file)
     rows, problems = map_strips(table, block=mapping.block, treatment=mapping.treatment, response=mapping.response)
     if problems:
         raise RowProblems([{"row": problem.line, "field": problem.column, "message": problem.text} for problem in problems])

@@ -14,8 +14,6 @@ degree, a tenth of a millimetre.
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 from typing import Any, cast
 from uuid import UUID
@@ -31,9 +29,11 @@ from shapely.geometry import Polygon
 
 from apps.accounts.models import User
 from apps.exchange import geo
-from apps.farms.services import read_upload
+from apps.exchange.csv_files import csv_text
+from apps.intake.quota import admit
+from apps.intake.services import name_of, strips_in
 from apps.quantities import TypedIn
-from apps.trials.keeping import saved, take_up_layout, writable
+from apps.trials.keeping import require_loose_layout, saved, take_up_layout, writable
 from apps.trials.layout import ground_of, lay_strips
 from apps.trials.models import LayoutDraw, Strip, Treatment, Trial
 from apps.trials.naming import treatment_name
@@ -84,11 +84,8 @@ def file_of(view: TrialView, form: str) -> tuple[bytes, str]:
         raise Refusal("missing", field="layout", label="A layout", remedy="Draw the strips first.")
     rows = [attributes(view, strip) for strip in view.strips]
     if form == "csv":
-        buffer = io.StringIO()
-        writer = csv.DictWriter(buffer, list(rows[0]))
-        writer.writeheader()
-        writer.writerows(rows)
-        return buffer.getvalue().encode(), "text/csv; charset=utf-8"
+        text = csv_text(list(rows[0]), [list(row.values()) for row in rows])
+        return text.encode(), "text/csv; charset=utf-8"
     if form not in geo.FORMATS:
         raise Refusal("unknown_choice", field="format", value=form, limit=", ".join([*geo.FORMATS, "csv", "pdf"]))
     frame = view.trial.plan.get("frame")
@@ -103,14 +100,17 @@ def file_of(view: TrialView, form: str) -> tuple[bytes, str]:
 
 def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile, amendment: str = "") -> Trial:
     """A finished layout from a file: strips as outlines, with their treatment. All of it or nothing."""
-    rows = geo.rows_of(file.name or "", read_upload(file))
+    trial = writable(user, trial_id, version)
+    require_loose_layout(trial, "The layout")  # before any work on the file
+    admit(user, trial.workspace, "layout", file.size or 0)
+    rows = strips_in(file)
+    plan, polygons = _planned(rows, list(treatments_of(trial)))
+    frame, placed, boundary = _placed(trial, plan, polygons)  # slow work on shapes: outside the transaction
     with transaction.atomic():
         trial = writable(user, trial_id, version)
         take_up_layout(trial, "The layout")
         treatments = list(treatments_of(trial))
-        plan, polygons = _planned(rows, treatments)
         design = _design_of(rows, plan, len(treatments))
-        frame, placed, boundary = _placed(trial, plan, polygons)
         trial.design, trial.seed, trial.drawn = design, None, False
         trial.plan = {
             "asked": {"design": design, "blocks": len({strip.block for strip in plan})},
@@ -130,7 +130,7 @@ def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile, 
             strip.width_m = round(on_ground.area_m2 / on_ground.length_m, 3)
             strip.width_typed, strip.width_unit = f"{strip.width_m:g}", "m"
             strip.save()
-        LayoutDraw.objects.create(trial=trial, by=user, design=design, seed=None, said=f"Read from {(file.name or '')[:60]}.")
+        LayoutDraw.objects.create(trial=trial, by=user, design=design, seed=None, said=f"Read from {name_of(file)[:60]}.")
         return saved(trial, user, "layout from a file", amendment)
 
 

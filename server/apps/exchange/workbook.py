@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import io
 from collections.abc import Sequence
 from typing import Any
@@ -14,7 +13,8 @@ from openpyxl.utils import get_column_letter
 from openpyxl.worksheet.worksheet import Worksheet
 
 from apps.accounts.models import User
-from apps.exchange.package.tables import RISKY, harmless
+from apps.edge_text import without_bad_signs
+from apps.exchange.csv_files import RISKY, csv_text
 from apps.money.answers import money_out
 from apps.shown import ShownOut
 from apps.trials.answers import protocol_out, strip_out, treatment_out
@@ -64,11 +64,7 @@ def workbook_of(user: User, view: TrialView) -> bytes:
 def csv_of(view: TrialView) -> bytes:
     """One row a strip, as CSV that no spreadsheet runs as formulas."""
     head, rows = strip_table(view)
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow([harmless(one) for one in head])
-    writer.writerows([[harmless(one) if isinstance(one, str) else one for one in row] for row in rows])
-    return b"\xef\xbb\xbf" + out.getvalue().encode()
+    return b"\xef\xbb\xbf" + csv_text(head, rows).encode()
 
 
 def strip_table(view: TrialView) -> tuple[list[str], list[Row]]:
@@ -133,7 +129,7 @@ def _fill(sheet: Worksheet, head: Sequence[str], rows: Sequence[Sequence[Any]]) 
 
 def _put(cell: Cell, value: Any) -> None:
     """A value; text that looks like a formula is kept as the text it is."""
-    cell.value = value
+    cell.value = without_bad_signs(value) if isinstance(value, str) else value
     if isinstance(value, str):
         cell.data_type = "s"
         if value.startswith(RISKY):

@@ -8,7 +8,6 @@ from uuid import UUID
 from cultrix_core.design.geometry import polygon_of
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.units import parse_number
-from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
@@ -19,6 +18,9 @@ from apps.accounts.services import require_writer, save_as
 from apps.exchange import geo
 from apps.farms.models import LENGTH, MACHINE_WIDTH, WIDTH, Field, Machine
 from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
+from apps.geo_checks import check_degrees
+from apps.intake.quota import admit
+from apps.intake.services import outline_in
 from apps.quantities import fill
 
 MOST_AREAS = 40
@@ -138,7 +140,7 @@ def _put_corners(field: Field, text: str, kind: str) -> None:
         ring = [*points, points[0]] if points else []
         if len(points) >= 3:
             shape = geo.polygon_from({"type": "Polygon", "coordinates": [ring]})
-            geo.check_degrees(shape, field="corners", label="The outline")
+            check_degrees(shape, field="corners", label="The outline")
             polygon_of(geo.to_metres(points, geo.frame_of(shape)), field="corners")
         else:
             raise Refusal(
@@ -177,26 +179,16 @@ def _put_areas(field: Field, areas: list[AreaIn]) -> None:
     field.areas = kept
 
 
-def read_upload(file: UploadedFile) -> bytes:
-    """The bytes of an upload; refuses files over the limit."""
-    limit = settings.UPLOAD_LIMIT_BYTES
-    if (file.size or 0) > limit:
-        raise Refusal(
-            "too_large", field="file", label="The file", value=f"{(file.size or 0) / 1e6:.0f}", limit=f"{limit / 1e6:.0f}",
-            unit=" MB", remedy="One field is far smaller; is it the right file?",
-        )  # fmt: skip
-    return file.read()
-
-
 def put_boundary(user: User, field_id: UUID, version: int, file: UploadedFile) -> Field:
     """Take the boundary of a field from a file; mended where it must be, refused with the reason where it cannot."""
     field = _writable(user, field_id, version)
-    boundary = geo.read_boundary(file.name or "", read_upload(file))
-    polygon_of(geo.to_metres(list(boundary.polygon.exterior.coords)[:-1], geo.frame_of(boundary.polygon)))
+    admit(user, field.workspace, "boundary", file.size or 0)
+    outline = outline_in(file)
+    polygon_of(geo.to_metres(list(outline.polygon.exterior.coords)[:-1], geo.frame_of(outline.polygon)))
     with transaction.atomic():
         field = _writable(user, field_id, version)
-        field.boundary, field.boundary_in_m = geo.polygon_json(boundary.polygon), False
-        field.boundary_said, field.areas = " ".join(boundary.said), []
+        field.boundary, field.boundary_in_m = geo.polygon_json(outline.polygon), False
+        field.boundary_said, field.areas = " ".join(outline.said), []
         return _saved(field, user, "boundary from a file")
 
 

@@ -1,4 +1,4 @@
-"""Long work as a row: what is asked for, how far it is, and whether it should stop."""
+"""Long work as a row: what is asked for, how far it is, who is at it until when, and whether it should stop."""
 
 import uuid
 
@@ -9,7 +9,11 @@ from apps.trials.models import Trial
 
 
 class Job(models.Model):
-    """One piece of work. ``beat_at``: last sign of life; a running job without one for long has lost its worker."""
+    """One piece of work. The row is the only truth: there is no queue beside it.
+
+    ``worker`` holds the work until ``lease_until`` and renews that while it lives; a lease that ran out means that the worker
+    is gone, and the work is taken again, at most ``tries`` times.
+    """
 
     STATES = [
         ("waiting", "Waiting"),
@@ -30,9 +34,11 @@ class Job(models.Model):
     cancel = models.BooleanField(default=False)
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     asked_at = models.DateTimeField(auto_now_add=True)
-    beat_at = models.DateTimeField(null=True, blank=True)
+    worker = models.CharField(max_length=80, blank=True, default="", help_text="Host, process and number of who is at it")
+    lease_until = models.DateTimeField(null=True, blank=True)
+    tries = models.PositiveSmallIntegerField(default=0)
     ended_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["asked_at"]
-        indexes = [models.Index(fields=["subject", "asked_at"])]
+        indexes = [models.Index(fields=["subject", "asked_at"]), models.Index(fields=["state", "asked_at"])]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
 from uuid import UUID
 
 from django.utils import timezone
@@ -10,9 +9,6 @@ from django.utils import timezone
 from apps.accounts.faults import NotHere
 from apps.accounts.models import User
 from apps.jobs.models import Job
-
-LOST_AFTER = timedelta(seconds=90)
-
 
 def job_for(user: User, job_id: UUID) -> Job:
     """A job on one of the person's trials, else ``NotHere``."""
@@ -28,7 +24,7 @@ def latest(subject: UUID) -> Job | None:
 
 
 def state_of(job: Job) -> str:
-    """State of a job; one that runs without a sign of life for long has lost its worker."""
-    if job.state == "running" and job.beat_at is not None and job.beat_at < timezone.now() - LOST_AFTER:
-        return "failed"
+    """State of a job; one whose worker is gone waits for another."""
+    if job.state == "running" and job.lease_until is not None and job.lease_until < timezone.now():
+        return "waiting"
     return job.state

@@ -1,5 +1,8 @@
 """Asking for long work, doing it, and letting it be stopped.
 
+A worker claims a waiting row with a lease and renews the lease while it lives. Whatever ends a worker, the row is still there:
+another claims it once the lease has run out, or at once where the process is seen to be gone. Several workers do no harm.
+
 The work itself computes outside transactions and hears from ``Said`` when it should stop; what it finds is stored by the
 work in one transaction at its end, so that nothing half done is ever kept.
 """
@@ -7,26 +10,34 @@ work in one transaction at its end, so that nothing half done is ever kept.
 from __future__ import annotations
 
 import logging
+import os
+import socket
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from datetime import timedelta
 from typing import Protocol
 from uuid import UUID
 
 from cultrix_core.errors import Refusal
-from django.db import transaction
+from django.db import DatabaseError, close_old_connections, connection, transaction
+from django.db.models import F
 from django.utils import timezone
 
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
 from apps.jobs.models import Job
-from apps.jobs.selectors import LOST_AFTER, job_for
+from apps.jobs.selectors import job_for
 from apps.trials.models import Trial
 
 TELL_EVERY_S = 0.3
 OPEN = ("waiting", "running")
-LOST = "The worker stopped in the middle of it. Nothing was taken in; start it again."
+LEASE = timedelta(seconds=60)
+RENEW_EVERY_S = 10.0
+MOST_TRIES = 3
+LOST = "The worker stopped in the middle of it {tries} times, so it was given up. Nothing was taken in; start it again."
 log = logging.getLogger("django.request")
 
 
@@ -66,17 +77,15 @@ def does(kind: str) -> Callable[[Work], Work]:
 
 
 def ask_for(user: User, trial: Trial, kind: str, *, subject: UUID, inputs_hash: str) -> Job:
-    """Put work into the queue; open work on the same subject is told to stop first."""
+    """Ask for work in the transaction of what it follows from; open work on the same subject is told to stop first."""
     Job.objects.filter(subject=subject, kind=kind, state__in=OPEN).update(cancel=True)
     Job.objects.filter(subject=subject, kind=kind, state="waiting").update(state="cancelled", ended_at=timezone.now())
     job = Job.objects.create(trial=trial, kind=kind, subject=subject, inputs_hash=inputs_hash, asked_by=user)
     if _AT_ONCE.get():
-        run(str(job.id))
+        taken = take(job, "at once")
+        assert taken is not None
+        run(taken)
         job.refresh_from_db()
-    else:
-        from apps.jobs.queue import work  # noqa: PLC0415 - the queue's file is made when it is first needed
-
-        transaction.on_commit(lambda: work(str(job.id)))
     return job
 
 
@@ -90,11 +99,66 @@ def cancel(user: User, job_id: UUID) -> Job:
     return job
 
 
-def run(job_id: str) -> None:
-    """Do a job; whatever happens, the row says how it ended."""
-    if not Job.objects.filter(id=job_id, state="waiting").update(state="running", beat_at=timezone.now()):
-        return
-    job = Job.objects.select_related("trial", "asked_by").get(id=job_id)
+def claim(worker: str) -> Job | None:
+    """The oldest work that waits, taken by a worker; work whose lease ran out waits again, or is given up with the reason."""
+    if not Job.objects.filter(state__in=OPEN).exists():
+        return None
+    with transaction.atomic():
+        _release_lost()
+        job = Job.objects.filter(state="waiting").order_by("asked_at").first()
+        return take(job, worker) if job is not None else None
+
+
+def take(job: Job, worker: str) -> Job | None:
+    """One job, if nobody else has it."""
+    taken = Job.objects.filter(id=job.id, state="waiting").update(
+        state="running", worker=worker, lease_until=timezone.now() + LEASE, tries=F("tries") + 1
+    )
+    return Job.objects.select_related("trial", "asked_by").get(id=job.id) if taken else None
+
+
+def _release_lost() -> None:
+    for job in Job.objects.filter(state="running"):
+        if job.lease_until is not None and job.lease_until > timezone.now() and not _is_gone(job.worker):
+            continue
+        if job.cancel:
+            _end(job, "cancelled", "Cancelled.")
+        elif job.tries >= MOST_TRIES:
+            _end(job, "failed", LOST.format(tries=job.tries))
+        else:
+            Job.objects.filter(id=job.id, worker=job.worker).update(state="waiting", worker="", lease_until=None, progress=0)
+
+
+def name_of_worker() -> str:
+    """A name that tells host and process."""
+    return f"{socket.gethostname()[:50]}:{os.getpid()}"
+
+
+def _is_gone(worker: str) -> bool:
+    """Whether a worker was a process of this machine that is not there any more."""
+    host, _, number = worker.rpartition(":")
+    if host != socket.gethostname()[:50] or not number.isdigit():
+        return False
+    try:
+        os.kill(int(number), 0)
+    except ProcessLookupError:
+        return True
+    except PermissionError:
+        return False
+    return False
+
+
+def still_ours(job: Job) -> bool:
+    """Whether a job is still this worker's and wanted; asked before anything is stored."""
+    return Job.objects.filter(id=job.id, state="running", worker=job.worker, cancel=False).exists()
+
+
+def run(job: Job) -> None:
+    """Do a job that was taken; whatever happens, the row says how it ended."""
+    ended = threading.Event()
+    renewing = threading.Thread(target=_renew, args=(job, ended), daemon=True)
+    if not connection.in_atomic_block:
+        renewing.start()
     try:
         WORKS[job.kind](job, _teller(job))
     except Cancelled:
@@ -102,14 +166,29 @@ def run(job_id: str) -> None:
     except Refusal as refusal:
         _end(job, "failed", refusal.message, refusal.field)
     except Exception:  # a job must end for the person who waits, whatever broke
-        log.exception("job %s failed", job.kind)
-        _end(job, "failed", "Something broke while working on it; the file is kept. Try again, or tell who looks after this.")
+        log.exception("job %s %s failed", job.kind, job.id)
+        _end(job, "failed", "An error occurred while working on it; the file is kept. Try again, or tell who runs the server.")
     else:
         _end(job, "done", "")
+    finally:
+        ended.set()
+
+
+def _renew(job: Job, ended: threading.Event) -> None:
+    """Keep the lease while the work goes on; a thread of its own, for some steps say nothing for long."""
+    while not ended.wait(RENEW_EVERY_S):
+        try:
+            Job.objects.filter(id=job.id, worker=job.worker, state="running").update(lease_until=timezone.now() + LEASE)
+        except DatabaseError:
+            log.exception("lease of job %s could not be renewed", job.id)
+        finally:
+            close_old_connections()
+    connection.close()
 
 
 def _end(job: Job, state: str, said: str, field: str = "") -> None:
-    Job.objects.filter(id=job.id).update(
+    """Say how a job ended, unless somebody else has taken it meanwhile."""
+    Job.objects.filter(id=job.id, state="running", worker=job.worker).update(
         state=state,
         said=said[:400],
         field=field[:40],
@@ -128,16 +207,8 @@ def _teller(job: Job) -> Said:
             return
         last = now
         job.progress = min(max(share, 0.0), 1.0)
-        Job.objects.filter(id=job.id).update(progress=job.progress, said=words[:400], beat_at=timezone.now())
-        if Job.objects.filter(id=job.id, cancel=True).exists():
+        Job.objects.filter(id=job.id, worker=job.worker).update(progress=job.progress, said=words[:400])
+        if not still_ours(job):
             raise Cancelled
 
     return said
-
-
-def bury(*, all_running: bool = False) -> int:
-    """End jobs whose worker is gone: all that run when a worker starts, else those without a sign of life for long."""
-    running = Job.objects.filter(state="running")
-    if not all_running:
-        running = running.filter(beat_at__lt=timezone.now() - LOST_AFTER)
-    return running.update(state="failed", said=LOST, ended_at=timezone.now())

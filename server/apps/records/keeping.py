@@ -18,6 +18,7 @@ from django.utils import timezone
 from apps.accounts.faults import Conflict, NotHere, RowProblems
 from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
+from apps.device_clock import corrected, offset_s
 from apps.estimates.models import GrainSample, YieldSample
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.records.models import FieldEvent, FieldRecord, HarvestLoad, SamplingPlan, StandCount
@@ -72,7 +73,7 @@ OnStrip = (
     Photo,
     YieldSample,
 )
-OWN_COLUMNS = {"version", "struck", "struck_reason", "recorded_at", "received_at", "recorded_by"}
+OWN_COLUMNS = {"version", "struck", "struck_reason", "recorded_at", "received_at", "recorded_by", "clock_shift_s"}
 
 
 def home_of(record: FieldRecord) -> Trial | Workspace:
@@ -97,7 +98,8 @@ def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | 
     existing = model._default_manager.filter(pk=candidate.pk).first()
     if existing is None:
         candidate.recorded_by = user
-        save_as(candidate, user, "recorded")
+        candidate.clock_shift_s = offset_s() or None
+        save_as(candidate, user, "recorded" if not offset_s() else f"recorded; the device's clock was off by {offset_s()} s")
         return candidate, True
     if home_of(existing).pk != home.pk:
         raise NotHere
@@ -140,9 +142,10 @@ def all_or_none(rows: Sequence[Row], put: Callable[[Row], Kept]) -> list[Kept]:
 
 
 def when(recorded_at: datetime) -> datetime:
-    """The device's clock, refused when it runs more than a day ahead."""
+    """The moment by the device's clock, corrected where that is known to be wrong; refused more than a day ahead."""
     if timezone.is_naive(recorded_at):
         recorded_at = timezone.make_aware(recorded_at)
+    recorded_at = corrected(recorded_at)
     if recorded_at > timezone.now() + timedelta(days=1):
         raise Refusal(
             "unknown_choice",

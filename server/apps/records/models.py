@@ -34,6 +34,9 @@ class FieldRecord(models.Model):
     struck_reason = models.CharField(max_length=200, blank=True, default="")
     recorded_at = models.DateTimeField(help_text="When it was entered, by the device")
     received_at = models.DateTimeField(auto_now_add=True)
+    clock_shift_s = models.IntegerField(
+        null=True, blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong"
+    )
     recorded_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
 
     class Meta:

@@ -9,11 +9,15 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from django.db.models import Q
 from django.utils.safestring import SafeString
 from ninja import Schema
 
 from apps.accounts.models import User
 from apps.farms.models import Field
+from apps.planting.models import Calibration
+from apps.records.keeping import MODELS, OnTrial
+from apps.trials.models import Strip, Treatment, Trial
 from apps.trials.selectors import TrialView
 
 SHORTEST = 4  # a shorter name is part of too many words
@@ -24,8 +28,7 @@ def private_words(view: TrialView, *, names: bool, places: bool) -> re.Pattern[s
     """A pattern of what may not be said; None where everything may."""
     workspace, found = view.trial.workspace, set[str]()
     if not names:
-        people = User.objects.filter(memberships__workspace=workspace)
-        for one in people:
+        for one in _people(view.trial):
             found |= {one.username, one.first_name, one.last_name, one.get_full_name()}
         found |= {workspace.name, view.trial.price_source, *(one.source for one in view.trial.scenarios.all())}
     if not places:
@@ -35,6 +38,21 @@ def private_words(view: TrialView, *, names: bool, places: bool) -> re.Pattern[s
         found |= {log.name.rsplit(".", 1)[0] for log in view.trial.yield_logs.all()}
     words = sorted((re.escape(one.strip()) for one in found if len(one.strip()) >= SHORTEST), key=len, reverse=True)
     return re.compile(rf"(?<!\w)({'|'.join(words)})(?!\w)", re.IGNORECASE) if words else None
+
+
+def _people(trial: Trial) -> set[User]:
+    """Everybody whose name may stand in a trial: members, members who left, and whoever recorded or changed something."""
+    workspace = trial.workspace
+    there = Q(memberships__workspace=workspace) | Q(past_memberships__workspace=workspace) | Q(pk=trial.created_by_id)
+    found = set(User.objects.filter(there))
+    for model in (Trial, Strip, Treatment):
+        rows = model.history.filter(**({"id": trial.id} if model is Trial else {"trial_id": trial.id}))
+        found |= set(User.objects.filter(pk__in=rows.values("history_user_id")))
+    for record in MODELS.values():
+        if record is not Calibration:
+            where = {"trial": trial} if issubclass(record, OnTrial) else {"strip__trial": trial}
+            found |= set(User.objects.filter(pk__in=record._default_manager.filter(**where).values("recorded_by_id")))
+    return found
 
 
 def without(value: Any, words: re.Pattern[str] | None) -> Any:

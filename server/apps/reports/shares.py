@@ -60,10 +60,12 @@ def opened(token: str) -> tuple[ReportShare, TrialView]:
 
     Raises
     ------
-    NotHere : unknown, expired or revoked, and when the one who shared it is no longer a member.
+    NotHere : unknown, expired or revoked, and when the one who shared it is no longer a member or has no account any more.
     """
     share = ReportShare.objects.filter(token_hash=_hash(token)).select_related("created_by").first()
     if share is None or share.revoked_at is not None or share.expires_at <= timezone.now():
+        raise NotHere
+    if not share.created_by.is_active:
         raise NotHere
     trial = trial_for(share.created_by, share.trial_id)
     ReportShare.objects.filter(pk=share.pk).update(opened=F("opened") + 1)

@@ -96,7 +96,6 @@ def photo(request: HttpRequest, photo_id: UUID, size: Literal["full", "small"] =
         answer = HttpResponse(photos.small(found), content_type="image/jpeg")
     else:
         answer = FileResponse(photos.path_of(found.digest).open("rb"), content_type="image/jpeg")
-    answer["Cache-Control"] = "private, max-age=3600"
     return answer
 
 

@@ -36,6 +36,13 @@ def saved(trial: Trial, user: User, reason: str, amendment: str = "") -> Trial:
 
 def take_up_layout(trial: Trial, what: str) -> None:
     """Remove strips without records; refuse when any record would lose its strip."""
+    require_loose_layout(trial, what)
+    trial.strips.all().delete()
+    trial.blocks.all().delete()
+
+
+def require_loose_layout(trial: Trial, what: str) -> None:
+    """Refuse when any record would lose its strip with the layout."""
     strips = list(trial.strips.all())
     records = tally(strips)
     marked = sum(1 for strip in strips if strip.lost or strip.sown_treatment_id)
@@ -46,8 +53,6 @@ def take_up_layout(trial: Trial, what: str) -> None:
             f"{what} cannot change any more: {words} hang on these strips and would lose their place. "
             "Costs, prices and the control may still change; for other treatments start a new trial.",
         )
-    trial.strips.all().delete()
-    trial.blocks.all().delete()
 
 
 def _noted(trial: Trial, strips: list[Strip]) -> bool:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from cultrix_core.errors import Refusal, require_between
+from cultrix_core.errors import require_between
 from cultrix_core.season.heat_units import Day
 from cultrix_core.season.weather import read_weather
-from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
@@ -15,6 +14,8 @@ from apps.accounts.faults import Conflict
 from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.intake.quota import admit
+from apps.intake.services import name_of, text_in
 from apps.weather.models import Station, WeatherDay
 from apps.weather.schemas import StationIn
 
@@ -42,26 +43,12 @@ def put_weather_file(user: User, workspace_id: UUID, file: UploadedFile) -> Work
     """Take in a file of daily weather, all of it or nothing; days that are there already are replaced."""
     workspace = workspace_for(user, workspace_id)
     require_writer(user, workspace)
-    limit = settings.UPLOAD_LIMIT_BYTES
-    if (file.size or 0) > limit:
-        raise Refusal(
-            "too_large", field="file", label="The file", value=f"{(file.size or 0) / 1e6:.0f}", unit=" MB",
-            limit=f"{limit / 1e6:.0f}", remedy="Twenty years of days are far smaller; is it the right file?",
-        )  # fmt: skip
-    try:
-        text = file.read().decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise Refusal(
-            "unknown_choice",
-            field="file",
-            label="The file",
-            value=(file.name or "")[:40],
-            limit="text in UTF-8, one line a day",
-        ) from None
+    admit(user, workspace, "weather", file.size or 0)
+    text = text_in(file, remedy="Twenty years of days are far smaller; is it the right file?")
     days = read_weather(text)
     with transaction.atomic():
         station, _ = Station.objects.get_or_create(
-            workspace=workspace, defaults={"kind": "file", "name": (file.name or "File")[:80]}
+            workspace=workspace, defaults={"kind": "file", "name": name_of(file, "File")}
         )
         station.kind = "file"
         station.version += 1

@@ -3,9 +3,6 @@
 from __future__ import annotations
 
 import csv
-import hashlib
-import os
-import tempfile
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
@@ -15,46 +12,23 @@ from cultrix_core.harvest.yield_log import MOST_READINGS, header_of
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 
-from apps.exchange import geo
+from apps.intake.services import check_size, kind_in, name_of, points_in
 
 TEXT = (".csv", ".txt")
 VECTOR = (".geojson", ".json", ".gpkg", ".zip")
 PREVIEW_ROWS = 5
 PREVIEW_BYTES = 200_000
-MOST_UNPACKED = 600_000_000
-LON, LAT = "longitude of the point", "latitude of the point"
+SUFFIXES = {"text": ".csv", "geojson": ".geojson", "geopackage": ".gpkg", "zip": ".zip"}
+FORMATS = "Use CSV, GeoJSON, GeoPackage or a zipped Shapefile."
 
 
-def store(file: UploadedFile) -> tuple[str, str, int]:
-    """Write an upload once under its hash; returns hash, suffix and size. A half-written file never gets the name."""
-    limit = settings.LOG_LIMIT_BYTES
-    suffix = Path((file.name or "").lower()).suffix
-    if suffix not in TEXT + VECTOR:
-        raise _bad(
-            f"“{suffix or (file.name or '')[:20]}” is not read here", "Use CSV, GeoJSON, GeoPackage or a zipped Shapefile."
-        )
-    if (file.size or 0) > limit:
-        raise Refusal(
-            "too_large", field="file", label="The log", value=f"{(file.size or 0) / 1e6:.0f}", unit=" MB",
-            limit=f"{limit / 1e6:.0f}", remedy="Export the one field only.",
-        )  # fmt: skip
-    folder = Path(settings.LOGS)
-    folder.mkdir(parents=True, exist_ok=True)
-    sha, size = hashlib.sha256(), 0
-    handle, half = tempfile.mkstemp(dir=folder, suffix=".part")
-    try:
-        with os.fdopen(handle, "wb") as out:
-            for chunk in file.chunks():
-                sha.update(chunk)
-                size += len(chunk)
-                out.write(chunk)
-        path = path_of(sha.hexdigest(), suffix)
-        path.parent.mkdir(exist_ok=True)
-        Path(half).replace(path)
-    except BaseException:
-        Path(half).unlink(missing_ok=True)
-        raise
-    return sha.hexdigest(), suffix, size
+def suffix_of(file: UploadedFile) -> str:
+    """How a log is kept, by what it is; its name decides nothing but between the two names of text."""
+    check_size(file, settings.LOG_LIMIT_BYTES, label="The log", remedy="Export the one field only.")
+    kind = kind_in(file)
+    if kind not in SUFFIXES:
+        raise _bad(f"“{name_of(file)}” is none of the formats that are read here", FORMATS)
+    return ".txt" if kind == "text" and name_of(file).lower().endswith(".txt") else SUFFIXES[kind]
 
 
 def path_of(digest: str, suffix: str) -> Path:
@@ -67,9 +41,8 @@ def points_path(result_hash: str) -> Path:
     return Path(settings.LOGS) / "points" / f"{result_hash}.npz"
 
 
-def header(digest: str, suffix: str) -> dict[str, Any]:
+def header(path: Path, suffix: str) -> dict[str, Any]:
     """Names of the columns and the first rows, without reading the whole; refuses what cannot be read."""
-    path = path_of(digest, suffix)
     if suffix in TEXT:
         with path.open("rb") as handle:
             head = _text(handle.read(PREVIEW_BYTES), whole=False)
@@ -78,7 +51,8 @@ def header(digest: str, suffix: str) -> dict[str, Any]:
             raise _bad("it has no table with a line of names", "Export it as CSV with a header.")
         lines = list(csv.reader(head.splitlines()[1 : PREVIEW_ROWS + 1], delimiter=apart))
         return {"names": names, "rows": [[cell.strip()[:40] for cell in line[: len(names)]] for line in lines]}
-    table = _vector(path, suffix, rows=PREVIEW_ROWS)
+    with path.open("rb") as handle:
+        table = points_in(handle, rows=PREVIEW_ROWS, preview=True)
     names = list(table)
     rows = zip(*(list(table[name]) for name in names), strict=True)
     return {"names": names, "rows": [[str(cell)[:40] for cell in row] for row in rows]}
@@ -91,7 +65,8 @@ def text_of(digest: str, suffix: str) -> str:
 
 def table_of(digest: str, suffix: str) -> Mapping[str, Any]:
     """A vector log as columns by name, its points as longitude and latitude."""
-    return _vector(path_of(digest, suffix), suffix, rows=MOST_READINGS + 1)
+    with path_of(digest, suffix).open("rb") as handle:
+        return points_in(handle, rows=MOST_READINGS)
 
 
 def _text(content: bytes, *, whole: bool) -> str:
@@ -103,15 +78,6 @@ def _text(content: bytes, *, whole: bool) -> str:
         if not whole and error.start > len(content) - 4:  # cut in the middle of a letter
             return content[: error.start].decode("utf-8-sig")
         return content.decode("latin-1")
-
-
-def _vector(path: Path, suffix: str, *, rows: int) -> dict[str, Any]:
-    """Columns of a file of points; refuses other shapes and what the driver cannot read."""
-    frame = geo.read_points(path, suffix, rows=rows, most_unpacked=MOST_UNPACKED)
-    if len(frame) > MOST_READINGS:
-        raise Refusal("too_large", field="file", label="Readings", value=len(frame), limit=MOST_READINGS)
-    table = {str(name): frame[name].to_numpy() for name in frame.columns if name != "geometry"}
-    return {LON: frame.geometry.x.to_numpy(), LAT: frame.geometry.y.to_numpy()} | table
 
 
 def _bad(value: str, remedy: str) -> Refusal:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+from pathlib import Path
 from typing import Any
 from uuid import UUID
 
@@ -10,6 +11,7 @@ from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal
 from cultrix_core.harvest.cleaning import NAMES, Settings, check_settings
 from cultrix_core.harvest.log_columns import DEGREES, Column, factor_of, guess, require_roles
+from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
@@ -17,6 +19,9 @@ from apps.accounts.faults import Conflict, NotHere
 from apps.accounts.models import User
 from apps.accounts.services import require_writer, save_as
 from apps.farms.models import Machine
+from apps.intake.quota import admit, keep
+from apps.intake.services import LAT, LON, name_of
+from apps.intake.storing import half_written
 from apps.jobs.models import Job
 from apps.jobs.services import ask_for
 from apps.quantities import fill
@@ -39,23 +44,27 @@ def put_log(user: User, trial_id: UUID, log_id: UUID, body: LogIn, file: Uploade
     trial = _writable(user, trial_id)
     working.rings_of(trial)
     machine = _machine(trial, body.machine_id)
-    digest, suffix, size = files.store(file)
-    existing = YieldLog.objects.filter(id=log_id).first()
-    if existing is not None:
-        if existing.trial_id != trial.id:
-            raise NotHere
-        if existing.digest != digest:
-            raise Conflict("stale", "Another file came under this name before. Choose the file again.", {})
-        return existing, False
-    header = files.header(digest, suffix)
+    suffix = files.suffix_of(file)
+    upload = admit(user, trial.workspace, "log", file.size or 0)
+    with half_written(file, Path(settings.LOGS)) as half:
+        existing = YieldLog.objects.filter(id=log_id).first()
+        if existing is not None:
+            if existing.trial_id != trial.id:
+                raise NotHere
+            if existing.digest != half.digest:
+                raise Conflict("stale", "Another file came under this name before. Choose the file again.", {})
+            return existing, False
+        header = files.header(half.path, suffix)  # a file that cannot be read leaves nothing behind
+        if half.keep_as(files.path_of(half.digest, suffix)):
+            keep(upload, half.size)
     log = YieldLog(
         id=log_id,
         trial=trial,
         machine=machine,
-        name=(file.name or "log")[:120],
-        digest=digest,
+        name=name_of(file, "log"),
+        digest=half.digest,
         suffix=suffix,
-        size=size,
+        size=half.size,
         header=header,
         recorded_at=when(body.recorded_at),
         recorded_by=user,
@@ -80,7 +89,7 @@ def put_log(user: User, trial_id: UUID, log_id: UUID, body: LogIn, file: Uploade
 def _suggested(names: list[str], suffix: str) -> dict[str, Column]:
     found = guess(names)
     if suffix not in files.TEXT:
-        found["x"], found["y"] = Column(name=files.LON, unit=DEGREES), Column(name=files.LAT, unit=DEGREES)
+        found["x"], found["y"] = Column(name=LON, unit=DEGREES), Column(name=LAT, unit=DEGREES)
     return found
 
 

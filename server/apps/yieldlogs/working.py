@@ -22,7 +22,7 @@ from django.db import transaction
 from apps.accounts.services import save_as
 from apps.exchange import geo
 from apps.jobs.models import Job
-from apps.jobs.services import Cancelled, Said, does
+from apps.jobs.services import Cancelled, Said, does, still_ours
 from apps.trials.models import Strip, Trial
 from apps.yieldlogs import files, models
 
@@ -54,7 +54,7 @@ def read_and_clean(job: Job, said: Said) -> None:
     _store_points(before, log, cleaned, strip_of)
     with transaction.atomic():
         now = models.YieldLog.objects.select_for_update().select_related("trial").get(id=row.id)
-        if inputs_hash(now) != before or Job.objects.filter(id=job.id, cancel=True).exists():
+        if inputs_hash(now) != before or not still_ours(job):
             raise Cancelled
         now.result, now.result_hash = result, before
         save_as(now, job.asked_by, "read and cleaned")

@@ -1,4 +1,6 @@
 import createClient from "openapi-fetch";
+import { clockOffset, identityNow, namedHeaders, noteServerTime } from "./device";
+import { readOrPack } from "./pack";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -21,6 +23,8 @@ export class Fault extends Error {
     message: string,
     readonly field: string | null = null,
     readonly problems: RowProblem[] = [],
+    /** What the server holds, where a write is in conflict with it. */
+    readonly current: Record<string, unknown> | null = null,
   ) {
     super(message);
   }
@@ -33,12 +37,25 @@ function csrfToken(): string {
 export const client = createClient<paths>({
   baseUrl: window.location.origin,
   credentials: "same-origin",
-  fetch: (request) => globalThis.fetch(request),
+  fetch: readOrPack,
 });
+/** When a write went out, for comparing the clocks when its answer comes. */
+const asked = new WeakMap<Request, number>();
 client.use({
   onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrfToken());
+    if (request.method === "GET") return request;
+    request.headers.set("X-CSRFToken", csrfToken());
+    const who = identityNow();
+    if (who && !request.headers.has("X-Person"))
+      for (const [name, value] of Object.entries(namedHeaders({ ...who, clock: clockOffset() })))
+        request.headers.set(name, value);
+    asked.set(request, Date.now());
     return request;
+  },
+  onResponse({ request, response }) {
+    const before = asked.get(request);
+    if (before !== undefined) noteServerTime(Date.parse(response.headers.get("Date") ?? ""), before, Date.now());
+    return undefined;
   },
 });
 
@@ -58,6 +75,7 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
     message?: string;
     field?: string | null;
     problems?: RowProblem[];
+    current?: Record<string, unknown> | null;
   };
   throw new Fault(
     answer.response.status,
@@ -65,5 +83,6 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
     body.message ?? `The server answered ${answer.response.status}. Try again; if it stays, tell whoever runs it.`,
     body.field ?? null,
     body.problems ?? [],
+    body.current ?? null,
   );
 }

@@ -55,6 +55,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clock
+         * @description The server's clock, for devices to compare theirs with.
+         */
+        get: operations["clock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fields/{field_id}": {
         parameters: {
             query?: never;
@@ -175,6 +195,41 @@ export interface paths {
         head?: never;
         /** Set Preferences */
         patch: operations["set_preferences"];
+        trace?: never;
+    };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sessions */
+        get: operations["sessions"];
+        put?: never;
+        post?: never;
+        /** End Other Sessions */
+        delete: operations["end_other_sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End Session */
+        delete: operations["end_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/shares/{share_id}/revoke": {
@@ -1326,6 +1381,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Set Workspace */
+        patch: operations["set_workspace"];
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/calibrations": {
         parameters: {
             query?: never;
@@ -1372,6 +1444,23 @@ export interface paths {
         put?: never;
         /** Add Field */
         post: operations["add_field"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Health */
+        get: operations["health"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1597,6 +1686,23 @@ export interface paths {
         put?: never;
         /** Add Trial */
         post: operations["add_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Usage */
+        get: operations["usage"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2278,6 +2384,23 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** CheckOut */
+        CheckOut: {
+            /** Name */
+            name: string;
+            /** Well */
+            well: boolean;
+            /** Words */
+            words: string;
+        };
+        /** ClockOut */
+        ClockOut: {
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+        };
         /**
          * ColumnIn
          * @description A column and its unit, or one width for all readings.
@@ -2414,6 +2537,18 @@ export interface components {
             tornado: components["schemas"]["BarOut"][];
             /** Words */
             words: string;
+        };
+        /** ContactOut */
+        ContactOut: {
+            /** Device */
+            device: string;
+            /**
+             * Last Contact
+             * Format: date-time
+             */
+            last_contact: string;
+            /** Person */
+            person: string;
         };
         /**
          * CostIn
@@ -2840,6 +2975,30 @@ export interface components {
             version: number;
             /** Words */
             words: string;
+        };
+        /** DeviceOut */
+        DeviceOut: {
+            /** Here */
+            here: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Last Contact
+             * Format: date-time
+             */
+            last_contact: string;
+            /** Name */
+            name: string;
+            /** Shared */
+            shared: boolean;
+            /**
+             * Signed In At
+             * Format: date-time
+             */
+            signed_in_at: string;
         };
         /**
          * DifferenceOut
@@ -3748,6 +3907,15 @@ export interface components {
         HarvestSheetIn: {
             /** Rows */
             rows: components["schemas"]["SheetRowIn"][];
+        };
+        /** HealthOut */
+        HealthOut: {
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+            /** Devices */
+            devices: components["schemas"]["ContactOut"][];
+            /** Well */
+            well: boolean;
         };
         /**
          * HistogramOut
@@ -6600,6 +6768,11 @@ export interface components {
         SignInIn: {
             /** Password */
             password: string;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
             /** Username */
             username: string;
         };
@@ -8069,6 +8242,20 @@ export interface components {
             system: "metric" | "us" | "both";
         };
         /**
+         * UsageOut
+         * @description What the uploads of a workspace take of its limits.
+         */
+        UsageOut: {
+            /** Space Bytes */
+            space_bytes: number;
+            /** Space Limit Bytes */
+            space_limit_bytes: number;
+            /** Uploads Limit */
+            uploads_limit: number;
+            /** Uploads This Hour */
+            uploads_this_hour: number;
+        };
+        /**
          * VariationOut
          * @description Variation from count to count, the farm's own or the usual one, and the counts it asks for.
          */
@@ -8263,6 +8450,11 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** WorkspaceIn */
+        WorkspaceIn: {
+            /** Pack Days */
+            pack_days: number;
+        };
         /** WorkspaceOut */
         WorkspaceOut: {
             /** Currency */
@@ -8274,6 +8466,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Pack Days */
+            pack_days: number;
             /**
              * Role
              * @enum {string}
@@ -8583,6 +8777,26 @@ export interface operations {
             };
         };
     };
+    clock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClockOut"];
+                };
+            };
+        };
+    };
     edit_field: {
         parameters: {
             query?: never;
@@ -8850,6 +9064,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SessionOut"];
                 };
+            };
+        };
+    };
+    sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceOut"][];
+                };
+            };
+        };
+    };
+    end_other_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    end_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -10818,6 +11090,32 @@ export interface operations {
             };
         };
     };
+    set_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkspaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceOut"];
+                };
+            };
+        };
+    };
     all_calibrations: {
         parameters: {
             query?: never;
@@ -10920,6 +11218,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldOut"];
+                };
+            };
+        };
+    };
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
                 };
             };
         };
@@ -11375,6 +11695,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    usage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageOut"];
                 };
             };
         };

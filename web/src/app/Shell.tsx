@@ -1,12 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
-import { ask, client } from "../api/client";
+import { useEffect, useState } from "react";
+import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
 import { usePreferences } from "../api/queries";
-import { exportWaiting, sendWaiting, waitingOf } from "../features/fieldbook/outbox";
+import { exportWaiting, sendWaiting, waitingOf, waitingOfOthers } from "../features/fieldbook/outbox";
 import { saveText } from "../ui/csv";
 import { Dialog } from "../ui/Dialog";
 import { Flag } from "../ui/marks";
+import { Steady } from "../ui/Steady";
 import { WorkingDrawer } from "../ui/working";
 import { useHere } from "./Gate";
 import { Help } from "./Help";
@@ -14,6 +14,7 @@ import { Jump } from "./Jump";
 import { forgetPack } from "./offline";
 import { useSaving } from "./saving";
 import { useShortcuts } from "./shortcuts";
+import { markSignedOut, tellServer } from "./signedOut";
 
 const PLACES: [string, string][] = [
   ["/", "Today"],
@@ -23,9 +24,13 @@ const PLACES: [string, string][] = [
   ["/setup", "Setup"],
 ];
 
+/** A trial is one place, whichever of its stages is open: its head stays while they change. */
+const placeOf = (pathname: string) => /^\/trials\/[0-9a-f-]{36}/.exec(pathname)?.[0] ?? pathname;
+
 /** The slim bar and the place under it. */
 export function Shell() {
   const here = useHere();
+  const { pathname } = useLocation();
   const [open, setOpen] = useState<"jump" | "help" | null>(null);
   useShortcuts(here.person.single_keys, { jump: () => setOpen("jump"), help: () => setOpen("help") });
   return (
@@ -55,6 +60,7 @@ export function Shell() {
           Jump to … <kbd className="muted">j</kbd>
         </button>
         <SaveState />
+        <OnDevice />
         <span className="ml-auto" />
         <Switches />
         <button type="button" className="plain" aria-label="Shortcuts of this place" onClick={() => setOpen("help")}>
@@ -63,7 +69,9 @@ export function Shell() {
         <Account />
       </header>
       <main id="place" className="flex-1 px-3 pb-6 pt-2">
-        <Outlet context={here} />
+        <Steady key={placeOf(pathname)}>
+          <Outlet context={here} />
+        </Steady>
       </main>
       <WorkingDrawer />
       {open === "jump" && <Jump workspaceId={here.workspace.id} onClose={() => setOpen(null)} />}
@@ -91,6 +99,30 @@ function SaveState() {
       )}
     </div>
   );
+}
+
+/** Records of this device that the server would not take, and records of other people: told of wherever one is. */
+function OnDevice() {
+  const { person } = useHere();
+  const [words, setWords] = useState("");
+  useEffect(() => {
+    const look = async () => {
+      const refused = (await waitingOf(person.username)).filter((one) => one.refused).length;
+      const others = (await waitingOfOthers(person.username)).reduce((sum, one) => sum + one.count, 0);
+      setWords(
+        [refused ? `${refused} to correct` : "", others ? `${others} of other people` : ""].filter(Boolean).join(", "),
+      );
+    };
+    const tick = () => void look().catch(() => undefined);
+    tick();
+    const timer = setInterval(tick, 15_000);
+    return () => clearInterval(timer);
+  }, [person.username]);
+  return words ? (
+    <Link className="act" to="/waiting">
+      Records here: {words}
+    </Link>
+  ) : null;
 }
 
 function Switches() {
@@ -132,8 +164,10 @@ function Account() {
   const place = useLocation();
   const [waiting, setWaiting] = useState(0);
   const [saved, setSaved] = useState(false);
+  /** Signed out from here on, signal or not: the mark keeps the device shut until the server has been told. */
   async function leave() {
-    await ask(client.DELETE("/api/session")).catch(() => undefined);
+    markSignedOut(person.username);
+    await tellServer({ person: person.username, at: "" });
     cache.clear();
     await forgetPack();
     if (place.pathname !== "/") await navigate("/");

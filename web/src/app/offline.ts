@@ -1,12 +1,16 @@
 /**
  * Working without a signal: the page itself comes from the service worker, what the field book reads from the
- * pack that was stored beforehand, what is recorded waits in the outbox.
+ * pack that was stored beforehand, what is recorded waits in the outbox. The pack is one person's in one workspace;
+ * another person finds it cleared, and it does not outlive the days the workspace says.
  */
 import type { QueryClient } from "@tanstack/react-query";
 import { ask, client } from "../api/client";
+import { PACK } from "../api/pack";
 
-const PACK = "cultrix-pack";
-const stamp = (trialId: string) => `pack:${trialId}`;
+const STAMP = "pack:";
+const OWNER = "pack-owner";
+const DAY_MS = 86_400_000;
+const stamp = (trialId: string) => `${STAMP}${trialId}`;
 
 /** Why this device cannot keep the page for times without a signal; empty when it can. */
 export function whyNotOffline(): string {
@@ -57,13 +61,58 @@ export async function takeAlong(cache: QueryClient, trialId: string, workspaceId
     ),
   ]);
   localStorage.setItem(stamp(trialId), new Date().toISOString());
+  void navigator.storage?.persist?.().catch(() => false);
 }
 
 const late = () =>
   new Promise<never>((_, fail) => setTimeout(() => fail(new Error("the browser does not keep the page")), 15_000));
 
+const stamps = () => Object.keys(localStorage).filter((key) => key.startsWith(STAMP));
+
 /** Nothing of one person's reading stays for the next one. */
 export async function forgetPack() {
-  for (const key of Object.keys(localStorage)) if (key.startsWith("pack:")) localStorage.removeItem(key);
+  for (const key of stamps()) localStorage.removeItem(key);
+  localStorage.removeItem(OWNER);
   if ("caches" in window) await caches.delete(PACK);
 }
+
+/** Let a pack be this person's in this workspace: somebody else's is cleared, and what is too old goes. */
+export async function claimPack(person: string, workspaceId: string, days: number): Promise<void> {
+  const owner = `${person} ${workspaceId}`;
+  const before = localStorage.getItem(OWNER);
+  if (before !== null && before !== owner) await forgetPack();
+  localStorage.setItem(OWNER, owner);
+  await dropOlder(days);
+}
+
+/** Whether an answer is kept from before the days that packs are kept; its own date tells. */
+export const isTooOld = (date: string | null, days: number, now = Date.now()) => {
+  const at = Date.parse(date ?? "");
+  return Number.isFinite(at) && now - at > days * DAY_MS;
+};
+
+async function dropOlder(days: number) {
+  for (const key of stamps()) {
+    if (isTooOld(localStorage.getItem(key), days)) localStorage.removeItem(key);
+  }
+  if (!("caches" in window)) return;
+  const pack = await caches.open(PACK);
+  for (const request of await pack.keys()) {
+    const kept = await pack.match(request);
+    if (kept && isTooOld(kept.headers.get("Date"), days)) await pack.delete(request);
+  }
+}
+
+const LOW_BYTES = 60_000_000;
+
+/** Room left on this device for records, in bytes; null where the browser does not say. */
+export async function roomLeft(): Promise<number | null> {
+  const found = await navigator.storage?.estimate?.().catch(() => null);
+  return found?.quota === undefined ? null : Math.max(found.quota - (found.usage ?? 0), 0);
+}
+
+/** What to say of the room left; empty while there is enough. */
+export const roomWords = (left: number | null) =>
+  left === null || left > LOW_BYTES
+    ? ""
+    : `Only ${(left / 1e6).toFixed(0)} MB are left on this device for records. Send what waits, and remove photographs or apps.`;

@@ -3,8 +3,10 @@ import { Bench } from "../features/bench/Bench";
 import { FieldBook } from "../features/fieldbook/FieldBook";
 import { Ledger } from "../features/ledger/Ledger";
 import { Report } from "../features/report/Report";
+import { Devices } from "../features/setup/Devices";
 import { Look } from "../features/setup/Look";
 import { Setup } from "../features/setup/Setup";
+import { System } from "../features/setup/System";
 import { Today } from "../features/today/Today";
 import { Estimate } from "../features/trial/estimate/Estimate";
 import { Harvest } from "../features/trial/harvest/Harvest";
@@ -20,6 +22,7 @@ import { Verdict } from "../features/trial/verdict/Verdict";
 import { ImportTrial } from "../features/trials/ImportTrial";
 import { NewTrial } from "../features/trials/NewTrial";
 import { Shelf } from "../features/trials/Shelf";
+import { WaitingRecords } from "../features/waiting/WaitingRecords";
 import { Gate } from "./Gate";
 import { Shell } from "./Shell";
 import { Unexpected } from "./Unexpected";
@@ -61,6 +64,9 @@ export const router = createBrowserRouter([
           { path: "/ledger", element: <Ledger /> },
           { path: "/setup", element: <Setup /> },
           { path: "/setup/look", element: <Look /> },
+          { path: "/setup/devices", element: <Devices /> },
+          { path: "/setup/system", element: <System /> },
+          { path: "/waiting", element: <WaitingRecords /> },
           { path: "*", element: <Unexpected /> },
         ],
       },

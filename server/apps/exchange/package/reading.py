@@ -7,10 +7,7 @@ import hashlib
 import io
 import json
 import re
-import zipfile
-import zlib
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -24,8 +21,12 @@ from apps.accounts.faults import RowProblems
 from apps.accounts.models import User, Workspace
 from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.edge_text import first_bad_sign
 from apps.exchange.package.tables import OWNED, TABLES, Table, fields_of, value_of
 from apps.exchange.package.writing import FORMAT
+from apps.intake.quota import admit, keep
+from apps.intake.services import archive_in
+from apps.intake.storing import keep_bytes
 from apps.trials.answers import trial_out
 from apps.trials.models import Trial
 from apps.trials.selectors import trial_for, view
@@ -35,7 +36,9 @@ from apps.yieldlogs.files import TEXT, VECTOR, path_of
 from apps.yieldlogs.models import YieldLog
 
 MOST_FILES = 80
+UNPACKED_TIMES = 4
 MOST_ROWS = 200_000
+ADDED_SINCE = {"clock_shift_s"}  # columns that packages of earlier versions lack; they are empty then
 MOST_PROBLEMS = 50
 WIDEST_CELL = 20_000_000  # the result of a cleaned log is one cell
 REASON = "read back from a package"
@@ -75,6 +78,7 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
     """
     workspace = workspace_for(user, workspace_id)
     require_writer(user, workspace)
+    upload = admit(user, workspace, "package", file.size or 0)
     files = _unpacked(file)
     _check_head(files, workspace)
     people = {one.user.username: one.user for one in workspace.memberships.select_related("user")}
@@ -89,7 +93,7 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
             for table in TABLES:
                 _written(reading, table, tables[table.name])
                 _stop_at(reading)
-            _logs(files, reading)
+            keep(upload, _logs(files, reading))
             return _opened(user, next(new for (model, _), new in reading.keys.items() if model is Trial))
     except IntegrityError as error:
         raise _refused("its rows contradict one another") from error
@@ -128,22 +132,8 @@ def _refused(why: str) -> Refusal:
 
 
 def _unpacked(file: UploadedFile) -> dict[str, bytes]:
-    """The files of the zip by name, bounded before anything is unpacked; nothing is written to disk by its name."""
-    limit = settings.PACKAGE_LIMIT_BYTES
-    if (file.size or 0) > limit:
-        raise Refusal(
-            "too_large", field="file", label="The package", value=f"{(file.size or 0) / 1e6:.0f}", unit=" MB",
-            limit=f"{limit / 1e6:.0f}", remedy="Leave the raw logs out of it.",
-        )  # fmt: skip
-    try:
-        with zipfile.ZipFile(file) as archive:
-            entries = archive.infolist()
-            if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > 8 * limit:
-                raise _refused("it holds more than a trial would")
-            return {one.filename: archive.read(one) for one in entries}
-    # a zip with a password is a RuntimeError, one packed in an unknown way a NotImplementedError
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError, zlib.error) as error:
-        raise _refused("it cannot be unpacked") from error
+    """The files of the zip by name, bounded; nothing is written to disk by its name."""
+    return archive_in(file, most_files=MOST_FILES, most_bytes=UNPACKED_TIMES * settings.PACKAGE_LIMIT_BYTES)
 
 
 def _check_head(files: dict[str, bytes], workspace: Workspace) -> None:
@@ -166,7 +156,8 @@ def _lines(
     try:
         rows = csv.DictReader(io.StringIO(files[f"{name}.csv"].decode(), newline=""), strict=True)
         wanted = {one.attname: one for one in fields_of(model)}
-        if rows.fieldnames is None or set(rows.fieldnames) != set(wanted) | set(many):
+        expected, given = set(wanted) | set(many), set(rows.fieldnames or ())
+        if not given or given - expected or expected - given - ADDED_SINCE:
             raise _refused(f"{name}.csv has other columns than a trial's")
         found = []
         for line, row in enumerate(rows, start=2):
@@ -184,10 +175,17 @@ def _values(
 ) -> dict[str, Any]:  # fmt: skip
     values: dict[str, Any] = {}
     for column in (*wanted, *many):
+        if column in ADDED_SINCE and column not in row:
+            values[column] = None
+            continue
         text = row.get(column)
         if not isinstance(text, str) or None in row:
             reading.wrong(name, line, column, "it has more or fewer cells than its head")
             return values
+        bad = first_bad_sign(text)
+        if bad is not None:
+            reading.wrong(name, line, column, f"{column} holds a sign that is no text (U+{ord(bad):04X})")
+            continue
         try:
             values[column] = value_of(wanted[column], text) if column in wanted else _ids(text)
         except (ValueError, TypeError, OverflowError, RecursionError) as error:
@@ -307,8 +305,8 @@ def _renamed(value: Any, texts: dict[str, str]) -> Any:
     return value
 
 
-def _logs(files: dict[str, bytes], reading: _Reading) -> None:
-    """Raw logs to where they lie, under their own hash; a file that is not what its name says is refused."""
+def _logs(files: dict[str, bytes], reading: _Reading) -> int:
+    """Bytes kept: raw logs to where they lie, under their own hash; a file that is not what its name says is refused."""
     wanted = {
         one.digest: one.suffix
         for one in YieldLog.objects.filter(pk__in=[new for (model, _), new in reading.keys.items() if model is YieldLog])
@@ -316,25 +314,18 @@ def _logs(files: dict[str, bytes], reading: _Reading) -> None:
     for digest, suffix in wanted.items():
         if f"logs/{digest}{suffix}" not in files and path_of(digest, suffix).exists() and not _own(digest, reading):
             raise _refused("a log of it is not in the package")  # its name must not open another workspace's file
+    kept = 0
     for name, content in files.items():
         found = LOG_NAME.fullmatch(name)
         if found is None or wanted.get(found[1]) != found[2]:
             continue
         if hashlib.sha256(content).hexdigest() != found[1]:
             raise _refused(f"{name[:20]}… is not the log it is named after")
-        _keep(path_of(found[1], found[2]), content)
+        kept += len(content) if keep_bytes(content, path_of(found[1], found[2])) else 0
+    return kept
 
 
 def _own(digest: str, reading: _Reading) -> bool:
     """Whether the workspace had this log before."""
     made = [new for (model, _), new in reading.keys.items() if model is YieldLog]
     return YieldLog.objects.filter(digest=digest, trial__workspace=reading.workspace).exclude(pk__in=made).exists()
-
-
-def _keep(path: Path, content: bytes) -> None:
-    if path.exists():
-        return
-    path.parent.mkdir(parents=True, exist_ok=True)
-    half = path.with_suffix(f".{uuid4().hex}.part")
-    half.write_bytes(content)
-    half.replace(path)

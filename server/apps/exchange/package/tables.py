@@ -19,6 +19,7 @@ from django.db import models
 
 from apps.accounts.models import User, Workspace
 from apps.estimates.models import GrainSample, YieldSample
+from apps.exchange.csv_files import harmless, plain
 from apps.farms.models import Field, Machine, SeedLot
 from apps.money.models import MoneyPlan, Scenario
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
@@ -40,7 +41,6 @@ from apps.trials.models import (
 )
 from apps.yieldlogs.models import HarvestSource, YieldLog
 
-RISKY = ("=", "+", "-", "@", "\t", "\r", "'")
 UNITS = {
     "_kg_per_ha": "kg/ha", "_per_ha": "money/ha", "_per_t": "money/t", "_per_m2": "1/m2", "_per_h": "money/h", "_m2": "m2",
     "_m": "m", "_pct": "%", "_kg": "kg", "_g": "g", "_km_h": "km/h", "_kg_hl": "kg/hL", "_c": "degC", "_money": "money",
@@ -109,16 +109,6 @@ NAMES = {model: name for name, model, _ in OWNED} | {table.model: table.name for
 def fields_of(model: type[models.Model]) -> list[models.Field[Any, Any]]:
     """The fields that stand in a package: all but the workspace."""
     return [one for one in model._meta.concrete_fields if one.related_model is not Workspace]
-
-
-def harmless(text: str) -> str:
-    """Text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text.startswith(RISKY) else text
-
-
-def plain(text: str) -> str:
-    """The text that ``harmless`` was given."""
-    return text[1:] if text.startswith("'") else text
 
 
 def cell(record: models.Model, field: models.Field[Any, Any]) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import hashlib
 import io
 import json
@@ -17,7 +16,8 @@ from django.conf import settings
 from django.db import models
 from django.utils.text import slugify
 
-from apps.exchange.package.tables import OWNED, TABLES, cell, fields_of, harmless, many_cell, schema_of
+from apps.exchange.csv_files import guarded_text, harmless
+from apps.exchange.package.tables import OWNED, TABLES, cell, fields_of, many_cell, schema_of
 from apps.trials.models import Trial
 from apps.trials.selectors import TrialView
 from apps.verdicts.calls import judged
@@ -89,11 +89,7 @@ def _resource(
 def _described(
     files: dict[str, bytes], name: str, head: Sequence[str], lines: Sequence[Sequence[str]], schema: dict[str, Any]
 ) -> dict[str, Any]:
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(head)
-    writer.writerows(lines)
-    content = out.getvalue().encode()
+    content = guarded_text(head, lines).encode()
     files[f"{name}.csv"] = content
     return {
         "name": name.replace("_", "-"), "path": f"{name}.csv", "profile": "tabular-data-resource", "format": "csv",

@@ -4,6 +4,7 @@ import type { Strip, Trial } from "../../api/client";
 import { useSchedule } from "../../api/queries";
 import { type Layer, Ribbon } from "../../ui/Ribbon";
 import { Offline } from "./Offline";
+import type { useOutbox } from "./useOutbox";
 
 export const TASKS = [
   ["count", "Count", "stand?"],
@@ -28,8 +29,7 @@ type Props = {
   strip: Strip;
   choose: (strip: Strip) => void;
   go: (step: number) => void;
-  unsent: number;
-  held: string;
+  outbox: ReturnType<typeof useOutbox>;
   blind?: boolean;
   done?: Set<string>;
   layer: Layer;
@@ -39,7 +39,10 @@ type Props = {
 
 /** What every task of the field book shares: where one is, which strip, what is on this device only. */
 export function BookFrame(props: Props) {
-  const { trial, task, strip, go, unsent, held, blind = false } = props;
+  const { trial, task, strip, go, outbox, blind = false } = props;
+  const { held } = outbox;
+  const unsent = outbox.waiting.filter((one) => !one.refused).length;
+  const refused = outbox.waiting.length - unsent;
   const treatment = trial.treatments.find((one) => one.id === strip.received_id);
   const stage = TASKS.find(([key]) => key === task)?.[2];
   return (
@@ -58,6 +61,21 @@ export function BookFrame(props: Props) {
         <Offline trial={trial} />
       </div>
       {trial.writable && <Tasks task={task} change={props.change} />}
+      {outbox.problem && (
+        <p role="alert" className="caution mt-1.5 font-semibold text-error">
+          {outbox.problem}
+        </p>
+      )}
+      {outbox.room && (
+        <p role="note" className="caution mt-1.5 py-1 text-sm">
+          {outbox.room}
+        </p>
+      )}
+      {refused > 0 && (
+        <Link className="act mt-1.5 block min-h-12 content-center text-center" to="/waiting">
+          {refused === 1 ? "1 record was not taken" : `${refused} records were not taken`}: correct
+        </Link>
+      )}
       <Reentry trialId={trial.id} />
       <div className="mt-1.5">
         <Ribbon

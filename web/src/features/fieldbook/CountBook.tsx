@@ -53,11 +53,13 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
   async function record() {
     if (!digits) return;
     const wrong = sizeProblem(method, spacing);
-    if (wrong) return setProblem(wrong);
+    if (wrong) {
+      setProblem(wrong);
+      return;
+    }
     const plants = Number(digits);
     const at = method.by_eye ? null : next;
-    clear();
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "count",
       plantsPerM2: perM2(method, spacing, plants),
@@ -74,6 +76,8 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
         ...sizeOf(method, spacing),
       } as CountWaiting["body"],
     });
+    if (kept) clear();
+    return kept;
   }
 
   const press = useKeys({
@@ -81,8 +85,8 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
     back: () =>
       digits
         ? setDigits(digits.slice(0, -1))
-        : void takeBack(listed.at(-1) && { ...(listed.at(-1) as Listed), kind: "stand-count" }, outbox, owner),
-    enter: () => void record(),
+        : takeBack(listed.at(-1) && { ...(listed.at(-1) as Listed), kind: "stand-count" }, outbox, owner),
+    enter: record,
     go: move,
     gap: () => setSeen((so) => ({ ...so, gaps: so.gaps + 1 })),
     double: () => setSeen((so) => ({ ...so, doubles: so.doubles + 1 })),
@@ -101,8 +105,6 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
         props.choose(one);
       }}
       go={move}
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
       blind={method.blind}
       layer="stand"
     >

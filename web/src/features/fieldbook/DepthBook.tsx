@@ -70,8 +70,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
   async function record() {
     const depthM = Number(digits) * unit.factor;
     if (!digits || !Number.isFinite(depthM)) return;
-    setDigits("");
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "depth",
       depthM,
@@ -81,6 +80,8 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
         recorded_at: new Date().toISOString(),
       },
     });
+    if (kept) setDigits("");
+    return kept;
   }
 
   const move = (step: number) => {
@@ -90,8 +91,8 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
   const press = useKeys({
     digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 5))),
     point: () => decimals && setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
-    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack(lines.at(-1), outbox, owner)),
-    enter: () => void record(),
+    back: () => (digits ? setDigits(digits.slice(0, -1)) : takeBack(lines.at(-1), outbox, owner)),
+    enter: record,
     go: move,
   });
   const target = row?.target_depth;
@@ -104,8 +105,6 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
         props.choose(next);
       }}
       go={move}
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
       layer="depth"
     >
       <p className="mt-1 text-center">

@@ -37,13 +37,14 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
 
   async function record(health: Health) {
     const counted = shoots && health !== "dead" ? Number(shoots) : null;
-    setShoots("");
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "dug",
       words: wordsOf(health, counted),
       body: { strip_id: strip.id, health, shoots: counted, by_eye: false, recorded_at: new Date().toISOString() },
     });
+    if (kept) setShoots("");
+    return kept;
   }
   const move = (step: number) => {
     setShoots("");
@@ -51,21 +52,14 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
   };
   const press = useKeys({
     digit: (digit) => setShoots((typed) => (typed + digit).slice(0, 3)),
-    back: () => (shoots ? setShoots(shoots.slice(0, -1)) : void takeBack(lines.at(-1), outbox, owner)),
-    enter: () => void record("firm"),
+    back: () => (shoots ? setShoots(shoots.slice(0, -1)) : takeBack(lines.at(-1), outbox, owner)),
+    enter: () => record("firm"),
     go: move,
-    double: () => void record("dead"),
-    gap: () => void record("doubtful"),
+    double: () => record("dead"),
+    gap: () => record("doubtful"),
   });
   return (
-    <BookFrame
-      {...props}
-      task="dig"
-      go={move}
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      layer="stand"
-    >
+    <BookFrame {...props} task="dig" go={move} layer="stand">
       <p className="caution mt-1">Utilities are located before anybody digs.</p>
       <p className="mt-1 text-center text-xl font-semibold" aria-live="polite">
         {standing.length

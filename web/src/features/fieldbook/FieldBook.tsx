@@ -1,10 +1,12 @@
+import { type UseQueryResult, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Strip, Trial } from "../../api/client";
+import { NEWER } from "../../api/pack";
 import { useEstimates, useHarvest, usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Waiting } from "../../ui/Waiting";
-import { isTask, type Task } from "./BookFrame";
+import { BookFrame, isTask, type Task } from "./BookFrame";
 import { CountBook } from "./CountBook";
 import { DepthBook } from "./DepthBook";
 import { DigBook } from "./DigBook";
@@ -32,17 +34,19 @@ export type BookProps = {
 export function FieldBook() {
   const { trialId = "" } = useParams();
   const trial = useTrial(trialId);
-  const stand = useStand(trialId);
-  const planting = usePlanting(trialId);
-  const scouting = useScouting(trialId);
-  const estimates = useEstimates(trialId);
-  const harvest = useHarvest(trialId);
+  const cache = useQueryClient();
+  // the network has answered after all: what was shown from the pack is asked for once more, not over and over
+  useEffect(() => {
+    let last = 0;
+    const renew = () => {
+      if (Date.now() - last < RENEW_EVERY_MS) return;
+      last = Date.now();
+      for (const key of READ) void cache.invalidateQueries({ queryKey: [key, trialId] });
+    };
+    window.addEventListener(NEWER, renew);
+    return () => window.removeEventListener(NEWER, renew);
+  }, [cache, trialId]);
   if (!trial.data) return <Waiting query={trial} />;
-  if (!stand.data) return <Waiting query={stand} />;
-  if (!planting.data) return <Waiting query={planting} />;
-  if (!scouting.data) return <Waiting query={scouting} />;
-  if (!estimates.data) return <Waiting query={estimates} />;
-  if (!harvest.data) return <Waiting query={harvest} />;
   if (!trial.data.strips.length) {
     return (
       <main className="p-4">
@@ -50,33 +54,17 @@ export function FieldBook() {
       </main>
     );
   }
-  return (
-    <Book
-      trial={trial.data}
-      stand={stand.data}
-      planting={planting.data}
-      scouting={scouting.data}
-      estimates={estimates.data}
-      harvest={harvest.data}
-    />
-  );
+  return <Book trial={trial.data} />;
 }
 
-type Loaded = {
-  trial: Trial;
-  stand: NonNullable<ReturnType<typeof useStand>["data"]>;
-  planting: NonNullable<ReturnType<typeof usePlanting>["data"]>;
-  scouting: NonNullable<ReturnType<typeof useScouting>["data"]>;
-  estimates: NonNullable<ReturnType<typeof useEstimates>["data"]>;
-  harvest: NonNullable<ReturnType<typeof useHarvest>["data"]>;
-};
+const RENEW_EVERY_MS = 30_000;
+const READ = ["trial", "stand", "planting", "scouting", "estimates", "harvest", "events", "schedule"];
 
-function Book({ trial, stand, planting, scouting, estimates, harvest }: Loaded) {
+function Book({ trial }: { trial: Trial }) {
   const { person } = useHere();
   const [search, setSearch] = useSearchParams();
   const asked = search.get("task");
   const [task, setTask] = useState<Task>(isTask(asked) ? asked : "count");
-  const trait = search.get("trait");
   const driving = useDriving(trial);
   const standing = trial.strips.filter((one) => !one.lost);
   const order = task === "sowing" || task === "harvest" ? inOrder(standing, driving.order) : standing;
@@ -92,7 +80,7 @@ function Book({ trial, stand, planting, scouting, estimates, harvest }: Loaded) 
     () => setSearch({ strip: String(strip.order), ...(task === "count" ? {} : { task }) }, { replace: true }),
     [strip.order, task],
   );
-  const outbox = useOutbox(person.username, trial.id);
+  const outbox = useOutbox(person.username, trial.id, trial.workspace_id);
   const shared: BookProps = {
     trial,
     strip,
@@ -101,15 +89,65 @@ function Book({ trial, stand, planting, scouting, estimates, harvest }: Loaded) 
     go: (step) => setChosen((now) => order[(at(now) + step + order.length) % order.length]?.order ?? now),
     change: setTask,
   };
-  if (task === "sowing") return <SowBook {...shared} planting={planting} driving={driving} order={order} />;
-  if (task === "depth") return <DepthBook {...shared} planting={planting} />;
-  if (task === "tape") return <TapeBook {...shared} scouting={scouting} />;
-  if (task === "dig") return <DigBook {...shared} scouting={scouting} />;
-  if (task === "measure") return <MeasureBook {...shared} scouting={scouting} asked={trait} />;
-  if (task === "rate") return <RateBook {...shared} scouting={scouting} asked={trait} />;
-  if (task === "yield") return <YieldBook {...shared} estimates={estimates} />;
-  if (task === "harvest") return <HarvestBook {...shared} harvest={harvest} driving={driving} order={order} />;
+  // each task reads what it needs and nothing else: one answer that fails stops one task
+  if (task === "sowing") return <Sowing {...shared} driving={driving} order={order} />;
+  if (task === "depth") return <Depth {...shared} />;
+  if (task === "yield") return <Yield {...shared} />;
+  if (task === "harvest") return <Harvest {...shared} driving={driving} order={order} />;
   if (task === "note") return <NoteBook {...shared} />;
-  if (task === "photo") return <PhotoBook {...shared} scouting={scouting} />;
-  return <CountBook {...shared} stand={stand} />;
+  if (task === "count") return <Count {...shared} />;
+  return <Scouted {...shared} task={task} asked={search.get("trait")} />;
+}
+
+type Driven = BookProps & { driving: ReturnType<typeof useDriving>; order: Strip[] };
+
+/** A task whose reading is on its way or failed: the other tasks stay in reach. */
+function Unread({ query, task, ...props }: BookProps & { query: UseQueryResult<unknown>; task: Task }) {
+  return (
+    <BookFrame {...props} task={task} layer="plan">
+      <Waiting query={query} />
+    </BookFrame>
+  );
+}
+
+function Count(props: BookProps) {
+  const stand = useStand(props.trial.id);
+  return stand.data ? <CountBook {...props} stand={stand.data} /> : <Unread {...props} query={stand} task="count" />;
+}
+
+function Sowing(props: Driven) {
+  const planting = usePlanting(props.trial.id);
+  if (!planting.data) return <Unread {...props} query={planting} task="sowing" />;
+  return <SowBook {...props} planting={planting.data} />;
+}
+
+function Depth(props: BookProps) {
+  const planting = usePlanting(props.trial.id);
+  if (!planting.data) return <Unread {...props} query={planting} task="depth" />;
+  return <DepthBook {...props} planting={planting.data} />;
+}
+
+function Yield(props: BookProps) {
+  const estimates = useEstimates(props.trial.id);
+  if (!estimates.data) return <Unread {...props} query={estimates} task="yield" />;
+  return <YieldBook {...props} estimates={estimates.data} />;
+}
+
+function Harvest(props: Driven) {
+  const harvest = useHarvest(props.trial.id);
+  if (!harvest.data) return <Unread {...props} query={harvest} task="harvest" />;
+  return <HarvestBook {...props} harvest={harvest.data} />;
+}
+
+type ScoutedProps = BookProps & { task: "tape" | "dig" | "measure" | "rate" | "photo"; asked: string | null };
+
+function Scouted({ task, asked, ...props }: ScoutedProps) {
+  const scouting = useScouting(props.trial.id);
+  if (!scouting.data) return <Unread {...props} query={scouting} task={task} />;
+  const read = { ...props, scouting: scouting.data };
+  if (task === "tape") return <TapeBook {...read} />;
+  if (task === "dig") return <DigBook {...read} />;
+  if (task === "measure") return <MeasureBook {...read} asked={asked} />;
+  if (task === "rate") return <RateBook {...read} asked={asked} />;
+  return <PhotoBook {...read} />;
 }

@@ -96,12 +96,7 @@ export function HarvestBook(props: Props) {
       return setProblem("The tare is as much as the gross. Were they swapped?");
     if (!lengthM(swath) || !lengthM(length))
       return setProblem("Say how wide and how long was cut: open the line above.");
-    const kept = { ...cut, tare: typed.tare };
-    setCut(kept);
-    storeCut(trial.id, kept);
-    setTyped({ gross: "", tare: typed.tare, moisture: "" });
-    setAt("gross");
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "load",
       kgHa,
@@ -124,12 +119,18 @@ export function HarvestBook(props: Props) {
         recorded_at: new Date().toISOString(),
       } as Schemas["HarvestLoadIn"],
     });
+    if (!kept) return kept;
+    const as = { ...cut, tare: typed.tare };
+    setCut(as);
+    storeCut(trial.id, as);
+    setTyped({ gross: "", tare: typed.tare, moisture: "" });
+    setAt("gross");
+    return kept;
   }
 
   const onward = () => {
     const next = entries[entries.indexOf(at) + 1];
-    if (next) setAt(next);
-    else void record();
+    return next ? setAt(next) : record();
   };
   const text = typed[at];
   const press = useKeys({
@@ -138,7 +139,8 @@ export function HarvestBook(props: Props) {
     back: () => {
       if (text) put(text.slice(0, -1));
       else if (at !== "gross") setAt(entries[entries.indexOf(at) - 1] ?? "gross");
-      else void takeBack(lines.at(-1), outbox, owner);
+      else return takeBack(lines.at(-1), outbox, owner);
+      return undefined;
     },
     enter: onward,
     go: props.go,
@@ -146,14 +148,7 @@ export function HarvestBook(props: Props) {
   const next = order[(order.indexOf(strip) + 1) % order.length] as Strip;
   const questions = row?.loads.flatMap((one) => one.questions) ?? [];
   return (
-    <BookFrame
-      {...props}
-      task="harvest"
-      done={done}
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      layer="yield_"
-    >
+    <BookFrame {...props} task="harvest" done={done} layer="yield_">
       <HowCut
         cut={cut}
         swath={swath.text ? `${swath.text} ${swath.unit}` : ""}

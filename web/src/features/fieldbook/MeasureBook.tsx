@@ -64,8 +64,6 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
     if (!digits) return;
     if (trait.subject && !how.subject.trim()) return setProblem(`Name it first: ${trait.subject.toLowerCase()}.`);
     const typed = digits;
-    setDigits("");
-    setProblem("");
     const label = trait.units.find(([code]) => code === unit)?.[1] ?? "";
     const of =
       trait.by === "plants"
@@ -73,7 +71,7 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
         : trait.by === "area"
           ? ` in ${how.area.text} ${how.area.unit}`
           : "";
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "measure",
       words: `${typed} ${label}${of}`.trim(),
@@ -88,6 +86,11 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
         recorded_at: new Date().toISOString(),
       },
     });
+    if (kept) {
+      setDigits("");
+      setProblem("");
+    }
+    return kept;
   }
   const move = (step: number) => {
     setDigits("");
@@ -96,20 +99,13 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
   const press = useKeys({
     digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 6))),
     point: () => setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
-    back: () => (digits ? setDigits(digits.slice(0, -1)) : void takeBack(lines.at(-1), outbox, owner)),
-    enter: () => void record(),
+    back: () => (digits ? setDigits(digits.slice(0, -1)) : takeBack(lines.at(-1), outbox, owner)),
+    enter: record,
     go: move,
   });
   const decimals = trait.units.length > 0;
   return (
-    <BookFrame
-      {...props}
-      task="measure"
-      go={move}
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      layer="plan"
-    >
+    <BookFrame {...props} task="measure" go={move} layer="plan">
       <div className="mt-1 grid grid-cols-2 items-end gap-2">
         <label className={trait.units.length > 1 ? "col-span-1" : "col-span-2"}>
           Measured

@@ -60,7 +60,7 @@ export function NoteBook(props: BookProps) {
   async function record() {
     if (!kind || !text.trim()) return;
     const now = new Date();
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "event",
       words: `${names.get(kind)}: ${text.trim()} (${where(chosen)})`,
@@ -73,6 +73,7 @@ export function NoteBook(props: BookProps) {
         recorded_at: now.toISOString(),
       },
     });
+    if (!kept) return;
     setText("");
     setHours("");
     setChosen([]);
@@ -80,13 +81,7 @@ export function NoteBook(props: BookProps) {
   const touch = (on: boolean) =>
     `min-h-12 px-1 ${on ? "border border-base-content bg-base-content text-base-100" : "plain"}`;
   return (
-    <BookFrame
-      {...props}
-      task="note"
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      layer="plan"
-    >
+    <BookFrame {...props} task="note" layer="plan">
       <div role="group" aria-label="What happened" className="mt-1.5 grid grid-cols-3 gap-1.5">
         {NEAR.map((key) => (
           <button

@@ -35,23 +35,19 @@ export function PhotoBook(props: BookProps & { scouting: Schemas["ScoutingOut"] 
     if (!file) return;
     if (file.size > MOST_BYTES) return setProblem("This photograph is over 12 MB. Take it with a lower resolution.");
     setProblem("");
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "photo",
       // a copy of the bytes: the file behind a picker may be gone before there is a signal
       file: new Blob([await file.arrayBuffer()], { type: file.type }),
       body: { strip_id: strip.id, caption: caption.trim(), recorded_at: new Date().toISOString() },
     });
-    setCaption("");
+    if (kept) setCaption("");
+    // the camera's own copy may be all there is: the picture is shown again to be saved elsewhere
+    else setProblem("This photograph is NOT saved. Keep it in the camera roll, make room, and take it in again.");
   }
   return (
-    <BookFrame
-      {...props}
-      task="photo"
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      layer="plan"
-    >
+    <BookFrame {...props} task="photo" layer="plan">
       <label className="mt-2 block">
         What it shows
         <input

@@ -43,10 +43,9 @@ export function RateBook(props: Props) {
 
   async function record(score: number) {
     if (!rated || score < 1) return;
-    const one = { ...fresh(owner), kind: "rating" as const };
-    props.go(1);
-    await outbox.add({
-      ...one,
+    const kept = await outbox.add({
+      ...fresh(owner),
+      kind: "rating" as const,
       body: {
         strip_id: strip.id,
         trait: rated.key,
@@ -56,23 +55,17 @@ export function RateBook(props: Props) {
         recorded_at: new Date().toISOString(),
       },
     });
+    if (kept) props.go(1);
+    return kept;
   }
   useKeys({
-    digit: (digit) => void record(Number(digit)),
-    back: () => void takeBack(lines.at(-1), outbox, owner),
+    digit: (digit) => record(Number(digit)),
+    back: () => takeBack(lines.at(-1), outbox, owner),
     enter: () => undefined,
     go: props.go,
   });
   return (
-    <BookFrame
-      {...props}
-      task="rate"
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      blind={blind}
-      done={done}
-      layer="plan"
-    >
+    <BookFrame {...props} task="rate" blind={blind} done={done} layer="plan">
       <div className="mt-1 grid grid-cols-2 items-end gap-2">
         <label>
           Judged

@@ -83,7 +83,7 @@ export function SowBook(props: Props) {
     if (done || touched.current.has(strip.id)) return;
     touched.current.add(strip.id);
     const at = new Date().toISOString();
-    await outbox.add({
+    const kept = await outbox.add({
       ...common,
       id: crypto.randomUUID(),
       kind: "sowing",
@@ -102,11 +102,11 @@ export function SowBook(props: Props) {
         recorded_at: at,
       },
     });
+    if (!kept) touched.current.delete(strip.id);
   }
 
   async function deviate({ words, ...deviated }: Deviated) {
-    setOtherwise(false);
-    await outbox.add({
+    const kept = await outbox.add({
       ...common,
       id: crypto.randomUUID(),
       kind: "deviation",
@@ -114,6 +114,7 @@ export function SowBook(props: Props) {
       words,
       body: { strip_id: strip.id, ...deviated, start: NOWHERE, end: NOWHERE, recorded_at: new Date().toISOString() },
     });
+    if (kept) setOtherwise(false);
   }
 
   async function takeBack(id: string) {
@@ -146,8 +147,6 @@ export function SowBook(props: Props) {
       {...props}
       task="sowing"
       go={leave}
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
       layer="plan"
       done={finished}
       under={pass && `, pass ${pass.number} ${pass.direction === "up" ? "↑ up" : "↓ back"}`}

@@ -77,7 +77,8 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
       if (digits) setDigits(digits.slice(0, -1));
       else if (draft.marks) setDraft({ ...draft, marks: draft.marks.slice(0, -1) });
       else if (draft.positions.length) setDraft(withoutLast(draft));
-      else void takeBack(lines.at(-1), outbox, owner);
+      else return takeBack(lines.at(-1), outbox, owner);
+      return undefined;
     },
     enter: () => (draft.way === "typed" ? add(digits) : mark("p")),
     go: props.go,
@@ -99,7 +100,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
     const plants = draft.way === "typed" ? draft.positions.length : [...draft.marks].length;
     if (!referenceM) return setProblem("Say the spacing wanted: doubles and skips are measured against it.");
     const words = found ? runWords(plants, shares(found, plants - 1)) : `${plants} places tapped`;
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "tape",
       words,
@@ -114,18 +115,13 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
         recorded_at: new Date().toISOString(),
       },
     });
+    if (!kept) return;
     setDraft({ ...EMPTY(draft.unit), way: draft.way });
     setProblem("");
   }
   const enough = draft.way === "typed" ? draft.positions.length >= 3 : draft.marks.length >= 3;
   return (
-    <BookFrame
-      {...props}
-      task="tape"
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      layer="stand"
-    >
+    <BookFrame {...props} task="tape" layer="stand">
       <div className="mt-1 grid grid-cols-[3fr_2fr] items-end gap-2">
         <QuantityField
           label="Spacing wanted"

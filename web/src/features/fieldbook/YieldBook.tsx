@@ -65,7 +65,7 @@ export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"
     const next = onwardFrom(method, draft, steps, at);
     if (next === "empty") return setProblem(`${labelOf(method, step)}: type a number.`);
     if (next !== null) return put({ ...draft, at: next });
-    void record();
+    return record();
   }
 
   async function record() {
@@ -76,8 +76,7 @@ export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"
         entry.units.length ? [[entry.key, unitOf(entry, how.units)?.[0] ?? ""]] : [],
       ),
     );
-    put(EMPTY);
-    await outbox.add({
+    const kept = await outbox.add({
       ...fresh(owner),
       kind: "yield",
       words: wordsOf(method, draft, pieces.length, byEye),
@@ -101,6 +100,8 @@ export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"
             }),
       } as Schemas["YieldSampleIn"],
     });
+    if (kept) put(EMPTY);
+    return kept;
   }
 
   const whole = step?.kind === "number" || Boolean(step?.entry.whole);
@@ -110,21 +111,15 @@ export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"
     back: () => {
       if (text) type(text.slice(0, -1));
       else if (at > 0) put({ ...draft, at: at - 1 });
-      else void takeBack(lines.at(-1), outbox, owner);
+      else return takeBack(lines.at(-1), outbox, owner);
+      return undefined;
     },
     enter: onward,
     go: move,
   });
   const choices = step?.kind === "place" ? step.entry.choices : [];
   return (
-    <BookFrame
-      {...props}
-      task="yield"
-      go={move}
-      unsent={outbox.waiting.filter((one) => !one.refused).length}
-      held={outbox.held}
-      layer="estimate"
-    >
+    <BookFrame {...props} task="yield" go={move} layer="estimate">
       <HowSampled
         how={how}
         methods={estimates.methods}

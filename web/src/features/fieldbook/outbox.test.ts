@@ -1,24 +1,52 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-type Sent = { method: string; url: string; body: unknown };
+type Sent = { method: string; url: string; body: unknown; headers: Headers };
 const store = new Map<string, { id: string }>();
+let full = false;
 vi.mock("idb", () => ({
   openDB: async () => ({
     getAll: async () => [...store.values()],
     put: async (_: string, value: { id: string }) => void store.set(value.id, structuredClone(value)),
     delete: async (_: string, key: string) => void store.delete(key),
+    getAllKeys: async () => [...store.keys()],
+    transaction: () => ({
+      store: { put: async (value: { id: string }) => void store.set(value.id, value) },
+      done: full ? Promise.reject(new DOMException("full", "QuotaExceededError")) : Promise.resolve(),
+    }),
   }),
 }));
 
 const sent: Sent[] = [];
+let behind = 0;
+const clock = () =>
+  new Response(JSON.stringify({ now: new Date(Date.now() + 1000 * behind).toISOString() }), {
+    headers: { "content-type": "application/json" },
+  });
 let answer: () => Response | Promise<Response> = () => new Response("{}", { status: 201 });
 vi.stubGlobal("fetch", async (request: Request) => {
+  if (request.url.endsWith("/api/clock")) return clock();
   const text = await request.clone().text();
-  sent.push({ method: request.method, url: request.url, body: text.startsWith("{") ? JSON.parse(text) : text });
+  sent.push({
+    method: request.method,
+    url: request.url,
+    body: text.startsWith("{") ? JSON.parse(text) : text,
+    headers: request.headers,
+  });
   return answer();
 });
-const { dropWaiting, exportWaiting, putWaiting, sendWaiting, waitingOf, withArrived, withNoted, withScouted } =
-  await import("./outbox");
+const {
+  dropWaiting,
+  exportWaiting,
+  importWaiting,
+  keepWaiting,
+  putWaiting,
+  sendWaiting,
+  waitingOf,
+  waitingOfOthers,
+  withArrived,
+  withNoted,
+  withScouted,
+} = await import("./outbox");
 type Waiting = Parameters<typeof putWaiting>[0];
 
 const count = (id: string, made: number, person = "tobin"): Waiting => ({
@@ -44,6 +72,9 @@ const fault = (status: number) =>
 beforeEach(() => {
   store.clear();
   sent.length = 0;
+  behind = 0;
+  full = false;
+  localStorage.clear();
   answer = () => new Response("{}", { status: 201, headers: { "content-type": "application/json" } });
 });
 
@@ -180,5 +211,86 @@ describe("more than counts", () => {
     const note = { ...photo("e2"), kind: "event" } as unknown as Waiting;
     expect(withNoted([{ id: "e1" }] as never, note, { id: "e2" } as never)?.map((one) => one.id)).toEqual(["e1", "e2"]);
     expect(withNoted(undefined, note, null)).toBeUndefined();
+  });
+});
+
+describe("whose, when, and in what order", () => {
+  it("names the person and the workspace that a record was made for", async () => {
+    await putWaiting({ ...count("a", 1, "ünal"), workspaceId: "w1" });
+    await sendWaiting("ünal");
+    expect(sent[0]?.headers.get("X-Person")).toBe("%C3%BCnal");
+    expect(sent[0]?.headers.get("X-Workspace")).toBe("w1");
+    expect(sent[0]?.headers.has("X-Clock-Offset")).toBe(false);
+  });
+  it("holds all when somebody else is signed in, and refuses none", async () => {
+    answer = () =>
+      new Response(JSON.stringify({ code: "other_person", message: "made by tobin", field: null }), { status: 409 });
+    await putWaiting(count("a", 1));
+    await putWaiting(count("b", 2));
+    expect(await sendWaiting("tobin")).toEqual({ sent: 0, held: "made by tobin" });
+    expect(sent).toHaveLength(1);
+    expect((await waitingOf("tobin")).every((one) => !one.refused)).toBe(true);
+  });
+  it("goes on behind a record over which the server fails, and tries that one later", async () => {
+    answer = () => (sent.at(-1)?.url.endsWith("/bad") ? fault(500) : new Response("{}", { status: 201 }));
+    await putWaiting(count("bad", 1));
+    await putWaiting(count("b", 2));
+    await putWaiting(count("c", 3));
+    expect(await sendWaiting("tobin")).toEqual({ sent: 2, held: "said 500" });
+    const [left] = await waitingOf("tobin");
+    expect(left).toMatchObject({ id: "bad", tries: 1, refused: null, trouble: "said 500" });
+    expect(left?.retryAt).toBeGreaterThan(Date.now());
+    sent.length = 0;
+    expect((await sendWaiting("tobin")).sent).toBe(0);
+    expect(sent).toHaveLength(0); // not before its time
+    await putWaiting({ ...(left as Waiting), retryAt: 0 });
+    answer = () => new Response("{}", { status: 201 });
+    expect((await sendWaiting("tobin")).sent).toBe(1);
+  });
+  it("tells by how much the clock is off, as it was when the record was made", async () => {
+    behind = 3 * 86_400;
+    await putWaiting(count("a", 1));
+    await putWaiting({ ...count("b", 2), clock: -7200 }); // the clock was set meanwhile
+    await sendWaiting("tobin");
+    expect(Number(sent[0]?.headers.get("X-Clock-Offset"))).toBeCloseTo(3 * 86_400, -1);
+    expect(sent[1]?.headers.get("X-Clock-Offset")).toBe("-7200");
+  });
+  it("keeps what the server holds beside a record in conflict", async () => {
+    answer = () =>
+      new Response(
+        JSON.stringify({ code: "stale", message: "changed", field: null, current: { version: 3, plants: 40 } }),
+        {
+          status: 409,
+        },
+      );
+    await putWaiting(count("a", 1));
+    await sendWaiting("tobin");
+    expect((await waitingOf("tobin"))[0]?.refusal).toEqual({
+      status: 409,
+      code: "stale",
+      field: null,
+      current: { version: 3, plants: 40 },
+    });
+  });
+  it("tells of other people's records without showing them", async () => {
+    await putWaiting(count("a", 1, "ilse"));
+    await putWaiting(count("b", 2, "ilse"));
+    await putWaiting(count("c", 3));
+    expect(await waitingOfOthers("tobin")).toEqual([{ person: "ilse", count: 2 }]);
+  });
+  it("fails aloud when the device is full", async () => {
+    full = true;
+    await expect(keepWaiting(count("a", 1))).rejects.toThrow("full");
+  });
+  it("reads a saved file back in, once", async () => {
+    await putWaiting(count("a", 1));
+    await putWaiting(count("b", 2));
+    const file = await exportWaiting("tobin");
+    store.clear();
+    expect(await importWaiting(file)).toBe(2);
+    expect(await importWaiting(file)).toBe(0);
+    expect((await waitingOf("tobin")).map((one) => one.id)).toEqual(["a", "b"]);
+    for (const wrong of ["", "{}", '{"cultrix_outbox":1,"records":[{"id":"x"}]}', "[1]"])
+      await expect(importWaiting(wrong)).rejects.toThrow("not a file of records");
   });
 });

@@ -5,8 +5,28 @@
  */
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { ask, client, Fault, type RecordKind, type Schemas } from "../../api/client";
+import { namedHeaders, noteServerTime } from "../../api/device";
 
-type Common = { id: string; person: string; trialId: string; stripId: string; refused: string | null; made: number };
+type Common = {
+  id: string;
+  person: string;
+  /** Absent in records kept by older pages. */
+  workspaceId?: string;
+  trialId: string;
+  stripId: string;
+  /** Why the server would not take it; it waits for its maker to correct it then. */
+  refused: string | null;
+  refusal?: Refusal;
+  made: number;
+  /** Seconds by which this device's clock was known to be off when it was made. */
+  clock?: number | null;
+  /** Faults of the server over this record: it is tried again later, and never holds up the others. */
+  tries?: number;
+  retryAt?: number;
+  trouble?: string;
+};
+/** What the server answered to a record it would not take; `current` is what it holds under the same id. */
+export type Refusal = { status: number; code: string; field: string | null; current: Record<string, unknown> | null };
 export type CountWaiting = Common & { kind: "count"; body: Schemas["StandCountIn"]; plantsPerM2: number };
 export type SowingWaiting = Common & { kind: "sowing"; body: Schemas["PlantingRecordIn"] };
 export type DepthWaiting = Common & { kind: "depth"; body: Schemas["DepthCheckIn"]; depthM: number };
@@ -55,7 +75,20 @@ export async function waitingOf(person: string): Promise<Waiting[]> {
   const all = await (await database()).getAll("outbox");
   return all.filter((one) => one.person === person).sort((a, b) => a.made - b.made);
 }
+/** What other people made on this device: theirs to send, and only theirs to see. */
+export async function waitingOfOthers(person: string): Promise<{ person: string; count: number }[]> {
+  const counts = new Map<string, number>();
+  for (const one of await (await database()).getAll("outbox"))
+    if (one.person !== person) counts.set(one.person, (counts.get(one.person) ?? 0) + 1);
+  return [...counts].map(([name, count]) => ({ person: name, count }));
+}
 export const putWaiting = async (waiting: Waiting) => void (await (await database()).put("outbox", waiting));
+/** Put a record on the device; resolves once the device has confirmed that it is written. */
+export async function keepWaiting(waiting: Waiting): Promise<void> {
+  const db = await database();
+  const writing = db.transaction("outbox", "readwrite", { durability: "strict" });
+  await Promise.all([writing.store.put(waiting), writing.done]);
+}
 export const dropWaiting = async (id: string) => (await database()).delete("outbox", id);
 
 type Stand = Schemas["StandOut"];
@@ -80,11 +113,13 @@ export type Arrived =
 async function sendOne(waiting: Waiting): Promise<Arrived> {
   const trial = { trial_id: waiting.trialId };
   const { id } = waiting;
+  const headers = namedHeaders({ person: waiting.person, workspaceId: waiting.workspaceId, clock: waiting.clock });
   switch (waiting.kind) {
     case "count":
       return await ask(
         client.PUT("/api/trials/{trial_id}/stand-counts/{count_id}", {
           params: { path: { ...trial, count_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -92,6 +127,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/planting-records/{record_id}", {
           params: { path: { ...trial, record_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -99,6 +135,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/depth-checks/{check_id}", {
           params: { path: { ...trial, check_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -106,6 +143,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/deviations/{deviation_id}", {
           params: { path: { ...trial, deviation_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -113,6 +151,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/tape-runs/{run_id}", {
           params: { path: { ...trial, run_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -120,6 +159,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/dug-plants/{plant_id}", {
           params: { path: { ...trial, plant_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -127,6 +167,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/plant-measures/{measure_id}", {
           params: { path: { ...trial, measure_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -134,6 +175,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/ratings/{rating_id}", {
           params: { path: { ...trial, rating_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -141,6 +183,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/yield-samples/{sample_id}", {
           params: { path: { ...trial, sample_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -148,6 +191,7 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/harvest-loads/{load_id}", {
           params: { path: { ...trial, load_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
@@ -155,15 +199,17 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
       return await ask(
         client.PUT("/api/trials/{trial_id}/field-events/{event_id}", {
           params: { path: { ...trial, event_id: id } },
+          headers,
           body: waiting.body,
         }),
       );
     case "photo":
-      return await sendPhoto(waiting);
+      return await sendPhoto(waiting, headers);
     case "strike":
       await ask(
         client.POST("/api/records/{kind}/{record_id}/strike", {
           params: { path: { kind: waiting.recordKind ?? "stand-count", record_id: waiting.recordId } },
+          headers,
           body: { struck: true, reason: "taken back in the field", version: waiting.version },
         }),
       );
@@ -172,13 +218,14 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
 }
 
 /** A photograph goes as a form, with the picture beside its words. */
-function sendPhoto(waiting: PhotoWaiting): Promise<Schemas["PhotoOut"]> {
+function sendPhoto(waiting: PhotoWaiting, headers: Record<string, string>): Promise<Schemas["PhotoOut"]> {
   const form = new FormData();
   for (const [name, value] of Object.entries(waiting.body)) form.append(name, String(value));
   form.append("file", waiting.file, "strip.jpg");
   return ask(
     client.POST("/api/trials/{trial_id}/photos/{photo_id}", {
       params: { path: { trial_id: waiting.trialId, photo_id: waiting.id } },
+      headers,
       // the generated type asks for the form's fields; the browser sends them as the form they are
       body: form as never,
       bodySerializer: (body: unknown) => body as FormData,
@@ -275,12 +322,29 @@ export const withNoted = (
   arrived: Arrived,
 ): Schemas["FieldEventOut"][] | undefined => events && withOne(events, goneOf(waiting), arrived);
 
-/** Unreachable, signed out or out of order at the server: wait. Anything else is the server's answer to the record. */
-const passing = (fault: Fault) =>
-  fault.status === 0 || fault.status === 401 || fault.status === 429 || fault.status >= 500 || fault.code === "csrf";
+/** Unreachable, signed out, or somebody else signed in: none of them will go now, so wait with all. */
+const holdsAll = (fault: Fault) =>
+  fault.status === 0 ||
+  fault.status === 401 ||
+  fault.status === 429 ||
+  fault.code === "csrf" ||
+  fault.code === "other_person";
+/** A fault of the server over one record: that one is tried again later, those behind it go on. */
+const isTrouble = (fault: Fault) => fault.status >= 500;
+
+const FIRST_WAIT_MS = 4_000;
+const LONGEST_WAIT_MS = 300_000;
+const waitAfter = (tries: number) => Math.min(FIRST_WAIT_MS * 2 ** (tries - 1), LONGEST_WAIT_MS);
+
+/** The server's clock, asked before anything is sent; a server that cannot be reached is found out by the sending. */
+async function compareClocks() {
+  const before = Date.now();
+  const answer = await ask(client.GET("/api/clock")).catch(() => null);
+  if (answer?.now) noteServerTime(Date.parse(answer.now), before, Date.now());
+}
 
 /**
- * Send what waits, oldest first; `arrived` hears of each before it leaves the outbox.
+ * Send what waits, oldest first, each as the person's who made it; `arrived` hears of each before it leaves the outbox.
  * Returns how many arrived and why the rest had to wait, if it had to.
  */
 export async function sendWaiting(
@@ -289,8 +353,10 @@ export async function sendWaiting(
 ): Promise<{ sent: number; held: string }> {
   const work = async () => {
     let sent = 0;
-    for (const waiting of await waitingOf(person)) {
-      if (waiting.refused) continue;
+    let trouble = "";
+    const ready = (await waitingOf(person)).filter((one) => !one.refused && (one.retryAt ?? 0) <= Date.now());
+    if (ready.length) await compareClocks();
+    for (const waiting of ready) {
       try {
         arrived(waiting, await sendOne(waiting));
         await dropWaiting(waiting.id);
@@ -299,11 +365,18 @@ export async function sendWaiting(
         if (!(error instanceof Fault)) throw error;
         // cookies cleared meanwhile: ask for a new token, and send again in a while
         if (error.code === "csrf") await ask(client.GET("/api/session")).catch(() => undefined);
-        if (passing(error)) return { sent, held: error.status === 0 ? "no signal" : error.message };
-        await putWaiting({ ...waiting, refused: error.message });
+        if (holdsAll(error)) return { sent, held: error.status === 0 ? "no signal" : error.message };
+        if (isTrouble(error)) {
+          const tries = (waiting.tries ?? 0) + 1;
+          trouble = error.message;
+          await putWaiting({ ...waiting, tries, retryAt: Date.now() + waitAfter(tries), trouble });
+          continue;
+        }
+        const refusal = { status: error.status, code: error.code, field: error.field, current: error.current };
+        await putWaiting({ ...waiting, refused: error.message, refusal });
       }
     }
-    return { sent, held: "" };
+    return { sent, held: trouble };
   };
   if (!navigator.locks) return work();
   return navigator.locks.request("cultrix-outbox", work);
@@ -325,3 +398,47 @@ const base64Of = async (file: Blob) => {
   for (const byte of bytes) text += String.fromCharCode(byte);
   return btoa(text);
 };
+
+/**
+ * Read a saved file back into the outbox. Ids are those of the records, so that what has arrived meanwhile is the same record
+ * and nothing is doubled. Returns how many were taken; throws with what is wrong when the file is not one of these.
+ */
+export async function importWaiting(text: string): Promise<number> {
+  let rows: Waiting[];
+  try {
+    const file = JSON.parse(text) as { cultrix_outbox?: number; records?: unknown };
+    if (file.cultrix_outbox !== 1 || !Array.isArray(file.records)) throw new Error();
+    rows = file.records.map(readBack);
+  } catch {
+    throw new Error("This is not a file of records saved at sign-out. Choose the file named cultrix-records-….json.");
+  }
+  const there = new Set((await (await database()).getAllKeys("outbox")) as string[]);
+  const fresh = rows.filter((one) => !there.has(one.id));
+  for (const one of fresh) await keepWaiting(one);
+  return fresh.length;
+}
+
+const KINDS = new Set<string>([
+  "count",
+  "sowing",
+  "depth",
+  "deviation",
+  "tape",
+  "dug",
+  "measure",
+  "rating",
+  "yield",
+  "load",
+  "event",
+  "photo",
+  "strike",
+] satisfies Waiting["kind"][]);
+
+function readBack(row: unknown): Waiting {
+  const one = row as Waiting;
+  const named = [one.id, one.person, one.trialId, one.stripId].every((part) => typeof part === "string" && part);
+  if (!named || !KINDS.has(one.kind) || typeof one.made !== "number") throw new Error();
+  if (one.kind !== "photo") return { ...one, retryAt: 0 };
+  const bytes = Uint8Array.from(atob(one.file as unknown as string), (letter) => letter.charCodeAt(0));
+  return { ...one, retryAt: 0, file: new Blob([bytes], { type: "image/jpeg" }) };
+}

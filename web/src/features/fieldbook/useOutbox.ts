@@ -1,11 +1,13 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
+import { clockOffset } from "../../api/device";
 import { useTrialChanged } from "../../api/queries";
+import { roomLeft, roomWords } from "../../app/offline";
 import {
   dropWaiting,
   homeOf,
-  putWaiting,
+  keepWaiting,
   sendWaiting,
   type Waiting,
   waitingOf,
@@ -30,12 +32,21 @@ const RECKONED = [
   "yield-logs",
 ];
 
+/** What to say of a record that the device would not take; its entry is still on the screen. */
+function notKept(error: unknown): string {
+  const full = error instanceof DOMException && error.name === "QuotaExceededError";
+  return full
+    ? "NOT saved: this device has no room left. The entry is still here. Remove photographs or apps from the device, then record it again."
+    : "NOT saved: this device did not take it. The entry is still here. Record it again; if it stays, write it down.";
+}
+
 /** What waits on this device for a trial, sent on as soon as the server can be reached. */
-export function useOutbox(person: string, trialId: string) {
+export function useOutbox(person: string, trialId: string, workspaceId: string) {
   const cache = useQueryClient();
   const changed = useTrialChanged(trialId);
   const [waiting, setWaiting] = useState<Waiting[]>([]);
   const [held, setHeld] = useState("");
+  const asked = useRef(false);
 
   const fresh = useRef(changed);
   fresh.current = changed;
@@ -76,13 +87,36 @@ export function useOutbox(person: string, trialId: string) {
     return () => clearInterval(timer);
   }, [look, send]);
 
+  const writing = useRef(false);
+  const [problem, setProblem] = useState("");
+  const [room, setRoom] = useState("");
+  /**
+   * Put a record on this device and send it on. True once the device has confirmed it: only then may its entry be cleared.
+   * False where it could not be written, or where the one before is still being written (the second half of a double tap).
+   */
   const add = useCallback(
-    async (one: Waiting) => {
-      await putWaiting(one);
+    async (one: Waiting): Promise<boolean> => {
+      if (writing.current) return false;
+      writing.current = true;
+      try {
+        await keepWaiting({ workspaceId, clock: clockOffset(), ...one });
+        setProblem("");
+      } catch (error) {
+        setProblem(notKept(error));
+        return false;
+      } finally {
+        writing.current = false;
+      }
       await look();
       void send();
+      void roomLeft().then((left) => setRoom(roomWords(left)));
+      if (!asked.current) {
+        asked.current = true;
+        void navigator.storage?.persist?.().catch(() => false);
+      }
+      return true;
     },
-    [look, send],
+    [look, send, workspaceId],
   );
   const drop = useCallback(
     async (id: string) => {
@@ -95,6 +129,8 @@ export function useOutbox(person: string, trialId: string) {
     waiting: waiting.filter((one) => one.trialId === trialId),
     elsewhere: waiting.filter((one) => one.trialId !== trialId).length,
     held,
+    problem,
+    room,
     add,
     drop,
   };

@@ -8,6 +8,7 @@ export function SignIn() {
   const cache = useQueryClient();
   const [username, setUsername] = useState("");
   const [password, setPassword] = useState("");
+  const [shared, setShared] = useState(false);
   const [problem, setProblem] = useState("");
   const [busy, setBusy] = useState(false);
 
@@ -16,7 +17,7 @@ export function SignIn() {
     setBusy(true);
     setProblem("");
     try {
-      cache.setQueryData(["session"], await ask(client.POST("/api/session", { body: { username, password } })));
+      cache.setQueryData(["session"], await ask(client.POST("/api/session", { body: { username, password, shared } })));
     } catch (error) {
       setProblem(faultOf(error).message);
       setBusy(false);
@@ -52,6 +53,10 @@ export function SignIn() {
             onChange={(event) => setPassword(event.target.value)}
           />
         </div>
+        <label className="flex min-h-11 items-center gap-2">
+          <input type="checkbox" checked={shared} onChange={(event) => setShared(event.target.checked)} />
+          Shared device: sign me out after half an hour without use
+        </label>
         {problem && (
           <p role="alert" className="font-medium text-error">
             {problem}

@@ -5,6 +5,7 @@ import { useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { LAYERS, type Layer, Ribbon, rangeWords } from "../../ui/Ribbon";
 import { SeasonLine } from "../../ui/SeasonLine";
+import { Steady } from "../../ui/Steady";
 import { Waiting } from "../../ui/Waiting";
 import { AmendmentDialog } from "./AmendmentDialog";
 import { StripCard } from "./StripCard";
@@ -105,19 +106,21 @@ function Framed({ trial }: { trial: Trial }) {
       {writes.frozen && <AmendmentDialog frozen={writes.frozen} />}
       {!trial.writable && <p className="muted mt-1">You look on here; the lead or a scout enters and changes.</p>}
       <div className="pt-3">
-        <Outlet
-          context={
-            {
-              trial,
-              system: person.unit_system,
-              currency,
-              writable: trial.writable,
-              selected,
-              select,
-              ...writes,
-            } satisfies Stage
-          }
-        />
+        <Steady key={stage}>
+          <Outlet
+            context={
+              {
+                trial,
+                system: person.unit_system,
+                currency,
+                writable: trial.writable,
+                selected,
+                select,
+                ...writes,
+              } satisfies Stage
+            }
+          />
+        </Steady>
       </div>
     </div>
   );

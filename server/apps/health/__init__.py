@@ -1,0 +1,1 @@
+"""Whether the installation is sound: space, database, worker, files, devices."""

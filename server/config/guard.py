@@ -1,0 +1,158 @@
+"""The door of the API: who may pass, decided before a byte of what was sent is read.
+
+In this order: is somebody signed in; may that person see the workspace that the address belongs to, and write in it; is what
+comes small enough; is there room on the disk; does the page that sends it belong to this site; and is the writer the person
+the sending device believes to be signed in. Services check membership and role again, inside their transactions.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+from urllib.parse import unquote
+from uuid import UUID
+
+from apps.accounts.faults import Conflict, Forbidden, NotHere, OutOfDate, TooLarge
+from apps.accounts.models import Membership, User
+from apps.accounts.services import READ_ONLY
+from apps.edge_text import first_bad_sign
+from apps.farms.models import Field, SeedLot
+from apps.health.space import require_space
+from apps.jobs.models import Job
+from apps.records.keeping import MODELS, workspace_of
+from apps.reports.models import ReportShare
+from apps.scouting.models import Photo
+from apps.trials.models import Strip, Trial
+from apps.yieldlogs.models import YieldLog
+from django.conf import settings
+from django.db.models import Model
+from django.http import HttpRequest
+from ninja.security import SessionAuth
+from ninja.utils import check_csrf
+
+PERSON, WORKSPACE = "HTTP_X_PERSON", "HTTP_X_WORKSPACE"
+SAFE = ("GET", "HEAD", "OPTIONS")
+# Operations that send something and change nothing, so that whoever may read may use them.
+READS = {"preview_import", "reckon", "honest_margin", "rehearse", "strip_widths", "read_instrument"}
+# Operations of a person and no workspace.
+PERSONAL = {"sign_out", "set_preferences", "end_session", "end_other_sessions"}
+UPLOADS = {
+    "put_boundary": "UPLOAD_LIMIT_BYTES", "import_layout": "UPLOAD_LIMIT_BYTES", "preview_import": "UPLOAD_LIMIT_BYTES",
+    "import_trial": "UPLOAD_LIMIT_BYTES", "put_weather_file": "UPLOAD_LIMIT_BYTES", "put_photo": "PHOTO_LIMIT_BYTES",
+    "import_package": "PACKAGE_LIMIT_BYTES", "put_yield_log": "LOG_LIMIT_BYTES",
+}  # fmt: skip
+FORM_BYTES = 200_000  # what a form takes beside its file
+
+
+def _of(model: type[Model], path: str) -> Callable[[Any], UUID | None]:
+    return lambda key: model._default_manager.filter(pk=key).values_list(path, flat=True).first()
+
+
+# What an address may name, outermost first, and how its workspace is found. Ids that clients make come after their trial.
+HOMES: dict[str, Callable[[Any], UUID | None]] = {
+    "workspace_id": lambda key: key,
+    "trial_id": _of(Trial, "workspace_id"),
+    "strip_id": _of(Strip, "trial__workspace_id"),
+    "field_id": _of(Field, "workspace_id"),
+    "lot_id": _of(SeedLot, "workspace_id"),
+    "share_id": _of(ReportShare, "trial__workspace_id"),
+    "job_id": _of(Job, "trial__workspace_id"),
+    "log_id": _of(YieldLog, "trial__workspace_id"),
+    "photo_id": _of(Photo, "strip__trial__workspace_id"),
+}
+
+
+class Guard(SessionAuth):
+    """Authentication of every operation that is not open to all."""
+
+    def __call__(self, request: HttpRequest) -> User | None:
+        user = request.user
+        if not isinstance(user, User) or not user.is_active:
+            return None
+        operation = (request.resolver_match.url_name or "") if request.resolver_match else ""
+        writes = request.method not in SAFE
+        workspace_id = workspace_named(request)
+        if workspace_id is not None:
+            _require_member(user, workspace_id, writes=writes and operation not in READS)
+        if writes:
+            _require_small(request, operation)
+            if operation not in PERSONAL:
+                require_space()
+            if check_csrf(request) is not None:
+                raise OutOfDate
+            _require_expected(request, user, workspace_id)
+        return user
+
+
+def workspace_named(request: HttpRequest) -> UUID | None:
+    """The workspace that an address belongs to; None for addresses of no workspace.
+
+    Raises
+    ------
+    NotHere : the address names something that does not exist.
+    """
+    names = request.resolver_match.kwargs if request.resolver_match else {}
+    if any(isinstance(one, str) and first_bad_sign(one) for one in names.values()):
+        raise NotHere
+    for name, home in HOMES.items():
+        if name in names:
+            key = _uuid(names[name])
+            return _found(home(key)) if key is not None else None  # no id at all is refused as malformed
+    if "kind" in names and "record_id" in names and names["kind"] in MODELS:
+        key = _uuid(names["record_id"])
+        record = MODELS[names["kind"]]._default_manager.filter(pk=key).first() if key else None
+        if record is None:
+            raise NotHere
+        return workspace_of(record).pk
+    return None
+
+
+def _uuid(text: Any) -> UUID | None:
+    try:
+        return UUID(str(text))
+    except ValueError:
+        return None
+
+
+def _found(key: UUID | None) -> UUID:
+    if key is None:
+        raise NotHere
+    return key
+
+
+def _require_member(user: User, workspace_id: UUID, *, writes: bool) -> None:
+    role = Membership.objects.filter(user=user, workspace_id=workspace_id).values_list("role", flat=True).first()
+    if role is None:
+        raise NotHere
+    if writes and role == "viewer":
+        raise Forbidden(READ_ONLY)
+
+
+def _require_small(request: HttpRequest, operation: str) -> None:
+    limit = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+    if operation in UPLOADS:
+        limit = getattr(settings, UPLOADS[operation]) + FORM_BYTES
+    try:
+        length = int(request.META.get("CONTENT_LENGTH") or 0)
+    except ValueError:
+        length = 0
+    if length > limit:
+        raise TooLarge(length, limit)
+
+
+def _require_expected(request: HttpRequest, user: User, workspace_id: UUID | None) -> None:
+    """A write is taken as the person's who made it, in the workspace it was made for, or not at all."""
+    person = request.META.get(PERSON)
+    if person is None:
+        raise OutOfDate  # a page of an older version: it keeps what it has and loads itself anew
+    if unquote(person) != user.username:
+        raise Conflict(
+            "other_person",
+            f"This was made by {unquote(person)[:40]}, and {user.username} is signed in. It was not taken; it waits on its "
+            "device until its maker signs in.",
+        )
+    workspace = request.META.get(WORKSPACE)
+    if workspace_id is not None and workspace is not None and _uuid(workspace) != workspace_id:
+        raise Conflict("other_workspace", "This was made for another workspace than the one it was sent to. It was not taken.")
+    if workspace_id is not None and workspace is None:
+        raise OutOfDate
