@@ -8,6 +8,7 @@ the sending device believes to be signed in. Services check membership and role 
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cache
 from typing import Any
 from urllib.parse import unquote
 from uuid import UUID
@@ -69,7 +70,7 @@ class Guard(SessionAuth):
         user = request.user
         if not isinstance(user, User) or not user.is_active:
             return None
-        operation = (request.resolver_match.url_name or "") if request.resolver_match else ""
+        operation = operation_of(request)
         writes = request.method not in SAFE
         workspace_id = workspace_named(request)
         if workspace_id is not None:
@@ -82,6 +83,25 @@ class Guard(SessionAuth):
                 raise OutOfDate
             _require_expected(request, user, workspace_id)
         return user
+
+
+@cache
+def _operations() -> dict[tuple[str, str], str]:
+    from config.api import api  # noqa: PLC0415 - the API names this guard
+
+    return {
+        ("api" + path.replace("{", "<").replace("}", ">"), method): operation.operation_id or ""
+        for _, router in api._routers
+        for path, view in router.path_operations.items()
+        for operation in view.operations
+        for method in operation.methods
+    }
+
+
+def operation_of(request: HttpRequest) -> str:
+    """The operation that a request asks for, by its address and method."""
+    route = request.resolver_match.route if request.resolver_match else ""
+    return _operations()[route, request.method or ""]
 
 
 def workspace_named(request: HttpRequest) -> UUID | None:

@@ -1,12 +1,13 @@
 """Yield logs, the source of yields, instruments and their stand-ins."""
 
-from typing import Any, cast
+from typing import Annotated, Any, cast
 from uuid import UUID
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import File, Form, Query, Router, Schema, Status
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from apps.accounts.faults import NotHere
 from apps.accounts.selectors import actor
@@ -31,6 +32,8 @@ from apps.yieldlogs.schemas import (
 from apps.yieldlogs.selectors import log_for
 
 router = Router(tags=["yield logs"])
+MOST_SEED = 2**31 - 1
+Seed = Annotated[int, Query(ge=0, le=MOST_SEED)]
 
 
 class CombineIn(Schema):
@@ -40,7 +43,7 @@ class CombineIn(Schema):
     noise_pct: float = 3.0
     gain: float = 1.0
     moisture_pct: float = 14.0
-    seed: int = 1
+    seed: int = Field(default=1, ge=0, le=MOST_SEED)
 
 
 def _view(request: HttpRequest, trial_id: UUID) -> TrialView:
@@ -131,12 +134,12 @@ def simulated_combine(request: HttpRequest, trial_id: UUID, asked: Query[Combine
 
 
 @router.get("/trials/{trial_id}/stand-ins/scale", response=StandInOut, operation_id="simulated_scale")
-def simulated_scale(request: HttpRequest, trial_id: UUID, strip: int, seed: int = 1):
+def simulated_scale(request: HttpRequest, trial_id: UUID, strip: int, seed: Seed = 1):
     trial_view = _view(request, trial_id)
     return stand_ins.scale_says(trial_view, stand_ins.strip_at(trial_view, strip), seed)
 
 
 @router.get("/trials/{trial_id}/stand-ins/meter", response=StandInOut, operation_id="simulated_meter")
-def simulated_meter(request: HttpRequest, trial_id: UUID, moisture_pct: float = 14.0, seed: int = 1):
+def simulated_meter(request: HttpRequest, trial_id: UUID, moisture_pct: float = 14.0, seed: Seed = 1):
     _view(request, trial_id)
     return stand_ins.meter_says(moisture_pct, seed)
