@@ -147,7 +147,7 @@ def test_a_boundary_that_cannot_be_says_why(lead: Page, tmp_path: Path) -> None:
     path = tmp_path / "words.geojson"
     path.write_text("this is no map")
     page.get_by_label("Boundary of Ferry Ground from a file").set_input_files(path)
-    expect(page.get_by_role("alert")).to_contain_text("could not be read as what its name says")
+    expect(page.get_by_role("alert")).to_contain_text("none of the formats that are read here")
     page.get_by_label("Driving direction, degrees from north").fill("north")
     page.get_by_label("Driving direction, degrees from north").press("Tab")
     expect(page.get_by_role("alert")).to_contain_text("must be a number")

@@ -82,7 +82,7 @@ def test_files_that_are_no_logs_are_refused_in_words(lead: Page, tmp_path: Path)
     bad = tmp_path / "picture.csv"
     bad.write_bytes(b"\x89PNG\r\n\x1a\n\x00\x00\x00")
     lead.get_by_label("Read a log").set_input_files(bad)
-    expect(lead.get_by_role("alert")).to_contain_text("it is no text")
+    expect(lead.get_by_role("alert")).to_contain_text("none of the formats")
     far = tmp_path / "far.csv"
     rows = "\n".join(f"{t},10.5,{46 + t / 1e5},1.8,6,5" for t in range(400))
     far.write_text(f"time_s,longitude,latitude,speed_m_s,swath_m,flow_kg_s\n{rows}\n")

@@ -10,38 +10,14 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
-from tests.e2e.conftest import PASSWORD
-
-WHEAT = "Wheat seeding rate after peas"
-
+from tests.e2e.phones import phone_of, sign_in, to_book
 
 @pytest.fixture
 def phone(browser: Browser, address: str) -> Iterator[Page]:
     """A phone that keeps the page, signed in as a scout."""
-    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=address)
-    context.set_default_timeout(90_000)
-    page = context.new_page()
-    page.goto("/")
-    sign_in(page)
-    yield page
-    context.close()
-
-
-def sign_in(page: Page) -> None:
-    page.get_by_label("Name you sign in with").fill("tobin")
-    page.get_by_label("Password").fill(PASSWORD)
-    page.get_by_role("button", name="Sign in").click()
-    expect(page.get_by_role("heading", name="Due at Tamsin Vale")).to_be_visible()
-
-
-def to_book(page: Page, strip: int) -> str:
-    page.goto("/trials")
-    href = page.get_by_role("link", name=WHEAT, exact=True).get_attribute("href")
-    assert href
-    place = f"/trials/{href.split('/')[2]}/fieldbook?strip={strip}"
-    page.goto(place)
-    expect(page.get_by_text(f"Strip {strip}", exact=True)).to_be_visible()
-    return place
+    with phone_of(browser, address) as page:
+        sign_in(page)
+        yield page
 
 
 def test_cold_start_without_a_signal(phone: Page, tmp_path: Path) -> None:

@@ -142,6 +142,7 @@ def load_out(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[H
         working=_load_working(view, load),
         questions=[QuestionOut(code=question.code, field=question.field, text=question.text) for question in questions],
         recorded_at=load.recorded_at,
+        clock_shift_s=load.clock_shift_s,
         recorded_by=load.recorded_by.get_full_name(),
     )
 

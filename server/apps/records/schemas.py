@@ -168,6 +168,7 @@ class StandCountOut(Schema):
     working: WorkingOut
     questions: list[QuestionOut]
     recorded_at: datetime
+    clock_shift_s: int | None
     recorded_by: str
 
 
@@ -323,6 +324,7 @@ class HarvestLoadOut(Schema):
     working: WorkingOut | None
     questions: list[QuestionOut]
     recorded_at: datetime
+    clock_shift_s: int | None
     recorded_by: str
 
 

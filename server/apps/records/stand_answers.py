@@ -260,6 +260,7 @@ def count_out(
         working=working_out(count_working(area, how, show, seeds_per_m2=seeds, row_m=_row_m(count))),
         questions=[*_slips(count, others, harvested), *_count_questions(view, count, seeds)],
         recorded_at=count.recorded_at,
+        clock_shift_s=count.clock_shift_s,
         recorded_by=count.recorded_by.get_full_name(),
     )
 

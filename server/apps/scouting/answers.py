@@ -118,6 +118,7 @@ def tape_out(view: TrialView, run: TapeRun) -> TapeRunOut:
         spacings=spacings,
         questions=questions,
         recorded_at=run.recorded_at,
+        clock_shift_s=run.clock_shift_s,
         recorded_by=run.recorded_by.get_full_name(),
     )
 
@@ -179,6 +180,7 @@ def dug_out(plant: DugPlant) -> DugPlantOut:
         shoots=plant.shoots,
         by_eye=plant.by_eye,
         recorded_at=plant.recorded_at,
+        clock_shift_s=plant.clock_shift_s,
         recorded_by=plant.recorded_by.get_full_name(),
     )
 
@@ -212,6 +214,7 @@ def measure_out(view: TrialView, measure: PlantMeasure, others: Sequence[PlantMe
         shown=must(value, trait.kind, view.show),
         questions=questions,
         recorded_at=measure.recorded_at,
+        clock_shift_s=measure.clock_shift_s,
         recorded_by=measure.recorded_by.get_full_name(),
     )
 
@@ -227,6 +230,7 @@ def rating_out(rating: Rating) -> RatingOut:
         blind=rating.blind,
         note=rating.note,
         recorded_at=rating.recorded_at,
+        clock_shift_s=rating.clock_shift_s,
         recorded_by=rating.recorded_by.get_full_name(),
     )
 
@@ -241,6 +245,7 @@ def photo_out(photo: Photo) -> PhotoOut:
         width=photo.width,
         height=photo.height,
         recorded_at=photo.recorded_at,
+        clock_shift_s=photo.clock_shift_s,
         recorded_by=photo.recorded_by.get_full_name(),
     )
 

@@ -109,6 +109,7 @@ class TapeRunOut(Schema):
     spacings: SpacingsOut
     questions: list[QuestionOut]
     recorded_at: datetime
+    clock_shift_s: int | None
     recorded_by: str
 
 
@@ -120,6 +121,7 @@ class DugPlantOut(Schema):
     shoots: int | None
     by_eye: bool
     recorded_at: datetime
+    clock_shift_s: int | None
     recorded_by: str
 
 
@@ -136,6 +138,7 @@ class PlantMeasureOut(Schema):
     shown: ShownOut
     questions: list[QuestionOut]
     recorded_at: datetime
+    clock_shift_s: int | None
     recorded_by: str
 
 
@@ -148,6 +151,7 @@ class RatingOut(Schema):
     blind: bool
     note: str
     recorded_at: datetime
+    clock_shift_s: int | None
     recorded_by: str
 
 
@@ -159,6 +163,7 @@ class PhotoOut(Schema):
     width: int
     height: int
     recorded_at: datetime
+    clock_shift_s: int | None
     recorded_by: str
 
 

@@ -3141,6 +3141,8 @@ export interface components {
         DugPlantOut: {
             /** By Eye */
             by_eye: boolean;
+            /** Clock Shift S */
+            clock_shift_s: number | null;
             /**
              * Health
              * @enum {string}
@@ -3848,6 +3850,8 @@ export interface components {
         };
         /** HarvestLoadOut */
         HarvestLoadOut: {
+            /** Clock Shift S */
+            clock_shift_s: number | null;
             gross: components["schemas"]["TypedOut"];
             /**
              * Id
@@ -5107,6 +5111,8 @@ export interface components {
         PhotoOut: {
             /** Caption */
             caption: string;
+            /** Clock Shift S */
+            clock_shift_s: number | null;
             /** Height */
             height: number;
             /**
@@ -5214,6 +5220,8 @@ export interface components {
             area: components["schemas"]["TypedOut"];
             /** By Eye */
             by_eye: boolean;
+            /** Clock Shift S */
+            clock_shift_s: number | null;
             /**
              * Id
              * Format: uuid
@@ -5660,6 +5668,8 @@ export interface components {
         RatingOut: {
             /** Blind */
             blind: boolean;
+            /** Clock Shift S */
+            clock_shift_s: number | null;
             /**
              * Id
              * Format: uuid
@@ -7065,6 +7075,8 @@ export interface components {
             area: components["schemas"]["TypedOut"];
             /** By Eye */
             by_eye: boolean;
+            /** Clock Shift S */
+            clock_shift_s: number | null;
             diameter: components["schemas"]["TypedOut"];
             /** Doubles */
             doubles: number | null;
@@ -7709,6 +7721,8 @@ export interface components {
         TapeRunOut: {
             /** By Eye */
             by_eye: boolean;
+            /** Clock Shift S */
+            clock_shift_s: number | null;
             /**
              * Id
              * Format: uuid

@@ -5,7 +5,7 @@ import { setIdentity } from "../api/device";
 import { queryClient, useSession } from "../api/queries";
 import { SignIn } from "../features/signin/SignIn";
 import { WorkingProvider } from "../ui/working";
-import { claimPack } from "./offline";
+import { claimPack, forgetPack } from "./offline";
 import { SavingProvider } from "./saving";
 import { signedOutMark, tellServer } from "./signedOut";
 
@@ -69,6 +69,11 @@ function Entrance() {
   useEffect(() => {
     document.documentElement.dataset.theme = theme;
   }, [theme]);
+  const nobody = session.isSuccess && !person;
+  useEffect(() => {
+    // answers that were still on their way when somebody signed out must not stay for the next one
+    if (nobody) void forgetPack();
+  }, [nobody]);
   if (session.isPending) return <p className="p-6">Opening …</p>;
   if (session.error && !person) {
     const words = session.error instanceof Fault ? session.error.message : "The server cannot be reached.";

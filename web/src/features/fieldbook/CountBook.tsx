@@ -178,6 +178,7 @@ export function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, 
       waiting: false,
       refused: null,
       questions: count.questions.map((question) => question.text),
+      corrected: Boolean(count.clock_shift_s),
     })),
     ...here.map((one) => ({
       id: one.id,

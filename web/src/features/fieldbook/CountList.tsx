@@ -9,6 +9,8 @@ export type Listed = {
   waiting: boolean;
   refused: string | null;
   questions: string[];
+  /** Its moment was corrected, for the device's clock was wrong. */
+  corrected?: boolean;
 };
 
 type Props = { listed: Listed[]; unit: Schemas["DensityUnitOut"]; onForget: (id: string) => void };
@@ -25,6 +27,7 @@ export function CountList({ listed, unit, onForget }: Props) {
               {(one.plantsPerM2 / unit.factor).toFixed(unit.decimals)}
               {unit.label}
               {one.place !== null && <span className="muted">, place {one.place}</span>}
+              {one.corrected && <span className="muted"> (time corrected)</span>}
             </span>
             <span className={one.waiting ? "font-semibold" : "muted"}>
               {one.refused ? "refused" : one.waiting ? "this device" : "server"}

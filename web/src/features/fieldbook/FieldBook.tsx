@@ -101,8 +101,16 @@ function Book({ trial }: { trial: Trial }) {
 
 type Driven = BookProps & { driving: ReturnType<typeof useDriving>; order: Strip[] };
 
-/** A task whose reading is on its way or failed: the other tasks stay in reach. */
+const SLOW_MS = 2_500;
+
+/** A task whose reading failed or takes long: the other tasks stay in reach. A moment's reading shows no half of a page. */
 function Unread({ query, task, ...props }: BookProps & { query: UseQueryResult<unknown>; task: Task }) {
+  const [slow, setSlow] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setSlow(true), SLOW_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  if (query.isPending && !slow) return <Waiting query={query} />;
   return (
     <BookFrame {...props} task={task} layer="plan">
       <Waiting query={query} />

@@ -31,6 +31,7 @@ const load = (id: string, gross: string, yield_: string | null): Schemas["Harves
   working: null,
   questions: [],
   recorded_at: "2026-11-23T08:00:00Z",
+  clock_shift_s: null,
   recorded_by: "Tobin",
 });
 const strip = (stripId: string, loads: Schemas["HarvestLoadOut"][]): Schemas["StripHarvestOut"] => ({

@@ -22,8 +22,13 @@ type Read<K extends Kind, Kept> = {
 export const struckIn = (waiting: Waiting[]) =>
   new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
 
+/** The mark of a record whose moment was corrected, for the device's clock was wrong. */
+export const clockMark = (one: { clock_shift_s?: number | null }) => (one.clock_shift_s ? " (time corrected)" : "");
+
 /** The records of a kind on a strip, oldest first; what is struck on this device is gone already. */
-export function linesOf<K extends Kind, Kept extends { id: string; version: number }>(read: Read<K, Kept>): Line[] {
+export function linesOf<K extends Kind, Kept extends { id: string; version: number; clock_shift_s?: number | null }>(
+  read: Read<K, Kept>,
+): Line[] {
   const struck = struckIn(read.waiting);
   const kept = read.kept.filter((one) => !struck.has(one.id));
   const known = new Set(kept.map((one) => one.id));
@@ -34,7 +39,7 @@ export function linesOf<K extends Kind, Kept extends { id: string; version: numb
     ...kept.map((one) => ({
       id: one.id,
       kind: read.recordKind,
-      text: read.words(one),
+      text: `${read.words(one)}${clockMark(one)}`,
       version: one.version,
       waiting: false,
       refused: null,

@@ -36,6 +36,7 @@ const load = (id: string, stripId: string, net: string): Load => ({
   working: null,
   questions: [],
   recorded_at: "2026-07-24T08:00:00Z",
+  clock_shift_s: null,
   recorded_by: "Ilse",
 });
 const harvest = (...loads: Load[]): Schemas["HarvestOut"] => ({

@@ -36,7 +36,10 @@ function CountLine({ count, trialId, writable }: { count: Count; trialId: string
         {count.doubles !== null && `, ${count.doubles} doubles`}
       </span>
       <Worked working={count.working}>{count.stand.text}</Worked>
-      <span className="muted text-sm">{count.recorded_by}</span>
+      <span className="muted text-sm">
+        {count.recorded_by}
+        {count.clock_shift_s !== null && ", time corrected: the device's clock was wrong"}
+      </span>
       {count.questions.map((question) => (
         <span key={question.code} className="basis-full text-sm font-medium">
           ? {question.text}
