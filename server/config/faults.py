@@ -24,7 +24,11 @@ def answer_of(request: HttpRequest, error: BaseException | None) -> tuple[int, d
         return 507, {"code": "no_room", "message": FULL, "field": None}
     if isinstance(error, OperationalError) and "locked" in words:
         log.error("busy: %s %s: %s", request.method, request.path, error)
-        return 503, {"code": "busy", "message": "The server is busy. Try again in a moment; what you typed is kept.", "field": None}
+        return 503, {
+            "code": "busy",
+            "message": "The server is busy. Try again in a moment; what you typed is kept.",
+            "field": None,
+        }
     reference = secrets.token_hex(4)
     log.error("fault %s: %s %s", reference, request.method, request.path, exc_info=error)
     return 500, {

@@ -95,7 +95,9 @@ def test_what_was_refused_is_corrected_and_sent_again(browser: Browser, address:
         def refuse(route: Route) -> None:
             body = json.loads(route.request.post_data or "{}")
             if body.get("plants") == "99999":
-                route.fulfill(status=422, json={"code": "too_large", "message": "Plants must be at most 5000.", "field": "plants"})
+                route.fulfill(
+                    status=422, json={"code": "too_large", "message": "Plants must be at most 5000.", "field": "plants"}
+                )
             else:
                 route.continue_()
 

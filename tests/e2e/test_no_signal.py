@@ -12,6 +12,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.e2e.phones import phone_of, sign_in, to_book
 
+
 @pytest.fixture
 def phone(browser: Browser, address: str) -> Iterator[Page]:
     """A phone that keeps the page, signed in as a scout."""

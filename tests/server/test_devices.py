@@ -171,7 +171,9 @@ def test_hashes_at_once_are_bounded(person: User, monkeypatch: pytest.MonkeyPatc
 
     monkeypatch.setattr(services, "authenticate", hashing)
     monkeypatch.setattr(services, "begin_try", lambda *_: 0)
-    people = [threading.Thread(target=services.sign_in, args=(None,), kwargs={"username": "x", "password": "y"}) for _ in range(16)]
+    people = [
+        threading.Thread(target=services.sign_in, args=(None,), kwargs={"username": "x", "password": "y"}) for _ in range(16)
+    ]
     for one in people:
         one.start()
     for one in people:
@@ -268,7 +270,11 @@ def test_deployed_behind_https_the_check_is_clean() -> None:
     from pathlib import Path
 
     root = Path(__file__).resolve().parents[2]
-    environment = os.environ | {"CULTRIX_HTTPS": "1", "CULTRIX_HOSTS": "trials.farm.lan", "DJANGO_SETTINGS_MODULE": "config.settings"}
+    environment = os.environ | {
+        "CULTRIX_HTTPS": "1",
+        "CULTRIX_HOSTS": "trials.farm.lan",
+        "DJANGO_SETTINGS_MODULE": "config.settings",
+    }
     environment.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)  # of the tests with a browser
     command = [sys.executable, str(root / "server" / "manage.py"), "check", "--deploy", "--fail-level", "WARNING"]
     done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)

@@ -48,7 +48,10 @@ def changed(body: Any, path: tuple[Any, ...], value: Any) -> Any:
 
 @pytest.mark.parametrize("name", sorted(name for name, row in ROWS.items() if not isinstance(row[2], str)))
 def test_no_operation_breaks_over_what_it_is_sent(
-    name: str, lead: Api, trial: Place, place: Callable[[str], str]  # noqa: F811
+    name: str,
+    lead: Api,
+    trial: Place,
+    place: Callable[[str], str],  # noqa: F811
 ) -> None:
     """Each part of each body in turn replaced by something hostile; each number of each query too."""
     method, path, body, _ = ROWS[name]
@@ -64,7 +67,9 @@ def test_no_operation_breaks_over_what_it_is_sent(
                 assert answer.json()["message"]
         turn += 1
     for value in ("-1", "1" * 400, "9" * 20, "\x0b", "%ED%A0%80", "nan", "1e999"):
-        query = re.sub(r"=[^&]*", f"={value}", at) if "?" in at else f"{at}?seed={value}&strip={value}&visit={value}&swing={value}"
+        query = (
+            re.sub(r"=[^&]*", f"={value}", at) if "?" in at else f"{at}?seed={value}&strip={value}&visit={value}&swing={value}"
+        )
         if method == "get":
             answer = lead.client.get(f"/api{query}")
             assert answer.status_code < 500, (query, answer.content)
@@ -88,7 +93,13 @@ def test_a_name_of_half_a_pair_signs_nobody_in(nobody: Api) -> None:
 
 
 def test_numbers_and_days_that_no_trial_has(lead: Api, trial: Place) -> None:
-    plan = {"version": trial["version"], "design": "rcbd", "seed": 7, "strip_width": typed("6", "m"), "strip_length": typed("300", "m")}
+    plan = {
+        "version": trial["version"],
+        "design": "rcbd",
+        "seed": 7,
+        "strip_width": typed("6", "m"),
+        "strip_length": typed("300", "m"),
+    }
     assert lead.refused("post", f"/trials/{trial['id']}/layout", {**plan, "blocks": 10**400})["code"] == "not_finite"
     count = f"/trials/{trial['id']}/stand-counts/11111111-1111-4111-8111-111111111111"
     answer = lead.refused("put", count, count_body(trial["strips"][0], recorded_at="0001-01-01T00:00:00Z"))
@@ -141,7 +152,9 @@ def test_an_address_that_is_none_is_json(path: str, nobody: Api) -> None:
     assert b"<html" not in answer.content.lower()
 
 
-def test_a_full_disk_is_said_in_a_sentence_and_reading_goes_on(lead: Api, trial: Place, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_full_disk_is_said_in_a_sentence_and_reading_goes_on(
+    lead: Api, trial: Place, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(space, "free_bytes", lambda: 1_000_000)
     path = f"/trials/{trial['id']}/stand-counts/11111111-1111-4111-8111-111111111111"
     answer = lead.call("put", path, count_body(trial["strips"][0]))

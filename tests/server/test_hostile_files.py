@@ -126,7 +126,9 @@ def geopackage(program: Callable[[sqlite3.Connection], None] = lambda _: None, *
 def smuggled(database: sqlite3.Connection, kind: str, name: str, sql: str) -> None:
     """A line of the schema that this SQLite would not write itself."""
     database.execute("PRAGMA writable_schema = ON")
-    database.execute("INSERT INTO sqlite_master (type, name, tbl_name, rootpage, sql) VALUES (?, ?, ?, 0, ?)", (kind, name, name, sql))
+    database.execute(
+        "INSERT INTO sqlite_master (type, name, tbl_name, rootpage, sql) VALUES (?, ?, ?, 0, ?)", (kind, name, name, sql)
+    )
     database.execute("PRAGMA writable_schema = OFF")
 
 
@@ -146,7 +148,10 @@ def virtual_text(path: Path) -> bytes:
 
 def swelling(database: sqlite3.Connection) -> None:
     smuggled(
-        database, "table", "taken", "CREATE TABLE taken (fid INTEGER PRIMARY KEY, geom BLOB GENERATED ALWAYS AS (zeroblob(2000000000)))"
+        database,
+        "table",
+        "taken",
+        "CREATE TABLE taken (fid INTEGER PRIMARY KEY, geom BLOB GENERATED ALWAYS AS (zeroblob(2000000000)))",
     )
 
 
@@ -167,7 +172,10 @@ def linked(link: dict[str, Any]) -> bytes:
 
 def star(corners: int) -> bytes:
     """An outline that crosses itself everywhere: sound in form, endless to mend."""
-    ring = [(-28.4 + 0.003 * ((n * 7919) % corners) / corners, 46.5 + 0.003 * ((n * 104729) % corners) / corners) for n in range(corners)]
+    ring = [
+        (-28.4 + 0.003 * ((n * 7919) % corners) / corners, 46.5 + 0.003 * ((n * 104729) % corners) / corners)
+        for n in range(corners)
+    ]
     return geojson({"A": ring})
 
 
@@ -235,7 +243,9 @@ NAMES = sorted(family(Path("/nowhere"), 1))
 def send(api: Api, trial: Place, way: str, name: str, content: bytes) -> Any:
     if way == "log":
         return send_log(api, trial, content, name)
-    path = f"/api/fields/{trial['field']['id']}/boundary-file" if way == "boundary" else f"/api/trials/{trial['id']}/layout-file"
+    path = (
+        f"/api/fields/{trial['field']['id']}/boundary-file" if way == "boundary" else f"/api/trials/{trial['id']}/layout-file"
+    )
     version = 1 if way == "boundary" else trial["version"]
     return api.client.post(path, {"version": version, "file": SimpleUploadedFile(name, content)})
 
@@ -373,7 +383,11 @@ def test_nothing_is_opened_for_somebody_who_may_not(
     for way in ("boundary", "layout", "log"):
         for who, status in ((nobody, 401), (outsider, 404), (viewer, 403)):
             assert send(who, placed, way, "a.geojson", geojson({"A": OUTLINE})).status_code == status
-    for path in (f"/trials/{placed['id']}/layout-file", f"/trials/{placed['id']}/photos/x", f"/fields/{placed['field']['id']}/boundary-file"):
+    for path in (
+        f"/trials/{placed['id']}/layout-file",
+        f"/trials/{placed['id']}/photos/x",
+        f"/fields/{placed['field']['id']}/boundary-file",
+    ):
         assert outsider.call("post", path, {"nothing": "of a form"}).status_code == 404, "before the form is looked at"
 
 
@@ -385,7 +399,9 @@ def test_a_log_refused_as_a_conflict_leaves_no_file(lead: Api, placed: Place) ->
     assert left_behind() == before
 
 
-def test_a_workspace_has_limits_and_sees_them(lead: Api, viewer: Api, placed: Place, workspace: Workspace, settings: Any) -> None:
+def test_a_workspace_has_limits_and_sees_them(
+    lead: Api, viewer: Api, placed: Place, workspace: Workspace, settings: Any
+) -> None:
     log = b"t,x,y,v\n1,2,3,4\n"
     assert send_log(lead, placed, log).status_code == 201
     used = viewer.ok("get", f"/workspaces/{workspace.id}/usage")
@@ -418,9 +434,7 @@ def test_the_strips_table_runs_no_formula(lead: Api, trial: Place) -> None:
             assert not any(cell.startswith(("=", "@", "+")) for cell in line.split(",")), line
 
 
-def test_a_layout_of_a_trial_with_records_is_not_even_read(
-    lead: Api, trial: Place, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_layout_of_a_trial_with_records_is_not_even_read(lead: Api, trial: Place, monkeypatch: pytest.MonkeyPatch) -> None:
     record_count(lead, trial)
     monkeypatch.setattr("apps.intake.services.read", lambda *_, **__: pytest.fail("read"))
     answer = send(lead, trial, "layout", "a.geojson", geojson({"A": STRIP}))

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.accounts.models import Workspace
+from apps.accounts.models import Membership, User, Workspace
 from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
 from apps.farms.models import Field, Machine, SeedLot
 from apps.jobs.models import Job
 from apps.money.models import MoneyPlan, PriceItem, PriceList, Scenario
 from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
+from apps.records.keeping import MODELS
 from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
 from apps.reports.models import ReportShare
 from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
@@ -39,6 +41,7 @@ from tests.server.conftest import (
     dug_body,
     geojson,
     grain_body,
+    harvest_all,
     heads_body,
     load_body,
     lot_body,
@@ -228,7 +231,12 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "schedule": ("get", "/trials/{trial}/schedule", None, False),
     "preview_import": ("post", "/workspaces/{workspace}/import-preview", "file", False),
     "import_trial": ("post", "/workspaces/{workspace}/import", "file", True),
+    "usage": ("get", "/workspaces/{workspace}/usage", None, False),
+    "health": ("get", "/workspaces/{workspace}/health", None, False),
+    "set_workspace": ("patch", "/workspaces/{workspace}", {"pack_days": 9}, True),
 }  # fmt: skip
+# Operations that are the lead's alone.
+LEADS = {"health", "set_workspace"}
 # Operations without anything of a workspace in them, with the reason.
 OPEN = {
     "session": "says who is signed in, to anybody",
@@ -238,6 +246,10 @@ OPEN = {
     "catalogue": "crops and units, the same for all",
     "bench": "calculators, the same for all",
     "reckon": "reckons what it is given and keeps nothing",
+    "clock": "tells the time, to anybody",
+    "sessions": "lists one's own devices",
+    "end_session": "ends a session of one's own",
+    "end_other_sessions": "ends one's own other sessions",
 }
 
 
@@ -281,8 +293,8 @@ def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]
     def at(path: str) -> str:
         """A path with its words; logs and photographs are made for the rows that need them, for they take their time."""
         if "{photo}" in path:
-            words["photo"] = add_photo(lead, trial).json()["id"]
-        if any(part in path for part in ("{log}", "{job}", "harvest-source")):
+            words.setdefault("photo", add_photo(lead, trial).json()["id"])
+        if "log" not in trial and any(part in path for part in ("{log}", "{job}", "harvest-source")):
             trial["log"] = add_yield_log(lead, trial)
             words["log"], words["job"] = trial["log"]["id"], str(Job.objects.get().id)
         return path.format(**words)
@@ -376,7 +388,7 @@ def test_a_viewer_looks_and_does_not_write(name: str, viewer: Api, trial: Place,
     path = place(ROWS[name][1])
     before = tallies()
     response = send(viewer, ROWS[name], path, trial)
-    writes = ROWS[name][3]
+    writes = ROWS[name][3] or name in LEADS
     assert response.status_code == (403 if writes else 200), response.content
     if writes:
         assert response.json()["code"] == "forbidden"
@@ -388,15 +400,18 @@ def test_a_scout_reads_and_records(name: str, scout: Api, trial: Place, place: C
     response = send(scout, ROWS[name], place(ROWS[name][1]), trial)
     if name in ("set_treatments", "draw_layout", "import_layout"):
         assert response.json()["code"] == "would_orphan", "a count hangs on a strip"
+    elif name in LEADS:
+        assert response.status_code == 403
     else:
         assert response.status_code in (200, 201), response.content
 
 
-@pytest.mark.parametrize("name", sorted(name for name in OPEN if name not in ("session", "sign_in")))
+@pytest.mark.parametrize("name", sorted(name for name in OPEN if name not in ("session", "sign_in", "clock")))
 def test_open_operations_still_need_a_person(name: str, nobody: Api) -> None:
     method, path = operations()[name]
     body = {} if method in ("patch", "post") else None
-    response = nobody.call(method, path.removeprefix("/api").replace("{key}", "stand"), body)
+    path = path.removeprefix("/api").replace("{key}", "stand").replace("{device_id}", str(uuid4()))
+    response = nobody.call(method, path, body)
     assert response.status_code == 401
 
 
@@ -423,3 +438,135 @@ def test_another_workspaces_ids_cannot_be_smuggled_in(lead: Api, outsider: Api, 
 def test_an_id_that_is_none(lead: Api) -> None:
     lead.refused("get", f"/trials/{uuid4()}", status=404)
     assert lead.refused("get", "/trials/not-an-id")["code"] == "malformed"
+
+
+# --- more kinds of people ---------------------------------------------------------------------------------------------
+
+
+@each_row
+def test_a_deactivated_member_is_nobody(name: str, scout: Api, trial: Place, place: Callable[[str], str]) -> None:
+    path = place(ROWS[name][1])
+    User.objects.filter(username="corin").update(is_active=False)
+    before = tallies()
+    assert send(scout, ROWS[name], path, trial).status_code == 401
+    assert tallies() == before
+
+
+@each_row
+def test_a_lead_elsewhere_who_looks_on_here_does_not_write(
+    name: str, outsider: Api, workspace: Workspace, trial: Place, place: Callable[[str], str]
+) -> None:
+    """A member of both: the role is that of the workspace that the address belongs to."""
+    Membership.objects.create(user=User.objects.get(username="stranger"), workspace=workspace, role="viewer")
+    path = place(ROWS[name][1])
+    before = tallies()
+    response = send(outsider, ROWS[name], path, trial)
+    leads_only = name in LEADS
+    assert response.status_code == (403 if ROWS[name][3] or leads_only else 200), response.content
+    assert tallies() == before
+
+
+@each_row
+def test_a_lead_may_everything(name: str, lead: Api, trial: Place, place: Callable[[str], str]) -> None:
+    response = send(lead, ROWS[name], place(ROWS[name][1]), trial)
+    if name in ("set_treatments", "draw_layout", "import_layout"):
+        assert response.json()["code"] == "would_orphan"
+    else:
+        assert response.status_code in (200, 201), response.content
+
+
+def read_operations() -> list[str]:
+    """What somebody reads of a trial or a workspace, aggregates included."""
+    return sorted(name for name, (method, _, body, writes) in ROWS.items() if method == "get" and not writes and not body)
+
+
+CHANGING = re.compile(
+    rb'"(version|received_at|opened|uploads_this_hour|last_contact|value|recorded_by|name|created_by)": [^,}]+|last heard of [^"]*'
+    rb'|"(treatments|layout|crop)_bound": {[^}]*}'  # a struck record is history that must not lose its strip
+)
+
+
+def answers(who: Api, paths: dict[str, str]) -> dict[str, bytes]:
+    found = {}
+    for name, path in paths.items():
+        response = who.client.get(f"/api{path}")
+        assert response.status_code in (200, 404), (name, response.content)
+        if "json" in response.headers.get("Content-Type", ""):
+            found[name] = CHANGING.sub(b"", response.content)
+    return found
+
+
+def fill_everything(api: Api, trial: Place) -> None:
+    """Harvest, counts, grain and samples: everything that a workspace learns from."""
+    harvest_all(api, trial, {"A": 1300, "B": 1200, "C": 1100})
+    for strip in trial["strips"]:
+        for plants in ("30", "44", "52"):
+            api.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", count_body(strip, plants))
+        api.ok("put", f"/trials/{trial['id']}/yield-samples/{uuid4()}", heads_body(strip))
+    api.ok("put", f"/trials/{trial['id']}/grain-samples/{uuid4()}", grain_body())
+
+
+def test_what_is_learned_comes_from_this_workspace_only(
+    lead: Api, outsider: Api, workspace: Workspace, trial: Place, place: Callable[[str], str]
+) -> None:
+    """A lead of two workspaces reads in the one what its own lead reads, whatever happened in the other."""
+    other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
+    paths = {name: place(ROWS[name][1]) for name in read_operations() if name not in ("health", "people")}
+    before = answers(lead, paths)
+    Membership.objects.create(user=User.objects.get(username="stranger"), workspace=workspace, role="lead")
+    elsewhere = dict(trial)
+    theirs = outsider.ok("post", f"/workspaces/{other}/trials", {"title": "Row width", "crop": "winter_wheat", "season": 2025})
+    theirs = outsider.ok("patch", f"/trials/{theirs['id']}", {"version": theirs["version"], "series": "Widths"})
+    theirs = outsider.ok("put", f"/trials/{theirs['id']}/treatments", {
+        "version": theirs["version"], "factors": [{"kind": "row_spacing"}],
+        "treatments": [{"levels": [typed(one, "cm")], "is_control": one == "25"} for one in ("12.5", "18", "25")],
+    })  # fmt: skip
+    plan = {"design": "rcbd", "blocks": 3, "seed": 7, "strip_width": typed("6", "m"), "strip_length": typed("300", "m")}
+    theirs = outsider.ok("post", f"/trials/{theirs['id']}/layout", {"version": theirs["version"], **plan})
+    fill_everything(outsider, {**elsewhere, **theirs})
+    assert answers(lead, paths) == before
+    for name, found in answers(outsider, paths).items():
+        assert found == before[name], name
+
+
+KINDS = {
+    "stand-count": "put_stand_count", "harvest-load": "put_harvest_load", "field-event": "put_field_event",
+    "planting-record": "put_planting_record", "depth-check": "put_depth_check", "deviation": "put_deviation",
+    "seedbed-check": "put_seedbed_check", "tillage-pass": "put_tillage_pass", "calibration": "put_calibration",
+    "sampling-plan": "put_sampling_plan", "tape-run": "put_tape_run", "dug-plant": "put_dug_plant",
+    "plant-measure": "put_plant_measure", "rating": "put_rating", "photo": "put_photo", "yield-sample": "put_yield_sample",
+    "grain-sample": "put_grain_sample", "yield-log": "put_yield_log",
+}  # fmt: skip
+
+
+def test_every_kind_of_record_has_its_row() -> None:
+    assert set(KINDS) == set(MODELS)
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_a_struck_record_counts_nowhere(
+    kind: str, lead: Api, placed: Place, workspace: Workspace, place: Callable[[str], str]
+) -> None:
+    """Every answer of the trial and the workspace is, after the strike, what it was before the record."""
+    words = {"workspace": str(workspace.id), "trial": placed["id"]}
+    paths = {
+        name: ROWS[name][1].format(**words) for name in read_operations()
+        if set(re.findall(r"{(\w+)}", ROWS[name][1])) <= set(words) and name not in ("health", "usage", "people")
+    }  # fmt: skip
+    placed["lot"], placed["drill"] = (
+        add_lot(lead, workspace, name="Other", tag="O-1"),
+        add_drill(lead, workspace, "Other drill"),
+    )
+    before = answers(lead, paths)
+    row, record_id = ROWS[KINDS[kind]], str(uuid4())
+    made = send(lead, row, row[1].format(new=record_id, **words), placed)
+    assert made.status_code == 201, made.content
+    lead.ok("post", f"/records/{kind}/{record_id}/strike", {"struck": True, "reason": "not so", "version": 1})
+    after = answers(lead, paths)
+    assert {name: differing(before[name], after[name]) for name in before if after[name] != before[name]} == {}
+
+
+def differing(before: bytes, after: bytes) -> list[str]:
+    """Parts of an answer that are not what they were."""
+    was, now = (re.split(rb", (?=\")", one) for one in (before, after))
+    return [f"{a.decode()} → {b.decode()}"[:200] for a, b in zip(was, now, strict=False) if a != b][:4]

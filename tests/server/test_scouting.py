@@ -230,9 +230,7 @@ def test_what_is_no_photograph_is_refused(lead: Api, trial: Place, content: byte
     assert not Photo.objects.exists()
 
 
-def test_photographs_are_bounded_in_bytes_and_pixels(
-    lead: Api, trial: Place, settings: Any
-) -> None:
+def test_photographs_are_bounded_in_bytes_and_pixels(lead: Api, trial: Place, settings: Any) -> None:
     settings.PHOTO_LIMIT_BYTES = 1_000
     assert "lower resolution" in add_photo(lead, trial).json()["message"]
     settings.PHOTO_LIMIT_BYTES = 5_000_000

@@ -10,7 +10,17 @@ from ninja.utils import check_csrf
 
 from apps.accounts import devices, selectors, services
 from apps.accounts.models import User, Workspace
-from apps.accounts.schemas import DeviceOut, FaultOut, MemberOut, PersonOut, PreferencesIn, SessionOut, SignInIn, WorkspaceIn, WorkspaceOut
+from apps.accounts.schemas import (
+    DeviceOut,
+    FaultOut,
+    MemberOut,
+    PersonOut,
+    PreferencesIn,
+    SessionOut,
+    SignInIn,
+    WorkspaceIn,
+    WorkspaceOut,
+)
 from apps.accounts.throttle import remember_device
 
 router = Router(tags=["accounts"])
@@ -29,10 +39,7 @@ def _person(user: User) -> PersonOut:
         unit_system=cast(Any, user.unit_system),
         theme=cast(Any, user.theme),
         single_keys=user.single_keys,
-        workspaces=[
-            _workspace(membership.workspace, membership.role)
-            for membership in selectors.memberships_of(user)
-        ],
+        workspaces=[_workspace(membership.workspace, membership.role) for membership in selectors.memberships_of(user)],
     )
 
 

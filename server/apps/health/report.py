@@ -68,7 +68,9 @@ def _worker() -> Check:
     running = Job.objects.filter(state="running", lease_until__gt=timezone.now()).exists()
     well = running or (quiet is not None and quiet < WORKER_QUIET_S)
     words = "never heard of" if quiet is None else f"last heard of {quiet:.0f} s ago"
-    return Check(name="worker", well=well, words=f"The worker was {words}.{'' if well else ' Start the server again.'}", value=quiet)
+    return Check(
+        name="worker", well=well, words=f"The worker was {words}.{'' if well else ' Start the server again.'}", value=quiet
+    )
 
 
 def _queue() -> Check:
@@ -120,7 +122,9 @@ def close_paths() -> int:
 
 def _owner_only() -> Check:
     count = len(open_paths())
-    words = "Only the owner can read the files." if not count else f"{count} files can be read by others. Start the server again."
+    words = (
+        "Only the owner can read the files." if not count else f"{count} files can be read by others. Start the server again."
+    )
     return Check(name="permissions", well=not count, words=words, value=float(count))
 
 

@@ -10,6 +10,7 @@ from apps.accounts.faults import NotHere
 from apps.accounts.models import User
 from apps.jobs.models import Job
 
+
 def job_for(user: User, job_id: UUID) -> Job:
     """A job on one of the person's trials, else ``NotHere``."""
     job = Job.objects.filter(id=job_id, trial__workspace__memberships__user=user).select_related("trial__workspace").first()

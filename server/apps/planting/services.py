@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import date
 from typing import Any
 from uuid import UUID
 
@@ -38,6 +39,7 @@ from apps.trials.models import Strip, Trial
 from apps.trials.selectors import sowings_of, trial_for
 
 MOST_ROWS_OFF = 200
+SOWN = "sown"  # ends the reason in the history of a trial whose day of sowing a record has given
 
 
 def put_planting_record(user: User, trial_id: UUID, record_id: UUID, body: PlantingRecordIn) -> tuple[PlantingRecord, bool]:
@@ -46,8 +48,8 @@ def put_planting_record(user: User, trial_id: UUID, record_id: UUID, body: Plant
         trial, strip = strip_of(user, trial_id, body.strip_id)
         record, changed = keep(user, trial, _planting_record(trial, strip, record_id, body), body.version)
         if trial.planted_on is None:
-            trial.planted_on = timezone.localtime(record.sown_at).date()
-            save_as(trial, user, f"strip {strip.order} sown")
+            trial.planted_on = _day_sown(record)
+            save_as(trial, user, f"strip {strip.order} {SOWN}")
         return record, changed
 
 
@@ -263,3 +265,24 @@ def after_strike(user: User, kind: str, record: Any) -> None:
     """What striking a record changes elsewhere."""
     if kind == "deviation":
         settle_strip(user, record.strip)
+    elif kind == "planting-record":
+        settle_sowing_day(user, record.strip.trial, _day_sown(record))
+
+
+def _day_sown(record: PlantingRecord) -> date:
+    return timezone.localtime(record.sown_at).date()
+
+
+def settle_sowing_day(user: User, trial: Trial, day: date) -> None:
+    """The day of sowing that a struck record has given is that of the first record left; one that was typed stays."""
+    given = trial.history.filter(planted_on=day).order_by("history_date").first()
+    by_record = given is not None and str(given.history_change_reason or "").endswith(SOWN)
+    if trial.planted_on is not None and not (trial.planted_on == day and by_record):
+        return
+    first = PlantingRecord.objects.filter(strip__trial=trial, struck=False).order_by("received_at").first()
+    now = _day_sown(first) if first is not None else None
+    if now != trial.planted_on:
+        trial.planted_on = now
+        save_as(
+            trial, user, "a record of sowing struck or taken back" if first is None else f"strip {first.strip.order} {SOWN}"
+        )

@@ -36,11 +36,12 @@ def _features(kind: str, content: bytes, *, rows: int, most_bytes: int) -> Any:
 def boundary(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
     """The outline of a field: all outlines of the file joined, sound, in longitude and latitude."""
     import shapely
+    from cultrix_core.design.geometry import repaired
+    from shapely.ops import unary_union
+
     from apps.geo_checks import check_degrees
     from apps.intake.reader.features import gathered
     from apps.intake.reader.refusal import refused
-    from cultrix_core.design.geometry import repaired
-    from shapely.ops import unary_union
 
     features = _features(task["kind"], content, rows=BOUNDARY_SHAPES + 1, most_bytes=task["most_bytes"])
     outlines = [one for one, _ in gathered(features, most=BOUNDARY_SHAPES) if one.geom_type.endswith("Polygon")]
@@ -55,9 +56,10 @@ def boundary(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], byte
 def strips(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
     """Outlines of strips with their attributes, names in lower case."""
     import shapely
+    from cultrix_core.design.geometry import repaired
+
     from apps.geo_checks import check_degrees
     from apps.intake.reader.features import gathered
-    from cultrix_core.design.geometry import repaired
 
     features = _features(task["kind"], content, rows=STRIP_SHAPES + 1, most_bytes=task["most_bytes"])
     rows = []
@@ -74,10 +76,11 @@ def points(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]
     """Readings of a log: columns by name, longitude and latitude first, as NumPy's archive without objects."""
     import numpy as np
     import shapely
+    from shapely.geometry import MultiPoint
+
     from apps.geo_checks import check_degrees
     from apps.intake.reader.features import gathered
     from apps.intake.reader.refusal import refused
-    from shapely.geometry import MultiPoint
 
     most = int(task["rows"])
     features = _features(task["kind"], content, rows=most + 1, most_bytes=task["most_bytes"])
@@ -135,10 +138,11 @@ def _imports(name: str) -> None:
         import zipfile  # noqa: F401
     else:
         import shapefile  # noqa: F401
-        from apps.geo_checks import check_degrees  # noqa: F401
-        from apps.intake.reader import features, geojson, geopackage, kml  # noqa: F401
         from cultrix_core.design.geometry import repaired  # noqa: F401
         from pyproj import CRS
+
+        from apps.geo_checks import check_degrees  # noqa: F401
+        from apps.intake.reader import features, geojson, geopackage, kml  # noqa: F401
 
         CRS.from_epsg(4326)
 

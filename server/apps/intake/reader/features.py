@@ -85,5 +85,3 @@ def plain(value: Any) -> Any:
     if isinstance(value, float):
         return value if math.isfinite(value) else None
     return str(value)[:200]
-
-

@@ -41,6 +41,4 @@ def encoded(picture: Image.Image) -> bytes:
 
 def not_a_picture(name: str) -> Refusal:
     """What comes in as a photograph and is none."""
-    return Refusal(
-        "unknown_choice", field="file", label="The photograph", value=name[:40], limit="JPEG, PNG or WebP pictures"
-    )
+    return Refusal("unknown_choice", field="file", label="The photograph", value=name[:40], limit="JPEG, PNG or WebP pictures")

@@ -38,7 +38,11 @@ def read(content: bytes, *, most_bytes: int) -> Features:
 def _check_sizes(parts: dict[str, bytes]) -> None:
     """The head of a Shapefile says how long it is; one that says more than is there is broken or made to harm."""
     head = parts[".shp"][:100]
-    if len(head) < 100 or struct.unpack(">i", head[:4])[0] != 9994 or 2 * struct.unpack(">i", head[24:28])[0] > len(parts[".shp"]):
+    if (
+        len(head) < 100
+        or struct.unpack(">i", head[:4])[0] != 9994
+        or 2 * struct.unpack(">i", head[24:28])[0] > len(parts[".shp"])
+    ):
         raise unreadable()
 
 

@@ -4,6 +4,7 @@
  * both sides; the server's number replaces the device's as soon as it is there.
  */
 import type { Typed } from "../../api/client";
+import { clockOffset } from "../../api/device";
 import table from "./device.json";
 
 export type Running = {
@@ -140,5 +141,6 @@ export function likelyMeant(plants: number, others: number[]): number | null {
 
 /** Days with no more than this between them are one visit. */
 export const VISIT_GAP_DAYS = table.visit_gap_days;
-export const ofThisVisit = (recordedAt: string, now = Date.now()) =>
+/** The moment of a record is by the server's clock, so that is what it is compared with. */
+export const ofThisVisit = (recordedAt: string, now = Date.now() + 1000 * (clockOffset() ?? 0)) =>
   (now - Date.parse(recordedAt)) / 86_400_000 <= VISIT_GAP_DAYS;
