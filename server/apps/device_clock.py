@@ -1,7 +1,7 @@
 """The clock of the device that sends: how far it is off, as the device found by comparing it with the server's.
 
-A record names the moment by the device's clock. Where that clock is known to be wrong, the moment is corrected by the difference
-and the record keeps by how much; nobody's record is refused for the clock of a phone.
+A record names the moment by the device's clock. Where that clock is known to be wrong, the moment is corrected by the
+difference and the record keeps by how much; nobody's record is refused for the clock of a phone.
 """
 
 from __future__ import annotations

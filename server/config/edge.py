@@ -54,6 +54,15 @@ def _absurd(field: str, value: object) -> Refusal:
     return Refusal("not_finite", field=field, value=f"{str(value)[:12]}…")
 
 
+def _check_text(value: str, field: str) -> None:
+    bad = first_bad_sign(value)
+    if bad is not None:
+        raise Refusal("no_text", field=field, value=f"U+{ord(bad):04X}")
+    day = _DAY.fullmatch(value)
+    if day is not None and not EARLIEST <= int(day[1]) <= LATEST:
+        raise Refusal("no_day", field=field, value=value[:10], limit=f"{EARLIEST} and {LATEST}")
+
+
 def check(value: Any, field: str = "body", depth: int = 0) -> None:
     """Refuse what no text, number or day of a trial is; walks into lists and objects.
 
@@ -62,12 +71,7 @@ def check(value: Any, field: str = "body", depth: int = 0) -> None:
     Refusal : ``no_text``, ``not_finite`` or ``no_day`` with the field; ``too_large`` where it is nested too deep.
     """
     if isinstance(value, str):
-        bad = first_bad_sign(value)
-        if bad is not None:
-            raise Refusal("no_text", field=field, value=f"U+{ord(bad):04X}")
-        day = _DAY.fullmatch(value)
-        if day is not None and not EARLIEST <= int(day[1]) <= LATEST:
-            raise Refusal("no_day", field=field, value=value[:10], limit=f"{EARLIEST} and {LATEST}")
+        _check_text(value, field)
     elif isinstance(value, bool) or value is None:
         return
     elif isinstance(value, int):

@@ -43,7 +43,8 @@ def serving(var: Path) -> Iterator[str]:
     port = _free_port()
     server = subprocess.Popen(
         [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
-        env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+        env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"},
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
     )  # fmt: skip
     assert server.stdout is not None
     said = ""

@@ -1,4 +1,4 @@
-"""The field book never drops a record and never ends in a wall: a full device, a wrong clock, faults, refusals, slow answers."""
+"""The field book never drops a record and never ends in a wall: full devices, wrong clocks, faults, refusals, slow answers."""
 
 from __future__ import annotations
 

@@ -115,7 +115,8 @@ def test_the_serving_script_listens_on_this_machine_only(tmp_path: Path) -> None
         port = probe.getsockname()[1]
     server = subprocess.Popen(
         [sys.executable, ROOT / "server" / "serve.py", "--port", str(port)],
-        env=os.environ | {"CULTRIX_VAR": str(tmp_path), "DJANGO_SETTINGS_MODULE": "config.settings"}, stdout=subprocess.PIPE, text=True,
+        env=os.environ | {"CULTRIX_VAR": str(tmp_path), "DJANGO_SETTINGS_MODULE": "config.settings"},
+        stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
     try:
         assert server.stdout is not None

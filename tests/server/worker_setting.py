@@ -1,4 +1,4 @@
-"""A database of its own with one large log, or several, that wait for the worker: run as a script by the tests of the worker."""
+"""A database of its own with large logs that wait for the worker: run as a script by the tests of the worker."""
 
 from __future__ import annotations
 

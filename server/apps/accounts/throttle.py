@@ -1,9 +1,9 @@
 """How long to wait before the next try to sign in.
 
-Wrong tries are counted by the address they come from and by the name they aim at, each alone. Waiting doubles with every wrong
-try up to a limit and is never a lock. A device on which the person has signed in before is counted alone, so that a stranger who
-tries a name makes the stranger wait and not its owner (device cookies, OWASP, from memory). Counts are taken before the password
-is looked at, so that many tries at once count as many.
+Wrong tries are counted by the address they come from and by the name they aim at, each alone. Waiting doubles with every
+wrong try up to a limit and is never a lock. A device on which the person has signed in before is counted alone, so that a
+stranger who tries a name makes the stranger wait and not its owner (device cookies, OWASP, from memory). Counts are taken
+before the password is looked at, so that many tries at once count as many.
 """
 
 from __future__ import annotations

@@ -17,6 +17,7 @@ import os
 import resource
 import struct
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 _CREATE_RULESET, _ADD_RULE, _RESTRICT_SELF = 444, 445, 446  # the same numbers on every architecture
@@ -40,9 +41,10 @@ def allowed_folders() -> tuple[str, ...]:
 
 def confine(*, memory_bytes: int, seconds: int) -> bool:
     """Give up rights for good; returns whether the kernel enforces it too."""
-    for limit, value in (
-        (resource.RLIMIT_AS, memory_bytes), (resource.RLIMIT_CPU, seconds), (resource.RLIMIT_FSIZE, 0), (resource.RLIMIT_CORE, 0),
-    ):  # fmt: skip
+    limits = {
+        resource.RLIMIT_AS: memory_bytes, resource.RLIMIT_CPU: seconds, resource.RLIMIT_FSIZE: 0, resource.RLIMIT_CORE: 0,
+    }  # fmt: skip
+    for limit, value in limits.items():
         _, most = resource.getrlimit(limit)
         resource.setrlimit(limit, (value if most == resource.RLIM_INFINITY else min(value, most),) * 2)
     folders = allowed_folders()
@@ -80,7 +82,7 @@ def _landlock(folders: tuple[str, ...]) -> bool:
     return bool(enforced)
 
 
-def _hook(folders: tuple[str, ...]):  # type: ignore[no-untyped-def] - the signature is the interpreter's
+def _hook(folders: tuple[str, ...]) -> Callable[[str, tuple[object, ...]], None]:
     prefixes = tuple(f"{folder}/" for folder in folders)
 
     def refuse(event: str, arguments: tuple[object, ...]) -> None:

@@ -27,7 +27,7 @@ def read(content: bytes, *, rows: int) -> Features:
     """The first table of features that holds any."""
     database = _opened(content)
     allowed = set(_OF_THE_STANDARD)
-    database.set_authorizer(lambda action, first, second, *_: _allow(action, first, second, allowed))
+    database.set_authorizer(lambda action, first, *_: _allow(action, first, allowed))
     try:
         _refuse_programs(database)
         layers = database.execute(
@@ -67,7 +67,7 @@ def _opened(content: bytes) -> sqlite3.Connection:
     return database
 
 
-def _allow(action: int, first: str | None, second: str | None, allowed: set[str]) -> int:
+def _allow(action: int, first: str | None, allowed: set[str]) -> int:
     if action == sqlite3.SQLITE_SELECT:
         return sqlite3.SQLITE_OK
     if action == sqlite3.SQLITE_READ and first in allowed:

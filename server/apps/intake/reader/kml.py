@@ -80,11 +80,11 @@ def _points(coordinates: Element | None) -> list[tuple[float, float]]:
 def _together(shapes: list[BaseGeometry]) -> BaseGeometry:
     if len(shapes) == 1:
         return shapes[0]
-    if all(isinstance(one, Polygon) for one in shapes):
-        return MultiPolygon(shapes)
-    if all(isinstance(one, Point) for one in shapes):
-        return MultiPoint(shapes)
-    return GeometryCollection(shapes)
+    polygons = [one for one in shapes if isinstance(one, Polygon)]
+    points = [one for one in shapes if isinstance(one, Point)]
+    if len(polygons) == len(shapes):
+        return MultiPolygon(polygons)
+    return MultiPoint(points) if len(points) == len(shapes) else GeometryCollection(shapes)
 
 
 def _attributes(placemark: Element) -> dict[str, Any]:
