@@ -9,7 +9,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 export DJANGO_SETTINGS_MODULE := config.settings
 export PYTHONPATH := core:server
 
-.PHONY: setup demo test bench trust check types screenshots clean
+.PHONY: setup demo test bench trust faults check types screenshots clean
 
 setup: .setup-python .setup-web .setup-build
 
@@ -52,7 +52,7 @@ demo: setup .setup-print
 
 test: setup .setup-dev .setup-chromium .setup-print check
 	$(PY) -m pytest -n auto tests/core tests/server
-	$(PY) -m pytest tests/e2e
+	$(PY) -m pytest -n 2 --dist loadfile tests/e2e
 
 # Everything that reads the code rather than runs it.
 check: setup .setup-dev
@@ -78,6 +78,10 @@ bench: setup .setup-dev
 # Thousands of sham trials through the code of the verdict: writes docs/trust.md.
 trust: setup .setup-dev
 	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m tests.trust
+
+# Kills of server, browser and worker, full disks, wrong clocks: prints what was lost. Half an hour; docs/security.md keeps it.
+faults: setup .setup-dev .setup-chromium
+	$(PY) -m tests.faults
 
 # One current picture of each main view, from the demo.
 screenshots: setup .setup-dev .setup-chromium .setup-print

@@ -15,7 +15,7 @@ from apps.reports.pdf import pdf_of
 from django.test import Client
 from django.utils import timezone
 
-from tests.server.conftest import Api, add_yield_log, harvest_all, now, typed
+from tests.server.conftest import Api, add_yield_log, harvest_all, now, record_count, typed
 
 Place = dict[str, Any]
 GAIN = {"A": 1260, "B": 1140, "C": 1130}
@@ -215,6 +215,31 @@ def test_a_link_dies_with_the_membership_of_its_maker(lead: Api, finished: Place
     made = share(lead, finished)
     Membership.objects.filter(user=User.objects.get(username="mirren")).delete()
     assert stranger().get(made["path"]).status_code == 404
+
+
+def test_a_link_dies_with_the_account_of_its_maker(lead: Api, finished: Place) -> None:
+    """Deactivated, and a member still by the books."""
+    made = share(lead, finished)
+    User.objects.filter(username="mirren").update(is_active=False)
+    assert stranger().get(made["path"]).status_code == 404
+    assert stranger().get(f"{made['path']}/pdf").status_code == 404
+
+
+def test_names_of_people_who_left_stay_out_of_shared_pages(lead: Api, scout: Api, finished: Place) -> None:
+    """Corin recorded and left, Wenna was only a member and left: both names stand in free text."""
+    record_count(scout, finished)
+    wenna = User.objects.create_user("wenna", first_name="Wenna", last_name="Tregale")
+    home = Workspace.objects.get(pk=finished["workspace_id"])
+    Membership.objects.create(user=wenna, workspace=home, role="viewer")
+    fresh = lead.ok("get", f"/trials/{finished['id']}")
+    lead.ok("patch", f"/trials/{finished['id']}", {
+        "version": fresh["version"], "question": "Do Corin's rows pay, as Wenna Tregale thinks?", "amendment": "asked by Tregale",
+    })  # fmt: skip
+    Membership.objects.filter(user__username__in=("corin", "wenna")).delete()
+    made = share(lead, finished, record=True)
+    html = stranger().get(made["path"]).content.decode()
+    assert "rows pay, as" in html
+    assert [one for one in ("Corin", "Wenna", "Tregale") if one in html] == []
 
 
 def test_a_token_is_not_kept_and_not_guessed(lead: Api, finished: Place) -> None:

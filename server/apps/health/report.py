@@ -77,7 +77,7 @@ def _queue() -> Check:
     waiting = Job.objects.filter(state="waiting").order_by("asked_at")
     first = waiting.first()
     age = (timezone.now() - first.asked_at).total_seconds() if first else 0.0
-    words = f"{waiting.count()} pieces of work wait, the oldest for {age:.0f} s."
+    words = f"{waiting.count()} pieces of work wait, the oldest for {age:.0f} s." if first else "No work waits."
     return Check(name="queue", well=age < QUEUE_OLD_S, words=words, value=age)
 
 
@@ -130,7 +130,7 @@ def _owner_only() -> Check:
 
 def _reader() -> Check:
     version = landlock_version()
-    words = f"Files that come in are read behind Landlock {version}." if version else (
+    words = f"Files that come in are read in a closed process (Landlock {version})." if version else (
         "This kernel has no Landlock: files that come in are read behind the interpreter's own refusals only."
     )  # fmt: skip
     return Check(name="reader", well=True, words=words, value=float(version))

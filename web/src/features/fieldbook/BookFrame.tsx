@@ -55,7 +55,11 @@ export function BookFrame(props: Props) {
         <div className="min-w-0 flex-1 leading-tight">
           <span className="block truncate">{trial.title}</span>
           <span role="status" className={`block truncate text-sm ${unsent ? "font-semibold" : "muted"}`}>
-            {unsent ? `${unsent} on this device${held ? `: ${held}` : ", sending"}` : "all on the server"}
+            {unsent
+              ? `${unsent} on this device${held ? `: ${held}` : ", sending"}`
+              : refused
+                ? `${refused} not taken by the server`
+                : "all on the server"}
           </span>
         </div>
         <Offline trial={trial} />

@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 export type BookLine = {
   id: string;
   text: string;
@@ -8,12 +9,11 @@ export type BookLine = {
 type Props = {
   label: string;
   lines: BookLine[];
-  onForget: (id: string) => void;
   onTakeBack?: (id: string) => void;
 };
 
 /** What stands on this strip, newest first, each with where it lies: on this device or on the server. */
-export function BookList({ label, lines, onForget, onTakeBack }: Props) {
+export function BookList({ label, lines, onTakeBack }: Props) {
   return (
     <ul aria-label={label} className="min-h-10 flex-1 overflow-y-auto">
       {[...lines].reverse().map((one) => (
@@ -34,9 +34,9 @@ export function BookList({ label, lines, onForget, onTakeBack }: Props) {
           {one.refused && (
             <span className="block text-error">
               {one.refused}{" "}
-              <button type="button" className="min-h-12 underline" onClick={() => onForget(one.id)}>
-                Forget it
-              </button>
+              <Link className="inline-block min-h-12 content-center underline" to="/waiting">
+                Correct
+              </Link>
             </span>
           )}
         </li>

@@ -139,7 +139,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
           {problem}
         </p>
       )}
-      <CountList listed={listed} unit={stand.density_unit} onForget={(id) => void outbox.drop(id)} />
+      <CountList listed={listed} unit={stand.density_unit} />
       <Keypad press={press} recordable={Boolean(digits)} />
     </BookFrame>
   );

@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 
 export type Listed = {
@@ -13,10 +14,10 @@ export type Listed = {
   corrected?: boolean;
 };
 
-type Props = { listed: Listed[]; unit: Schemas["DensityUnitOut"]; onForget: (id: string) => void };
+type Props = { listed: Listed[]; unit: Schemas["DensityUnitOut"] };
 
 /** The counts of this strip, newest first, each with where it lies: on this device or on the server. */
-export function CountList({ listed, unit, onForget }: Props) {
+export function CountList({ listed, unit }: Props) {
   return (
     <ul aria-label="Counts of this strip" className="min-h-10 flex-1 overflow-y-auto">
       {[...listed].reverse().map((one, place) => (
@@ -36,9 +37,9 @@ export function CountList({ listed, unit, onForget }: Props) {
           {one.refused && (
             <span className="block text-error">
               {one.refused}{" "}
-              <button type="button" className="min-h-12 underline" onClick={() => onForget(one.id)}>
-                Forget it
-              </button>
+              <Link className="inline-block min-h-12 content-center underline" to="/waiting">
+                Correct
+              </Link>
             </span>
           )}
           {one.questions.map((question) => (

@@ -134,7 +134,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
         {digits || <span className="opacity-25">0</span>}
         <span className="ml-2 text-2xl">{unit.label}</span>
       </output>
-      <BookList label="Depths of this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <BookList label="Depths of this strip" lines={lines} />
       <Keypad press={press} recordable={Boolean(digits)} decimals={decimals} what="depth" />
     </BookFrame>
   );

@@ -73,7 +73,7 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
         {shoots || <span className="opacity-25">0</span>}
         <span className="ml-2 text-xl">shoots on the crown</span>
       </output>
-      <BookList label="Dug plants of this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <BookList label="Dug plants of this strip" lines={lines} />
       <div role="group" aria-label="Crown and root" className="grid grid-cols-3 gap-1.5">
         {HEALTH.map(([key, name], place) => (
           <button

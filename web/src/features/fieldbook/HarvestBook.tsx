@@ -206,7 +206,7 @@ export function HarvestBook(props: Props) {
           ? {one.text}
         </p>
       ))}
-      <BookList label="Loads of this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <BookList label="Loads of this strip" lines={lines} />
       <p className="muted mt-auto text-center text-sm">
         {lines.length ? `Then strip ${next.order}` : `After it strip ${next.order}`}; one load, one strip.
       </p>

@@ -180,7 +180,7 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
           {problem}
         </p>
       )}
-      <BookList label="Measured on this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <BookList label="Measured on this strip" lines={lines} />
       <Keypad press={press} recordable={Boolean(digits)} decimals={decimals} what="value" />
     </BookFrame>
   );

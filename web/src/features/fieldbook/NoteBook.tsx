@@ -143,7 +143,6 @@ export function NoteBook(props: BookProps) {
       <BookList
         label="Notes on this strip"
         lines={lines}
-        onForget={(id) => void outbox.drop(id)}
         onTakeBack={(id) =>
           void takeBack(
             lines.find((one) => one.id === id),

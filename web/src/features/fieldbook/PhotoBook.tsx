@@ -66,7 +66,6 @@ export function PhotoBook(props: BookProps & { scouting: Schemas["ScoutingOut"] 
       <BookList
         label="Photographs of this strip"
         lines={lines}
-        onForget={(id) => void outbox.drop(id)}
         onTakeBack={(id) =>
           void takeBack(
             lines.find((one) => one.id === id),

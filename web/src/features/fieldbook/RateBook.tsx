@@ -98,7 +98,6 @@ export function RateBook(props: Props) {
       <BookList
         label="Ratings of this strip"
         lines={lines}
-        onForget={(id) => void outbox.drop(id)}
         onTakeBack={(id) =>
           void takeBack(
             lines.find((one) => one.id === id),

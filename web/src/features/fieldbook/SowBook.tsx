@@ -199,12 +199,7 @@ export function SowBook(props: Props) {
         Then strip {then.order}, {thenGets?.letter}: {thenGets?.name}
         {driving.changesAt(then.order) && ", change the setting"}
       </p>
-      <BookList
-        label="Sowing of this strip"
-        lines={lines}
-        onForget={(id) => void outbox.drop(id)}
-        onTakeBack={(id) => void takeBack(id)}
-      />
+      <BookList label="Sowing of this strip" lines={lines} onTakeBack={(id) => void takeBack(id)} />
       {otherwise ? (
         <OtherwiseForm
           trial={trial}

@@ -195,7 +195,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
           Finish run
         </button>
       </div>
-      <BookList label="Runs of this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <BookList label="Runs of this strip" lines={lines} />
       {draft.way === "typed" ? (
         <Keypad press={press} recordable={Boolean(digits)} decimals what="plant" />
       ) : (

@@ -183,7 +183,7 @@ export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"
           {problem}
         </p>
       )}
-      <BookList label="Sampled on this strip" lines={lines} onForget={(id) => void outbox.drop(id)} />
+      <BookList label="Sampled on this strip" lines={lines} />
       <div className="mt-1 flex gap-1.5">
         <button type="button" className="plain min-h-12 flex-1" disabled={!recordable(method, draft)} onClick={record}>
           Record as it is

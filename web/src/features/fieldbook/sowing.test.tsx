@@ -1,4 +1,5 @@
 import { cleanup, fireEvent, render, screen, within } from "@testing-library/react";
+import { MemoryRouter } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Trial } from "../../api/client";
 import { aStrip } from "../../tests/strips";
@@ -89,15 +90,18 @@ describe("how strips are sown", () => {
 });
 
 describe("what stands on a strip", () => {
-  it("says where each record lies, and lets a refused one be forgotten but not taken back", () => {
-    const forget = vi.fn();
+  it("says where each record lies, and leads from a refused one to where it is corrected", () => {
     const takeBack = vi.fn();
     const lines = [
       { id: "a", text: "sown 09:11", waiting: false, refused: null },
       { id: "b", text: "Skip", waiting: true, refused: null },
       { id: "c", text: "Plugged row", waiting: true, refused: "said 422" },
     ];
-    render(<BookList label="Sowing" lines={lines} onForget={forget} onTakeBack={takeBack} />);
+    render(
+      <MemoryRouter>
+        <BookList label="Sowing" lines={lines} onTakeBack={takeBack} />
+      </MemoryRouter>,
+    );
     const rows = screen.getAllByRole("listitem").map((one) => one.textContent);
     expect(rows).toEqual([
       expect.stringContaining("refused"),
@@ -106,8 +110,7 @@ describe("what stands on a strip", () => {
     ]);
     fireEvent.click(screen.getByRole("button", { name: /Take back\s*Skip/ }));
     expect(takeBack).toHaveBeenCalledWith("b");
-    fireEvent.click(screen.getByRole("button", { name: "Forget it" }));
-    expect(forget).toHaveBeenCalledWith("c");
+    expect(screen.getByRole("link", { name: "Correct" }).getAttribute("href")).toBe("/waiting");
     expect(screen.queryByRole("button", { name: /Take back Plugged/ })).toBeNull();
   });
 });

@@ -5,16 +5,7 @@ import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
 import { TextField } from "../../ui/fields";
 import { Waiting } from "../../ui/Waiting";
-import { SetupPlaces } from "./SetupPlaces";
-
-const moment = (at: string) =>
-  new Date(at).toLocaleString("en-GB", {
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-    hour: "2-digit",
-    minute: "2-digit",
-  });
+import { momentWords, SetupPlaces } from "./SetupPlaces";
 
 /** Devices one is signed in on, how long they keep what they saved, and what uploads take. */
 export function Devices() {
@@ -73,8 +64,8 @@ function Signed() {
                   {one.shared && <span className="muted">, shared</span>}
                   {one.here && <b>, this one</b>}
                 </td>
-                <td>{moment(one.signed_in_at)}</td>
-                <td>{moment(one.last_contact)}</td>
+                <td>{momentWords(one.signed_in_at)}</td>
+                <td>{momentWords(one.last_contact)}</td>
                 <td>
                   {!one.here && (
                     <button type="button" className="plain min-h-11" onClick={() => void end(one.id)}>
@@ -147,12 +138,12 @@ function Usage() {
     <table className="figures">
       <tbody>
         <tr>
-          <th scope="row">Space used</th>
+          <td className="font-semibold">Space used</td>
           <td className="num">{(space_bytes / 1e6).toFixed(1)} MB</td>
           <td className="muted">of {(space_limit_bytes / 1e9).toFixed(1)} GB</td>
         </tr>
         <tr>
-          <th scope="row">Uploads in the last hour</th>
+          <td className="font-semibold">Uploads in the last hour</td>
           <td className="num">{uploads_this_hour}</td>
           <td className="muted">of {uploads_limit}</td>
         </tr>

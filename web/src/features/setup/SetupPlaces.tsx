@@ -1,6 +1,16 @@
 import { NavLink } from "react-router";
 import { useHere } from "../../app/Gate";
 
+/** A moment as it is written on these pages. */
+export const momentWords = (at: string) =>
+  new Date(at).toLocaleString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+    hour: "2-digit",
+    minute: "2-digit",
+  });
+
 /** The pages of Setup. */
 export function SetupPlaces() {
   const { workspace } = useHere();

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { ask, client } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { Waiting } from "../../ui/Waiting";
-import { SetupPlaces } from "./SetupPlaces";
+import { momentWords, SetupPlaces } from "./SetupPlaces";
 
 const NAMES: Record<string, string> = {
   database: "Database",
@@ -33,7 +33,7 @@ export function System() {
             <tbody>
               {health.data.checks.map((one) => (
                 <tr key={one.name}>
-                  <th scope="row">{NAMES[one.name] ?? one.name}</th>
+                  <td className="font-semibold">{NAMES[one.name] ?? one.name}</td>
                   <td className={one.well ? "" : "font-semibold text-error"}>{one.well ? "well" : "not well"}</td>
                   <td>{one.words}</td>
                 </tr>
@@ -47,7 +47,7 @@ export function System() {
                 <tr key={`${one.person}${one.device}${one.last_contact}`}>
                   <td>{one.person}</td>
                   <td>{one.device}</td>
-                  <td>{new Date(one.last_contact).toLocaleString("en-GB")}</td>
+                  <td>{momentWords(one.last_contact)}</td>
                 </tr>
               ))}
             </tbody>

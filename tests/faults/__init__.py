@@ -1,0 +1,1 @@
+"""Faults on purpose, against the real server and the real browser: ``make faults``. Too long for ``make test``."""
