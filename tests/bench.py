@@ -319,7 +319,7 @@ def _server(yardstick: float) -> None:
 
     call_command("migrate", verbosity=0)
     workspace = load()
-    client = Client(HTTP_HOST="localhost")
+    client = Client(HTTP_HOST="localhost", HTTP_X_PERSON="ilse", HTTP_X_WORKSPACE=str(workspace.id))
     client.force_login(User.objects.get(username="ilse"), backend="django.contrib.auth.backends.ModelBackend")
     trial = Trial.objects.get(title="Sorghum seeding rate")
     large = _large(client, str(workspace.id))

@@ -1,4 +1,4 @@
-"""``make faults``: kills of server, browser and worker, full disks, wrong clocks, two people on one device; prints what came of it."""
+"""``make faults``: kills of server, browser and worker, full disks, wrong clocks, two people on one device; prints it all."""
 
 from __future__ import annotations
 

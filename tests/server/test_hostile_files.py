@@ -450,3 +450,36 @@ def test_a_layout_of_a_trial_with_records_is_not_even_read(lead: Api, trial: Pla
     monkeypatch.setattr("apps.intake.services.read", lambda *_, **__: pytest.fail("read"))
     answer = send(lead, trial, "layout", "a.geojson", geojson({"A": STRIP}))
     assert answer.json()["code"] == "would_orphan"
+
+
+def test_many_files_at_once_leave_room_for_everybody_else(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Twelve files that all take their time: two are read, two wait, the others are told to come again at once."""
+    from apps.accounts.faults import Busy
+    from apps.intake import reading
+
+    gate, told, inside = threading.Event(), [], []
+
+    def slowly(*_: object) -> tuple[dict[str, Any], bytes]:
+        inside.append(1)
+        gate.wait(20)
+        return {"found": {}}, b""
+
+    def one() -> None:
+        try:
+            reading.read("boundary", io.BytesIO(b"{}"))
+            told.append("read")
+        except Busy:
+            told.append("busy")
+
+    monkeypatch.setattr(reading, "_answer", slowly)
+    people = [threading.Thread(target=one) for _ in range(12)]
+    for each in people:
+        each.start()
+    for each in people:
+        each.join(0.2)
+    assert told == ["busy"] * (12 - reading.IN_ALL)
+    assert len(inside) == reading.AT_ONCE
+    gate.set()
+    for each in people:
+        each.join()
+    assert told.count("read") == reading.IN_ALL

@@ -233,7 +233,8 @@ def test_names_of_people_who_left_stay_out_of_shared_pages(lead: Api, scout: Api
     Membership.objects.create(user=wenna, workspace=home, role="viewer")
     fresh = lead.ok("get", f"/trials/{finished['id']}")
     lead.ok("patch", f"/trials/{finished['id']}", {
-        "version": fresh["version"], "question": "Do Corin's rows pay, as Wenna Tregale thinks?", "amendment": "asked by Tregale",
+        "version": fresh["version"], "question": "Do Corin's rows pay, as Wenna Tregale thinks?",
+        "amendment": "asked by Tregale",
     })  # fmt: skip
     Membership.objects.filter(user__username__in=("corin", "wenna")).delete()
     made = share(lead, finished, record=True)

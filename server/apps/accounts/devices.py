@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import timedelta
 from uuid import UUID
 
 from django.conf import settings
 from django.contrib.auth import logout
 from django.contrib.sessions.models import Session
+from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponseBase
 from django.utils import timezone
 
@@ -108,4 +110,6 @@ class DeviceMiddleware:
             device.delete()
             logout(request)
         elif timezone.now() - device.last_contact > CONTACT_EVERY:
-            Device.objects.filter(pk=device.pk).update(last_contact=timezone.now())
+            # reading goes on where nothing can be written any more
+            with suppress(DatabaseError):
+                Device.objects.filter(pk=device.pk).update(last_contact=timezone.now())

@@ -20,9 +20,12 @@ from apps.accounts.faults import Busy
 
 PROGRAM = Path(__file__).parent / "reader"
 AT_ONCE = 2  # children of one process; what comes beyond waits its turn
+IN_ALL = 4  # children and those who wait for one: of eight threads the others go on answering everybody else
 PATIENCE_S = 30.0
 MOST_HEAD_BYTES = 40_000_000
+OTHERS = "Other files are being read. Try again in a minute; nothing was taken in."
 _turns = threading.BoundedSemaphore(AT_ONCE)
+_places = threading.BoundedSemaphore(IN_ALL)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,7 +38,8 @@ class Bounds:
     answer_bytes: int = 120_000_000
 
 
-LARGE = Bounds(memory_bytes=3_000_000_000, seconds=240, wall_s=400.0, answer_bytes=900_000_000)
+LARGE = Bounds(memory_bytes=2_000_000_000, seconds=240, wall_s=400.0, answer_bytes=900_000_000)
+PREVIEW = Bounds(memory_bytes=2_000_000_000, seconds=40, wall_s=80.0, answer_bytes=10_000_000)
 
 
 def read(task: str, source: IO[bytes], bounds: Bounds | None = None, **details: Any) -> tuple[dict[str, Any], bytes]:
@@ -63,12 +67,17 @@ def read(task: str, source: IO[bytes], bounds: Bounds | None = None, **details: 
 
 @contextmanager
 def _turn() -> Iterator[None]:
-    if not _turns.acquire(timeout=PATIENCE_S):
-        raise Busy("Other files are being read. Try again in a minute; nothing was taken in.")
+    if not _places.acquire(blocking=False):
+        raise Busy(OTHERS)
     try:
-        yield
+        if not _turns.acquire(timeout=PATIENCE_S):
+            raise Busy(OTHERS)
+        try:
+            yield
+        finally:
+            _turns.release()
     finally:
-        _turns.release()
+        _places.release()
 
 
 def _answer(asked: str, content: IO[bytes], bounds: Bounds) -> tuple[dict[str, Any], bytes]:

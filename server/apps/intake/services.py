@@ -15,7 +15,7 @@ from django.core.files.uploadedfile import UploadedFile
 from shapely.geometry import Polygon, shape
 
 from apps.edge_text import first_bad_sign
-from apps.intake.reading import LARGE, read
+from apps.intake.reading import LARGE, PREVIEW, read
 from apps.intake.signature import HEAD_BYTES, Kind, kind_of
 
 GEOMETRY: tuple[Kind, ...] = ("geojson", "kml", "geopackage", "zip")
@@ -103,7 +103,8 @@ def strips_in(file: UploadedFile) -> list[tuple[Polygon, dict[str, Any]]]:
 def points_in(handle: IO[bytes], *, rows: int, preview: bool = False) -> Mapping[str, Any]:
     """Columns of a file of points, longitude and latitude first: all of them, or a preview of the first rows."""
     kind = _geometry_kind(handle, POINTS, "the log")
-    found, content = read("points", handle, LARGE, kind=kind, rows=rows, preview=preview, most_bytes=MOST_LOG_UNPACKED)
+    bounds = PREVIEW if preview else LARGE
+    found, content = read("points", handle, bounds, kind=kind, rows=rows, preview=preview, most_bytes=MOST_LOG_UNPACKED)
     with np.load(io.BytesIO(content), allow_pickle=False) as columns:
         table = {name: columns[str(place)] for place, name in enumerate(found["names"], start=2)}
         return {LON: columns["0"], LAT: columns["1"]} | table
