@@ -148,9 +148,14 @@ def count_of(strip: str, plants: int) -> dict[str, Any]:
 
 def load_of(strip: str, net: int) -> dict[str, Any]:
     return {
-        "strip_id": strip, "method": "weighed", "net": {"text": str(net), "unit": "kg"},
-        "moisture": {"text": "14", "unit": "%"}, "swath_width": {"text": "6", "unit": "m"}, "length": {"text": "300", "unit": "m"}, "recorded_at": now(),
-    }  # fmt: skip
+        "strip_id": strip,
+        "method": "weighed",
+        "net": {"text": str(net), "unit": "kg"},
+        "moisture": {"text": "14", "unit": "%"},
+        "swath_width": {"text": "6", "unit": "m"},
+        "length": {"text": "300", "unit": "m"},
+        "recorded_at": now(),
+    }
 
 
 def photo_of(strip: str, shade: int) -> tuple[bytes, str]:
