@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
+import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
+from tests.e2e.conftest import copied, serving
 from tests.e2e.phones import count, counts, kept_of, phone_of, sign_in, to_book
 
 FULL = """() => {
@@ -15,6 +19,13 @@ FULL = """() => {
   window.makeRoom = () => { IDBObjectStore.prototype.put = put; };
   IDBObjectStore.prototype.put = () => { throw new DOMException("no room", "QuotaExceededError"); };
 }"""
+
+
+@pytest.fixture(scope="module")
+def address(filled: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A server of these tests' own: what they record must not stand in other tests' lists."""
+    with serving(copied(filled, tmp_path_factory.mktemp("own"))) as found:
+        yield found
 
 
 def test_a_full_device_keeps_the_entry_on_the_screen(browser: Browser, address: str) -> None:

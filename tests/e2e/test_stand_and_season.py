@@ -118,7 +118,9 @@ def test_ten_counts_on_twelve_strips_need_no_pointer(sown: Page) -> None:
             sown.keyboard.press("Enter")
         expect(listed).to_have_count(10)
         sown.keyboard.press("ArrowRight")
-    expect(sown.get_by_text("all on the server")).to_be_visible()
+    expect(sown.get_by_text("all on the server")).to_be_visible(
+        timeout=120_000
+    )  # a hundred and twenty records, one after the other
     assert sown.evaluate("window.touches") == 0
     sown.goto(f"{url}/stand")
     expect(sown.get_by_role("heading", name="12 of 12 strips counted")).to_be_visible()

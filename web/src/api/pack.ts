@@ -26,7 +26,7 @@ export async function readOrPack(request: Request): Promise<Response> {
     .catch(() => undefined);
   if (!kept) return network;
   network.then(
-    (answer) => answer.ok && window.dispatchEvent(new Event(NEWER)),
+    (answer) => answer.ok && window.dispatchEvent(new CustomEvent(NEWER, { detail: new URL(request.url).pathname })),
     () => undefined,
   );
   return kept;

@@ -3,6 +3,8 @@ import { type ReactNode, useEffect, useState } from "react";
 
 /** A pause after the last first answer, for what asks only once that is there. */
 const SETTLE_MS = 60;
+/** A server that takes longer than this is slow: then what there is is shown, and the rest when it comes. */
+const LONGEST_MS = 6_000;
 
 /**
  * A place is shown once what it asks first has been answered, all at once: an answer that comes a moment later must not move a
@@ -16,6 +18,10 @@ export function Steady({ children }: { children: ReactNode }) {
     const timer = setTimeout(() => setShown(true), SETTLE_MS);
     return () => clearTimeout(timer);
   }, [shown, pending]);
+  useEffect(() => {
+    const timer = setTimeout(() => setShown(true), LONGEST_MS);
+    return () => clearTimeout(timer);
+  }, []);
   return (
     <>
       {!shown && (

@@ -37,11 +37,17 @@ export function FieldBook() {
   const cache = useQueryClient();
   // the network has answered after all: what was shown from the pack is asked for once more, not over and over
   useEffect(() => {
-    let last = 0;
-    const renew = () => {
-      if (Date.now() - last < RENEW_EVERY_MS) return;
-      last = Date.now();
-      for (const key of READ) void cache.invalidateQueries({ queryKey: [key, trialId] });
+    const last = new Map<string, number>();
+    const renew = (event: Event) => {
+      const part =
+        String((event as CustomEvent<string>).detail)
+          .split("/")
+          .at(-1) ?? "";
+      const key = part === trialId ? "trial" : part === "field-events" ? "events" : part;
+      if (Date.now() - (last.get(key) ?? 0) < RENEW_EVERY_MS) return;
+      last.set(key, Date.now());
+      // a moment later: the pack must have it before it is asked for again
+      setTimeout(() => void cache.invalidateQueries({ queryKey: [key, trialId] }), RENEW_AFTER_MS);
     };
     window.addEventListener(NEWER, renew);
     return () => window.removeEventListener(NEWER, renew);
@@ -58,7 +64,7 @@ export function FieldBook() {
 }
 
 const RENEW_EVERY_MS = 30_000;
-const READ = ["trial", "stand", "planting", "scouting", "estimates", "harvest", "events", "schedule"];
+const RENEW_AFTER_MS = 400;
 
 function Book({ trial }: { trial: Trial }) {
   const { person } = useHere();
