@@ -17,7 +17,7 @@ from apps.intake.reader.refusal import refused
 
 WGS84 = "EPSG:4326"
 MOST_CORNERS = 100_000
-_FILES_IN_WORDS = ("nadgrids", "geoidgrids", "parameterfile", "+init", "/", "\\")
+_FILES_IN_WORDS = ("nadgrids", "geoidgrids", "parameterfile", "+init")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +30,7 @@ class Features:
 
 def system_of(text: str) -> CRS:
     """A coordinate system by code or well-known text; never one that names files."""
-    if any(word in text.lower().split("authority")[0] for word in _FILES_IN_WORDS[:4]):
+    if any(word in text.lower().split("authority")[0] for word in _FILES_IN_WORDS):
         raise refused("its coordinate system needs files of its own", "Export in WGS 84.")
     try:
         if text.upper().startswith("EPSG:"):
