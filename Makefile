@@ -1,4 +1,5 @@
-# Two commands: `make demo` runs the application with made-up data, `make test` checks everything.
+# Three commands: `make start` runs an installation of one's own, `make demo` the application with made-up data,
+# `make test` checks everything.
 # `make setup` installs and builds only. All may be run again at any time and skip what is done.
 
 PYTHON ?= python3
@@ -9,7 +10,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 export DJANGO_SETTINGS_MODULE := config.settings
 export PYTHONPATH := core:server
 
-.PHONY: setup demo test bench trust faults check types screenshots clean
+.PHONY: setup start demo test bench trust faults check types screenshots clean
 
 setup: .setup-python .setup-web .setup-build
 
@@ -47,6 +48,11 @@ PANGO := libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core
 	  || echo "Pango could not be installed: PDF sheets will say so."
 	touch $@
 
+start: setup .setup-print
+	$(PY) server/serve.py --port $(PORT)
+
+# In a folder of its own, so that it never stands beside anybody's records.
+demo: export CULTRIX_VAR ?= $(CURDIR)/var/demo
 demo: setup .setup-print
 	$(PY) server/serve.py --demo --port $(PORT)
 

@@ -31,10 +31,20 @@ def main() -> int:
     import django
 
     django.setup()
+    from apps.backup import schedule
+    from apps.backup.errors import BackupError
+    from apps.backup.locking import together
     from apps.health.beats import beat
     from apps.jobs.services import claim, name_of_worker, run
+    from django.conf import settings
     from django.db import DatabaseError
 
+    try:
+        together(settings.VAR)
+    except BackupError as error:
+        print(error)
+        return 1
+    schedule.start()
     if arguments.with_parent:
         threading.Thread(target=_end_with, args=(arguments.with_parent,), daemon=True).start()
     name, pause = name_of_worker(), threading.Event()

@@ -1,8 +1,22 @@
 """The API object: routers of the apps, one shape for every error."""
 
 from apps.accounts.api import router as accounts
-from apps.accounts.faults import Busy, Conflict, Forbidden, NoRoom, NotHere, OutOfDate, RowProblems, TooLarge
+from apps.accounts.credentials import MustWait
+from apps.accounts.faults import (
+    Busy,
+    Conflict,
+    Forbidden,
+    NoRoom,
+    NotHere,
+    OutOfDate,
+    RowProblems,
+    SecondFactorNeeded,
+    TooLarge,
+)
+from apps.accounts.people_api import router as people
+from apps.backup.api import router as backup
 from apps.bench.api import router as bench
+from apps.demo.api import router as practice
 from apps.estimates.api import router as estimates
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
@@ -29,8 +43,8 @@ from config.guard import Guard
 
 api = NinjaAPI(title="Cultrix", version="1", auth=Guard(), parser=Edge(), docs_url=None, openapi_url=None)
 for router in (
-    accounts, farms, trials, records, planting, scouting, estimates, yieldlogs, weather, verdicts, money, planning, exchange,
-    bench, reports, ledger, health,
+    accounts, people, backup, practice, farms, trials, records, planting, scouting, estimates, yieldlogs, weather, verdicts,
+    money, planning, exchange, bench, reports, ledger, health,
 ):  # fmt: skip
     api.add_router("", router)
 
@@ -76,6 +90,22 @@ def not_here(request: HttpRequest, _: Exception) -> HttpResponse:
 @api.exception_handler(Forbidden)
 def forbidden(request: HttpRequest, error: Forbidden) -> HttpResponse:
     return _error(request, 403, "forbidden", error.message)
+
+
+@api.exception_handler(SecondFactorNeeded)
+def second_factor_needed(request: HttpRequest, _: Exception) -> HttpResponse:
+    message = "The leads of this workspace sign in with a second factor. Set yours up on your account's page, then go on."
+    return _error(request, 403, "second_factor", message)
+
+
+@api.exception_handler(MustWait)
+def must_wait(request: HttpRequest, wait: MustWait) -> HttpResponse:
+    unit = "second" if wait.seconds == 1 else "seconds"
+    answer = _error(
+        request, 429, "too_many_tries", f"Too many wrong tries. Wait {wait.seconds} {unit}, then try again.", "password"
+    )
+    answer["Retry-After"] = str(wait.seconds)
+    return answer
 
 
 @api.exception_handler(AuthenticationError)

@@ -13,9 +13,11 @@ from typing import Any
 from urllib.parse import unquote
 from uuid import UUID
 
-from apps.accounts.faults import Conflict, Forbidden, NotHere, OutOfDate, TooLarge
+from apps.accounts.faults import Conflict, Forbidden, NotHere, OutOfDate, SecondFactorNeeded, TooLarge
 from apps.accounts.models import Membership, User
+from apps.accounts.second_factor import is_on
 from apps.accounts.services import READ_ONLY
+from apps.accounts.workspaces import be_at_home
 from apps.edge_text import first_bad_sign
 from apps.farms.models import Field, SeedLot
 from apps.health.space import require_space
@@ -36,7 +38,7 @@ SAFE = ("GET", "HEAD", "OPTIONS")
 # Operations that send something and change nothing, so that whoever may read may use them.
 READS = {"preview_import", "reckon", "honest_margin", "rehearse", "strip_widths", "read_instrument"}
 # Operations of a person and no workspace.
-PERSONAL = {"sign_out", "set_preferences", "end_session", "end_other_sessions"}
+PERSONAL = {"sign_out", "set_preferences", "end_session", "end_other_sessions", "change_password"}
 UPLOADS = {
     "put_boundary": "UPLOAD_LIMIT_BYTES", "import_layout": "UPLOAD_LIMIT_BYTES", "preview_import": "UPLOAD_LIMIT_BYTES",
     "import_trial": "UPLOAD_LIMIT_BYTES", "put_weather_file": "UPLOAD_LIMIT_BYTES", "put_photo": "PHOTO_LIMIT_BYTES",
@@ -57,7 +59,7 @@ HOMES: dict[str, Callable[[Any], UUID | None]] = {
     "field_id": _of(Field, "workspace_id"),
     "lot_id": _of(SeedLot, "workspace_id"),
     "share_id": _of(ReportShare, "trial__workspace_id"),
-    "job_id": _of(Job, "trial__workspace_id"),
+    "job_id": _of(Job, "workspace_id"),
     "log_id": _of(YieldLog, "trial__workspace_id"),
     "photo_id": _of(Photo, "strip__trial__workspace_id"),
 }
@@ -141,9 +143,15 @@ def _found(key: UUID | None) -> UUID:
 
 
 def _require_member(user: User, workspace_id: UUID, *, writes: bool) -> None:
-    role = Membership.objects.filter(user=user, workspace_id=workspace_id).values_list("role", flat=True).first()
-    if role is None:
+    found = Membership.objects.filter(user=user, workspace_id=workspace_id).values_list(
+        "role", "workspace__leads_need_second_factor", "workspace__time_zone"
+    )
+    if not found:
         raise NotHere
+    role, needs_second_factor, time_zone = found[0]
+    if needs_second_factor and role == "lead" and not is_on(user):
+        raise SecondFactorNeeded
+    be_at_home(time_zone)
     if writes and role == "viewer":
         raise Forbidden(READ_ONLY)
 

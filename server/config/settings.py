@@ -4,6 +4,9 @@ CULTRIX_VAR     folder for the database, the secret key and uploads (default: va
 CULTRIX_HOSTS   comma-separated host names served (default: localhost only)
 CULTRIX_HTTPS   1 when served behind HTTPS: cookies are then sent over HTTPS only
 CULTRIX_PROXY   1 when a web server in front sets X-Forwarded-For: its word on where a request comes from is then believed
+CULTRIX_BACKUPS folder for backups (default: backups/ in CULTRIX_VAR); one on another disk outlives this one
+CULTRIX_BACKUP_PASSPHRASE_FILE   file with a passphrase: the daily backups are encrypted with it
+CULTRIX_MAIL_HOST, _PORT, _USER, _PASSWORD, _FROM   a mail server, where invitations are to be sent by mail
 CULTRIX_SPACE_GB, CULTRIX_UPLOADS_AN_HOUR, CULTRIX_RESERVE_MB   limits of a workspace's uploads; room kept free on the disk
 """
 
@@ -40,6 +43,9 @@ INSTALLED_APPS = [
     "ninja",
     "simple_history",
     "csp",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "apps.accounts",
     "apps.intake",
     "apps.health",
@@ -56,6 +62,7 @@ INSTALLED_APPS = [
     "apps.money",
     "apps.reports",
     "apps.demo",
+    "apps.backup",
 ]
 MIDDLEWARE = [
     "config.headers.PrivateMiddleware",
@@ -67,6 +74,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "apps.accounts.workspaces.TimeZoneMiddleware",
     "apps.accounts.devices.DeviceMiddleware",
     "apps.device_clock.ClockMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
@@ -100,7 +108,23 @@ PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ("username", "first_name", "last_name")},
+    },
 ]
+OTP_TOTP_ISSUER = "Cultrix"
+OTP_TOTP_THROTTLE_FACTOR = 1
+
+# Mail is sent where a server for it is named, and nowhere else.
+EMAIL_HOST = os.environ.get("CULTRIX_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("CULTRIX_MAIL_PORT", "587"))
+EMAIL_HOST_USER = os.environ.get("CULTRIX_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("CULTRIX_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = EMAIL_PORT != 25
+EMAIL_TIMEOUT = 15
+DEFAULT_FROM_EMAIL = os.environ.get("CULTRIX_MAIL_FROM", EMAIL_HOST_USER or "cultrix@localhost")
 
 # A device of one's own may be left alone for two weeks in the field; one that is shared is signed out soon.
 DEVICE_IDLE, DEVICE_LIFE = timedelta(days=14), timedelta(days=60)
@@ -134,6 +158,8 @@ LOG_LIMIT_BYTES = 120_000_000
 PACKAGE_LOG_BYTES = 20_000_000  # raw logs that a data package takes along
 PACKAGE_LIMIT_BYTES = 25_000_000
 LOGS = VAR / "logs"
+BACKUPS = Path(os.environ.get("CULTRIX_BACKUPS", VAR / "backups"))
+BACKUP_PASSPHRASE_FILE = os.environ.get("CULTRIX_BACKUP_PASSPHRASE_FILE", "")
 WORKSPACE_SPACE_BYTES = int(float(os.environ.get("CULTRIX_SPACE_GB", "5")) * 1e9)
 WORKSPACE_UPLOADS_AN_HOUR = int(os.environ.get("CULTRIX_UPLOADS_AN_HOUR", "600"))
 DISK_RESERVE_BYTES = int(float(os.environ.get("CULTRIX_RESERVE_MB", "200")) * 1e6)

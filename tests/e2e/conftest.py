@@ -38,11 +38,19 @@ def _free_port() -> int:
 @contextmanager
 def serving(var: Path) -> Iterator[str]:
     """Address of an application started as ``make demo`` starts it, on a database of its own."""
+    with started(var, "--demo") as (address, said):
+        assert PASSWORD in said, "make demo prints the login"
+        yield address
+
+
+@contextmanager
+def started(var: Path, *options: str) -> Iterator[tuple[str, str]]:
+    """Address of an application on a folder, and what it printed until it was there."""
     if not (ROOT / "web" / "dist" / "index.html").exists():
         raise FileNotFoundError("The interface is not built: run `make setup`.")
     port = _free_port()
     server = subprocess.Popen(
-        [sys.executable, str(ROOT / "server" / "serve.py"), "--demo", "--port", str(port)],
+        [sys.executable, str(ROOT / "server" / "serve.py"), *options, "--port", str(port)],
         env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"},
         stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
     )  # fmt: skip
@@ -56,41 +64,60 @@ def serving(var: Path) -> Iterator[str]:
         raise RuntimeError(f"The application did not start:\n{said}")
     # emptied for as long as it runs: a full pipe would stop the server
     threading.Thread(target=server.stdout.read, daemon=True).start()
-    assert PASSWORD in said, "make demo prints the login"
     try:
-        yield f"http://localhost:{port}"
+        yield f"http://localhost:{port}", said
     finally:
         server.terminate()
         server.wait(10)
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def address(tmp_path_factory: pytest.TempPathFactory, filled: Path) -> Iterator[str]:
+    """A server for each file of tests: what one records must not stand in another's lists."""
     with serving(copied(filled, tmp_path_factory.mktemp("demo"))) as found:
         yield found
 
 
 @pytest.fixture(scope="session")
-def filled(tmp_path_factory: pytest.TempPathFactory) -> Path:
+def filled(tmp_path_factory: pytest.TempPathFactory, empty: Path) -> Path:
     """A folder with the demo in it, loaded once for all workers; each serves a copy of its own."""
     root = tmp_path_factory.getbasetemp()
     shared = (root.parent if "PYTEST_XDIST_WORKER" in os.environ else root) / "filled-demo"
     with FileLock(f"{shared}.lock"):
         if not (shared / "done").exists():
-            shared.mkdir(exist_ok=True)
-            environment = os.environ | {"CULTRIX_VAR": str(shared), "DJANGO_SETTINGS_MODULE": "config.settings"}
-            for command in (["migrate", "--verbosity=0"], ["load_demo"]):
-                subprocess.run(
-                    [sys.executable, str(ROOT / "server" / "manage.py"), *command], env=environment, check=True,
-                    stdout=subprocess.DEVNULL,
-                )  # fmt: skip
+            copied(empty, shared)
+            manage(shared, "load_demo")
             (shared / "done").touch()
     return shared
+
+
+@pytest.fixture(scope="session")
+def empty(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with a database that nobody uses yet, made once for all workers."""
+    root = tmp_path_factory.getbasetemp()
+    shared = (root.parent if "PYTEST_XDIST_WORKER" in os.environ else root) / "empty-installation"
+    with FileLock(f"{shared}.lock"):
+        if not (shared / "done").exists():
+            shared.mkdir(exist_ok=True)
+            manage(shared, "migrate", "--verbosity=0")
+            (shared / "done").touch()
+    return shared
+
+
+def manage(var: Path, *command: str, **environment: str) -> str:
+    """What a command of ``manage.py`` on a folder prints."""
+    done = subprocess.run(
+        [sys.executable, str(ROOT / "server" / "manage.py"), *command], check=False, capture_output=True, text=True,
+        env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"} | environment,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stdout + done.stderr
+    return done.stdout
 
 
 def copied(filled: Path, var: Path) -> Path:
     """A folder with the demo for one server alone."""
     shutil.copytree(filled, var, dirs_exist_ok=True)
+    (var / "done").unlink(missing_ok=True)
     return var
 
 

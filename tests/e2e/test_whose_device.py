@@ -3,21 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.e2e.conftest import copied, serving
 from tests.e2e.phones import count, counts, kept_of, phone_of, sign_in, to_book
-
-
-@pytest.fixture(scope="module")
-def address(filled: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """A server of these tests' own: what they record must not stand in other tests' lists."""
-    with serving(copied(filled, tmp_path_factory.mktemp("own"))) as found:
-        yield found
 
 
 def sign_out(page: Page, name: str) -> None:

@@ -37,6 +37,8 @@ def killed(at: Installation, profile: Path, kills: int) -> dict[str, int]:
             page.keyboard.press("Enter")
             _kill(profile)
             context = _opened(playwright, profile, at.address)
+            if turn % 10 == 9:
+                print(f"  {turn + 1} kills, {len(confirmed)} confirmed", flush=True)
         context.set_offline(False)
         page = context.pages[0] if context.pages else context.new_page()
         page.goto(f"{at.address}{place}")

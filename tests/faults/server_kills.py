@@ -20,13 +20,19 @@ def killed(at: Installation, kills: int) -> dict[str, int]:
     acknowledged: list[tuple[str, str, str]] = []
     stuck: list[str] = []
     people = [_sender(at, name, kind, stop, acknowledged, stuck) for name in ("tobin", "ilse") for kind in KINDS]
-    for _ in range(kills):
-        pause(rng.uniform(0.05, 0.9))
+    while len({(name, kind) for kind, _, name in acknowledged}) < len(people) and not stuck:
+        pause(0.2)  # everybody is signed in and at work before the first kill
+    for turn in range(kills):
+        pause(rng.uniform(0.05, 2.5))
         at.kill()
         at.start()
+        if turn % 20 == 19:
+            print(f"  {turn + 1} kills, {len(acknowledged)} acknowledged", flush=True)
     stop.set()
     for one in people:
         one.join(120)
+    for words in stuck:
+        print(f"  stuck: {words}", flush=True)
     found = _counted(at, acknowledged) | {"kills": kills, "stuck": len(stuck) + sum(one.is_alive() for one in people)}
     at.kill()
     return found

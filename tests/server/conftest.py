@@ -398,6 +398,12 @@ def photos_aside(settings: Any, tmp_path: Any) -> None:
     settings.PHOTOS = tmp_path / "photos"
 
 
+@pytest.fixture(autouse=True)
+def backups_aside(settings: Any, tmp_path: Any) -> None:
+    """Backups of tests lie in a folder of their own."""
+    settings.BACKUPS = tmp_path / "backups"
+
+
 def picture(width: int = 640, height: int = 480, *, exif: bytes = b"", kind: str = "JPEG", colour: str = "#446622") -> bytes:
     """A picture file."""
     handle = io.BytesIO()

@@ -47,7 +47,9 @@ def main(readings_m: float, copies: int) -> None:
             id=uuid4(), trial=trial, name="long.csv", digest=digest, suffix=suffix, size=size, header=header, columns=columns,
             coordinates="metres", margin_m=1.0, recorded_at=timezone.now(), recorded_by=user,
         )  # fmt: skip
-        ask_for(user, trial, working.KIND, subject=log.id, inputs_hash=working.inputs_hash(log))
+        ask_for(
+            user, working.KIND, workspace=trial.workspace, trial=trial, subject=log.id, inputs_hash=working.inputs_hash(log)
+        )
 
 
 if __name__ == "__main__":

@@ -57,3 +57,7 @@ class RowProblems(Exception):
     def __init__(self, problems: list[dict[str, object]]) -> None:
         self.problems = problems
         super().__init__(f"{len(problems)} rows could not be taken")
+
+
+class SecondFactorNeeded(Exception):
+    """The workspace asks its leads for a second factor, and this lead has none yet."""

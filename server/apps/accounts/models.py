@@ -15,12 +15,26 @@ class User(AbstractUser):
     single_keys = models.BooleanField(default=True)
 
 
+class Installation(models.Model):
+    """What holds for the whole database, in one row. ``demo``: its accounts are known to everybody, so it stays at home."""
+
+    demo = models.BooleanField(default=False)
+    started_at = models.DateTimeField(default=timezone.now)
+
+
 class Workspace(models.Model):
-    """A circle of farms that share trials. Nothing in it is visible from another."""
+    """A circle of farms that share trials. Nothing in it is visible from another.
+
+    ``practice``: made-up trials to try things on, removed as a whole; ``filled`` is false while they are still being written.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=120)
     currency = models.CharField(max_length=8, default="€")
+    time_zone = models.CharField(max_length=64, default="UTC", help_text="Name in the time zone database, Europe/Paris")
+    unit_system = models.CharField(max_length=6, choices=[("metric", "Metric"), ("us", "US customary")], default="metric")
+    leads_need_second_factor = models.BooleanField(default=False)
+    practice = models.BooleanField(default=False)
     pack_days = models.PositiveSmallIntegerField(default=14, help_text="Days that a device keeps what it saved for offline use")
 
     def __str__(self) -> str:
@@ -59,6 +73,31 @@ class Device(models.Model):
     shared = models.BooleanField(default=False)
     signed_in_at = models.DateTimeField(default=timezone.now)
     last_contact = models.DateTimeField(default=timezone.now)
+
+
+class AccountLink(models.Model):
+    """A link that lets somebody in once: into a workspace as a new person, or back into their account.
+
+    Only the hash of its token is kept. ``user`` is whose password is set with it; empty until an invited person has come.
+    """
+
+    KINDS = [("invite", "Invitation"), ("reset", "New password")]
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    kind = models.CharField(max_length=6, choices=KINDS)
+    token_hash = models.CharField(max_length=64, unique=True)
+    workspace = models.ForeignKey(Workspace, null=True, on_delete=models.CASCADE, related_name="account_links")
+    role = models.CharField(max_length=6, blank=True, default="")
+    name = models.CharField(max_length=120, blank=True, default="", help_text="Who it is for, as its maker says")
+    email = models.EmailField(blank=True, default="")
+    user = models.ForeignKey(User, null=True, on_delete=models.CASCADE, related_name="account_links")
+    made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(default=timezone.now)
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True, blank=True)
+    revoked_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-made_at"]
 
 
 class SignInFailure(models.Model):

@@ -8,6 +8,7 @@ from ninja import Schema
 class SignInIn(Schema):
     username: str
     password: str
+    code: str = ""
     shared: bool = False
 
 
@@ -17,16 +18,77 @@ class PreferencesIn(Schema):
     single_keys: bool | None = None
 
 
+Role = Literal["lead", "scout", "viewer"]
+UnitSystem = Literal["metric", "us"]
+
+
 class WorkspaceOut(Schema):
     id: UUID
     name: str
     currency: str
-    role: Literal["lead", "scout", "viewer"]
+    time_zone: str
+    unit_system: UnitSystem
+    role: Role
     pack_days: int
+    practice: bool
+    leads_need_second_factor: bool
+    shut: bool
+    """The person must set up a second factor before anything of this workspace is shown."""
 
 
 class WorkspaceIn(Schema):
-    pack_days: int
+    name: str
+    currency: str
+    time_zone: str
+    unit_system: UnitSystem
+
+
+class WorkspacePatchIn(Schema):
+    name: str | None = None
+    currency: str | None = None
+    time_zone: str | None = None
+    unit_system: UnitSystem | None = None
+    pack_days: int | None = None
+    leads_need_second_factor: bool | None = None
+
+
+class FirstStartIn(Schema):
+    code: str
+    username: str
+    name: str
+    password: str
+    workspace: str
+    currency: str
+    time_zone: str
+    unit_system: UnitSystem
+
+
+class PasswordIn(Schema):
+    current: str
+    new: str
+
+
+class SecondFactorOut(Schema):
+    on: bool
+    recovery_codes_left: int
+
+
+class SecondFactorSetupOut(Schema):
+    svg: str
+    uri: str
+    secret: str
+
+
+class CodeIn(Schema):
+    code: str
+
+
+class OwnPasswordIn(Schema):
+    password: str
+
+
+class RecoveryCodesOut(Schema):
+    codes: list[str]
 
 
 class DeviceOut(Schema):
@@ -41,7 +103,7 @@ class DeviceOut(Schema):
 class PersonOut(Schema):
     username: str
     name: str
-    unit_system: Literal["metric", "us"]
+    unit_system: UnitSystem
     theme: Literal["day", "night", "sun"]
     single_keys: bool
     workspaces: list[WorkspaceOut]
@@ -49,12 +111,65 @@ class PersonOut(Schema):
 
 class SessionOut(Schema):
     person: PersonOut | None
+    demo: bool
+    first_start: bool
 
 
 class MemberOut(Schema):
     username: str
     name: str
-    role: Literal["lead", "scout", "viewer"]
+    role: Role
+    active: bool
+    second_factor: bool
+    trials_in_hand: int
+    last_contact: datetime | None
+
+
+class RoleIn(Schema):
+    role: Role
+
+
+class AccountLinkIn(Schema):
+    name: str
+    role: Role
+    email: str = ""
+
+
+class AccountLinkOut(Schema):
+    id: UUID
+    kind: Literal["invite", "reset"]
+    name: str
+    role: str
+    email: str
+    made_by: str
+    expires_at: datetime
+
+
+class NewAccountLinkOut(Schema):
+    link: AccountLinkOut
+    path: str
+    mailed: bool
+    trouble: str
+
+
+class TokenIn(Schema):
+    token: str
+
+
+class WelcomeOut(Schema):
+    kind: Literal["invite", "reset"]
+    name: str
+    username: str
+    workspace: str
+    role: str
+    invited_by: str
+
+
+class AcceptIn(Schema):
+    token: str
+    username: str = ""
+    name: str = ""
+    password: str = ""
 
 
 class FaultOut(Schema):

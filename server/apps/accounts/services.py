@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-import threading
-from uuid import UUID
-
-from cultrix_core.errors import Refusal, require_between
-from django.contrib.auth import authenticate, login, logout
+from cultrix_core.errors import Refusal
+from django.contrib.auth import login, logout
 from django.db import models
 from django.http import HttpRequest
 
+from apps.accounts import second_factor
+from apps.accounts.credentials import account_of
 from apps.accounts.devices import register
-from apps.accounts.faults import Busy, Forbidden
+from apps.accounts.faults import Forbidden
 from apps.accounts.models import Device, User, Workspace
-from apps.accounts.selectors import role_in, workspace_for
-from apps.accounts.throttle import begin_try, forgive
+from apps.accounts.refusals import AccountRefusal
+from apps.accounts.selectors import role_in
+from apps.accounts.throttle import forgive
 
 READ_ONLY = "You can look at this workspace but not change it. Ask its lead for a scout's part."
-HASHES_AT_ONCE = 2  # a hash takes a hundred megabytes of memory: many at once must not take it all
-HASH_PATIENCE_S = 10.0
-_hashing = threading.BoundedSemaphore(HASHES_AT_ONCE)
 CHOICES = {"unit_system": ("metric", "us"), "theme": ("day", "night", "sun")}
 
 
@@ -29,36 +26,35 @@ def require_writer(user: User, workspace: Workspace) -> None:
         raise Forbidden(READ_ONLY)
 
 
-class MustWait(Exception):
-    """Too many wrong tries; the next one is looked at after so many seconds."""
-
-    def __init__(self, seconds: int) -> None:
-        self.seconds = seconds
-        super().__init__(f"{seconds} s")
+class CodeNeeded(Exception):
+    """Name and password are right; the code of the second factor is asked for."""
 
 
-def sign_in(request: HttpRequest, *, username: str, password: str, shared: bool = False) -> User | None:
+def sign_in(request: HttpRequest, *, username: str, password: str, code: str = "", shared: bool = False) -> User | None:
     """Sign in; None for a wrong name or password.
 
     Raises
     ------
-    MustWait : after many wrong tries. Busy : too many passwords are being checked at the same time.
+    CodeNeeded : the person has a second factor and sent no code. AccountRefusal : the code is wrong.
+    MustWait : after many wrong tries, codes among them. Busy : too many passwords are being checked at the same time.
     """
-    seconds = begin_try(request, username)
-    if seconds:
-        raise MustWait(seconds)
-    if not _hashing.acquire(timeout=HASH_PATIENCE_S):
-        raise Busy("Many people are signing in. Try again in a moment.")
-    try:
-        user = authenticate(request, username=username, password=password)
-    finally:
-        _hashing.release()
-    if not isinstance(user, User):
+    user = account_of(request, username, password)
+    if user is None:
         return None
-    forgive(request, username)
-    login(request, user)
-    register(request, user, shared=shared)
+    if second_factor.is_on(user):
+        if not code.strip():
+            raise CodeNeeded
+        if not second_factor.code_is_right(user, code):
+            raise AccountRefusal("wrong_code", field="code")
+    enter(request, user, shared=shared)
     return user
+
+
+def enter(request: HttpRequest, user: User, *, shared: bool = False) -> None:
+    """Begin a session of somebody who has shown who they are."""
+    forgive(request, user.username)
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    register(request, user, shared=shared)
 
 
 def sign_out(request: HttpRequest) -> None:
@@ -86,15 +82,6 @@ def save_as(record: models.Model, user: User, reason: str) -> None:
     record._history_user = user  # type: ignore[attr-defined]
     record._change_reason = reason[:100]  # type: ignore[attr-defined]
     record.save()
-
-
-def set_workspace(user: User, workspace_id: UUID, *, pack_days: int) -> Workspace:
-    """Change how long devices keep what they saved for offline use; the lead's to say."""
-    workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
-    workspace.pack_days = int(require_between(pack_days, 1, 60, "pack_days", label="Days that offline copies are kept"))
-    workspace.save(update_fields=["pack_days"])
-    return workspace
 
 
 def require_lead(user: User, workspace: Workspace) -> None:

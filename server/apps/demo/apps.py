@@ -4,3 +4,7 @@ from django.apps import AppConfig
 class Config(AppConfig):
     name = "apps.demo"
     label = "demo"
+    default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from apps.demo import practice  # noqa: F401, PLC0415 - says which work this app has for the worker

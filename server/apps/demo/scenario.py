@@ -10,7 +10,7 @@ from uuid import UUID
 
 from django.db import transaction
 
-from apps.accounts.models import Membership, User, Workspace
+from apps.accounts.models import Installation, Membership, User, Workspace
 from apps.demo import money, places, sowing
 from apps.demo.estimates import maize_ears, stubble, sunflower_discs, wheat_heads
 from apps.demo.ground import Ground
@@ -20,6 +20,7 @@ from apps.demo.seasons import keep_or_replant, lucerne, maize_season, weather, w
 from apps.demo.tillage import maize_tillage_harvested, maize_tillage_planned
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.farms.models import Field, SeedLot
+from apps.jobs.services import Said
 from apps.trials.models import Trial
 from apps.trials.schemas import (
     StripPatchIn,
@@ -33,45 +34,55 @@ PASSWORD = "terrace-demo-2026"
 LEAD = "ilse"
 
 
+PEOPLE = (
+    (LEAD, "Ilse", "Varnholt", "lead"),
+    ("tobin", "Tobin", "Esker", "scout"),
+    ("odette", "Odette", "Quill", "viewer"),
+)
+
+
 def load() -> Workspace:
-    """Write the demo; returns its workspace."""
+    """Write the demo with its accounts, into a database of nobody else; returns its workspace."""
     with transaction.atomic():
-        workspace, people = _people()
-        lead = people[LEAD]
-        fields = {field.name: field for field in places.fields_of(lead, workspace)}
-        machines, lots = places.machines_of(lead, workspace), sowing.lots(lead, workspace)
-        for year, effects, seed in ((2024, (400, 180, 0), 11), (2025, (290, 110, 0), 12), (2026, (430, 210, 0), 13)):
-            width = _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
-        money.prices(lead, workspace)
-        money.scenarios(lead, width, "158", "247")
-        wheat_log(lead, width, machines["Header 5.4 m"], date(2026, 7, 24))
-        _sorghum(people, workspace, fields, lots["AM-7"], machines)
-        _sunflower(lead, workspace, fields, lots["NF-3"])
-        _sunflower_rates(lead, workspace, fields, lots["NF-3"])
-        _maize_rate(people, workspace, fields, lots["LE-88"])
-        _wheat_rate(people, workspace, fields, lots["ST-11"], machines)
-        money.scenarios(lead, maize_tillage_harvested(lead, workspace, fields), "150", "231")
-        maize_tillage_planned(lead, workspace, fields, lots["LE-88"], machines)
-        wheat_depth(people, workspace, fields, lots["TG-26"], machines)
-        wide_sorghum(lead, workspace, fields, lots)
-        _pea(lead, workspace)
-        lucerne(people, workspace, fields, lots["VB-5"])
-        weather(lead, workspace)
+        Installation.objects.update_or_create(pk=1, defaults={"demo": True})
+        workspace = Workspace.objects.create(name=NAME, currency="€")
+        people = {}
+        for username, first, last, role in PEOPLE:
+            person = User.objects.create_user(username, password=PASSWORD, first_name=first, last_name=last)
+            Membership.objects.create(user=person, workspace=workspace, role=role)
+            people[username] = person
+        fill(workspace, people)
     return workspace
 
 
-def _people() -> tuple[Workspace, dict[str, User]]:
-    workspace = Workspace.objects.create(name=NAME, currency="€")
-    people = {}
-    for username, first, last, role in (
-        (LEAD, "Ilse", "Varnholt", "lead"),
-        ("tobin", "Tobin", "Esker", "scout"),
-        ("odette", "Odette", "Quill", "viewer"),
-    ):
-        person = User.objects.create_user(username, password=PASSWORD, first_name=first, last_name=last)
-        Membership.objects.create(user=person, workspace=workspace, role=role)
-        people[username] = person
-    return workspace, people
+def fill(workspace: Workspace, people: dict[str, User], said: Said = lambda *_: None) -> None:
+    """Write fields, trials and records into a workspace, as its people; ``said`` hears how far it is."""
+    lead = people[LEAD]
+    said(0.05, "Fields, machines and seed.")
+    fields = {field.name: field for field in places.fields_of(lead, workspace)}
+    machines, lots = places.machines_of(lead, workspace), sowing.lots(lead, workspace)
+    said(0.1, "Three years of wheat.")
+    for year, effects, seed in ((2024, (400, 180, 0), 11), (2025, (290, 110, 0), 12), (2026, (430, 210, 0), 13)):
+        width = _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
+    money.prices(lead, workspace)
+    money.scenarios(lead, width, "158", "247")
+    said(0.4, "A log of the combine.")
+    wheat_log(lead, width, machines["Header 5.4 m"], date(2026, 7, 24))
+    said(0.5, "Sorghum and sunflower.")
+    _sorghum(people, workspace, fields, lots["AM-7"], machines)
+    _sunflower(lead, workspace, fields, lots["NF-3"])
+    _sunflower_rates(lead, workspace, fields, lots["NF-3"])
+    said(0.65, "Maize and wheat of this season.")
+    _maize_rate(people, workspace, fields, lots["LE-88"])
+    _wheat_rate(people, workspace, fields, lots["ST-11"], machines)
+    money.scenarios(lead, maize_tillage_harvested(lead, workspace, fields), "150", "231")
+    maize_tillage_planned(lead, workspace, fields, lots["LE-88"], machines)
+    said(0.85, "Depth, peas, lucerne, weather.")
+    wheat_depth(people, workspace, fields, lots["TG-26"], machines)
+    wide_sorghum(lead, workspace, fields, lots)
+    _pea(lead, workspace)
+    lucerne(people, workspace, fields, lots["VB-5"])
+    weather(lead, workspace)
 
 
 def _wheat_width(

@@ -12,6 +12,7 @@ from django.db import DatabaseError, connection
 from django.utils import timezone
 
 from apps.accounts.models import Device, Workspace
+from apps.backup import rotation
 from apps.health.beats import seconds_since
 from apps.health.space import free_bytes
 from apps.intake.reader.confine import landlock_version
@@ -39,7 +40,7 @@ class Check:
 
 def checks(*, thorough: bool = False) -> list[Check]:
     """Every check; ``thorough`` reads the whole database rather than its structure."""
-    return [_database(thorough), _space(), _worker(), _queue(), _files(), _owner_only(), _reader()]
+    return [_database(thorough), _space(), _worker(), _queue(), _files(), _backups(), _owner_only(), _reader()]
 
 
 def _database(thorough: bool) -> Check:
@@ -104,6 +105,12 @@ def _files() -> Check:
     if orphans:
         words += f" Named by nothing: {', '.join(path.name for path in orphans[:MOST_NAMED])}."
     return Check(name="files", well=not missing, words=words, value=float(len(orphans)))
+
+
+def _backups() -> Check:
+    found = rotation.state()
+    last = "" if found.last_good_at is None else f"The last one is of {found.last_good_at:%d %b %Y, %H:%M} UTC. "
+    return Check(name="backups", well=found.well, words=last + found.words)
 
 
 def open_paths() -> list[Path]:

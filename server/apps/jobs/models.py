@@ -5,6 +5,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from apps.accounts.models import Workspace
 from apps.trials.models import Trial
 
 
@@ -23,7 +24,8 @@ class Job(models.Model):
         ("cancelled", "Cancelled"),
     ]
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="jobs")
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="jobs")
+    trial = models.ForeignKey(Trial, null=True, blank=True, on_delete=models.CASCADE, related_name="jobs")
     kind = models.CharField(max_length=20)
     subject = models.UUIDField(help_text="Id of what the work is about")
     inputs_hash = models.CharField(max_length=64)

@@ -12,16 +12,17 @@ from apps.jobs.models import Job
 
 
 def job_for(user: User, job_id: UUID) -> Job:
-    """A job on one of the person's trials, else ``NotHere``."""
-    job = Job.objects.filter(id=job_id, trial__workspace__memberships__user=user).select_related("trial__workspace").first()
+    """A job in one of the person's workspaces, else ``NotHere``."""
+    job = Job.objects.filter(id=job_id, workspace__memberships__user=user).select_related("workspace").first()
     if job is None:
         raise NotHere
     return job
 
 
-def latest(subject: UUID) -> Job | None:
-    """The job last asked for about something."""
-    return Job.objects.filter(subject=subject).order_by("-asked_at").first()
+def latest(subject: UUID, kind: str = "") -> Job | None:
+    """The job last asked for about something, of a kind where one is named."""
+    found = Job.objects.filter(subject=subject, kind=kind) if kind else Job.objects.filter(subject=subject)
+    return found.order_by("-asked_at").first()
 
 
 def state_of(job: Job) -> str:

@@ -26,7 +26,7 @@ from django.db import DatabaseError, close_old_connections, connection, transact
 from django.db.models import F
 from django.utils import timezone
 
-from apps.accounts.models import User
+from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer
 from apps.jobs.models import Job
 from apps.jobs.selectors import job_for
@@ -76,11 +76,13 @@ def does(kind: str) -> Callable[[Work], Work]:
     return put
 
 
-def ask_for(user: User, trial: Trial, kind: str, *, subject: UUID, inputs_hash: str) -> Job:
+def ask_for(user: User, kind: str, *, workspace: Workspace, trial: Trial | None = None, subject: UUID, inputs_hash: str) -> Job:
     """Ask for work in the transaction of what it follows from; open work on the same subject is told to stop first."""
     Job.objects.filter(subject=subject, kind=kind, state__in=OPEN).update(cancel=True)
     Job.objects.filter(subject=subject, kind=kind, state="waiting").update(state="cancelled", ended_at=timezone.now())
-    job = Job.objects.create(trial=trial, kind=kind, subject=subject, inputs_hash=inputs_hash, asked_by=user)
+    job = Job.objects.create(
+        workspace=workspace, trial=trial, kind=kind, subject=subject, inputs_hash=inputs_hash, asked_by=user
+    )
     if _AT_ONCE.get():
         taken = take(job, "at once")
         assert taken is not None
@@ -92,7 +94,7 @@ def ask_for(user: User, trial: Trial, kind: str, *, subject: UUID, inputs_hash: 
 def cancel(user: User, job_id: UUID) -> Job:
     """Ask a job to stop; one that waits is taken out at once."""
     job = job_for(user, job_id)
-    require_writer(user, job.trial.workspace)
+    require_writer(user, job.workspace)
     Job.objects.filter(id=job.id, state="waiting").update(state="cancelled", said="Cancelled.", ended_at=timezone.now())
     Job.objects.filter(id=job.id, state="running").update(cancel=True)
     job.refresh_from_db()
@@ -114,7 +116,7 @@ def take(job: Job, worker: str) -> Job | None:
     taken = Job.objects.filter(id=job.id, state="waiting").update(
         state="running", worker=worker, lease_until=timezone.now() + LEASE, tries=F("tries") + 1
     )
-    return Job.objects.select_related("trial", "asked_by").get(id=job.id) if taken else None
+    return Job.objects.select_related("workspace", "trial", "asked_by").get(id=job.id) if taken else None
 
 
 def _release_lost() -> None:

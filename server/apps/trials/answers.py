@@ -68,6 +68,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         crop=trial.crop,
         crop_name=view.profile.name,
         season=trial.season,
+        responsible=(trial.responsible or trial.created_by).get_full_name(),
         series=trial.series,
         field=field_out(trial.field, show) if trial.field else None,
         question=trial.question,

@@ -19,7 +19,7 @@ from apps.farms.models import Machine
 from apps.farms.schemas import SeedLotOut, SeedLotPatchIn
 from apps.quantities import TypedIn
 from apps.records.models import FieldEvent
-from apps.trials import answers, covariates, dues, layout, protocol, seed_page, selectors, services, sowing
+from apps.trials import answers, covariates, dues, handing_over, layout, protocol, seed_page, selectors, services, sowing
 from apps.trials.models import DESIGN_NAMES, CostLine, Covariate, Factor
 from apps.trials.next_year import next_year
 from apps.trials.schemas import (
@@ -29,6 +29,8 @@ from apps.trials.schemas import (
     CovariateValueOut,
     CropOut,
     DueOut,
+    HandedOverOut,
+    HandOverIn,
     KeptIn,
     LayoutIn,
     NewTrialIn,
@@ -227,3 +229,8 @@ def put_wheel_costs(request: HttpRequest, trial_id: UUID, body: WheelCostsIn):
 def edit_seed_lot(request: HttpRequest, lot_id: UUID, body: SeedLotPatchIn):
     lot = sowing.change_lot(actor(request), lot_id, body)
     return seed_lot_out(lot, shower_for(actor(request), lot.workspace))
+
+
+@router.post("/workspaces/{workspace_id}/people/{username}/hand-over", response=HandedOverOut, operation_id="hand_over")
+def hand_over(request: HttpRequest, workspace_id: UUID, username: str, body: HandOverIn):
+    return HandedOverOut(trials=handing_over.hand_over(actor(request), workspace_id, username, body.to))

@@ -360,6 +360,7 @@ class TrialOut(Schema):
     crop: str
     crop_name: str
     season: int
+    responsible: str
     series: str
     field: FieldOut | None
     question: str
@@ -466,3 +467,13 @@ class CatalogueOut(Schema):
     cost_kinds: list[tuple[str, str]]
     cost_bases: list[tuple[str, str]]
     event_kinds: list[tuple[str, str]]
+
+
+class HandOverIn(Schema):
+    """``to``: the name that the successor signs in with."""
+
+    to: str
+
+
+class HandedOverOut(Schema):
+    trials: int

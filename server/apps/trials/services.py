@@ -46,6 +46,7 @@ def add_trial(user: User, workspace_id: UUID, *, title: str, crop_key: str, seas
         crop=crop(crop_key).key,
         season=_checked_season(season),
         created_by=user,
+        responsible=user,
     )
     if not trial.title:
         raise Refusal("missing", field="title", label="A title", remedy="A few words to know the trial by.")

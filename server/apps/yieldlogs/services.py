@@ -237,4 +237,7 @@ def _save(user: User, log: YieldLog, reason: str) -> None:
 
 
 def _work(user: User, log: YieldLog) -> Job:
-    return ask_for(user, log.trial, working.KIND, subject=log.id, inputs_hash=working.inputs_hash(log))
+    return ask_for(
+        user, working.KIND, workspace=log.trial.workspace, trial=log.trial, subject=log.id,
+        inputs_hash=working.inputs_hash(log),
+    )  # fmt: skip

@@ -18,6 +18,16 @@ export const useCatalogue = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** How backups stand; looked at again while one is being made. */
+export const useBackups = (workspaceId: string, watch: boolean, enabled = true) =>
+  useQuery({
+    queryKey: ["backups", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/backups", { params: { path: { workspace_id: workspaceId } } })),
+    enabled,
+    refetchInterval: (query) => (watch && query.state.data?.under_way ? 1_500 : false),
+  });
+
 export const useTrials = (workspaceId: string) =>
   useQuery({
     queryKey: ["trials", workspaceId],
@@ -251,7 +261,7 @@ export function usePreferences() {
       // an answer already on its way would bring the old preference back
       await cache.cancelQueries({ queryKey: ["session"] });
       cache.setQueryData<Schemas["SessionOut"]>(["session"], (now) =>
-        now?.person ? { person: { ...now.person, ...(body as Partial<Person>) } } : now,
+        now?.person ? { ...now, person: { ...now.person, ...(body as Partial<Person>) } } : now,
       );
     },
     onError: () => cache.invalidateQueries({ queryKey: ["session"] }),

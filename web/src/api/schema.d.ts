@@ -4,6 +4,60 @@
  */
 
 export interface paths {
+    "/api/account-links/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Link
+         * @description A new account that is signed in at once, or a new password to sign in with.
+         */
+        post: operations["accept_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account-links/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Join By Link */
+        post: operations["join_by_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account-links/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look At Link */
+        post: operations["look_at_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -109,6 +163,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/first-start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin Installation */
+        post: operations["begin_installation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -124,6 +195,23 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Password */
+        patch: operations["change_password"];
         trace?: never;
     };
     "/api/photos/{photo_id}": {
@@ -154,6 +242,75 @@ export interface paths {
         put?: never;
         /** Strike */
         post: operations["strike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Second Factor */
+        get: operations["second_factor"];
+        put?: never;
+        /** Begin Second Factor */
+        post: operations["begin_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-factor/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Confirm Second Factor */
+        post: operations["confirm_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-factor/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Turn Second Factor Off */
+        post: operations["turn_second_factor_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-factor/recovery-codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Renew Recovery Codes */
+        post: operations["renew_recovery_codes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -264,6 +421,23 @@ export interface paths {
         head?: never;
         /** Mark Strip */
         patch: operations["mark_strip"];
+        trace?: never;
+    };
+    "/api/time-zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Time Zones */
+        get: operations["time_zones"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/trials/{trial_id}": {
@@ -1381,6 +1555,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Workspace */
+        post: operations["add_workspace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}": {
         parameters: {
             query?: never;
@@ -1396,6 +1587,79 @@ export interface paths {
         head?: never;
         /** Set Workspace */
         patch: operations["set_workspace"];
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/account-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Account Links */
+        get: operations["account_links"];
+        put?: never;
+        /** Invite */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/account-links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke Link */
+        delete: operations["revoke_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Backups */
+        get: operations["backups"];
+        put?: never;
+        /**
+         * Back Up
+         * @description Ask the worker for a backup.
+         */
+        post: operations["back_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/backups/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Download Backup */
+        get: operations["download_backup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/workspaces/{workspace_id}/calibrations": {
@@ -1560,11 +1824,133 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** People */
+        /** List People */
         get: operations["people"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{username}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Person */
+        delete: operations["remove_person"];
+        options?: never;
+        head?: never;
+        /** Set Role */
+        patch: operations["set_role"];
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{username}/deactivate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Deactivate */
+        post: operations["deactivate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{username}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand Over */
+        post: operations["hand_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{username}/reactivate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reactivate */
+        post: operations["reactivate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{username}/reset-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make Reset Link */
+        post: operations["make_reset_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/people/{username}/second-factor-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove Second Factor */
+        post: operations["remove_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Practice */
+        get: operations["practice"];
+        put?: never;
+        /** Begin Practice */
+        post: operations["begin_practice"];
+        /** Remove Practice */
+        delete: operations["remove_practice"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1852,6 +2238,67 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AcceptIn */
+        AcceptIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /** Token */
+            token: string;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
+        };
+        /** AccountLinkIn */
+        AccountLinkIn: {
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "lead" | "scout" | "viewer";
+        };
+        /** AccountLinkOut */
+        AccountLinkOut: {
+            /** Email */
+            email: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "invite" | "reset";
+            /** Made By */
+            made_by: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+        };
         /**
          * AgreementOut
          * @description A rating against a measurement of the same strips.
@@ -2024,6 +2471,37 @@ export interface components {
             kind: "obstacle" | "no_go";
             /** Name */
             name: string;
+        };
+        /** BackupOut */
+        BackupOut: {
+            /** Kind */
+            kind: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Size Bytes */
+            size_bytes: number;
+        };
+        /** BackupsOut */
+        BackupsOut: {
+            /** Kept */
+            kept: components["schemas"]["BackupOut"][];
+            /** Last Good At */
+            last_good_at: string | null;
+            /** May Take */
+            may_take: boolean;
+            /** Trouble */
+            trouble: string;
+            /** Under Way */
+            under_way: boolean;
+            /** Well */
+            well: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * BandPointOut
@@ -2400,6 +2878,11 @@ export interface components {
              * Format: date-time
              */
             now: string;
+        };
+        /** CodeIn */
+        CodeIn: {
+            /** Code */
+            code: string;
         };
         /**
          * ColumnIn
@@ -3623,6 +4106,28 @@ export interface components {
              */
             state: "good" | "watch" | "poor" | "unknown";
         };
+        /** FirstStartIn */
+        FirstStartIn: {
+            /** Code */
+            code: string;
+            /** Currency */
+            currency: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /** Time Zone */
+            time_zone: string;
+            /**
+             * Unit System
+             * @enum {string}
+             */
+            unit_system: "metric" | "us";
+            /** Username */
+            username: string;
+            /** Workspace */
+            workspace: string;
+        };
         /** ForageOut */
         ForageOut: {
             /**
@@ -3742,6 +4247,19 @@ export interface components {
             mean: components["schemas"]["ShownOut"];
             /** Words */
             words: string;
+        };
+        /**
+         * HandOverIn
+         * @description ``to``: the name that the successor signs in with.
+         */
+        HandOverIn: {
+            /** To */
+            to: string;
+        };
+        /** HandedOverOut */
+        HandedOverOut: {
+            /** Trials */
+            trials: number;
         };
         /**
          * HarvestLoadIn
@@ -4688,6 +5206,10 @@ export interface components {
         };
         /** MemberOut */
         MemberOut: {
+            /** Active */
+            active: boolean;
+            /** Last Contact */
+            last_contact: string | null;
             /** Name */
             name: string;
             /**
@@ -4695,6 +5217,10 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "scout" | "viewer";
+            /** Second Factor */
+            second_factor: boolean;
+            /** Trials In Hand */
+            trials_in_hand: number;
             /** Username */
             username: string;
         };
@@ -4852,6 +5378,16 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** NewAccountLinkOut */
+        NewAccountLinkOut: {
+            link: components["schemas"]["AccountLinkOut"];
+            /** Mailed */
+            mailed: boolean;
+            /** Path */
+            path: string;
+            /** Trouble */
+            trouble: string;
+        };
         /** NewTrialIn */
         NewTrialIn: {
             /** Crop */
@@ -4890,6 +5426,11 @@ export interface components {
             order: number;
             /** Ring */
             ring: number[][];
+        };
+        /** OwnPasswordIn */
+        OwnPasswordIn: {
+            /** Password */
+            password: string;
         };
         /**
          * PairOut
@@ -5052,6 +5593,13 @@ export interface components {
             setting: string;
             /** Strip */
             strip: number;
+        };
+        /** PasswordIn */
+        PasswordIn: {
+            /** Current */
+            current: string;
+            /** New */
+            new: string;
         };
         /** PathOut */
         PathOut: {
@@ -5471,6 +6019,22 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * PracticeOut
+         * @description A practice workspace, if there is one, and how far its filling is.
+         */
+        PracticeOut: {
+            /** Failed */
+            failed: boolean;
+            /** Progress */
+            progress: number;
+            /** Said */
+            said: string;
+            /** Under Way */
+            under_way: boolean;
+            /** Workspace Id */
+            workspace_id: string | null;
+        };
         /** PrecisionOut */
         PrecisionOut: {
             half_width: components["schemas"]["ShownOut"] | null;
@@ -5721,6 +6285,11 @@ export interface components {
                 [key: string]: components["schemas"]["TypedIn"];
             };
         };
+        /** RecoveryCodesOut */
+        RecoveryCodesOut: {
+            /** Codes */
+            codes: string[];
+        };
         /**
          * RehearsalIn
          * @description A batch of a rehearsal: ``start`` fields are done already, counted in ``tally``.
@@ -5938,6 +6507,14 @@ export interface components {
             words: string;
             /** Years */
             years: components["schemas"]["GainOut"][];
+        };
+        /** RoleIn */
+        RoleIn: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "lead" | "scout" | "viewer";
         };
         /**
          * SamplingOut
@@ -6169,6 +6746,22 @@ export interface components {
             strips: components["schemas"]["StripScoutingOut"][];
             /** Summaries */
             summaries: components["schemas"]["SummaryOut"][];
+        };
+        /** SecondFactorOut */
+        SecondFactorOut: {
+            /** On */
+            on: boolean;
+            /** Recovery Codes Left */
+            recovery_codes_left: number;
+        };
+        /** SecondFactorSetupOut */
+        SecondFactorSetupOut: {
+            /** Secret */
+            secret: string;
+            /** Svg */
+            svg: string;
+            /** Uri */
+            uri: string;
         };
         /**
          * SeedLotIn
@@ -6624,6 +7217,10 @@ export interface components {
         };
         /** SessionOut */
         SessionOut: {
+            /** Demo */
+            demo: boolean;
+            /** First Start */
+            first_start: boolean;
             person: components["schemas"]["PersonOut"] | null;
         };
         /** ShapeOut */
@@ -6776,6 +7373,11 @@ export interface components {
         };
         /** SignInIn */
         SignInIn: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
             /** Password */
             password: string;
             /**
@@ -7851,6 +8453,11 @@ export interface components {
             /** When */
             when: string;
         };
+        /** TokenIn */
+        TokenIn: {
+            /** Token */
+            token: string;
+        };
         /**
          * TreatmentBudgetOut
          * @description Means as the verdict has them; ``parts``: planned costs by line.
@@ -8071,6 +8678,8 @@ export interface components {
             protocol: components["schemas"]["ProtocolOut"] | null;
             /** Question */
             question: string;
+            /** Responsible */
+            responsible: string;
             row_spacing: components["schemas"]["TypedOut"];
             /** Season */
             season: number;
@@ -8386,6 +8995,24 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** WelcomeOut */
+        WelcomeOut: {
+            /** Invited By */
+            invited_by: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "invite" | "reset";
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Username */
+            username: string;
+            /** Workspace */
+            workspace: string;
+        };
         /**
          * WhatIfOut
          * @description The comparisons at a price and costs that are only tried on.
@@ -8466,8 +9093,17 @@ export interface components {
         };
         /** WorkspaceIn */
         WorkspaceIn: {
-            /** Pack Days */
-            pack_days: number;
+            /** Currency */
+            currency: string;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+            /**
+             * Unit System
+             * @enum {string}
+             */
+            unit_system: "metric" | "us";
         };
         /** WorkspaceOut */
         WorkspaceOut: {
@@ -8478,15 +9114,43 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Leads Need Second Factor */
+            leads_need_second_factor: boolean;
             /** Name */
             name: string;
             /** Pack Days */
             pack_days: number;
+            /** Practice */
+            practice: boolean;
             /**
              * Role
              * @enum {string}
              */
             role: "lead" | "scout" | "viewer";
+            /** Shut */
+            shut: boolean;
+            /** Time Zone */
+            time_zone: string;
+            /**
+             * Unit System
+             * @enum {string}
+             */
+            unit_system: "metric" | "us";
+        };
+        /** WorkspacePatchIn */
+        WorkspacePatchIn: {
+            /** Currency */
+            currency?: string | null;
+            /** Leads Need Second Factor */
+            leads_need_second_factor?: boolean | null;
+            /** Name */
+            name?: string | null;
+            /** Pack Days */
+            pack_days?: number | null;
+            /** Time Zone */
+            time_zone?: string | null;
+            /** Unit System */
+            unit_system?: ("metric" | "us") | null;
         };
         /** YieldLogOut */
         YieldLogOut: {
@@ -8725,6 +9389,78 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    accept_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    join_by_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    look_at_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WelcomeOut"];
+                };
+            };
+        };
+    };
     bench: {
         parameters: {
             query?: never;
@@ -8871,6 +9607,30 @@ export interface operations {
             };
         };
     };
+    begin_installation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstStartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
     cancel_job: {
         parameters: {
             query?: never;
@@ -8889,6 +9649,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
                 };
             };
         };
@@ -8938,6 +9722,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StruckOut"];
+                };
+            };
+        };
+    };
+    second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorOut"];
+                };
+            };
+        };
+    };
+    begin_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorSetupOut"];
+                };
+            };
+        };
+    };
+    confirm_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodesOut"];
+                };
+            };
+        };
+    };
+    turn_second_factor_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPasswordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorOut"];
+                };
+            };
+        };
+    };
+    renew_recovery_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPasswordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodesOut"];
                 };
             };
         };
@@ -9183,6 +10079,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    time_zones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
         };
@@ -11104,13 +12020,11 @@ export interface operations {
             };
         };
     };
-    set_workspace: {
+    add_workspace: {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                workspace_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody: {
@@ -11125,8 +12039,168 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    set_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkspacePatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["WorkspaceOut"];
                 };
+            };
+        };
+    };
+    account_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountLinkOut"][];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountLinkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewAccountLinkOut"];
+                };
+            };
+        };
+    };
+    revoke_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    backups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsOut"];
+                };
+            };
+        };
+    };
+    back_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsOut"];
+                };
+            };
+        };
+    };
+    download_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -11467,6 +12541,239 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MemberOut"][];
                 };
+            };
+        };
+    };
+    remove_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    set_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    deactivate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOverIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOverOut"];
+                };
+            };
+        };
+    };
+    reactivate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    make_reset_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewAccountLinkOut"];
+                };
+            };
+        };
+    };
+    remove_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOut"];
+                };
+            };
+        };
+    };
+    begin_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOut"];
+                };
+            };
+        };
+    };
+    remove_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

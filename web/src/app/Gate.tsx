@@ -1,15 +1,24 @@
 import { type ReactNode, useCallback, useEffect, useState } from "react";
-import { Outlet, useOutletContext } from "react-router";
+import { Outlet, useNavigate, useOutletContext } from "react-router";
 import { Fault, type Person, type Schemas } from "../api/client";
 import { setIdentity } from "../api/device";
 import { queryClient, useSession } from "../api/queries";
+import { SecondFactor } from "../features/setup/SecondFactor";
 import { SignIn } from "../features/signin/SignIn";
+import { FirstStart } from "../features/start/FirstStart";
+import { DoorPage } from "../ui/DoorPage";
 import { WorkingProvider } from "../ui/working";
 import { claimPack, forgetPack } from "./offline";
 import { SavingProvider } from "./saving";
-import { signedOutMark, tellServer } from "./signedOut";
+import { markSignedOut, signedOutMark, tellServer } from "./signedOut";
+import { chooseWorkspace, chosenWorkspace } from "./workspaceChoice";
 
-export type Here = { person: Person; workspace: Schemas["WorkspaceOut"] };
+export type Here = {
+  person: Person;
+  workspace: Schemas["WorkspaceOut"];
+  /** Show another of the person's workspaces: nothing that was read of this one stays in sight. */
+  switchTo: (workspaceId: string, to?: string) => Promise<void>;
+};
 export const useHere = () => useOutletContext<Here>();
 
 /** Lets a signed-in member of a workspace through; shows the sign-in otherwise, and nothing while a sign-out is not finished. */
@@ -64,6 +73,8 @@ function SignedOut({ person, onOver }: { person: string; onOver: () => void }) {
 
 function Entrance() {
   const session = useSession();
+  const navigate = useNavigate();
+  const [chosen, setChosen] = useState("");
   const person = session.data?.person;
   const theme = person?.theme ?? "day";
   useEffect(() => {
@@ -86,33 +97,78 @@ function Entrance() {
       </main>
     );
   }
-  if (!person) return <SignIn />;
-  const workspace = person.workspaces[0];
-  if (!workspace) {
-    return <main className="p-6">You belong to no workspace yet. Ask its lead to add {person.username}.</main>;
-  }
+  if (!person) return session.data?.first_start ? <FirstStart /> : <SignIn />;
+  const workspace = person.workspaces.find((one) => one.id === chosen) ?? chosenWorkspace(person);
+  if (!workspace) return <Nowhere person={person} />;
+  const switchTo = async (id: string, to = "/") => {
+    chooseWorkspace(person.username, id);
+    queryClient.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+    setChosen(id);
+    await navigate(to);
+  };
+  if (workspace.shut) return <Shut person={person} workspace={workspace} switchTo={switchTo} />;
   return (
     <OwnPack key={`${person.username} ${workspace.id}`} person={person} workspace={workspace}>
       <SavingProvider>
         <WorkingProvider>
-          <Outlet context={{ person, workspace } satisfies Here} />
+          <Outlet context={{ person, workspace, switchTo } satisfies Here} />
         </WorkingProvider>
       </SavingProvider>
     </OwnPack>
   );
 }
 
+/** Somebody with an account and no workspace, such as one who was taken out of the last one. */
+function Nowhere({ person }: { person: Person }) {
+  const leave = async () => {
+    markSignedOut(person.username);
+    await tellServer({ person: person.username, at: "" });
+    window.location.assign("/");
+  };
+  return (
+    <DoorPage title="No workspace">
+      <p>
+        {person.name} belongs to no workspace. Ask a lead for an invitation, and open its link on this device. What you
+        recorded stays under your name.
+      </p>
+      <button type="button" className="plain justify-self-start" onClick={() => void leave()}>
+        Sign out {person.username}
+      </button>
+    </DoorPage>
+  );
+}
+
+/** A workspace whose leads need a second factor, before this lead has one. */
+function Shut({ person, workspace, switchTo }: Here) {
+  const others = person.workspaces.filter((one) => one.id !== workspace.id && !one.shut);
+  setIdentity({ person: person.username, workspaceId: workspace.id });
+  return (
+    <DoorPage title={workspace.name}>
+      <p>The leads of {workspace.name} sign in with a second factor. Set yours up, then go on.</p>
+      <SavingProvider>
+        <SecondFactor />
+      </SavingProvider>
+      {others.map((one) => (
+        <button key={one.id} type="button" className="plain" onClick={() => void switchTo(one.id)}>
+          Go to {one.name}
+        </button>
+      ))}
+    </DoorPage>
+  );
+}
+
 /** Opens once what this device keeps for offline use is this person's; what somebody else left is cleared before. */
-function OwnPack({ person, workspace, children }: Here & { children: ReactNode }) {
+function OwnPack({ person, workspace, children }: Omit<Here, "switchTo"> & { children: ReactNode }) {
   const [ready, setReady] = useState(false);
   const { username } = person;
+  const of = person.workspaces.map((one) => one.id).join(" ");
   setIdentity({ person: username, workspaceId: workspace.id });
   useEffect(() => {
     const open = () => setReady(true);
     // a browser that cannot clear its store cannot have filled it either
-    claimPack(username, workspace.id, workspace.pack_days ?? 14).then(open, open);
+    claimPack(username, of, workspace.pack_days ?? 14).then(open, open);
     return () => setIdentity(null);
-  }, [username, workspace.id, workspace.pack_days]);
+  }, [username, of, workspace.pack_days]);
   useEffect(() => {
     setIdentity({ person: username, workspaceId: workspace.id });
   }, [username, workspace.id]);

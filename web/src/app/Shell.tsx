@@ -11,6 +11,7 @@ import { WorkingDrawer } from "../ui/working";
 import { useHere } from "./Gate";
 import { Help } from "./Help";
 import { Jump } from "./Jump";
+import { Marks } from "./Marks";
 import { forgetPack } from "./offline";
 import { useSaving } from "./saving";
 import { useShortcuts } from "./shortcuts";
@@ -62,12 +63,14 @@ export function Shell() {
         <SaveState />
         <OnDevice />
         <span className="ml-auto" />
+        <WorkspaceSwitch />
         <Switches />
         <button type="button" className="plain" aria-label="Shortcuts of this place" onClick={() => setOpen("help")}>
           ?
         </button>
         <Account />
       </header>
+      <Marks workspace={here.workspace} />
       <main id="place" className="flex-1 px-3 pb-6 pt-2">
         <Steady key={placeOf(pathname)}>
           <Outlet context={here} />
@@ -123,6 +126,24 @@ function OnDevice() {
       Records here: {words}
     </Link>
   ) : null;
+}
+
+/** Which workspace is shown, for people of several. */
+function WorkspaceSwitch() {
+  const { person, workspace, switchTo } = useHere();
+  if (person.workspaces.length < 2) return null;
+  return (
+    <label className="flex items-center gap-1">
+      Workspace
+      <select className="entry w-auto" value={workspace.id} onChange={(event) => void switchTo(event.target.value)}>
+        {person.workspaces.map((one) => (
+          <option key={one.id} value={one.id}>
+            {one.name}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
 }
 
 function Switches() {
@@ -186,6 +207,9 @@ function Account() {
   }
   return (
     <>
+      <Link className="plain" to="/setup/account" title={`Signed in as ${person.name}`}>
+        Account
+      </Link>
       <button type="button" className="plain" title={`Signed in as ${person.name}`} onClick={() => void signOut()}>
         Sign out {person.username}
       </button>

@@ -1,7 +1,7 @@
 /**
  * Working without a signal: the page itself comes from the service worker, what the field book reads from the
- * pack that was stored beforehand, what is recorded waits in the outbox. The pack is one person's in one workspace;
- * another person finds it cleared, and it does not outlive the days the workspace says.
+ * pack that was stored beforehand, what is recorded waits in the outbox. The pack is one person's: another person finds it
+ * cleared, what is of a workspace that the person has left goes, and it does not outlive the days the workspace says.
  */
 import type { QueryClient } from "@tanstack/react-query";
 import { ask, client } from "../api/client";
@@ -26,7 +26,7 @@ export function keepPage() {
 }
 
 /** When the pack of a trial was last stored on this device, null when it never was. */
-export const packedAt = (trialId: string): string | null => localStorage.getItem(stamp(trialId));
+export const packedAt = (trialId: string): string | null => localStorage.getItem(stamp(trialId))?.split(" ")[0] ?? null;
 
 /** Read everything the field book of a trial needs, so that the service worker holds it. */
 export async function takeAlong(cache: QueryClient, trialId: string, workspaceId: string): Promise<void> {
@@ -60,7 +60,7 @@ export async function takeAlong(cache: QueryClient, trialId: string, workspaceId
       ask(client.GET("/api/workspaces/{workspace_id}/trials", { params: { path: { workspace_id: workspaceId } } })),
     ),
   ]);
-  localStorage.setItem(stamp(trialId), new Date().toISOString());
+  localStorage.setItem(stamp(trialId), `${new Date().toISOString()} ${workspaceId}`);
   void navigator.storage?.persist?.().catch(() => false);
 }
 
@@ -76,12 +76,15 @@ export async function forgetPack() {
   if ("caches" in window) await caches.delete(PACK);
 }
 
-/** Let a pack be this person's in this workspace: somebody else's is cleared, and what is too old goes. */
-export async function claimPack(person: string, workspaceId: string, days: number): Promise<void> {
-  const owner = `${person} ${workspaceId}`;
-  const before = localStorage.getItem(OWNER);
-  if (before !== null && before !== owner) await forgetPack();
-  localStorage.setItem(OWNER, owner);
+/**
+ * Let a pack be this person's: somebody else's is cleared, and what is too old goes. `workspaces`: ids of those the person
+ * belongs to, one after the other; a pack that was made in any other is cleared as well.
+ */
+export async function claimPack(person: string, workspaces: string, days: number): Promise<void> {
+  const [owner = "", ...before] = localStorage.getItem(OWNER)?.split(" ") ?? [];
+  const left = before.some((id) => !workspaces.split(" ").includes(id));
+  if (owner && (owner !== person || left)) await forgetPack();
+  localStorage.setItem(OWNER, `${person} ${workspaces}`);
   await dropOlder(days);
 }
 
@@ -93,7 +96,7 @@ export const isTooOld = (date: string | null, days: number, now = Date.now()) =>
 
 async function dropOlder(days: number) {
   for (const key of stamps()) {
-    if (isTooOld(localStorage.getItem(key), days)) localStorage.removeItem(key);
+    if (isTooOld(localStorage.getItem(key)?.split(" ")[0] ?? null, days)) localStorage.removeItem(key);
   }
   if (!("caches" in window)) return;
   const pack = await caches.open(PACK);

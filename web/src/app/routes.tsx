@@ -3,10 +3,15 @@ import { Bench } from "../features/bench/Bench";
 import { FieldBook } from "../features/fieldbook/FieldBook";
 import { Ledger } from "../features/ledger/Ledger";
 import { Report } from "../features/report/Report";
+import { Account } from "../features/setup/Account";
+import { Backups } from "../features/setup/Backups";
 import { Devices } from "../features/setup/Devices";
+import { MachinesPage, PricesPage, SeedLotsPage, StandInsPage, WeatherPage } from "../features/setup/FarmPages";
 import { Look } from "../features/setup/Look";
+import { People } from "../features/setup/People";
 import { Setup } from "../features/setup/Setup";
 import { System } from "../features/setup/System";
+import { WorkspacePage } from "../features/setup/WorkspacePage";
 import { Today } from "../features/today/Today";
 import { Estimate } from "../features/trial/estimate/Estimate";
 import { Harvest } from "../features/trial/harvest/Harvest";
@@ -23,6 +28,7 @@ import { ImportTrial } from "../features/trials/ImportTrial";
 import { NewTrial } from "../features/trials/NewTrial";
 import { Shelf } from "../features/trials/Shelf";
 import { WaitingRecords } from "../features/waiting/WaitingRecords";
+import { Welcome } from "../features/welcome/Welcome";
 import { Gate } from "./Gate";
 import { Shell } from "./Shell";
 import { Unexpected } from "./Unexpected";
@@ -40,7 +46,24 @@ const STAGES = [
   { path: "verdict", element: <Verdict /> },
 ];
 
+const SETUP = [
+  { path: "/setup", element: <Setup /> },
+  { path: "/setup/seed-lots", element: <SeedLotsPage /> },
+  { path: "/setup/machines", element: <MachinesPage /> },
+  { path: "/setup/prices", element: <PricesPage /> },
+  { path: "/setup/weather", element: <WeatherPage /> },
+  { path: "/setup/stand-ins", element: <StandInsPage /> },
+  { path: "/setup/people", element: <People /> },
+  { path: "/setup/workspace", element: <WorkspacePage /> },
+  { path: "/setup/backups", element: <Backups /> },
+  { path: "/setup/system", element: <System /> },
+  { path: "/setup/account", element: <Account /> },
+  { path: "/setup/devices", element: <Devices /> },
+  { path: "/setup/look", element: <Look /> },
+];
+
 export const router = createBrowserRouter([
+  { path: "/welcome", element: <Welcome />, errorElement: <Unexpected /> },
   {
     element: <Gate />,
     errorElement: <Unexpected />,
@@ -62,10 +85,7 @@ export const router = createBrowserRouter([
           { path: "/trials/:trialId/report", element: <Report /> },
           { path: "/bench", element: <Bench /> },
           { path: "/ledger", element: <Ledger /> },
-          { path: "/setup", element: <Setup /> },
-          { path: "/setup/look", element: <Look /> },
-          { path: "/setup/devices", element: <Devices /> },
-          { path: "/setup/system", element: <System /> },
+          ...SETUP,
           { path: "/waiting", element: <WaitingRecords /> },
           { path: "*", element: <Unexpected /> },
         ],

@@ -5,6 +5,8 @@ import type { Strip, Trial } from "../../api/client";
 import { NEWER } from "../../api/pack";
 import { useEstimates, useHarvest, usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { Marks } from "../../app/Marks";
+import { OfWorkspace } from "../../app/OfWorkspace";
 import { Waiting } from "../../ui/Waiting";
 import { BookFrame, isTask, type Task } from "./BookFrame";
 import { CountBook } from "./CountBook";
@@ -33,6 +35,7 @@ export type BookProps = {
 /** The field book, full screen: one task, one strip at a time, with or without a signal. */
 export function FieldBook() {
   const { trialId = "" } = useParams();
+  const { workspace } = useHere();
   const trial = useTrial(trialId);
   const cache = useQueryClient();
   // the network has answered after all: what was shown from the pack is asked for once more, not over and over
@@ -60,7 +63,12 @@ export function FieldBook() {
       </main>
     );
   }
-  return <Book trial={trial.data} />;
+  return (
+    <OfWorkspace trial={trial.data}>
+      <Marks workspace={workspace} />
+      <Book trial={trial.data} />
+    </OfWorkspace>
+  );
 }
 
 const RENEW_EVERY_MS = 30_000;

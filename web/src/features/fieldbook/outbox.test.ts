@@ -53,6 +53,7 @@ const count = (id: string, made: number, person = "tobin"): Waiting => ({
   id,
   kind: "count",
   person,
+  workspaceId: "w1",
   trialId: "t1",
   stripId: "s1",
   plantsPerM2: 80,
@@ -165,6 +166,7 @@ describe("more than counts", () => {
     id,
     kind: "photo",
     person: "tobin",
+    workspaceId: "w1",
     trialId: "t1",
     stripId: "s1",
     refused: null,
@@ -215,6 +217,14 @@ describe("more than counts", () => {
 });
 
 describe("whose, when, and in what order", () => {
+  it("sends records of older pages to the workspace of their trial", async () => {
+    const { workspaceId: _, ...older } = count("a", 1);
+    await putWaiting(older as Waiting);
+    answer = () => new Response(JSON.stringify({ workspace_id: "w7" }), { status: 200 });
+    expect((await sendWaiting("tobin")).sent).toBe(1);
+    expect(sent.map((one) => one.method)).toEqual(["GET", "PUT"]);
+    expect(sent[1]?.headers.get("X-Workspace")).toBe("w7");
+  });
   it("names the person and the workspace that a record was made for", async () => {
     await putWaiting({ ...count("a", 1, "ünal"), workspaceId: "w1" });
     await sendWaiting("ünal");

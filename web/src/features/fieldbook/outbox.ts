@@ -110,10 +110,18 @@ export type Arrived =
   | Schemas["PhotoOut"]
   | null;
 
+/** Records of older pages do not say their workspace: it is their trial's, not the one that is open now. */
+async function workspaceOf(waiting: Waiting): Promise<string> {
+  if (waiting.workspaceId) return waiting.workspaceId;
+  const path = { trial_id: waiting.trialId };
+  return (await ask(client.GET("/api/trials/{trial_id}", { params: { path } }))).workspace_id;
+}
+
 async function sendOne(waiting: Waiting): Promise<Arrived> {
   const trial = { trial_id: waiting.trialId };
   const { id } = waiting;
-  const headers = namedHeaders({ person: waiting.person, workspaceId: waiting.workspaceId, clock: waiting.clock });
+  const workspaceId = await workspaceOf(waiting);
+  const headers = namedHeaders({ person: waiting.person, workspaceId, clock: waiting.clock });
   switch (waiting.kind) {
     case "count":
       return await ask(

@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
+import type { Trial } from "../../api/client";
 import { useTrial } from "../../api/queries";
+import { OfWorkspace } from "../../app/OfWorkspace";
 import { Waiting } from "../../ui/Waiting";
 import { Shares } from "./Shares";
 
@@ -14,13 +16,22 @@ const FILES = [
 export function Report() {
   const { trialId = "" } = useParams();
   const trial = useTrial(trialId);
-  const [record, setRecord] = useState(false);
   if (!trial.data) return <Waiting query={trial} />;
+  return (
+    <OfWorkspace trial={trial.data}>
+      <Sheet trial={trial.data} />
+    </OfWorkspace>
+  );
+}
+
+function Sheet({ trial }: { trial: Trial }) {
+  const [record, setRecord] = useState(false);
+  const trialId = trial.id;
   const address = `/api/trials/${trialId}/report?record=${record}`;
   return (
     <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_24rem]">
       <div className="min-w-0">
-        <h1>Report: {trial.data.title}</h1>
+        <h1>Report: {trial.title}</h1>
         <iframe
           title="Report as it prints"
           src={address}
@@ -48,7 +59,7 @@ export function Report() {
             </a>
           </p>
         </section>
-        <Shares trialId={trialId} writable={trial.data.writable} />
+        <Shares trialId={trialId} writable={trial.writable} />
         <section aria-label="Data files">
           <h2>The data</h2>
           <ul className="sheet divide-y divide-base-300">

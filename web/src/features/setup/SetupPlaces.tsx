@@ -11,17 +11,32 @@ export const momentWords = (at: string) =>
     minute: "2-digit",
   });
 
-/** The pages of Setup. */
+const FARM: [string, string][] = [
+  ["/setup", "Fields"],
+  ["/setup/seed-lots", "Seed lots"],
+  ["/setup/machines", "Machines"],
+  ["/setup/prices", "Prices"],
+  ["/setup/weather", "Weather"],
+  ["/setup/stand-ins", "Stand-ins"],
+];
+const GROUP: [string, string][] = [["/setup/people", "People"]];
+const LEADS: [string, string][] = [
+  ["/setup/workspace", "Workspace"],
+  ["/setup/backups", "Backups"],
+  ["/setup/system", "System"],
+];
+const OWN: [string, string][] = [
+  ["/setup/account", "Account"],
+  ["/setup/devices", "Devices"],
+];
+
+/** The pages of Setup: of the farm, of its people and data, of oneself. */
 export function SetupPlaces() {
   const { workspace } = useHere();
-  const places = [
-    ["/setup", "Farm"],
-    ["/setup/devices", "Devices"],
-    ...(workspace.role === "lead" ? [["/setup/system", "System"]] : []),
-  ] as const;
+  const places = [...FARM, ...GROUP, ...(workspace.role === "lead" ? LEADS : []), ...OWN];
   return (
     <nav aria-label="Setup" className="mb-3 flex flex-wrap gap-x-1 border-b border-base-300">
-      {places.map(([to = "", name]) => (
+      {places.map(([to, name]) => (
         <NavLink
           key={to}
           to={to}

@@ -10,6 +10,7 @@ const NAMES: Record<string, string> = {
   worker: "Worker for long work",
   queue: "Work waiting",
   files: "Photographs and logs",
+  backups: "Backups",
   permissions: "File permissions",
   reader: "Reading of files",
 };

@@ -1,10 +1,12 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useStation, useToday, useTrials } from "../../api/queries";
+import { useBackups, useFields, useStation, useToday, useTrials } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Flag } from "../../ui/marks";
 import { Waiting } from "../../ui/Waiting";
+import { momentWords } from "../setup/SetupPlaces";
 import { TrialLine } from "../trials/TrialLine";
+import { Practice } from "./Practice";
 
 /** Where a due thing is done: the task of the field book, or the stage. */
 function openAt(due: Schemas["DueOut"]): string {
@@ -32,7 +34,9 @@ export function Today() {
           </a>
         </p>
         <Waiting query={today} />
-        {today.data && !dues.length && (
+        <LastBackup />
+        {trials.data && !trials.data.length && <FirstSteps />}
+        {today.data && trials.data && trials.data.length > 0 && !dues.length && (
           <p className="sheet p-3">
             Nothing is due.{" "}
             <Link className="worked" to="/trials/new">
@@ -85,6 +89,67 @@ export function Today() {
           ))}
         </div>
       </section>
+    </div>
+  );
+}
+
+/** The last good backup, for leads; louder where there is none or it failed. */
+function LastBackup() {
+  const { workspace } = useHere();
+  const backups = useBackups(workspace.id, false, workspace.role === "lead" && !workspace.practice);
+  const state = backups.data;
+  if (!state) return null;
+  return (
+    <p className={state.well ? "muted mb-2 text-sm" : "caution mb-2"}>
+      {state.last_good_at ? `Last good backup: ${momentWords(state.last_good_at)}. ` : ""}
+      {state.well ? "" : `${state.words} `}
+      <Link className="worked" to="/setup/backups">
+        Backups
+      </Link>
+    </p>
+  );
+}
+
+/** A workspace with nothing in it yet: what comes first, and a place to try things. */
+function FirstSteps() {
+  const { workspace } = useHere();
+  const fields = useFields(workspace.id);
+  if (workspace.role === "viewer") return <p className="sheet p-3">No trial yet. Its lead begins the first one.</p>;
+  const hasField = (fields.data?.length ?? 0) > 0;
+  return (
+    <div className="space-y-4">
+      <div className="sheet p-3">
+        <p className="mb-2 font-semibold">No trial yet. What comes first:</p>
+        <ol className="list-decimal space-y-1 pl-6">
+          <li>
+            <Link className="worked" to="/setup">
+              Add a field
+            </Link>
+            {hasField ? ": done." : ", with its boundary or its size."}
+          </li>
+          <li>
+            <Link className="worked" to="/setup/machines">
+              Add the drill and the combine
+            </Link>
+            : their widths decide how wide a strip can be.
+          </li>
+          <li>
+            <Link className="worked" to="/trials/new">
+              Ask the first question
+            </Link>
+            : what you vary, and what you would do with the answer.
+          </li>
+          {workspace.role === "lead" && (
+            <li>
+              <Link className="worked" to="/setup/people">
+                Invite the people
+              </Link>{" "}
+              who count and harvest with you.
+            </li>
+          )}
+        </ol>
+      </div>
+      {workspace.role === "lead" && !workspace.practice && <Practice />}
     </div>
   );
 }

@@ -3,6 +3,7 @@ import { Link, Outlet, useLocation, useOutletContext, useParams, useSearchParams
 import type { Strip, Trial } from "../../api/client";
 import { useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { OfWorkspace } from "../../app/OfWorkspace";
 import { LAYERS, type Layer, Ribbon, rangeWords } from "../../ui/Ribbon";
 import { SeasonLine } from "../../ui/SeasonLine";
 import { Steady } from "../../ui/Steady";
@@ -35,7 +36,11 @@ export function TrialFrame() {
   const { trialId = "" } = useParams();
   const trial = useTrial(trialId);
   if (!trial.data) return <Waiting query={trial} />;
-  return <Framed key={trialId} trial={trial.data} />;
+  return (
+    <OfWorkspace trial={trial.data}>
+      <Framed key={trialId} trial={trial.data} />
+    </OfWorkspace>
+  );
 }
 
 function Framed({ trial }: { trial: Trial }) {

@@ -17,7 +17,12 @@ import { lineOf, momentOf } from "./describe";
 
 /** Everything this device holds that the server has not taken: what waits, what was refused, and what is somebody else's. */
 export function WaitingRecords() {
-  const { person } = useHere();
+  const { person, workspace } = useHere();
+  /** The workspace of a record, where it is not the one that is open. */
+  const elsewhere = (one: Waiting) =>
+    one.workspaceId && one.workspaceId !== workspace.id
+      ? (person.workspaces.find((each) => each.id === one.workspaceId)?.name ?? "another workspace")
+      : "";
   const [rows, setRows] = useState<Waiting[] | null>(null);
   const [others, setOthers] = useState<{ person: string; count: number }[]>([]);
   const [words, setWords] = useState("");
@@ -70,6 +75,7 @@ export function WaitingRecords() {
           <ul className="space-y-3">
             {refused.map((one) => (
               <li key={one.id} className="sheet p-3">
+                {elsewhere(one) && <b>In {elsewhere(one)}</b>}
                 <Correct waiting={one} onDone={() => void look().then(send)} />
               </li>
             ))}
@@ -83,6 +89,7 @@ export function WaitingRecords() {
             {waiting.map((one) => (
               <li key={one.id} className="px-2.5 py-1.5">
                 {lineOf(one)}
+                {elsewhere(one) && <b> in {elsewhere(one)}</b>}
                 <span className="muted block text-sm">
                   {new Date(momentOf(one)).toLocaleString("en-GB")}
                   {one.trouble && `. Tried ${one.tries} times: ${one.trouble}`}

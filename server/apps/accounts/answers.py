@@ -1,0 +1,121 @@
+"""Accounts and workspaces as the API tells them."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from django.db.models import Count, Max, Q
+
+from apps.accounts import first_start, second_factor, selectors
+from apps.accounts.links import PATH
+from apps.accounts.models import AccountLink, User, Workspace
+from apps.accounts.refusals import ACCOUNT_WORDING
+from apps.accounts.schemas import (
+    AccountLinkOut,
+    MemberOut,
+    NewAccountLinkOut,
+    PersonOut,
+    SessionOut,
+    WelcomeOut,
+    WorkspaceOut,
+)
+
+
+def workspace_out(workspace: Workspace, role: str, *, second_factor_on: bool) -> WorkspaceOut:
+    """A workspace as one of its people sees it."""
+    return WorkspaceOut(
+        id=workspace.id,
+        name=workspace.name,
+        currency=workspace.currency,
+        time_zone=workspace.time_zone,
+        unit_system=cast(Any, workspace.unit_system),
+        role=cast(Any, role),
+        pack_days=workspace.pack_days,
+        practice=workspace.practice,
+        leads_need_second_factor=workspace.leads_need_second_factor,
+        shut=workspace.leads_need_second_factor and role == "lead" and not second_factor_on,
+    )
+
+
+def session_out(user: object) -> SessionOut:
+    """Who is signed in, and what kind of installation this is."""
+    person = user if isinstance(user, User) else None
+    return SessionOut(
+        person=_person_out(person) if person else None,
+        demo=first_start.is_demo(),
+        first_start=person is None and first_start.is_new(),
+    )
+
+
+def _person_out(user: User) -> PersonOut:
+    on = second_factor.is_on(user)
+    return PersonOut(
+        username=user.username,
+        name=user.get_full_name() or user.username,
+        unit_system=cast(Any, user.unit_system),
+        theme=cast(Any, user.theme),
+        single_keys=user.single_keys,
+        workspaces=[workspace_out(one.workspace, one.role, second_factor_on=on) for one in selectors.memberships_of(user)],
+    )
+
+
+def members_out(workspace: Workspace) -> list[MemberOut]:
+    """The people of a workspace; three queries, however many there are."""
+    people = (
+        User.objects.filter(memberships__workspace=workspace)
+        .annotate(
+            role=Max("memberships__role", filter=Q(memberships__workspace=workspace)),
+            contact=Max("devices__last_contact"),
+        )
+        .order_by("role", "first_name", "username")
+    )
+    in_hand = dict(
+        workspace.trials.exclude(responsible=None).values_list("responsible").annotate(Count("id")).order_by()
+    )  # fmt: skip
+    guarded = set(
+        User.objects.filter(memberships__workspace=workspace, totpdevice__confirmed=True).values_list("id", flat=True)
+    )  # fmt: skip
+    return [
+        MemberOut(
+            username=one.username,
+            name=one.get_full_name() or one.username,
+            role=one.role,
+            active=one.is_active,
+            second_factor=one.pk in guarded,
+            trials_in_hand=in_hand.get(one.pk, 0),
+            last_contact=one.contact,
+        )
+        for one in people
+    ]
+
+
+def link_out(link: AccountLink) -> AccountLinkOut:
+    """A link that is open, without its token."""
+    return AccountLinkOut(
+        id=link.id,
+        kind=cast(Any, link.kind),
+        name=link.name,
+        role=link.role,
+        email=link.email,
+        made_by=link.made_by.get_full_name() if link.made_by else "",
+        expires_at=link.expires_at,
+    )
+
+
+def new_link_out(link: AccountLink, token: str, *, mailed: bool, wanted: bool = False) -> NewAccountLinkOut:
+    """A link that was just made: the only time its token is told. After ``#`` it reaches no server's log."""
+    return NewAccountLinkOut(
+        link=link_out(link), path=f"{PATH}{token}", mailed=mailed, trouble=ACCOUNT_WORDING["mail_failed"] if wanted else ""
+    )
+
+
+def welcome_out(link: AccountLink) -> WelcomeOut:
+    """What somebody who opens a link is told."""
+    return WelcomeOut(
+        kind=cast(Any, link.kind),
+        name=link.name,
+        username=link.user.username if link.user else "",
+        workspace=link.workspace.name if link.workspace else "",
+        role=link.role,
+        invited_by=link.made_by.get_full_name() if link.made_by else "",
+    )

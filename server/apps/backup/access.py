@@ -1,0 +1,30 @@
+"""Who may take a backup away: it holds every workspace of the installation, and the key."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from apps.accounts.faults import Forbidden
+from apps.accounts.models import Membership, User, Workspace
+from apps.accounts.selectors import workspace_for
+from apps.accounts.services import require_lead
+
+WHOLE = (
+    "A backup holds all workspaces of this installation, and you do not lead all of them. Its owner can take it: "
+    "manage.py backup FILE."
+)
+
+
+def require_keeper(user: User, workspace_id: UUID) -> Workspace:
+    """Let pass who owns the installation, or leads every workspace of it.
+
+    Raises
+    ------
+    NotHere : not a member. Forbidden : not a lead, or not of all workspaces.
+    """
+    workspace = workspace_for(user, workspace_id)
+    require_lead(user, workspace)
+    led = Membership.objects.filter(user=user, role="lead").values("workspace")
+    if not user.is_superuser and Workspace.objects.filter(practice=False).exclude(id__in=led).exists():
+        raise Forbidden(WHOLE)
+    return workspace

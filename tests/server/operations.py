@@ -1,0 +1,392 @@
+"""Every operation of the API: how it is asked, with what, and whether it writes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+from apps.accounts.models import AccountLink, Membership, User, Workspace
+from apps.backup import rotation
+from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
+from apps.farms.models import Field, Machine, SeedLot
+from apps.jobs.models import Job
+from apps.money.models import MoneyPlan, PriceItem, PriceList, Scenario
+from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
+from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
+from apps.reports.models import ReportShare
+from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
+from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
+from apps.weather.models import Station, WeatherDay
+from apps.yieldlogs.models import HarvestSource, MachineColumns, YieldLog
+from config.api import api
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.utils import timezone
+
+from tests.server.conftest import (
+    OUTLINE,
+    STRIP,
+    Api,
+    add_drill,
+    add_lot,
+    add_photo,
+    add_prices,
+    add_yield_log,
+    calibration_body,
+    columns_of,
+    count_body,
+    depth_body,
+    dug_body,
+    geojson,
+    grain_body,
+    heads_body,
+    load_body,
+    lot_body,
+    measure_body,
+    now,
+    package_bytes,
+    plan_body,
+    planting_body,
+    prices_body,
+    rating_body,
+    record_count,
+    send_log,
+    send_package,
+    steps_body,
+    tape_body,
+    typed,
+    wheels_body,
+)
+
+Place = dict[str, Any]
+Row = tuple[str, str, Any, bool]
+
+# operation: (method, path, body or maker of one, whether it writes)
+ROWS: dict[str, tuple[str, str, Any, bool]] = {
+    "people": ("get", "/workspaces/{workspace}/people", None, False),
+    "fields": ("get", "/workspaces/{workspace}/fields", None, False),
+    "add_field": (
+        "post", "/workspaces/{workspace}/fields",
+        {"name": "New", "farm": "F", "width": typed("100", "m"), "length": typed("300", "m")}, True,
+    ),
+    "edit_field": ("patch", "/fields/{field}", {"version": 1, "heading": "20"}, True),
+    "put_boundary": ("post", "/fields/{field}/boundary-file", "boundary", True),
+    "machines": ("get", "/workspaces/{workspace}/machines", None, False),
+    "add_machine": (
+        "post", "/workspaces/{workspace}/machines", {"name": "Drill", "kind": "planter", "width": typed("3", "m")}, True,
+    ),
+    "strip_widths": ("post", "/trials/{trial}/strip-widths", lambda it: {"machines": it["machines"]}, False),
+    "freeze_protocol": ("post", "/trials/{trial}/protocol", None, True),
+    "honest_margin": ("post", "/trials/{trial}/margin", {"expected_yield": typed("7", "t/ha")}, False),
+    "rehearse": (
+        "post", "/trials/{trial}/rehearsal", {"fields": 5, "what_if": {"expected_yield": typed("7", "t/ha")}}, False,
+    ),
+    "pass_card": ("get", "/trials/{trial}/pass-card", None, False),
+    "trial_map": ("get", "/trials/{trial}/map", None, False),
+    "export_strips": ("get", "/trials/{trial}/strips-file?format=csv", None, False),
+    "import_layout": ("post", "/trials/{trial}/layout-file", "layout", True),
+    "trials": ("get", "/workspaces/{workspace}/trials", None, False),
+    "add_trial": ("post", "/workspaces/{workspace}/trials", {"title": "x", "crop": "maize", "season": 2026}, True),
+    "today": ("get", "/workspaces/{workspace}/today", None, False),
+    "trial": ("get", "/trials/{trial}", None, False),
+    "edit_trial": ("patch", "/trials/{trial}", lambda it: {"version": it["version"], "title": "renamed"}, True),
+    "set_treatments": (
+        "put", "/trials/{trial}/treatments",
+        lambda it: {
+            "version": it["version"], "factors": [{"kind": "row_spacing"}],
+            "treatments": [{"levels": [typed("10", "cm")]}, {"levels": [typed("20", "cm")]}],
+        }, True,
+    ),
+    "draw_layout": (
+        "post", "/trials/{trial}/layout",
+        lambda it: {
+            "version": it["version"], "design": "rcbd", "blocks": 2, "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        }, True,
+    ),
+    "mark_strip": ("patch", "/strips/{strip}", {"lost": True, "sown_treatment_id": None, "reason": "hail"}, True),
+    "stand": ("get", "/trials/{trial}/stand", None, False),
+    "put_stand_count": ("put", "/trials/{trial}/stand-counts/{new}", lambda it: count_body(it["strips"][0]), True),
+    "harvest": ("get", "/trials/{trial}/harvest", None, False),
+    "put_harvest_load": ("put", "/trials/{trial}/harvest-loads/{new}", lambda it: load_body(it["strips"][0]), True),
+    "put_harvest_sheet": (
+        "post", "/trials/{trial}/harvest-sheet",
+        lambda it: {"rows": [load_body(it["strips"][0], id=str(uuid4()))]}, True,
+    ),
+    "yield_logs": ("get", "/trials/{trial}/yield-logs", None, False),
+    "put_yield_log": ("post", "/trials/{trial}/yield-logs/{new}", "log", True),
+    "yield_log": ("get", "/yield-logs/{log}", None, False),
+    "set_log_columns": (
+        "put", "/yield-logs/{log}/columns",
+        lambda it: {"version": it["log"]["version"], "columns": columns_of(it["log"])}, True,
+    ),
+    "set_log_steps": ("put", "/yield-logs/{log}/steps", lambda it: steps_body(it["log"], off=["ends"]), True),
+    "log_picture": ("get", "/yield-logs/{log}/picture", None, False),
+    "raw_log": ("get", "/yield-logs/{log}/raw", None, False),
+    "cancel_job": ("post", "/jobs/{job}/cancel", None, True),
+    "set_harvest_source": (
+        "put", "/trials/{trial}/harvest-source", lambda it: {"version": 0, "log_id": it["log"]["id"]}, True,
+    ),
+    "read_instrument": (
+        "post", "/trials/{trial}/instrument-lines", {"instrument": "meter", "lines": "moisture=14.1 unit=pct"}, False,
+    ),
+    "simulated_combine": ("get", "/trials/{trial}/stand-ins/combine?seed=4", None, False),
+    "simulated_scale": ("get", "/trials/{trial}/stand-ins/scale?strip=1", None, False),
+    "simulated_meter": ("get", "/trials/{trial}/stand-ins/meter", None, False),
+    "field_events": ("get", "/trials/{trial}/field-events", None, False),
+    "put_field_event": (
+        "put", "/trials/{trial}/field-events/{new}",
+        {"kind": "rain", "happened_on": "2026-06-01", "text": "20 mm", "recorded_at": now()}, True,
+    ),
+    "strike": ("post", "/records/stand-count/{count}/strike", {"struck": True, "reason": "wrong", "version": 1}, True),
+    "seed_lots": ("get", "/workspaces/{workspace}/seed-lots", None, False),
+    "add_seed_lot": ("post", "/workspaces/{workspace}/seed-lots", lot_body(name="Another"), True),
+    "edit_seed_lot": ("patch", "/seed-lots/{lot}", {"version": 1, "germination": typed("90", "%")}, True),
+    "seed": ("get", "/trials/{trial}/seed", None, False),
+    "set_sowing": ("put", "/trials/{trial}/sowing", lambda it: {"version": it["version"], "parts": []}, True),
+    "keep_inputs": (
+        "put", "/trials/{trial}/kept-inputs",
+        lambda it: {"version": it["version"], "calculator": "fertiliser", "values": {"rate": typed("80", "kg/ha")}}, True,
+    ),
+    "put_wheel_costs": ("post", "/trials/{trial}/wheel-costs", lambda it: {"version": it["version"]}, True),
+    "planting": ("get", "/trials/{trial}/planting", None, False),
+    "put_planting_record": (
+        "put", "/trials/{trial}/planting-records/{new}", lambda it: planting_body(it["strips"][0]), True,
+    ),
+    "put_planting_sheet": (
+        "post", "/trials/{trial}/planting-sheet", lambda it: {"rows": [planting_body(it["strips"][0], id=str(uuid4()))]}, True,
+    ),
+    "put_depth_check": ("put", "/trials/{trial}/depth-checks/{new}", lambda it: depth_body(it["strips"][0]), True),
+    "put_deviation": (
+        "put", "/trials/{trial}/deviations/{new}",
+        lambda it: {"strip_id": it["strips"][0]["id"], "kind": "skip", "recorded_at": now()}, True,
+    ),
+    "put_seedbed_check": (
+        "put", "/trials/{trial}/seedbed-checks/{new}",
+        {"checked_on": "2026-10-01", "boot_sink": typed("5", "mm"), "recorded_at": now()}, True,
+    ),
+    "put_tillage_pass": (
+        "put", "/trials/{trial}/tillage-passes/{new}",
+        {"done_on": "2026-10-01", "kind": "harrow", "recorded_at": now()}, True,
+    ),
+    "calibrations": ("get", "/trials/{trial}/calibrations", None, False),
+    "all_calibrations": ("get", "/workspaces/{workspace}/calibrations", None, False),
+    "put_calibration": (
+        "put", "/workspaces/{workspace}/calibrations/{new}", lambda it: calibration_body(it["lot"], it["drill"]), True,
+    ),
+    "covariate": ("get", "/trials/{trial}/covariate", None, False),
+    "set_covariate": (
+        "put", "/trials/{trial}/covariate",
+        lambda trial: {"version": trial["version"], "name": "Soil", "measured_on": "2025-09-01", "values": []}, True,
+    ),
+    "add_next_year": ("post", "/trials/{trial}/next-year", None, True),
+    "verdict": ("get", "/trials/{trial}/verdict", None, False),
+    "price_lists": ("get", "/workspaces/{workspace}/price-lists", None, False),
+    "put_price_list": ("put", "/workspaces/{workspace}/price-lists/{new}", prices_body(), True),
+    "take_price": (
+        "post", "/trials/{trial}/price",
+        lambda it: {"version": it["version"], "item_id": it["prices"]["items"][0]["id"]}, True,
+    ),
+    "money": ("get", "/trials/{trial}/money", None, False),
+    "put_money_plan": ("put", "/trials/{trial}/money", {"version": 0, "swing": typed("10", "%")}, True),
+    "what_if": ("get", "/trials/{trial}/what-if?price=210&unit=money/t", None, False),
+    "report": ("get", "/trials/{trial}/report?record=true", None, False),
+    "shares": ("get", "/trials/{trial}/shares", None, False),
+    "add_share": ("post", "/trials/{trial}/shares", {"days": 5}, True),
+    "revoke_share": ("post", "/shares/{share}/revoke", None, True),
+    "ledger": ("get", "/workspaces/{workspace}/ledger", None, False),
+    "export_data": ("get", "/trials/{trial}/data-file?format=csv", None, False),
+    "import_package": ("post", "/workspaces/{workspace}/packages", "package", True),
+    "response_curves": ("get", "/trials/{trial}/response-curves", None, False),
+    "explanation": ("get", "/trials/{trial}/explanation", None, False),
+    "trial_series": ("get", "/trials/{trial}/series", None, False),
+    "sampling_plans": ("get", "/trials/{trial}/sampling-plans", None, False),
+    "put_sampling_plan": ("put", "/trials/{trial}/sampling-plans/{new}", plan_body(), True),
+    "scouting": ("get", "/trials/{trial}/scouting", None, False),
+    "stand_analysis": ("get", "/trials/{trial}/stand-analysis", None, False),
+    "put_tape_run": ("put", "/trials/{trial}/tape-runs/{new}", lambda it: tape_body(it["strips"][0]), True),
+    "put_dug_plant": ("put", "/trials/{trial}/dug-plants/{new}", lambda it: dug_body(it["strips"][0]), True),
+    "put_plant_measure": ("put", "/trials/{trial}/plant-measures/{new}", lambda it: measure_body(it["strips"][0]), True),
+    "put_rating": ("put", "/trials/{trial}/ratings/{new}", lambda it: rating_body(it["strips"][0]), True),
+    "put_photo": ("post", "/trials/{trial}/photos/{new}", "photo", True),
+    "photo": ("get", "/photos/{photo}", None, False),
+    "set_stand_line": (
+        "put", "/workspaces/{workspace}/stand-lines/lucerne/old_thin",
+        {"value": typed("30", "plants/m2"), "source": "our own fields"}, True,
+    ),
+    "estimates": ("get", "/trials/{trial}/estimates", None, False),
+    "estimate_learning": ("get", "/trials/{trial}/estimates/learning", None, False),
+    "picking": ("get", "/trials/{trial}/estimates/picking", None, False),
+    "put_yield_sample": ("put", "/trials/{trial}/yield-samples/{new}", lambda it: heads_body(it["strips"][0]), True),
+    "put_grain_sample": ("put", "/trials/{trial}/grain-samples/{new}", grain_body(), True),
+    "set_estimate_setting": ("put", "/trials/{trial}/estimate-setting", {"method": "heads", "places": 4}, True),
+    "station": ("get", "/workspaces/{workspace}/station", None, False),
+    "set_station": ("put", "/workspaces/{workspace}/station", {"kind": "simulated", "version": 0}, True),
+    "put_weather_file": ("post", "/workspaces/{workspace}/weather-file", "weather", True),
+    "weather_csv": ("get", "/workspaces/{workspace}/weather.csv", None, False),
+    "visits_calendar": ("get", "/workspaces/{workspace}/visits.ics", None, False),
+    "schedule": ("get", "/trials/{trial}/schedule", None, False),
+    "preview_import": ("post", "/workspaces/{workspace}/import-preview", "file", False),
+    "import_trial": ("post", "/workspaces/{workspace}/import", "file", True),
+    "usage": ("get", "/workspaces/{workspace}/usage", None, False),
+    "health": ("get", "/workspaces/{workspace}/health", None, False),
+    "set_workspace": ("patch", "/workspaces/{workspace}", {"pack_days": 9}, True),
+    "set_role": ("patch", "/workspaces/{workspace}/people/{other}", {"role": "viewer"}, True),
+    "remove_person": ("delete", "/workspaces/{workspace}/people/{other}", None, True),
+    "deactivate": ("post", "/workspaces/{workspace}/people/{other}/deactivate", None, True),
+    "reactivate": ("post", "/workspaces/{workspace}/people/{other}/reactivate", None, True),
+    "remove_second_factor": ("post", "/workspaces/{workspace}/people/{other}/second-factor-off", None, True),
+    "make_reset_link": ("post", "/workspaces/{workspace}/people/{other}/reset-link", None, True),
+    "hand_over": ("post", "/workspaces/{workspace}/people/{other}/hand-over", {"to": "mirren"}, True),
+    "account_links": ("get", "/workspaces/{workspace}/account-links", None, False),
+    "invite": ("post", "/workspaces/{workspace}/account-links", {"name": "Jon", "role": "scout"}, True),
+    "revoke_link": ("delete", "/workspaces/{workspace}/account-links/{link}", None, True),
+    "backups": ("get", "/workspaces/{workspace}/backups", None, False),
+    "back_up": ("post", "/workspaces/{workspace}/backups", None, True),
+    "download_backup": ("get", "/workspaces/{workspace}/backups/{backup}", None, False),
+    "practice": ("get", "/workspaces/{workspace}/practice", None, False),
+    "begin_practice": ("post", "/workspaces/{workspace}/practice", None, True),
+    "remove_practice": ("delete", "/workspaces/{practice}/practice", None, True),
+}  # fmt: skip
+# Operations that are the lead's alone.
+LEADS = {
+    "health", "set_workspace", "set_role", "remove_person", "deactivate", "reactivate", "remove_second_factor",
+    "make_reset_link", "hand_over", "account_links", "invite", "revoke_link", "backups", "back_up", "download_backup",
+    "begin_practice", "remove_practice",
+}  # fmt: skip
+# What somebody reads of the installation itself, or of who is in touch, which other people's work rightly changes.
+OF_THE_INSTALLATION = {"health", "people", "backups", "download_backup", "account_links", "practice"}
+# Operations without anything of a workspace in them, with the reason.
+OPEN = {
+    "session": "says who is signed in, to anybody",
+    "sign_in": "is how one gets in",
+    "sign_out": "ends one's own session",
+    "set_preferences": "changes one's own account only",
+    "catalogue": "crops and units, the same for all",
+    "bench": "calculators, the same for all",
+    "reckon": "reckons what it is given and keeps nothing",
+    "clock": "tells the time, to anybody",
+    "sessions": "lists one's own devices",
+    "end_session": "ends a session of one's own",
+    "end_other_sessions": "ends one's own other sessions",
+    "begin_installation": "makes the first person, for whoever knows the code",
+    "look_at_link": "says what a link is for, to whoever has it",
+    "accept_link": "lets in whoever has a link",
+    "join_by_link": "brings oneself into the workspace of a link",
+    "change_password": "changes one's own password",
+    "second_factor": "says whether one's own second factor is on",
+    "begin_second_factor": "sets up one's own second factor",
+    "confirm_second_factor": "turns one's own second factor on",
+    "renew_recovery_codes": "makes one's own recovery codes anew",
+    "turn_second_factor_off": "turns one's own second factor off",
+    "time_zones": "names of time zones, the same for all",
+    "add_workspace": "makes a workspace of one's own",
+}
+
+
+def operations() -> dict[str, tuple[str, str]]:
+    found = {}
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        for method, operation in methods.items():
+            found[operation["operationId"]] = (method, path)
+    return found
+
+
+def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]:
+    """Make what the rows name, and say how a path of theirs reads with it."""
+    count_id, _ = record_count(lead, trial)
+    words = {
+        "workspace": str(workspace.id), "trial": trial["id"], "strip": trial["strips"][1]["id"], "count": count_id,
+        "new": str(uuid4()), "field": trial["field"]["id"],
+    }  # fmt: skip
+    machine = lead.ok(
+        "post", f"/workspaces/{workspace.id}/machines", {"name": "Bar", "kind": "tillage", "width": typed("3", "m")}
+    )
+    trial["machines"] = [machine["id"]]
+    trial["drill"], trial["lot"] = add_drill(lead, workspace), add_lot(lead, workspace)
+    words["lot"] = trial["lot"]
+    trial["prices"] = add_prices(lead, workspace)
+    words["other"] = "nell"
+    words["link"] = str(AccountLink.objects.create(
+        kind="invite", workspace=workspace, role="scout", name="Wren", token_hash="0" * 64, expires_at=timezone.now(),
+    ).id)  # fmt: skip
+    spare = User.objects.create_user("nell", first_name="Nell")
+    Membership.objects.create(user=spare, workspace=workspace, role="scout")
+    words["share"] = lead.ok("post", f"/trials/{trial['id']}/shares", {"days": 3})["id"]
+    keep_wheels(lead, trial)
+    trial["lead"] = lead
+
+    def at(path: str) -> str:
+        """A path with its words; logs and photographs are made for the rows that need them, for they take their time."""
+        if "{backup}" in path:
+            words["backup"] = "by-hand-2026-05-01T040000Z.zip"
+            rotation.folder().mkdir(exist_ok=True)
+            (rotation.folder() / words["backup"]).write_bytes(b"a backup")
+        if "{practice}" in path:
+            Workspace.objects.filter(id=workspace.id).update(practice=True)
+            words["practice"] = words["workspace"]
+        if "{photo}" in path:
+            words.setdefault("photo", add_photo(lead, trial).json()["id"])
+        if "log" not in trial and any(part in path for part in ("{log}", "{job}", "harvest-source")):
+            trial["log"] = add_yield_log(lead, trial)
+            words["log"], words["job"] = trial["log"]["id"], str(Job.objects.get().id)
+        return path.format(**words)
+
+    return at
+
+
+def keep_wheels(lead: Api, trial: Place) -> None:
+    """So that there is something to put into the costs."""
+    body = {"version": trial["version"], "expected_yield": typed("7", "t/ha")}
+    fresh = lead.ok("patch", f"/trials/{trial['id']}", body)
+    fresh = lead.ok("put", f"/trials/{trial['id']}/kept-inputs", wheels_body(fresh["version"]))
+    trial["version"] = fresh["version"]
+
+
+def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> Any:
+    method, _, body, _ = row
+    if body == "file":
+        file = SimpleUploadedFile("t.csv", b"block,rate,yield\n1,a,4\n1,b,5\n2,a,4\n2,b,6\n", content_type="text/csv")
+        form = {
+            "file": file, "block": "block", "treatment": "rate", "response": "yield", "unit": "t/ha", "title": "t",
+            "crop": "maize", "season": "2026",
+        }  # fmt: skip
+        return who.client.post(f"/api{path}", form)
+    if body == "log":
+        return send_log(who, trial, b"t,x,y,v\n1,2,3,4\n", log_id=path.rsplit("/", 1)[1])
+    if body == "package":
+        return send_package(who, path.split("/")[2], package_bytes(trial["lead"], trial))
+    if body == "photo":
+        return add_photo(who, trial, photo_id=path.rsplit("/", 1)[1])
+    if body == "weather":
+        file = SimpleUploadedFile("w.csv", b"date,min_c,max_c\n2026-05-01,3,14\n", content_type="text/csv")
+        return who.client.post(f"/api{path}", {"file": file})
+    if body in ("boundary", "layout"):
+        rings = {"boundary": OUTLINE} if body == "boundary" else {one["letter"]: STRIP for one in trial["treatments"]}
+        file = SimpleUploadedFile(f"{body}.geojson", geojson(rings), content_type="application/geo+json")
+        return who.client.post(f"/api{path}", {"file": file, "version": 1 if body == "boundary" else trial["version"]})
+    return who.call(method, path, body(trial) if callable(body) else body)
+
+
+def tallies() -> list[int]:
+    """Everything a write could have changed: rows and versions."""
+    models = (
+        User, Membership, AccountLink,
+        Workspace, Field, Machine, SeedLot, Protocol, LayoutDraw, Trial, Treatment, Strip, Sowing, CostLine, StandCount,
+        HarvestLoad, FieldEvent, PlantingRecord, DepthCheck, Deviation, SeedbedCheck, TillagePass, Calibration,
+        YieldSample, GrainSample, EstimateSetting, YieldLog, MachineColumns, HarvestSource, Job, Covariate,
+        SamplingPlan, TapeRun, DugPlant, PlantMeasure, Rating, Photo, StandLine, Station, WeatherDay,
+        PriceList, PriceItem, MoneyPlan, Scenario, ReportShare,
+    )  # fmt: skip
+    histories = (
+        Field.history,
+        Trial.history,
+        Strip.history,
+        StandCount.history,
+        HarvestLoad.history,
+        Treatment.history,
+        SeedLot.history,
+        YieldLog.history,
+        HarvestSource.history,
+    )
+    return [model._default_manager.count() for model in models] + [history.count() for history in histories]

@@ -1,0 +1,124 @@
+"""Nothing of another workspace, and nothing that was struck, is in any answer."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from uuid import uuid4
+
+import pytest
+from apps.accounts.models import Membership, User, Workspace
+from apps.records.keeping import MODELS
+
+from tests.server.conftest import (
+    Api,
+    add_drill,
+    add_lot,
+    count_body,
+    grain_body,
+    harvest_all,
+    heads_body,
+    typed,
+)
+from tests.server.operations import OF_THE_INSTALLATION, ROWS, Place, places_of, send
+
+
+@pytest.fixture
+def place(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]:
+    return places_of(lead, workspace, trial)
+
+
+def read_operations() -> list[str]:
+    """What somebody reads of a trial or a workspace, aggregates included."""
+    return sorted(name for name, (method, _, body, writes) in ROWS.items() if method == "get" and not writes and not body)
+
+
+CHANGING = re.compile(
+    rb'"(version|received_at|opened|uploads_this_hour|last_contact|value|recorded_by|name|created_by)": [^,}]+'
+    rb'|last heard of [^"]*'
+    rb'|"(treatments|layout|crop)_bound": {[^}]*}'  # a struck record is history that must not lose its strip
+)
+
+
+def answers(who: Api, paths: dict[str, str]) -> dict[str, bytes]:
+    found = {}
+    for name, path in paths.items():
+        response = who.client.get(f"/api{path}")
+        assert response.status_code in (200, 404), (name, response.content)
+        if "json" in response.headers.get("Content-Type", ""):
+            found[name] = CHANGING.sub(b"", response.content)
+    return found
+
+
+def fill_everything(api: Api, trial: Place) -> None:
+    """Harvest, counts, grain and samples: everything that a workspace learns from."""
+    harvest_all(api, trial, {"A": 1300, "B": 1200, "C": 1100})
+    for strip in trial["strips"]:
+        for plants in ("30", "44", "52"):
+            api.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", count_body(strip, plants))
+        api.ok("put", f"/trials/{trial['id']}/yield-samples/{uuid4()}", heads_body(strip))
+    api.ok("put", f"/trials/{trial['id']}/grain-samples/{uuid4()}", grain_body())
+
+
+def test_what_is_learned_comes_from_this_workspace_only(
+    lead: Api, outsider: Api, workspace: Workspace, trial: Place, place: Callable[[str], str]
+) -> None:
+    """A lead of two workspaces reads in the one what its own lead reads, whatever happened in the other."""
+    other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
+    paths = {name: place(ROWS[name][1]) for name in read_operations() if name not in OF_THE_INSTALLATION}
+    before = answers(lead, paths)
+    Membership.objects.create(user=User.objects.get(username="stranger"), workspace=workspace, role="lead")
+    elsewhere = dict(trial)
+    theirs = outsider.ok("post", f"/workspaces/{other}/trials", {"title": "Row width", "crop": "winter_wheat", "season": 2025})
+    theirs = outsider.ok("patch", f"/trials/{theirs['id']}", {"version": theirs["version"], "series": "Widths"})
+    theirs = outsider.ok("put", f"/trials/{theirs['id']}/treatments", {
+        "version": theirs["version"], "factors": [{"kind": "row_spacing"}],
+        "treatments": [{"levels": [typed(one, "cm")], "is_control": one == "25"} for one in ("12.5", "18", "25")],
+    })  # fmt: skip
+    plan = {"design": "rcbd", "blocks": 3, "seed": 7, "strip_width": typed("6", "m"), "strip_length": typed("300", "m")}
+    theirs = outsider.ok("post", f"/trials/{theirs['id']}/layout", {"version": theirs["version"], **plan})
+    fill_everything(outsider, {**elsewhere, **theirs})
+    assert answers(lead, paths) == before
+    for name, found in answers(outsider, paths).items():
+        assert found == before[name], name
+
+
+KINDS = {
+    "stand-count": "put_stand_count", "harvest-load": "put_harvest_load", "field-event": "put_field_event",
+    "planting-record": "put_planting_record", "depth-check": "put_depth_check", "deviation": "put_deviation",
+    "seedbed-check": "put_seedbed_check", "tillage-pass": "put_tillage_pass", "calibration": "put_calibration",
+    "sampling-plan": "put_sampling_plan", "tape-run": "put_tape_run", "dug-plant": "put_dug_plant",
+    "plant-measure": "put_plant_measure", "rating": "put_rating", "photo": "put_photo", "yield-sample": "put_yield_sample",
+    "grain-sample": "put_grain_sample", "yield-log": "put_yield_log",
+}  # fmt: skip
+
+
+def test_every_kind_of_record_has_its_row() -> None:
+    assert set(KINDS) == set(MODELS)
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_a_struck_record_counts_nowhere(kind: str, lead: Api, placed: Place, workspace: Workspace) -> None:
+    """Every answer of the trial and the workspace is, after the strike, what it was before the record."""
+    words = {"workspace": str(workspace.id), "trial": placed["id"]}
+    paths = {
+        name: ROWS[name][1].format(**words) for name in read_operations()
+        if set(re.findall(r"{(\w+)}", ROWS[name][1])) <= set(words) and name not in OF_THE_INSTALLATION | {"usage"}
+    }  # fmt: skip
+    placed["lot"], placed["drill"] = (
+        add_lot(lead, workspace, name="Other", tag="O-1"),
+        add_drill(lead, workspace, "Other drill"),
+    )
+    before = answers(lead, paths)
+    row, record_id = ROWS[KINDS[kind]], str(uuid4())
+    made = send(lead, row, row[1].format(new=record_id, **words), placed)
+    assert made.status_code == 201, made.content
+    lead.ok("post", f"/records/{kind}/{record_id}/strike", {"struck": True, "reason": "not so", "version": 1})
+    after = answers(lead, paths)
+    assert {name: differing(before[name], after[name]) for name in before if after[name] != before[name]} == {}
+
+
+def differing(before: bytes, after: bytes) -> list[str]:
+    """Parts of an answer that are not what they were."""
+    was, now = (re.split(rb", (?=\")", one) for one in (before, after))
+    return [f"{a.decode()} → {b.decode()}"[:200] for a, b in zip(was, now, strict=False) if a != b][:4]

@@ -1,0 +1,237 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../api/client";
+import { useHere } from "../../app/Gate";
+import { faultOf, useSaving } from "../../app/saving";
+import { Dialog } from "../../ui/Dialog";
+import { Problem } from "../../ui/Problem";
+import { Waiting } from "../../ui/Waiting";
+import { Invite, type NewLink, OpenLinks } from "./Invite";
+import { momentWords, SetupPlaces } from "./SetupPlaces";
+
+type Member = Schemas["MemberOut"];
+const ROLES: [Member["role"], string][] = [
+  ["lead", "lead: plans and enters"],
+  ["scout", "scout: enters"],
+  ["viewer", "viewer: looks on"],
+];
+
+/** The people of a workspace; its leads invite them, change their part, let them in again, hand over and remove. */
+export function People() {
+  const { workspace } = useHere();
+  const people = useQuery({
+    queryKey: ["people", workspace.id],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/people", { params: { path: { workspace_id: workspace.id } } })),
+  });
+  const [open, setOpen] = useState("");
+  const [link, setLink] = useState<NewLink | null>(null);
+  const lead = workspace.role === "lead";
+  const chosen = people.data?.find((one) => one.username === open);
+  return (
+    <div className="mx-auto max-w-4xl">
+      <SetupPlaces />
+      <h1>People of {workspace.name}</h1>
+      <Waiting query={people} />
+      <table className="figures mt-1">
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>Signs in as</th>
+            <th>Part</th>
+            <th className="num">Trials in hand</th>
+            <th>Last contact</th>
+            {lead && <th />}
+          </tr>
+        </thead>
+        <tbody>
+          {people.data?.map((one) => (
+            <tr key={one.username}>
+              <td className="font-medium">{one.name}</td>
+              <td>{one.username}</td>
+              <td>
+                {one.active ? ROLES.find(([key]) => key === one.role)?.[1] : <b>account shut</b>}
+                {one.second_factor && <span className="muted">, second factor</span>}
+              </td>
+              <td className="num">{one.trials_in_hand || ""}</td>
+              <td className="muted">{one.last_contact ? momentWords(one.last_contact) : "never"}</td>
+              {lead && (
+                <td>
+                  <button type="button" className="plain min-h-11" onClick={() => setOpen(one.username)}>
+                    Change<span className="sr-only"> {one.name}</span>
+                  </button>
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {lead && <Invite made={link} onMade={setLink} />}
+      {lead && <OpenLinks />}
+      {chosen && (
+        <Dialog title={chosen.name} onClose={() => setOpen("")}>
+          <Change
+            member={chosen}
+            others={people.data?.filter((one) => one !== chosen) ?? []}
+            onLink={(made) => {
+              setLink(made);
+              setOpen("");
+            }}
+            onGone={() => setOpen("")}
+          />
+        </Dialog>
+      )}
+    </div>
+  );
+}
+
+type ChangeProps = {
+  member: Member;
+  others: Member[];
+  onLink: (link: NewLink) => void;
+  onGone: () => void;
+};
+
+/** What a lead can do for, or about, one person. */
+function Change({ member, others, onLink, onGone }: ChangeProps) {
+  const { person, workspace } = useHere();
+  const cache = useQueryClient();
+  const { save } = useSaving();
+  const [problem, setProblem] = useState("");
+  const [sure, setSure] = useState<"" | "remove" | "deactivate">("");
+  const writers = others.filter((one) => one.active && one.role !== "viewer");
+  const [to, setTo] = useState(writers[0]?.username ?? "");
+  const path = { workspace_id: workspace.id, username: member.username };
+  const self = member.username === person.username;
+  async function run(work: () => Promise<unknown>) {
+    setProblem("");
+    try {
+      await save(work);
+      await cache.invalidateQueries({ queryKey: ["people", workspace.id] });
+      if (self) await cache.invalidateQueries({ queryKey: ["session"] });
+      return true;
+    } catch (error) {
+      setProblem(faultOf(error).message);
+      return false;
+    }
+  }
+  const post = (deed: "deactivate" | "reactivate" | "second-factor-off") =>
+    run(() => ask(client.POST(`/api/workspaces/{workspace_id}/people/{username}/${deed}`, { params: { path } })));
+  async function makeLink() {
+    try {
+      const made = await save(() =>
+        ask(client.POST("/api/workspaces/{workspace_id}/people/{username}/reset-link", { params: { path } })),
+      );
+      onLink({ ...made, purpose: `New password for ${member.name}` });
+    } catch (error) {
+      setProblem(faultOf(error).message);
+    }
+  }
+  return (
+    <div className="space-y-4">
+      <Problem>{problem}</Problem>
+      <label>
+        Part in {workspace.name}
+        <select
+          className="entry"
+          data-first
+          value={member.role}
+          onChange={(event) =>
+            void run(() =>
+              ask(
+                client.PATCH("/api/workspaces/{workspace_id}/people/{username}", {
+                  params: { path },
+                  body: { role: event.target.value as Member["role"] },
+                }),
+              ),
+            )
+          }
+        >
+          {ROLES.map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {member.trials_in_hand > 0 && writers.length > 0 && (
+        <div className="flex flex-wrap items-end gap-2">
+          <label>
+            {member.trials_in_hand} trials in hand, to
+            <select className="entry" value={to} onChange={(event) => setTo(event.target.value)}>
+              {writers.map((one) => (
+                <option key={one.username} value={one.username}>
+                  {one.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <button
+            type="button"
+            className="plain min-h-11"
+            onClick={() =>
+              void run(() =>
+                ask(
+                  client.POST("/api/workspaces/{workspace_id}/people/{username}/hand-over", {
+                    params: { path },
+                    body: { to },
+                  }),
+                ),
+              )
+            }
+          >
+            Hand over
+          </button>
+        </div>
+      )}
+      <div className="flex flex-wrap gap-2">
+        <button type="button" className="plain min-h-11" onClick={() => void makeLink()}>
+          Link for a new password
+        </button>
+        {member.second_factor && !self && (
+          <button type="button" className="plain min-h-11" onClick={() => void post("second-factor-off")}>
+            Take the second factor away
+          </button>
+        )}
+        {!member.active && (
+          <button type="button" className="plain min-h-11" onClick={() => void post("reactivate")}>
+            Open the account again
+          </button>
+        )}
+        <button type="button" className="plain min-h-11" onClick={() => setSure("remove")}>
+          Remove from {workspace.name}
+        </button>
+        {member.active && !self && (
+          <button type="button" className="plain min-h-11" onClick={() => setSure("deactivate")}>
+            Deactivate the account
+          </button>
+        )}
+      </div>
+      {sure && (
+        <div className="caution">
+          <p>
+            {sure === "remove"
+              ? `${member.name} will not see ${workspace.name} any more. The account stays, and records stay under this name.`
+              : `${member.name} is signed out everywhere and cannot sign in any more; open links end. Records stay under this name. What waits on a device is not sent until the account is opened again.`}
+          </p>
+          <button
+            type="button"
+            className="act mt-2"
+            onClick={async () => {
+              const done =
+                sure === "deactivate"
+                  ? await post("deactivate")
+                  : await run(() =>
+                      ask(client.DELETE("/api/workspaces/{workspace_id}/people/{username}", { params: { path } })),
+                    );
+              if (done) onGone();
+              setSure("");
+            }}
+          >
+            {sure === "remove" ? `Remove ${member.name}` : `Deactivate ${member.name}`}
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
