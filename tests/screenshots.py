@@ -8,9 +8,10 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from PIL import Image
+from playwright.sync_api import Browser, Page, sync_playwright
 
-from tests.e2e.conftest import ARGUMENTS, CHROMIUM, PASSWORD, ROOT, serving
+from tests.e2e.conftest import ARGUMENTS, CHROMIUM, PASSWORD, ROOT, serving, started
 
 FOLDER = ROOT / "docs" / "screenshots"
 DESK, PHONE = (1280, 800), (390, 844)
@@ -42,15 +43,19 @@ def _report(page: Page) -> None:
     page.frame_locator("iframe").locator(".headline").wait_for()
 
 
-def _night_us(page: Page) -> None:
-    page.get_by_label("Theme").select_option("night")
-    page.get_by_label("Units").select_option("us")
-    page.get_by_text("yield, bu/ac").first.wait_for()
+def _invited(page: Page) -> None:
+    page.get_by_label("Name", exact=True).fill("Wren Talla")
+    page.get_by_role("button", name="Make a link").click()
+    page.get_by_role("status").filter(has_text="It works once").wait_for()
+
+
+def _backed_up(page: Page) -> None:
+    page.get_by_role("button", name="Back up now").click()
+    page.get_by_role("link", name="Download").wait_for()
 
 
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
-SPLIT = "{Tillage by rate in maize 2025}"
 MAIZE = "{Maize seeding rate on Upper Step}"
 VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("today", "/", DESK, None),
@@ -67,19 +72,44 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("estimate", f"/trials/{MAIZE}/estimate", DESK, None),
     ("bench", "/bench?of=meter", DESK, _reckon),
     ("setup", "/setup", DESK, None),
+    ("people", "/setup/people", DESK, _invited),
+    ("devices", "/setup/devices", DESK, None),
+    ("backups", "/setup/backups", DESK, _backed_up),
     ("fieldbook", f"/trials/{RATE}/fieldbook?strip=9", PHONE, _count),
     ("money", f"/trials/{WIDTH}/verdict?sheet=money", DESK, _moves),
     ("report", f"/trials/{WIDTH}/report", DESK, _report),
     ("ledger", "/ledger", DESK, None),
-    ("verdict-split", f"/trials/{SPLIT}/verdict", DESK, _night_us),
 ]
+# Pages that share one picture, so that there are not too many of them.
+TOGETHER = {"setup": ("people", "devices", "backups")}
 
 
 def main(wanted: list[str]) -> None:
     """All views, or those named."""
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with serving(Path(tempfile.mkdtemp())) as address, sync_playwright() as playwright:
+    with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        if not wanted or "first-start" in wanted:
+            _first_start(browser)
+        if wanted != ["first-start"]:
+            _demo(browser, wanted)
+        browser.close()
+    for name, parts in TOGETHER.items():
+        if (FOLDER / f"{parts[0]}.png").exists():
+            _together(name, parts)
+
+
+def _first_start(browser: Browser) -> None:
+    """The first page of an installation that nobody uses yet."""
+    with started(Path(tempfile.mkdtemp())) as (address, _):
+        page = browser.new_page(base_url=address, viewport={"width": DESK[0], "height": DESK[1]})
+        page.goto("/")
+        page.get_by_label("Your name").fill("Mira Arden")
+        _take(page, "first-start")
+
+
+def _demo(browser: Browser, wanted: list[str]) -> None:
+    with serving(Path(tempfile.mkdtemp())) as address:
         page = browser.new_page(base_url=address)
         page.goto("/")
         page.get_by_label("Name you sign in with").fill("ilse")
@@ -97,10 +127,26 @@ def main(wanted: list[str]) -> None:
             if act:
                 act(page)
                 page.wait_for_load_state("networkidle")
-            page.evaluate("document.fonts.ready")
-            page.screenshot(path=FOLDER / f"{name}.png", animations="disabled", caret="hide")
-            print(f"docs/screenshots/{name}.png")
-        browser.close()
+            _take(page, name)
+
+
+def _take(page: Page, name: str) -> None:
+    page.evaluate("document.fonts.ready")
+    page.screenshot(path=FOLDER / f"{name}.png", animations="disabled", caret="hide")
+    print(f"docs/screenshots/{name}.png")
+
+
+def _together(name: str, parts: tuple[str, ...]) -> None:
+    """Put several pages into one picture, two beside each other."""
+    paths = [FOLDER / f"{one}.png" for one in (name, *parts)]
+    pictures = [Image.open(path).convert("RGB") for path in paths]
+    width, height = pictures[0].size
+    whole = Image.new("RGB", (2 * width, (len(pictures) + 1) // 2 * height), "white")
+    for place, picture in enumerate(pictures):
+        whole.paste(picture, (place % 2 * width, place // 2 * height))
+    whole.save(FOLDER / f"{name}.png", optimize=True)
+    for path in paths[1:]:
+        path.unlink()
 
 
 if __name__ == "__main__":

@@ -146,6 +146,12 @@ def page(browser: Browser, address: str) -> Iterator[Page]:
     assert not serious, serious
 
 
+def to_setup(page: Page, part: str) -> None:
+    """Go to a page of Setup, as a person does."""
+    page.get_by_role("link", name="Setup", exact=True).click()
+    page.get_by_role("navigation", name="Setup").get_by_role("link", name=part, exact=True).click()
+
+
 @pytest.fixture
 def as_person(page: Page) -> Callable[[str], Page]:
     def sign_in(name: str) -> Page:

@@ -13,7 +13,19 @@ from tests.e2e.conftest import PASSWORD
 AXE = (Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 STAGES = ["question", "treatments", "layout", "seed", "planting", "stand", "season", "estimate", "harvest", "verdict"]
 SHEETS = ["strips", "margin", "rehearsal", "passes", "files", "protocol"]
-PLACES = ["/", "/trials", "/trials/new", "/trials/import", "/bench", "/setup", "/setup/look"]
+PLACES = [
+    "/",
+    "/trials",
+    "/trials/new",
+    "/trials/import",
+    "/bench",
+    "/setup",
+    "/setup/people",
+    "/setup/workspace",
+    "/setup/backups",
+    "/setup/account",
+    "/setup/look",
+]
 
 
 def serious(page: Page) -> list[str]:

@@ -7,14 +7,14 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import stage
+from tests.e2e.conftest import stage, to_setup
 
 PHONE = {"width": 390, "height": 844}
 
 
 def take_simulated(page: Page, title: str) -> None:
     """The log of the simulated combine, taken into a trial from Setup."""
-    page.get_by_role("link", name="Setup").click()
+    to_setup(page, "Stand-ins")
     part = page.get_by_role("region", name="Stand-ins")
     part.get_by_role("combobox", name="Trial").select_option(label=title)
     part.get_by_label("Monitor reads × the truth").fill("1.2")

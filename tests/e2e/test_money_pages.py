@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Browser, Page, expect
 
-from tests.e2e.conftest import stage
+from tests.e2e.conftest import stage, to_setup
 
 
 def money_of(page: Page, title: str) -> None:
@@ -123,7 +123,7 @@ def test_the_ledger_shows_losers_and_looks_and_leads_on(lead: Page) -> None:
 
 
 def test_a_price_list_in_another_currency_is_refused_and_kept_as_typed(lead: Page) -> None:
-    lead.get_by_role("link", name="Setup", exact=True).click()
+    to_setup(lead, "Prices")
     lead.get_by_role("button", name="Add a price list").click()
     form = lead.get_by_role("form", name="Price list")
     form.get_by_label("Name of the list").fill("Harbour")

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.e2e.conftest import commit, new_trial, stage, strip_letters, two_widths
+from tests.e2e.conftest import commit, new_trial, stage, strip_letters, to_setup, two_widths
 
 LATE = "Late wheat, 3 or 5 cm deep"
 
@@ -219,7 +219,7 @@ def calibrate(page: Page) -> None:
 
 
 def test_a_seed_weight_in_the_wrong_unit_is_asked_about(lead: Page) -> None:
-    lead.get_by_role("link", name="Setup").click()
+    to_setup(lead, "Seed lots")
     lead.get_by_role("button", name="Add a seed lot").click()
     form = lead.get_by_role("form", name="New seed lot")
     form.get_by_label("Variety").fill("Wrong Way")

@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import commit, new_trial, stage, two_widths
+from tests.e2e.conftest import commit, new_trial, stage, to_setup, two_widths
 
 PHONE = {"width": 390, "height": 844}
 WATCH = """() => { window.touches = 0; window.addEventListener("pointerdown", () => { window.touches += 1; }, true); }"""
@@ -312,7 +312,7 @@ def test_today_names_the_visit_and_opens_its_task(sown: Page, tmp_path: Path) ->
     lines += [f"{date.today() - timedelta(days=ago)},10,10,0" for ago in range(40, -1, -1)]
     file = tmp_path / "weather.csv"
     file.write_text("\n".join(lines))
-    sown.get_by_role("link", name="Setup").click()
+    to_setup(sown, "Weather")
     sown.get_by_label("Read a CSV file").set_input_files(file)
     expect(sown.get_by_text("41 days from")).to_be_visible()
     sown.get_by_role("link", name="Today").click()
@@ -324,7 +324,7 @@ def test_today_names_the_visit_and_opens_its_task(sown: Page, tmp_path: Path) ->
     expect(sown.get_by_role("group", name="Task").get_by_role("button", name="Count", pressed=True)).to_be_visible()
     bad = tmp_path / "bad.csv"
     bad.write_text("date,min_c,max_c\n2026-05-01,14,3\n")
-    sown.goto("/setup")
+    sown.goto("/setup/weather")
     sown.get_by_label("Read a CSV file").set_input_files(bad)
     expect(sown.get_by_role("alert")).to_contain_text("Line 2: warmest")
     with sown.expect_download() as download:

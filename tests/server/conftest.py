@@ -75,7 +75,7 @@ class Api:
         return answer
 
 
-def _member(name: str, workspace: Workspace, role: str) -> Api:
+def member(name: str, workspace: Workspace, role: str) -> Api:
     user = User.objects.create_user(name, password=PASSWORD, first_name=name.capitalize())
     Membership.objects.create(user=user, workspace=workspace, role=role)
     api = Api()
@@ -90,22 +90,22 @@ def workspace(db: None) -> Workspace:  # noqa: ARG001
 
 @pytest.fixture
 def lead(workspace: Workspace) -> Api:
-    return _member("mirren", workspace, "lead")
+    return member("mirren", workspace, "lead")
 
 
 @pytest.fixture
 def scout(workspace: Workspace) -> Api:
-    return _member("corin", workspace, "scout")
+    return member("corin", workspace, "scout")
 
 
 @pytest.fixture
 def viewer(workspace: Workspace) -> Api:
-    return _member("vesna", workspace, "viewer")
+    return member("vesna", workspace, "viewer")
 
 
 @pytest.fixture
 def outsider(db: None) -> Api:  # noqa: ARG001
-    return _member("stranger", Workspace.objects.create(name="Elsewhere", currency="$"), "lead")
+    return member("stranger", Workspace.objects.create(name="Elsewhere", currency="$"), "lead")
 
 
 @pytest.fixture
@@ -123,6 +123,10 @@ def typed(text: str, unit: str = "") -> dict[str, str]:
 
 @pytest.fixture
 def trial(lead: Api, workspace: Workspace) -> dict[str, Any]:
+    return trial_of(lead, workspace)
+
+
+def trial_of(lead: Api, workspace: Workspace) -> dict[str, Any]:
     """Three row widths of wheat in three blocks on a field known by its size, nothing recorded."""
     field = lead.ok(
         "post",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cache
 from typing import Any
 from uuid import uuid4
 
@@ -284,6 +285,7 @@ OPEN = {
 }
 
 
+@cache
 def operations() -> dict[str, tuple[str, str]]:
     found = {}
     for path, methods in api.get_openapi_schema()["paths"].items():
@@ -322,6 +324,8 @@ def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], 
             words["backup"] = "by-hand-2026-05-01T040000Z.zip"
             rotation.folder().mkdir(exist_ok=True)
             (rotation.folder() / words["backup"]).write_bytes(b"a backup")
+        if "{new}" in path:
+            words["new"] = str(uuid4())
         if "{practice}" in path:
             Workspace.objects.filter(id=workspace.id).update(practice=True)
             words["practice"] = words["workspace"]

@@ -421,6 +421,7 @@ def test_a_workspace_has_limits_and_sees_them(
     assert "limit" in send_log(lead, placed, b"t,x,y,v\n1,2,3,6\n").json()["message"]
     settings.WORKSPACE_UPLOADS_AN_HOUR = 1
     answer = send(lead, placed, "boundary", "a.geojson", geojson({"A": OUTLINE}))
+    assert (answer.status_code, answer.json()["code"]) == (503, "busy"), "a device waits and sends it again by itself"
     assert "an hour" in answer.json()["message"]
     assert viewer.ok("get", f"/workspaces/{workspace.id}/usage")["space_bytes"] == len(log)
 

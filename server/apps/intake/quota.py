@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import timedelta
 
@@ -10,10 +11,12 @@ from django.conf import settings
 from django.db.models import Sum
 from django.utils import timezone
 
+from apps.accounts.faults import Busy
 from apps.accounts.models import User, Workspace
 from apps.intake.models import Upload
 
 HOUR = timedelta(hours=1)
+_admitted: ContextVar[Upload | None] = ContextVar("admitted", default=None)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,21 +45,32 @@ def admit(user: User, workspace: Workspace, kind: str, size: int) -> Upload:
 
     Raises
     ------
-    Refusal : ``too_large`` with the limit of space, or of uploads an hour.
+    Busy : too many uploads in this hour; a device keeps what it has and sends it again by itself.
+    Refusal : ``too_large`` with the limit of space.
     """
     used = usage_of(workspace)
     if used.uploads_this_hour >= used.uploads_limit:
-        raise Refusal(
-            "too_large", field="file", label="Uploads of this workspace in an hour", value=used.uploads_this_hour + 1,
-            limit=used.uploads_limit, remedy="Wait a while, then send it again; nothing was lost.",
-        )  # fmt: skip
+        raise Busy(
+            f"This workspace has sent {used.uploads_limit} files within an hour, which is its limit. Nothing was lost; it is "
+            "taken once the hour is over."
+        )
     if used.space_bytes + size > used.space_limit_bytes:
         raise Refusal(
             "too_large", field="file", label="Photographs and logs of this workspace",
             value=f"{(used.space_bytes + size) / 1e9:.2f}", limit=f"{used.space_limit_bytes / 1e9:.2f}", unit=" GB",
             remedy="Whoever runs the server can raise the limit.",
         )  # fmt: skip
-    return Upload.objects.create(workspace=workspace, person=user, kind=kind)
+    upload = Upload.objects.create(workspace=workspace, person=user, kind=kind)
+    _admitted.set(upload)
+    return upload
+
+
+def take_back() -> None:
+    """Do not count the upload of this request: nobody had time to look at it, and it comes again."""
+    upload = _admitted.get()
+    if upload is not None and upload.pk is not None:
+        upload.delete()
+    _admitted.set(None)
 
 
 def keep(upload: Upload, size: int) -> None:

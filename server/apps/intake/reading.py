@@ -17,6 +17,7 @@ from cultrix_core.errors import WORDING, Refusal
 from django.conf import settings
 
 from apps.accounts.faults import Busy
+from apps.intake.quota import take_back
 
 PROGRAM = Path(__file__).parent / "reader"
 AT_ONCE = 2  # children of one process; what comes beyond waits its turn
@@ -68,9 +69,11 @@ def read(task: str, source: IO[bytes], bounds: Bounds | None = None, **details: 
 @contextmanager
 def _turn() -> Iterator[None]:
     if not _places.acquire(blocking=False):
+        take_back()
         raise Busy(OTHERS)
     try:
         if not _turns.acquire(timeout=PATIENCE_S):
+            take_back()
             raise Busy(OTHERS)
         try:
             yield

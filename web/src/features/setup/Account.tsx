@@ -13,7 +13,7 @@ import { SetupPlaces } from "./SetupPlaces";
 export function Account() {
   const { person } = useHere();
   return (
-    <div className="mx-auto max-w-3xl">
+    <div className="mx-auto max-w-5xl">
       <SetupPlaces />
       <h1>{person.name}</h1>
       <p className="muted mb-4">Signs in as {person.username}.</p>

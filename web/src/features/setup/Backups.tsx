@@ -28,7 +28,7 @@ export function Backups() {
   };
   const state = backups.data;
   return (
-    <div className="mx-auto max-w-4xl">
+    <div className="mx-auto max-w-5xl">
       <SetupPlaces />
       <h1>Backups</h1>
       <Waiting query={backups} />

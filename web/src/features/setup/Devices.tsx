@@ -11,7 +11,7 @@ import { momentWords, SetupPlaces } from "./SetupPlaces";
 export function Devices() {
   const { workspace } = useHere();
   return (
-    <div className="mx-auto max-w-4xl">
+    <div className="mx-auto max-w-5xl">
       <SetupPlaces />
       <h1>Devices</h1>
       <Signed />

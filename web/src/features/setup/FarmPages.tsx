@@ -11,7 +11,7 @@ import { Weather } from "./Weather";
 
 function FarmPage({ children }: { children: ReactNode }) {
   return (
-    <div className="mx-auto max-w-4xl">
+    <div className="mx-auto max-w-5xl">
       <SetupPlaces />
       {children}
     </div>

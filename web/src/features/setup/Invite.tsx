@@ -78,7 +78,7 @@ function Made({ link }: { link: NewLink }) {
           : "Pass it on yourself, by message or on paper: it is shown this one time."}{" "}
         It works once, until {momentWords(link.link.expires_at)}. {link.trouble}
       </p>
-      <label>
+      <label className="block">
         Link
         <input
           className="entry font-mono text-sm"

@@ -29,7 +29,7 @@ export function People() {
   const lead = workspace.role === "lead";
   const chosen = people.data?.find((one) => one.username === open);
   return (
-    <div className="mx-auto max-w-4xl">
+    <div className="mx-auto max-w-5xl">
       <SetupPlaces />
       <h1>People of {workspace.name}</h1>
       <Waiting query={people} />

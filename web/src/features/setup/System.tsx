@@ -24,7 +24,7 @@ export function System() {
       ask(client.GET("/api/workspaces/{workspace_id}/health", { params: { path: { workspace_id: workspace.id } } })),
   });
   return (
-    <div className="mx-auto max-w-4xl">
+    <div className="mx-auto max-w-5xl">
       <SetupPlaces />
       <h1>{health.data ? (health.data.well ? "The system is well" : "The system needs attention") : "System"}</h1>
       <Waiting query={health} />

@@ -16,7 +16,7 @@ type Changes = Schemas["WorkspacePatchIn"];
 export function WorkspacePage() {
   const { workspace } = useHere();
   return (
-    <div className="mx-auto max-w-4xl">
+    <div className="mx-auto max-w-5xl">
       <SetupPlaces />
       <h1>{workspace.name}</h1>
       <Held />

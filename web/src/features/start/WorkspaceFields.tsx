@@ -50,7 +50,7 @@ export function ZoneField({ value, onChange, error }: Field) {
     staleTime: Number.POSITIVE_INFINITY,
   });
   return (
-    <>
+    <div>
       <label>
         Time zone
         <input
@@ -71,6 +71,6 @@ export function ZoneField({ value, onChange, error }: Field) {
           {error}
         </p>
       )}
-    </>
+    </div>
   );
 }

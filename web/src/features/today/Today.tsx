@@ -102,7 +102,7 @@ function LastBackup() {
   return (
     <p className={state.well ? "muted mb-2 text-sm" : "caution mb-2"}>
       {state.last_good_at ? `Last good backup: ${momentWords(state.last_good_at)}. ` : ""}
-      {state.well ? "" : `${state.words} `}
+      {state.well && state.last_good_at ? "" : `${state.words} `}
       <Link className="worked" to="/setup/backups">
         Backups
       </Link>
