@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.e2e.conftest import ROOT, copied, started
+from tests.e2e.conftest import ROOT, copied, manage, started
 
 
 def served(var: Path, *options: str, **environment: str) -> str:
@@ -54,21 +54,7 @@ def test_a_newer_database_is_not_touched(empty: Path, tmp_path: Path) -> None:
 def test_before_a_migration_there_is_a_copy(empty: Path, tmp_path: Path) -> None:
     """The database as the version before left it: one migration of this one is still to come."""
     var = copied(empty, tmp_path / "var")
-    with closing(sqlite3.connect(var / "cultrix.sqlite3")) as database, database:
-        database.execute("DELETE FROM django_migrations WHERE app = 'trials' AND name = '0007_responsible'")
-        for table in ("trials_trial", "trials_historicaltrial"):
-            for (index,) in database.execute(
-                f"SELECT name FROM sqlite_master WHERE type = 'index' AND tbl_name = '{table}' AND sql LIKE '%responsible%'"
-            ).fetchall():
-                database.execute(f'DROP INDEX "{index}"')
-        database.execute("ALTER TABLE trials_historicaltrial DROP COLUMN responsible_id")
-    with closing(sqlite3.connect(var / "cultrix.sqlite3")) as database, database:
-        made = database.execute("SELECT sql FROM sqlite_master WHERE name = 'trials_trial'").fetchone()[0]
-        assert "responsible_id" in made
-        columns = [row[1] for row in database.execute("PRAGMA table_info(trials_trial)") if row[1] != "responsible_id"]
-        database.execute(f"CREATE TABLE older AS SELECT {', '.join(columns)} FROM trials_trial")
-        database.execute("DROP TABLE trials_trial")
-        database.execute("ALTER TABLE older RENAME TO trials_trial")
+    manage(var, "migrate", "trials", "0006", "--verbosity=0")
     with started(var) as (_, said):
         assert "a copy of before is" in said
     (copy,) = (var / "backups").glob("before-migration-*.zip")

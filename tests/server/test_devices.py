@@ -9,7 +9,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.accounts import services, throttle
+from apps.accounts import credentials, services, throttle
 from apps.accounts.models import Device, Membership, SignInFailure, User, Workspace
 from apps.records.models import StandCount
 from config import guard
@@ -169,8 +169,8 @@ def test_hashes_at_once_are_bounded(person: User, monkeypatch: pytest.MonkeyPatc
         with lock:
             inside -= 1
 
-    monkeypatch.setattr(services, "authenticate", hashing)
-    monkeypatch.setattr(services, "begin_try", lambda *_: 0)
+    monkeypatch.setattr(credentials, "authenticate", hashing)
+    monkeypatch.setattr(credentials, "begin_try", lambda *_: 0)
     people = [
         threading.Thread(target=services.sign_in, args=(None,), kwargs={"username": "x", "password": "y"}) for _ in range(16)
     ]
@@ -178,7 +178,7 @@ def test_hashes_at_once_are_bounded(person: User, monkeypatch: pytest.MonkeyPatc
         one.start()
     for one in people:
         one.join()
-    assert most == services.HASHES_AT_ONCE
+    assert most == credentials.HASHES_AT_ONCE
 
 
 # --- whose a write is -------------------------------------------------------------------------------------------------
@@ -306,7 +306,7 @@ def test_health_is_the_leads_and_says_what_it_found(lead: Api, scout: Api, trial
     record_count(lead, trial)
     found = lead.ok("get", f"/workspaces/{workspace.id}/health")
     words = {one["name"]: one for one in found["checks"]}
-    assert set(words) == {"database", "space", "worker", "queue", "files", "permissions", "reader"}
+    assert set(words) == {"database", "space", "worker", "queue", "files", "backups", "permissions", "reader"}
     assert words["database"]["well"]
     assert "GB are free" in words["space"]["words"]
     assert any(one["person"] == "Mirren" for one in found["devices"])

@@ -16,7 +16,18 @@ from django.db import OperationalError
 from django.test import Client
 
 from tests.server.conftest import Api, count_body, now, typed
-from tests.server.test_permissions import ROWS, place, send  # noqa: F401 - a fixture
+from tests.server.operations import ROWS
+from tests.server.test_permissions import (  # noqa: F401 - fixtures: the world built once
+    backups_aside,
+    lead,
+    logs_aside,
+    nothing_to_fill,
+    photos_aside,
+    place,
+    trial,
+    workspace,
+    world,
+)
 
 Place = dict[str, Any]
 HOSTILE: list[Any] = [

@@ -61,8 +61,12 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
   }, [person]);
   const send = useCallback(async () => {
     const { sent, held: why } = await sendWaiting(person, (one, record) => {
-      const put = <Answer>(key: string, grow: (now: Answer | undefined) => Answer | undefined) =>
-        cache.setQueryData<Answer>([key, one.trialId], grow);
+      const put = <Answer>(key: string, grow: (now: Answer | undefined) => Answer | undefined) => {
+        const queryKey = [key, one.trialId];
+        cache.setQueryData<Answer>(queryKey, grow);
+        // an answer on its way was given before the record arrived, and would take it off the screen again: ask anew
+        if (cache.isFetching({ queryKey })) void cache.invalidateQueries({ queryKey });
+      };
       const home = homeOf(one)?.[0];
       if (home === "stand") put<Schemas["StandOut"]>("stand", (now) => withArrived(now, one, record));
       if (home === "planting") put<Schemas["PlantingOut"]>("planting", (now) => withPlanted(now, one, record));
