@@ -21,6 +21,7 @@ from apps.accounts.workspaces import be_at_home
 from apps.edge_text import first_bad_sign
 from apps.farms.models import Field, SeedLot
 from apps.health.space import require_space
+from apps.intake.quota import begin_request
 from apps.jobs.models import Job
 from apps.records.keeping import MODELS, workspace_of
 from apps.reports.models import ReportShare
@@ -69,6 +70,7 @@ class Guard(SessionAuth):
     """Authentication of every operation that is not open to all."""
 
     def __call__(self, request: HttpRequest) -> User | None:
+        begin_request()
         user = request.user
         if not isinstance(user, User) or not user.is_active:
             return None

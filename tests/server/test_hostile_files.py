@@ -33,7 +33,7 @@ from django.conf import settings as django_settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from shapely.geometry import Polygon
 
-from tests.server.conftest import OUTLINE, STRIP, Api, geojson, record_count, send_log, typed
+from tests.server.conftest import OUTLINE, STRIP, Api, geojson, record_count, send_log
 
 Place = dict[str, Any]
 ROOT = Path(__file__).resolve().parents[2]
@@ -424,26 +424,6 @@ def test_a_workspace_has_limits_and_sees_them(
     assert (answer.status_code, answer.json()["code"]) == (503, "busy"), "a device waits and sends it again by itself"
     assert "an hour" in answer.json()["message"]
     assert viewer.ok("get", f"/workspaces/{workspace.id}/usage")["space_bytes"] == len(log)
-
-
-def test_the_strips_table_runs_no_formula(lead: Api, trial: Place) -> None:
-    """Names that spreadsheets run stay text in every table that leaves."""
-    rows = [("=HYPERLINK(1)", True), ("@SUM(A1)", False), ("+1+1", False)]
-    fresh = lead.ok("post", f"/workspaces/{trial['workspace_id']}/trials", {"title": "F", "crop": "maize", "season": 2026})
-    fresh = lead.ok(
-        "put", f"/trials/{fresh['id']}/treatments",
-        {
-            "version": fresh["version"], "factors": [{"kind": "free", "name": "Word"}],
-            "treatments": [{"levels": [typed(name)], "is_control": control} for name, control in rows],
-        },
-    )  # fmt: skip
-    plan = {"design": "rcbd", "blocks": 3, "seed": 7, "strip_width": typed("6", "m"), "strip_length": typed("300", "m")}
-    fresh = lead.ok("post", f"/trials/{fresh['id']}/layout", {"version": fresh["version"], **plan})
-    for path in ("strips-file?format=csv", "data-file?format=csv"):
-        text = lead.client.get(f"/api/trials/{fresh['id']}/{path}").content.decode("utf-8-sig")
-        assert "'=HYPERLINK(1)" in text
-        for line in text.splitlines():
-            assert not any(cell.startswith(("=", "@", "+")) for cell in line.split(",")), line
 
 
 def test_a_layout_of_a_trial_with_records_is_not_even_read(lead: Api, trial: Place, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -20,13 +20,12 @@ from django.utils import timezone
 from apps.accounts.faults import NotHere
 from apps.accounts.models import AccountLink, Membership, User, Workspace
 from apps.accounts.passwords import require_strong, set_password
-from apps.accounts.people import require_reach
+from apps.accounts.people import checked_role, require_reach
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_lead
 
 INVITATION_LASTS, RESET_LASTS = timedelta(days=7), timedelta(days=2)
-ROLES = ("lead", "scout", "viewer")
 USERNAME = re.compile(r"^[\w.\-]{3,40}$")
 NAME_LIMIT = 120
 PATH = "/welcome#"
@@ -42,13 +41,13 @@ def invite(user: User, workspace_id: UUID, *, name: str, role: str, email: str) 
 
     Raises
     ------
-    Forbidden : not a lead. AccountRefusal : a role, name or address that is none.
+    Forbidden : not a lead. Refusal : a role, name or address that is none.
     """
     workspace = workspace_for(user, workspace_id)
     require_lead(user, workspace)
-    if role not in ROLES:
-        raise AccountRefusal("no_successor", field="role", value=role)
-    link = AccountLink(kind="invite", workspace=workspace, role=role, name=checked_name(name), email=_checked_email(email))
+    link = AccountLink(
+        kind="invite", workspace=workspace, role=checked_role(role), name=checked_name(name), email=_checked_email(email)
+    )
     return _made(link, user, INVITATION_LASTS)
 
 

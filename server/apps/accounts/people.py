@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from cultrix_core.errors import Refusal
 from django.db import transaction
 from django.utils import timezone
 
@@ -18,6 +19,15 @@ from apps.accounts.models import AccountLink, Membership, PastMembership, User, 
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_lead
+
+ROLES = ("lead", "scout", "viewer")
+
+
+def checked_role(role: str) -> str:
+    """A part in a workspace, else refused."""
+    if role not in ROLES:
+        raise Refusal("unknown_choice", field="role", label="Part", value=role, limit=", ".join(ROLES))
+    return role
 
 
 def require_reach(user: User, person: User, deed: str) -> None:
@@ -35,9 +45,7 @@ def set_role(user: User, workspace_id: UUID, username: str, role: str) -> Member
         membership = _membership(user, workspace_id, username)
         if membership.role == "lead" and role != "lead":
             _require_other_lead(membership)
-        if role not in ("lead", "scout", "viewer"):
-            raise AccountRefusal("no_successor", field="role", value=role)
-        membership.role = role
+        membership.role = checked_role(role)
         membership.save(update_fields=["role"])
     return membership
 

@@ -65,10 +65,15 @@ def admit(user: User, workspace: Workspace, kind: str, size: int) -> Upload:
     return upload
 
 
+def begin_request() -> None:
+    """Forget what an earlier request of this thread sent, so that it is never taken for this one's."""
+    _admitted.set(None)
+
+
 def take_back() -> None:
     """Do not count the upload of this request: nobody had time to look at it, and it comes again."""
     upload = _admitted.get()
-    if upload is not None and upload.pk is not None:
+    if upload is not None and upload.pk is not None and not upload.kept_bytes:
         upload.delete()
     _admitted.set(None)
 

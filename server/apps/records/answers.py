@@ -93,29 +93,32 @@ def _swap_words(swap: Swap) -> str:
     )
 
 
-def load_out(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad] | None = None) -> HarvestLoadOut:
-    """One load with its working and the questions it raises."""
-    show = view.show
-    every = loads_of(view.trial) if every is None else every
+def _questions_on(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad]) -> tuple[Question, ...]:
+    """What a load makes one ask: by itself, beside other strips, beside its neighbours."""
+    if load.yield_kg_per_ha is None:
+        return (NO_MOISTURE,)
     others = [
         record.scale_kg_per_ha for key, record in view.records.items() if key != strip.id and record.scale_kg_per_ha is not None
     ]
-    if load.yield_kg_per_ha is None:
-        questions: tuple[Question, ...] = (NO_MOISTURE,)
-    else:
-        asked = questions_on_load(
-            profile=view.profile,
-            yield_kg_per_ha=load.yield_kg_per_ha,
-            moisture_pct=load.moisture_pct,
-            swath_width_m=None if load.swath_width_m is None else load.swath_width_m * (load.passes or 1),
-            strip_width_m=strip.width_m,
-            tare_given=None if load.gross_kg is None else load.tare_kg is not None,
-            other_yields_kg_per_ha=others,
-            show=show,
-        )
-        far = any(question.code == "far_from_others" for question in asked)
-        more = questions_beside(load.yield_kg_per_ha, _beside(view, strip, load, every), show)
-        questions = asked + tuple(one for one in more if not (far and one.code in ("off_neighbours", "off_block")))
+    asked = questions_on_load(
+        profile=view.profile,
+        yield_kg_per_ha=load.yield_kg_per_ha,
+        moisture_pct=load.moisture_pct,
+        swath_width_m=None if load.swath_width_m is None else load.swath_width_m * (load.passes or 1),
+        strip_width_m=strip.width_m,
+        tare_given=None if load.gross_kg is None else load.tare_kg is not None,
+        other_yields_kg_per_ha=others,
+        show=view.show,
+    )
+    far = any(question.code == "far_from_others" for question in asked)
+    more = questions_beside(load.yield_kg_per_ha, _beside(view, strip, load, every), view.show)
+    return asked + tuple(one for one in more if not (far and one.code in ("off_neighbours", "off_block")))
+
+
+def load_out(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad] | None = None) -> HarvestLoadOut:
+    """One load with its working and the questions it raises."""
+    show = view.show
+    questions = _questions_on(view, strip, load, loads_of(view.trial) if every is None else every)
     return HarvestLoadOut(
         id=load.id,
         strip_id=strip.id,

@@ -8,9 +8,9 @@ from django.db import transaction
 
 from apps.accounts import second_factor
 from apps.accounts.faults import NotHere
-from apps.accounts.links import PATH, ROLES, USERNAME, checked_name, owner_link
+from apps.accounts.links import PATH, USERNAME, checked_name, owner_link
 from apps.accounts.models import Membership, User, Workspace
-from apps.accounts.people import shut
+from apps.accounts.people import ROLES, shut
 from apps.accounts.refusals import AccountRefusal
 
 ONCE = "It works once, within two days. Nobody else should see it."
