@@ -112,9 +112,12 @@ def tab_to(page: Page, name: str) -> None:
         const label = one.labels && one.labels[0] ? one.labels[0].innerText : "";
         return (one.getAttribute("aria-label") || label || one.innerText || "").trim();
     }"""
+    named = re.compile(f"^\\s*{re.escape(name)}")
+    there = page.get_by_label(named).or_(page.get_by_role("button", name=named)).or_(page.get_by_role("link", name=named))
+    expect(there.first).to_be_visible()  # a page still on its way swallows every Tab
     for _ in range(150):
         page.keyboard.press("Tab")
-        if re.match(name, page.evaluate(script)):
+        if re.match(re.escape(name), page.evaluate(script)):
             return
     pytest.fail(f"the keyboard does not reach “{name}”")
 

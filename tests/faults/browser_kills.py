@@ -6,12 +6,13 @@ import os
 import re
 import signal
 import subprocess
+from contextlib import suppress
 from pathlib import Path
 
 from playwright.sync_api import BrowserContext, Page, Playwright, expect, sync_playwright
 
 from tests.e2e.conftest import ARGUMENTS, CHROMIUM, PASSWORD
-from tests.faults.installation import WHEAT, Installation
+from tests.faults.installation import WHEAT, Installation, pause
 
 
 def killed(at: Installation, profile: Path, kills: int) -> dict[str, int]:
@@ -87,11 +88,10 @@ def _signed_in(page: Page) -> str:
 
 def _kill(profile: Path) -> None:
     """Every process of this browser, at once and without asking."""
-    found = subprocess.run(["pgrep", "-f", f"--user-data-dir={profile}"], capture_output=True, text=True, check=False)
+    found = subprocess.run(["pgrep", "-f", "--", f"--user-data-dir={profile}"], capture_output=True, text=True, check=True)
     for number in found.stdout.split():
-        try:
+        with suppress(ProcessLookupError):  # a child goes with its parent
             os.kill(int(number), signal.SIGKILL)
-        except ProcessLookupError:
-            continue
-    lock = profile / "SingletonLock"
-    lock.unlink(missing_ok=True)
+    while subprocess.run(["pgrep", "-f", "--", f"--user-data-dir={profile}"], capture_output=True, check=False).stdout:
+        pause(0.05)  # until the last is gone: two browsers on one profile shut each other out
+    (profile / "SingletonLock").unlink(missing_ok=True)
