@@ -309,9 +309,9 @@ def _server(yardstick: float) -> None:
 
     django.setup()
     from apps.accounts.models import User
+    from apps.analysis.verdict.models import Verdict
     from apps.demo.scenario import load
     from apps.trials.models import Trial
-    from apps.verdicts.models import Verdict
     from django.core.management import call_command
     from django.db import connection
     from django.test import Client

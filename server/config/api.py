@@ -2,7 +2,9 @@
 
 from apps.accounts.api import router as accounts
 from apps.accounts.credentials import MustWait
-from apps.accounts.faults import (
+from apps.accounts.people_api import router as people
+from apps.backup.api import router as backup
+from apps.base.errors import (
     Busy,
     Conflict,
     Forbidden,
@@ -13,25 +15,23 @@ from apps.accounts.faults import (
     SecondFactorNeeded,
     TooLarge,
 )
-from apps.accounts.people_api import router as people
-from apps.backup.api import router as backup
-from apps.bench.api import router as bench
+from apps.calculators.api import router as bench
 from apps.demo.api import router as practice
-from apps.estimates.api import router as estimates
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
 from apps.health.api import router as health
-from apps.ledger.api import router as ledger
-from apps.money.api import router as money
-from apps.planning.api import router as planning
-from apps.planting.api import router as planting
-from apps.records.api import router as records
-from apps.reports.api import router as reports
-from apps.scouting.api import router as scouting
-from apps.trials.api import router as trials
-from apps.verdicts.api import router as verdicts
-from apps.weather.api import router as weather
-from apps.yieldlogs.api import router as yieldlogs
+from apps.pages.estimate.api import router as estimates
+from apps.pages.ledger.api import router as ledger
+from apps.pages.money.api import router as money
+from apps.pages.planting.api import router as planting
+from apps.pages.power.api import router as planning
+from apps.pages.records.api import router as records
+from apps.pages.season.api import router as scouting
+from apps.pages.trial.api import router as trials
+from apps.pages.verdict.api import router as verdicts
+from apps.pages.weather.api import router as weather
+from apps.pages.yield_logs.api import router as yieldlogs
+from apps.report.api import router as reports
 from cultrix_core.errors import Refusal
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI

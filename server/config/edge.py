@@ -7,7 +7,7 @@ import math
 import re
 from typing import Any
 
-from apps.edge_text import first_bad_sign
+from apps.base.untrusted_text import first_bad_sign
 from cultrix_core.errors import Refusal
 from django.http import HttpRequest
 from django.utils.datastructures import MultiValueDict

@@ -6,7 +6,7 @@ import logging
 import secrets
 import sys
 
-from apps.health.space import FULL
+from apps.base.disk_space import FULL
 from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 

@@ -13,21 +13,21 @@ from typing import Any
 from urllib.parse import unquote
 from uuid import UUID
 
-from apps.accounts.faults import Conflict, Forbidden, NotHere, OutOfDate, SecondFactorNeeded, TooLarge
 from apps.accounts.models import Membership, User
 from apps.accounts.second_factor import is_on
 from apps.accounts.services import READ_ONLY
 from apps.accounts.workspaces import be_at_home
-from apps.edge_text import first_bad_sign
+from apps.base.disk_space import require_space
+from apps.base.errors import Conflict, Forbidden, NotHere, OutOfDate, SecondFactorNeeded, TooLarge
+from apps.base.untrusted_text import first_bad_sign
 from apps.farms.models import Field, SeedLot
-from apps.health.space import require_space
+from apps.field.logs.models import YieldLog
+from apps.field.season.models import Photo
 from apps.intake.quota import begin_request
 from apps.jobs.models import Job
-from apps.records.keeping import MODELS, workspace_of
-from apps.reports.models import ReportShare
-from apps.scouting.models import Photo
+from apps.records.kinds import KINDS, workspace_of
+from apps.report.models import ReportShare
 from apps.trials.models import Strip, Trial
-from apps.yieldlogs.models import YieldLog
 from django.conf import settings
 from django.db.models import Model
 from django.http import HttpRequest
@@ -122,9 +122,9 @@ def workspace_named(request: HttpRequest) -> UUID | None:
         if name in names:
             key = _uuid(names[name])
             return _found(home(key)) if key is not None else None  # no id at all is refused as malformed
-    if "kind" in names and "record_id" in names and names["kind"] in MODELS:
+    if "kind" in names and "record_id" in names and names["kind"] in KINDS:
         key = _uuid(names["record_id"])
-        record = MODELS[names["kind"]]._default_manager.filter(pk=key).first() if key else None
+        record = KINDS[names["kind"]].model._default_manager.filter(pk=key).first() if key else None
         if record is None:
             raise NotHere
         return workspace_of(record).pk

@@ -51,16 +51,16 @@ INSTALLED_APPS = [
     "apps.health",
     "apps.farms",
     "apps.trials",
-    "apps.records",
+    "apps.field",
     "apps.jobs",
-    "apps.yieldlogs",
-    "apps.planting",
-    "apps.scouting",
-    "apps.estimates",
-    "apps.weather",
-    "apps.verdicts",
-    "apps.money",
-    "apps.reports",
+    "apps.field.logs",
+    "apps.field.planting",
+    "apps.field.season",
+    "apps.field.samples",
+    "apps.field.weather",
+    "apps.analysis.verdict",
+    "apps.analysis.economics",
+    "apps.report",
     "apps.demo",
     "apps.backup",
 ]
@@ -76,7 +76,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "apps.accounts.workspaces.TimeZoneMiddleware",
     "apps.accounts.devices.DeviceMiddleware",
-    "apps.device_clock.ClockMiddleware",
+    "apps.base.device_clock.ClockMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
 ROOT_URLCONF = "config.urls"
@@ -84,7 +84,7 @@ WSGI_APPLICATION = "config.wsgi.application"
 TEMPLATES: list[dict[str, object]] = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [ROOT / "server" / "apps" / "reports" / "templates"],
+        "DIRS": [ROOT / "server" / "apps" / "report" / "templates"],
     }
 ]
 

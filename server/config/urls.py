@@ -1,6 +1,6 @@
 """The API under /api/, the built interface everywhere else."""
 
-from apps.reports.shared import shared
+from apps.report.shared import shared
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from django.urls import path, re_path

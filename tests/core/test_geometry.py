@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 import shapely
-from apps.exchange import geo
+from apps.geography import frames as geo
 from cultrix_core.design.geometry import (
     Ground,
     Placed,

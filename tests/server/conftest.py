@@ -13,8 +13,8 @@ from uuid import uuid4
 
 import numpy as np
 import pytest
-from apps.accounts.faults import NotHere
 from apps.accounts.models import Membership, User, Workspace
+from apps.base.errors import NotHere
 from apps.jobs.services import at_once
 from config.guard import workspace_named
 from django.core.files.uploadedfile import SimpleUploadedFile

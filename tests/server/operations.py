@@ -8,18 +8,27 @@ from typing import Any
 from uuid import uuid4
 
 from apps.accounts.models import AccountLink, Membership, User, Workspace
+from apps.analysis.economics.models import MoneyPlan, PriceItem, PriceList, Scenario
 from apps.backup import rotation
-from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
 from apps.farms.models import Field, Machine, SeedLot
+from apps.field.events.models import FieldEvent
+from apps.field.harvest.models import HarvestLoad
+from apps.field.logs.models import HarvestSource, MachineColumns, YieldLog
+from apps.field.planting.models import (
+    Calibration,
+    DepthCheck,
+    Deviation,
+    PlantingRecord,
+    SeedbedCheck,
+    TillagePass,
+)
+from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
+from apps.field.season.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
+from apps.field.stand.models import SamplingPlan, StandCount
+from apps.field.weather.models import Station, WeatherDay
 from apps.jobs.models import Job
-from apps.money.models import MoneyPlan, PriceItem, PriceList, Scenario
-from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
-from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
-from apps.reports.models import ReportShare
-from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, StandLine, TapeRun
+from apps.report.models import ReportShare
 from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
-from apps.weather.models import Station, WeatherDay
-from apps.yieldlogs.models import HarvestSource, MachineColumns, YieldLog
 from config.api import api
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone

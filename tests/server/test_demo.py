@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from apps.accounts.models import User, Workspace
+from apps.analysis.verdict.queries import computed
 from apps.demo.scenario import LEAD, NAME, load
-from apps.records.models import HarvestLoad, StandCount
+from apps.field.harvest.models import HarvestLoad
+from apps.field.stand.models import StandCount
+from apps.trial_state.view import trials_of
 from apps.trials.models import Trial
-from apps.trials.selectors import trials_of
-from apps.verdicts.selectors import computed
 from cultrix_core.crops import crop
 
 

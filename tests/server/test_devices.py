@@ -11,7 +11,7 @@ from uuid import uuid4
 import pytest
 from apps.accounts import credentials, services, throttle
 from apps.accounts.models import Device, Membership, SignInFailure, User, Workspace
-from apps.records.models import StandCount
+from apps.field.stand.models import StandCount
 from config import guard
 from config.api import api
 from django.core.management import call_command
@@ -314,9 +314,9 @@ def test_health_is_the_leads_and_says_what_it_found(lead: Api, scout: Api, trial
 
 
 def test_health_finds_what_is_missing_and_what_is_left_over(lead: Api, placed: Place) -> None:
+    from apps.field.logs.files import path_of
+    from apps.field.logs.models import YieldLog
     from apps.health.report import checks
-    from apps.yieldlogs.files import path_of
-    from apps.yieldlogs.models import YieldLog
 
     from tests.server.conftest import send_log
 

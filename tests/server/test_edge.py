@@ -10,7 +10,7 @@ from typing import Any
 
 import openpyxl
 import pytest
-from apps.health import space
+from apps.base import disk_space as space
 from apps.trials.models import Trial
 from django.db import OperationalError
 from django.test import Client
@@ -134,7 +134,7 @@ def test_a_fault_is_answered_with_a_number_that_is_in_the_log(
 ) -> None:
     import logging
 
-    monkeypatch.setattr("apps.records.stand_answers.stand_out", lambda *_: 1 / 0)
+    monkeypatch.setattr("apps.pages.stand.output.stand_out", lambda *_: 1 / 0)
     logger = logging.getLogger("cultrix.faults")
     logger.addHandler(caplog.handler)
     try:
@@ -150,7 +150,7 @@ def test_a_fault_is_answered_with_a_number_that_is_in_the_log(
 
 
 def test_a_fault_outside_the_api_is_json_too(monkeypatch: pytest.MonkeyPatch, db: None) -> None:  # noqa: ARG001
-    monkeypatch.setattr("apps.reports.shared.opened", lambda *_: 1 / 0)
+    monkeypatch.setattr("apps.report.shared.opened", lambda *_: 1 / 0)
     answer = Client(HTTP_HOST="localhost", raise_request_exception=False).get("/shared/anything")
     assert answer.status_code == 500
     assert answer.json()["code"] == "fault"
@@ -190,7 +190,7 @@ def test_what_the_database_says_is_said_plainly(
     def broken(*_: object) -> None:
         raise OperationalError(words)
 
-    monkeypatch.setattr("apps.records.services.put_field_event", broken)
+    monkeypatch.setattr("apps.field.events.services.put_field_event", broken)
     body = {"kind": "note", "text": "x", "happened_on": now()[:10], "strip_ids": [], "recorded_at": now()}
     answer = lead.call("put", f"/trials/{trial['id']}/field-events/11111111-1111-4111-8111-111111111111", body)
     assert answer.status_code == status

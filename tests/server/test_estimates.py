@@ -7,8 +7,8 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.estimates.models import EstimateSetting, GrainSample, YieldSample
-from apps.records.models import SamplingPlan
+from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
+from apps.field.stand.models import SamplingPlan
 from apps.trials.models import Trial
 from cultrix_core.estimate.drawn import drawn_pieces
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 from apps.accounts.models import Workspace
-from apps.records.models import HarvestLoad
+from apps.field.harvest.models import HarvestLoad
 from apps.trials.models import Trial
 from django.core.files.uploadedfile import SimpleUploadedFile
 

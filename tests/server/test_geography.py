@@ -187,8 +187,9 @@ def test_the_strip_list_as_csv_and_the_sheet_as_pdf(lead: Api, split: Place) -> 
 
 def test_the_sheet_says_what_the_screen_says(lead: Api, split: Place, workspace: Workspace) -> None:  # noqa: F811
     from apps.accounts.models import User
-    from apps.reports.layout_sheet import layout_html
-    from apps.trials.selectors import trial_for, view
+    from apps.report.layout_sheet import layout_html
+    from apps.trial_state.view import view
+    from apps.trials.queries import trial_for
 
     lead.ok("patch", f"/trials/{split['id']}", {"version": split["version"], "question": "Is <b>strip</b> & till enough?"})
     drawn = draw(lead, lead.ok("get", f"/trials/{split['id']}"))

@@ -7,7 +7,7 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
-from apps.records.models import HarvestLoad
+from apps.field.harvest.models import HarvestLoad
 
 from tests.server.conftest import Api, harvest_all, load_body, typed
 

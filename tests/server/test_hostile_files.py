@@ -26,9 +26,9 @@ import shapefile
 import shapely
 from apps.accounts.models import Workspace
 from apps.farms.models import Field
+from apps.field.logs.models import YieldLog
 from apps.intake.models import Upload
 from apps.intake.reader.confine import landlock_version
-from apps.yieldlogs.models import YieldLog
 from django.conf import settings as django_settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from shapely.geometry import Polygon
@@ -435,7 +435,7 @@ def test_a_layout_of_a_trial_with_records_is_not_even_read(lead: Api, trial: Pla
 
 def test_many_files_at_once_leave_room_for_everybody_else(monkeypatch: pytest.MonkeyPatch) -> None:
     """Twelve files that all take their time: two are read, two wait, the others are told to come again at once."""
-    from apps.accounts.faults import Busy
+    from apps.base.errors import Busy
     from apps.intake import reading
 
     gate, told, inside = threading.Event(), [], []

@@ -13,7 +13,8 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import User, Workspace
-from apps.records.models import HarvestLoad, StandCount
+from apps.field.harvest.models import HarvestLoad
+from apps.field.stand.models import StandCount
 from apps.trials.models import Strip, Trial
 from django.conf import settings
 from django.db import connection

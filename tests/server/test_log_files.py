@@ -12,7 +12,7 @@ from typing import Any
 import geopandas
 import numpy as np
 import pytest
-from apps.yieldlogs.models import YieldLog
+from apps.field.logs.models import YieldLog
 
 from tests.server.conftest import OUTLINE, Api, add_yield_log, columns_of, driven, send_log
 from tests.server.test_yield_logs import yields

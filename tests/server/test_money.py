@@ -7,7 +7,7 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
-from apps.money.models import PriceList
+from apps.analysis.economics.models import PriceList
 from apps.trials.models import CostLine, Trial
 from cultrix_core.economics.machines import Machine, yearly_cost
 

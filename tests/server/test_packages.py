@@ -15,8 +15,8 @@ import frictionless
 import pytest
 from apps.accounts.models import Membership, User, Workspace
 from apps.exchange.package.tables import TABLES, harmless, plain
+from apps.field.logs.files import path_of
 from apps.trials.models import Strip, Trial
-from apps.yieldlogs.files import path_of
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from openpyxl import load_workbook

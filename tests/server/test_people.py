@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from apps.accounts import first_start
 from apps.accounts.models import AccountLink, Device, Installation, Membership, User, Workspace
-from apps.records.models import StandCount
+from apps.field.stand.models import StandCount
 from apps.trials.models import Trial
 from django.core import mail
 from django.core.management import CommandError, call_command
@@ -255,7 +255,7 @@ def test_a_currency_stays_once_amounts_are_written_in_it(lead: Api, workspace: W
 
 def test_today_is_the_day_of_the_farm(lead: Api, workspace: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     """The server's days are those of the workspace that is asked about, request by request."""
-    from apps.trials import api
+    from apps.pages.trial import api
 
     real, seen = api.timezone.localdate, []
 

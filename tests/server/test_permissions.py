@@ -8,9 +8,9 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Membership, User, Workspace
+from apps.analysis.verdict.models import Verdict
+from apps.field.stand.models import StandCount
 from apps.jobs.services import at_once
-from apps.records.models import StandCount
-from apps.verdicts.models import Verdict
 
 from tests.server.conftest import (
     Api,

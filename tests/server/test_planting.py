@@ -8,7 +8,7 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
-from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord
+from apps.field.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord
 
 from tests.server.conftest import (
     Api,

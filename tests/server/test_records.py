@@ -8,7 +8,8 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.records.models import HarvestLoad, StandCount
+from apps.field.harvest.models import HarvestLoad
+from apps.field.stand.models import StandCount
 from django.db import connection
 
 from tests.server.conftest import Api, count_body, load_body, now, record_count, typed

@@ -10,20 +10,21 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import User
+from apps.analysis.verdict.advice import LOOK, advice
+from apps.analysis.verdict.calls import Judged, judged
+from apps.analysis.verdict.models import Verdict
+from apps.analysis.verdict.queries import computed
 from apps.exchange.package.tables import NAMES, TABLES, cell, fields_of, schema_of, value_of
+from apps.field.season.models import Photo
 from apps.jobs.models import Job
-from apps.reports.differences_svg import differences_svg
-from apps.reports.models import ReportShare
-from apps.reports.private import private_words, without
-from apps.reports.ribbon_svg import ribbon_svg
-from apps.scouting.models import Photo
+from apps.pages.verdict.output import verdict_out
+from apps.report.differences_svg import differences_svg
+from apps.report.models import ReportShare
+from apps.report.private import private_words, without
+from apps.report.ribbon_svg import ribbon_svg
+from apps.trial_state.view import view
 from apps.trials.models import Strip, Trial
-from apps.trials.selectors import trial_for, view
-from apps.verdicts.advice import LOOK, advice
-from apps.verdicts.answers import verdict_out
-from apps.verdicts.calls import Judged, judged
-from apps.verdicts.models import Verdict
-from apps.verdicts.selectors import computed
+from apps.trials.queries import trial_for
 from cultrix_core.stats.call import Call, CallName
 from django.apps import apps
 from django.utils.safestring import mark_safe

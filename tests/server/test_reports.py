@@ -10,8 +10,8 @@ from uuid import uuid4
 import pypdfium2
 import pytest
 from apps.accounts.models import Membership, User, Workspace
-from apps.reports.models import ReportShare
-from apps.reports.pdf import pdf_of
+from apps.report.models import ReportShare
+from apps.report.pdf import pdf_of
 from django.test import Client
 from django.utils import timezone
 

@@ -7,7 +7,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.records.models import SamplingPlan, StandCount
+from apps.field.stand.models import SamplingPlan, StandCount
 from apps.trials.models import Trial
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st

@@ -8,8 +8,8 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.scouting import photos
-from apps.scouting.models import Photo, PlantMeasure, Rating, TapeRun
+from apps.field.season import photos
+from apps.field.season.models import Photo, PlantMeasure, Rating, TapeRun
 from apps.trials.models import Strip, Trial
 from PIL import Image
 

@@ -6,7 +6,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.verdicts.models import Verdict
+from apps.analysis.verdict.models import Verdict
 from cultrix_core.stats.compare import StripResponse, compare
 
 from tests.server.conftest import Api, harvest_all, load_body, typed

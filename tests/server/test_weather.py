@@ -7,8 +7,8 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
+from apps.field.weather.models import WeatherDay
 from apps.trials.models import Trial
-from apps.weather.models import WeatherDay
 from cultrix_core.season.weather import read_weather
 from django.core.files.uploadedfile import SimpleUploadedFile
 from icalendar import Calendar

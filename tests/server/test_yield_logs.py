@@ -8,11 +8,11 @@ from uuid import uuid4
 import numpy as np
 import pytest
 from apps.accounts.models import Workspace
+from apps.field.harvest.models import HarvestLoad
+from apps.field.logs import cleaning as working
+from apps.field.logs.models import MachineColumns, YieldLog
 from apps.jobs import services as jobs
 from apps.jobs.models import Job
-from apps.records.models import HarvestLoad
-from apps.yieldlogs import working
-from apps.yieldlogs.models import MachineColumns, YieldLog
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
@@ -347,7 +347,7 @@ def test_a_fault_of_the_programs_own_is_said_and_nothing_is_kept(
     def broken(*_: object, **__: object) -> None:
         raise ZeroDivisionError
 
-    monkeypatch.setattr("apps.yieldlogs.working.clean", broken)
+    monkeypatch.setattr("apps.field.logs.cleaning.clean", broken)
     log = send_log(lead, placed, driven(lead, placed)).json()
     done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
     assert done["state"] == "failed"

@@ -12,11 +12,12 @@ import django
 def main(readings_m: float, copies: int) -> None:
     django.setup()
     from apps.accounts.models import Membership, User, Workspace
+    from apps.field.logs import cleaning as working
+    from apps.field.logs import files
+    from apps.field.logs.models import YieldLog
     from apps.intake.storing import half_written
     from apps.jobs.services import ask_for
     from apps.trials.models import Block, Strip, Treatment, Trial
-    from apps.yieldlogs import files, working
-    from apps.yieldlogs.models import YieldLog
     from cultrix_core.harvest.log_columns import guess
     from cultrix_core.simulate.yield_monitor import Combine, drive_along
     from django.conf import settings

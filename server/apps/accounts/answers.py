@@ -6,7 +6,8 @@ from typing import Any, cast
 
 from django.db.models import Count, Max, Q
 
-from apps.accounts import first_start, second_factor, selectors
+from apps.accounts import first_start, second_factor
+from apps.accounts import queries as selectors
 from apps.accounts.links import PATH
 from apps.accounts.models import AccountLink, User, Workspace
 from apps.accounts.refusals import ACCOUNT_WORDING

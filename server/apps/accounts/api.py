@@ -7,10 +7,19 @@ from django.middleware.csrf import get_token
 from ninja import Router, Status
 from ninja.utils import check_csrf
 
-from apps.accounts import devices, first_start, links, passwords, second_factor, selectors, services
+from apps.accounts import (
+    devices,
+    first_start,
+    links,
+    passwords,
+    second_factor,
+    services,
+)
+from apps.accounts import (
+    queries as selectors,
+)
 from apps.accounts.answers import session_out, welcome_out
 from apps.accounts.credentials import MustWait
-from apps.accounts.faults import OutOfDate
 from apps.accounts.models import User
 from apps.accounts.schemas import (
     AcceptIn,
@@ -30,6 +39,7 @@ from apps.accounts.schemas import (
     WelcomeOut,
 )
 from apps.accounts.throttle import begin_try, forgive, remember_device
+from apps.base.errors import OutOfDate
 
 router = Router(tags=["accounts"])
 FIRST = "first start"  # counted like a name, so that codes are not tried out

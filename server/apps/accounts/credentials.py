@@ -7,9 +7,9 @@ import threading
 from django.contrib.auth import authenticate
 from django.http import HttpRequest
 
-from apps.accounts.faults import Busy
 from apps.accounts.models import User
 from apps.accounts.throttle import begin_try, forgive
+from apps.base.errors import Busy
 
 HASHES_AT_ONCE = 2  # a hash takes a hundred megabytes of memory: many at once must not take it all
 HASH_PATIENCE_S = 10.0

@@ -15,8 +15,8 @@ from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponseBase
 from django.utils import timezone
 
-from apps.accounts.faults import NotHere
 from apps.accounts.models import Device, User
+from apps.base.errors import NotHere
 
 CONTACT_EVERY = timedelta(minutes=5)
 BROWSERS = (("Edg", "Edge"), ("OPR", "Opera"), ("Firefox", "Firefox"), ("FxiOS", "Firefox"), ("Chrome", "Chrome"),

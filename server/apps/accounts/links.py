@@ -17,13 +17,13 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from apps.accounts.faults import NotHere
 from apps.accounts.models import AccountLink, Membership, User, Workspace
 from apps.accounts.passwords import require_strong, set_password
 from apps.accounts.people import checked_role, require_reach
+from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
-from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_lead
+from apps.base.errors import NotHere
 
 INVITATION_LASTS, RESET_LASTS = timedelta(days=7), timedelta(days=2)
 USERNAME = re.compile(r"^[\w.\-]{3,40}$")

@@ -14,11 +14,11 @@ from django.utils import timezone
 
 from apps.accounts import second_factor
 from apps.accounts.devices import end_others
-from apps.accounts.faults import NotHere
 from apps.accounts.models import AccountLink, Membership, PastMembership, User, Workspace
+from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
-from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_lead
+from apps.base.errors import NotHere
 
 ROLES = ("lead", "scout", "viewer")
 

@@ -8,6 +8,7 @@ from ninja import Router, Status
 from apps.accounts import links, people, second_factor, workspaces
 from apps.accounts.answers import link_out, members_out, new_link_out, session_out, workspace_out
 from apps.accounts.models import Workspace
+from apps.accounts.queries import actor, role_in, workspace_for
 from apps.accounts.schemas import (
     AccountLinkIn,
     AccountLinkOut,
@@ -19,7 +20,6 @@ from apps.accounts.schemas import (
     WorkspaceOut,
     WorkspacePatchIn,
 )
-from apps.accounts.selectors import actor, role_in, workspace_for
 
 router = Router(tags=["people"])
 

@@ -10,11 +10,11 @@ from django.http import HttpRequest
 from apps.accounts import second_factor
 from apps.accounts.credentials import account_of
 from apps.accounts.devices import register
-from apps.accounts.faults import Forbidden
 from apps.accounts.models import Device, User, Workspace
+from apps.accounts.queries import role_in
 from apps.accounts.refusals import AccountRefusal
-from apps.accounts.selectors import role_in
 from apps.accounts.throttle import forgive
+from apps.base.errors import Forbidden
 
 READ_ONLY = "You can look at this workspace but not change it. Ask its lead for a scout's part."
 CHOICES = {"unit_system": ("metric", "us"), "theme": ("day", "night", "sun")}

@@ -12,13 +12,13 @@ from django.db import transaction
 from django.http import HttpRequest, HttpResponseBase
 from django.utils import timezone
 
-from apps.accounts.faults import Forbidden
 from apps.accounts.links import checked_name
 from apps.accounts.models import Membership, User, Workspace
+from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.second_factor import is_on
-from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_lead
+from apps.base.errors import Forbidden
 
 UNIT_SYSTEMS = ("metric", "us")
 

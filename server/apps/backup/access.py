@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from apps.accounts.faults import Forbidden
 from apps.accounts.models import Membership, User, Workspace
-from apps.accounts.selectors import workspace_for
+from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_lead
+from apps.base.errors import Forbidden
 
 WHOLE = (
     "A backup holds all workspaces of this installation, and you do not lead all of them. Its owner can take it: "

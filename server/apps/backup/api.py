@@ -6,12 +6,12 @@ from uuid import UUID
 from django.http import FileResponse, HttpRequest
 from ninja import Router, Schema
 
-from apps.accounts.faults import Forbidden, NotHere
-from apps.accounts.selectors import actor, workspace_for
+from apps.accounts.queries import actor, workspace_for
 from apps.accounts.services import require_lead
 from apps.backup import rotation
 from apps.backup.access import require_keeper
-from apps.jobs.selectors import latest, state_of
+from apps.base.errors import Forbidden, NotHere
+from apps.jobs.queries import latest, state_of
 from apps.jobs.services import ask_for
 
 router = Router(tags=["backup"])

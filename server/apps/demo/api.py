@@ -6,9 +6,9 @@ from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
 from apps.accounts.models import User
-from apps.accounts.selectors import actor, workspace_for
+from apps.accounts.queries import actor, workspace_for
 from apps.demo import practice
-from apps.jobs.selectors import state_of
+from apps.jobs.queries import state_of
 
 router = Router(tags=["practice"])
 

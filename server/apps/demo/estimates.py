@@ -10,13 +10,13 @@ import numpy as np
 from cultrix_core.estimate.drawn import drawn_pieces
 
 from apps.accounts.models import User
+from apps.base.quantities import TypedIn
 from apps.demo.writing import at, record_id, strips_of, typed
-from apps.estimates.schemas import GrainSampleIn, YieldSampleIn
-from apps.estimates.services import put_grain_sample, put_yield_sample
-from apps.quantities import TypedIn
-from apps.records.models import SamplingPlan
-from apps.records.sampling import put_sampling_plan
-from apps.records.schemas import SamplingPlanIn
+from apps.field.samples.schemas import GrainSampleIn, YieldSampleIn
+from apps.field.samples.services import put_grain_sample, put_yield_sample
+from apps.field.stand.models import SamplingPlan
+from apps.field.stand.sampling import put_sampling_plan
+from apps.field.stand.schemas import SamplingPlanIn
 from apps.trials.models import Strip, Trial
 
 

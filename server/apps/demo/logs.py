@@ -10,12 +10,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from apps.accounts.models import User
 from apps.demo.writing import at, record_id
+from apps.field.logs.schemas import ColumnIn, ColumnsIn, LogIn
+from apps.field.logs.services import put_log, set_columns
 from apps.jobs.services import at_once
+from apps.pages.yield_logs.stand_ins import Asked, combine_log
+from apps.trial_state.view import view
 from apps.trials.models import Trial
-from apps.trials.selectors import trial_for, view
-from apps.yieldlogs.schemas import ColumnIn, ColumnsIn, LogIn
-from apps.yieldlogs.services import put_log, set_columns
-from apps.yieldlogs.stand_ins import Asked, combine_log
+from apps.trials.queries import trial_for
 
 
 def wheat_log(lead: User, trial: Trial, combine: UUID, on: date) -> None:

@@ -6,10 +6,10 @@ from datetime import date
 from uuid import UUID, uuid5
 
 from apps.accounts.models import User, Workspace
+from apps.analysis.economics.schemas import MoneyPlanIn, PriceItemIn, PriceListIn, ScenarioIn, TakePriceIn
+from apps.analysis.economics.services import put_money_plan, put_price_list, take_price
+from apps.base.quantities import TypedIn
 from apps.demo.writing import NAMESPACE, typed
-from apps.money.schemas import MoneyPlanIn, PriceItemIn, PriceListIn, ScenarioIn, TakePriceIn
-from apps.money.services import put_money_plan, put_price_list, take_price
-from apps.quantities import TypedIn
 from apps.trials.models import Trial
 
 

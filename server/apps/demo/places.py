@@ -11,10 +11,10 @@ from shapely.geometry import Polygon
 
 from apps.accounts.models import User, Workspace
 from apps.demo.writing import typed
-from apps.exchange.geo import to_degrees
 from apps.farms.models import Field
 from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
 from apps.farms.services import add_field, add_machine, edit_field
+from apps.geography.frames import to_degrees
 
 # Outlines in metres from a corner, before turning: what river terraces look like, none of them a rectangle.
 OUTLINES = (

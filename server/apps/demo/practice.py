@@ -10,13 +10,13 @@ from uuid import UUID
 from django.db import transaction
 
 from apps.accounts.models import Membership, User, Workspace
+from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
-from apps.accounts.selectors import workspace_for
 from apps.accounts.services import require_lead
 from apps.demo.removing import remove_workspace
 from apps.demo.scenario import PEOPLE, fill
 from apps.jobs.models import Job
-from apps.jobs.selectors import latest, state_of
+from apps.jobs.queries import latest, state_of
 from apps.jobs.services import Said, ask_for, at_once, does
 
 KIND = "practice"

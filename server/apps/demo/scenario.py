@@ -22,11 +22,11 @@ from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typ
 from apps.farms.models import Field, SeedLot
 from apps.jobs.services import Said
 from apps.trials.models import Trial
+from apps.trials.queries import trial_for
 from apps.trials.schemas import (
     StripPatchIn,
     TrialPatchIn,
 )
-from apps.trials.selectors import trial_for
 from apps.trials.services import add_trial, edit_trial, mark_strip
 
 NAME = "Tamsin Vale Growers' Circle"

@@ -13,23 +13,25 @@ from django.utils import timezone
 from PIL import Image, ImageDraw
 
 from apps.accounts.models import User, Workspace
+from apps.base.quantities import TypedIn
 from apps.demo.ground import Ground
 from apps.demo.writing import Plan, at, begin, count, event, harvest, record_id, strips_of, typed
 from apps.farms.models import Field, SeedLot
-from apps.quantities import TypedIn
-from apps.records.models import SamplingPlan
-from apps.records.sampling import put_sampling_plan
-from apps.records.schemas import FieldEventIn, SamplingPlanIn, StandCountIn
-from apps.records.services import put_field_event, put_stand_count
-from apps.scouting.photos import put_photo
-from apps.scouting.schemas import DugPlantIn, PhotoIn, PlantMeasureIn, RatingIn, TapeRunIn
-from apps.scouting.services import put_dug_plant, put_plant_measure, put_rating, put_tape_run
+from apps.field.events.schemas import FieldEventIn
+from apps.field.events.services import put_field_event
+from apps.field.season.photos import put_photo
+from apps.field.season.schemas import DugPlantIn, PhotoIn, PlantMeasureIn, RatingIn, TapeRunIn
+from apps.field.season.services import put_dug_plant, put_plant_measure, put_rating, put_tape_run
+from apps.field.stand.models import SamplingPlan
+from apps.field.stand.sampling import put_sampling_plan
+from apps.field.stand.schemas import SamplingPlanIn, StandCountIn
+from apps.field.stand.services import put_stand_count
+from apps.field.weather.schemas import StationIn
+from apps.field.weather.services import set_station
 from apps.trials.models import Strip, Trial
+from apps.trials.queries import trial_for
 from apps.trials.schemas import KeptIn
-from apps.trials.selectors import trial_for
 from apps.trials.sowing import keep_inputs
-from apps.weather.schemas import StationIn
-from apps.weather.services import set_station
 
 STATION_SEED = 41
 

@@ -15,8 +15,8 @@ from apps.demo.writing import NAMESPACE, at, record_id, strips_of, typed
 from apps.farms.models import SeedLot
 from apps.farms.schemas import SeedLotIn
 from apps.farms.seed_lots import add_lot
-from apps.planting.calibrating import put_calibration
-from apps.planting.schemas import (
+from apps.field.planting.calibration import put_calibration
+from apps.field.planting.schemas import (
     CalibrationIn,
     CatchIn,
     DepthCheckIn,
@@ -25,7 +25,7 @@ from apps.planting.schemas import (
     SeedbedCheckIn,
     TillagePassIn,
 )
-from apps.planting.services import (
+from apps.field.planting.services import (
     put_depth_check,
     put_deviation,
     put_planting_record,
@@ -33,8 +33,8 @@ from apps.planting.services import (
     put_tillage_pass,
 )
 from apps.trials.models import Level, Trial
+from apps.trials.queries import trial_for
 from apps.trials.schemas import KeptIn, SowingIn, SownIn
-from apps.trials.selectors import trial_for
 from apps.trials.sowing import keep_inputs, set_sowing
 
 

@@ -12,12 +12,16 @@ import numpy as np
 from cultrix_core.crops import crop
 
 from apps.accounts.models import User, Workspace
+from apps.base.quantities import TypedIn
 from apps.demo.ground import Ground
 from apps.farms.models import Field, SeedLot
-from apps.quantities import TypedIn
-from apps.records.models import SamplingPlan
-from apps.records.schemas import FieldEventIn, HarvestLoadIn, StandCountIn
-from apps.records.services import put_field_event, put_harvest_load, put_stand_count
+from apps.field.events.schemas import FieldEventIn
+from apps.field.events.services import put_field_event
+from apps.field.harvest.schemas import HarvestLoadIn
+from apps.field.harvest.services import put_harvest_load
+from apps.field.stand.models import SamplingPlan
+from apps.field.stand.schemas import StandCountIn
+from apps.field.stand.services import put_stand_count
 from apps.trials.layout import draw_layout
 from apps.trials.models import Protocol, Strip, Trial
 from apps.trials.protocol import freeze

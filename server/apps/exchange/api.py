@@ -8,15 +8,16 @@ from django.utils.text import slugify
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from apps.accounts.selectors import actor, workspace_for
+from apps.accounts.queries import actor, workspace_for
 from apps.exchange import services, strips
 from apps.exchange.package.reading import read_package
 from apps.exchange.package.writing import package_of
 from apps.exchange.workbook import csv_of, workbook_of
-from apps.reports.layout_sheet import layout_pdf
-from apps.trials.answers import trial_out
+from apps.pages.trial.output import trial_out
+from apps.report.layout_sheet import layout_pdf
+from apps.trial_state.view import view
+from apps.trials.queries import trial_for
 from apps.trials.schemas import TrialOut
-from apps.trials.selectors import trial_for, view
 
 router = Router(tags=["exchange"])
 PREVIEW_ROWS = 8

@@ -6,7 +6,7 @@ import csv
 import io
 from collections.abc import Sequence
 
-from apps.edge_text import without_bad_signs
+from apps.base.untrusted_text import without_bad_signs
 
 RISKY = ("=", "+", "-", "@", "\t", "\r", "'")
 Value = str | float | int | None

@@ -14,15 +14,15 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 
-from apps.accounts.faults import RowProblems
 from apps.accounts.models import User, Workspace
-from apps.accounts.selectors import workspace_for
+from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.base.errors import RowProblems
+from apps.base.quantities import TypedIn
+from apps.field.harvest.schemas import HarvestLoadIn
+from apps.field.harvest.services import put_harvest_load
 from apps.intake.quota import admit
 from apps.intake.services import text_in
-from apps.quantities import TypedIn
-from apps.records.schemas import HarvestLoadIn
-from apps.records.services import put_harvest_load
 from apps.trials.layout import lay_strips
 from apps.trials.models import Factor, Level, Treatment, Trial
 from apps.trials.services import add_trial

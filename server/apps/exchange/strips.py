@@ -28,16 +28,17 @@ from shapely import union_all
 from shapely.geometry import Polygon
 
 from apps.accounts.models import User
-from apps.exchange import geo
+from apps.base.quantities import TypedIn
 from apps.exchange.csv_files import csv_text
+from apps.geography import frames as geo
 from apps.intake.quota import admit
 from apps.intake.services import name_of, strips_in
-from apps.quantities import TypedIn
-from apps.trials.keeping import require_loose_layout, saved, take_up_layout, writable
+from apps.trial_state.view import TrialView
+from apps.trials.editing import require_loose_layout, saved, take_up_layout, writable
 from apps.trials.layout import ground_of, lay_strips
 from apps.trials.models import LayoutDraw, Strip, Treatment, Trial
 from apps.trials.naming import treatment_name
-from apps.trials.selectors import TrialView, treatments_of
+from apps.trials.queries import treatments_of
 
 Row = dict[str, Any]
 NUMBERS = ("strip", "block", "main", "col", "row")

@@ -13,15 +13,15 @@ from openpyxl.utils import get_column_letter
 from openpyxl.worksheet.worksheet import Worksheet
 
 from apps.accounts.models import User
-from apps.edge_text import without_bad_signs
+from apps.analysis.verdict.schemas import AnalysisOut
+from apps.base.formatting import ShownOut
+from apps.base.untrusted_text import without_bad_signs
 from apps.exchange.csv_files import RISKY, csv_text
-from apps.money.answers import money_out
-from apps.shown import ShownOut
-from apps.trials.answers import protocol_out, strip_out, treatment_out
+from apps.pages.money.output import money_out
+from apps.pages.trial.output import protocol_out, strip_out, treatment_out
+from apps.pages.verdict.output import verdict_out
+from apps.trial_state.view import TrialView
 from apps.trials.naming import level_name
-from apps.trials.selectors import TrialView
-from apps.verdicts.answers import verdict_out
-from apps.verdicts.schemas import AnalysisOut
 
 Row = Sequence[str | float | int | None]
 WIDEST = 60

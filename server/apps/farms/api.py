@@ -13,8 +13,9 @@ from django.utils import timezone
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from apps.accounts.selectors import actor, shower_for, workspace_for
-from apps.exchange import geo
+from apps.accounts.queries import actor, shower_for, workspace_for
+from apps.base.formatting import QuestionOut, working_out
+from apps.base.quantities import out
 from apps.farms import seed_lots, services
 from apps.farms.models import LENGTH, MACHINE_WIDTH, TAG, WIDTH, Field, Machine, SeedLot
 from apps.farms.schemas import (
@@ -27,8 +28,7 @@ from apps.farms.schemas import (
     SeedLotIn,
     SeedLotOut,
 )
-from apps.quantities import out
-from apps.shown import QuestionOut, working_out
+from apps.geography import frames as geo
 
 router = Router(tags=["farms"])
 

@@ -4,7 +4,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Quantity, typed_column, unit_column, value_column
 
 WIDTH = Quantity(name="width", suffix="m", dimension="length", kind="strip_length", label="Field width")
 LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="strip_length", label="Field length")

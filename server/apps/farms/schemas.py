@@ -4,8 +4,8 @@ from uuid import UUID
 
 from ninja import Schema
 
-from apps.quantities import TypedIn, TypedOut
-from apps.shown import QuestionOut, WorkingOut
+from apps.base.formatting import QuestionOut, WorkingOut
+from apps.base.quantities import TypedIn, TypedOut
 
 MachineKind = Literal["planter", "tillage", "sprayer", "harvester"]
 AreaKind = Literal["obstacle", "no_go"]

@@ -10,14 +10,14 @@ from cultrix_core.errors import Refusal
 from cultrix_core.seeding.lots import LotValues, SeedLot, lot_values
 from django.db import transaction
 
-from apps.accounts.faults import Conflict, NotHere
 from apps.accounts.models import User
-from apps.accounts.selectors import workspace_for
+from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.base.errors import Conflict, NotHere
+from apps.base.quantities import fill
 from apps.farms import models
 from apps.farms.models import SeedLot as LotRecord
 from apps.farms.schemas import SeedLotIn, SeedLotPatchIn
-from apps.quantities import fill
 
 PLAIN = ("weight_of", "purity_of", "tested_on", "treated")
 

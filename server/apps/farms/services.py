@@ -11,17 +11,17 @@ from cultrix_core.units import parse_number
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
-from apps.accounts.faults import Conflict, NotHere
 from apps.accounts.models import User, Workspace
-from apps.accounts.selectors import workspace_for
+from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
-from apps.exchange import geo
+from apps.base.errors import Conflict, NotHere
+from apps.base.geometry_checks import check_degrees
+from apps.base.quantities import fill
 from apps.farms.models import LENGTH, MACHINE_WIDTH, WIDTH, Field, Machine
 from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
-from apps.geo_checks import check_degrees
+from apps.geography import frames as geo
 from apps.intake.quota import admit
 from apps.intake.services import outline_in
-from apps.quantities import fill
 
 MOST_AREAS = 40
 

@@ -7,7 +7,7 @@ from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Schema
 
-from apps.accounts.selectors import actor, workspace_for
+from apps.accounts.queries import actor, workspace_for
 from apps.accounts.services import require_lead
 from apps.health.report import checks, last_contacts
 from apps.intake.quota import usage_of

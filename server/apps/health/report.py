@@ -13,15 +13,15 @@ from django.utils import timezone
 
 from apps.accounts.models import Device, Workspace
 from apps.backup import rotation
+from apps.base.disk_space import free_bytes
+from apps.field.logs.files import path_of as log_path
+from apps.field.logs.files import points_path
+from apps.field.logs.models import YieldLog
+from apps.field.season.models import Photo
+from apps.field.season.photos import path_of as photo_path
 from apps.health.beats import seconds_since
-from apps.health.space import free_bytes
 from apps.intake.reader.confine import landlock_version
 from apps.jobs.models import Job
-from apps.scouting.models import Photo
-from apps.scouting.photos import path_of as photo_path
-from apps.yieldlogs.files import path_of as log_path
-from apps.yieldlogs.files import points_path
-from apps.yieldlogs.models import YieldLog
 
 WORKER_QUIET_S = 180.0  # a long step of work says nothing meanwhile
 QUEUE_OLD_S = 900.0

@@ -11,8 +11,8 @@ from django.conf import settings
 from django.db.models import Sum
 from django.utils import timezone
 
-from apps.accounts.faults import Busy
 from apps.accounts.models import User, Workspace
+from apps.base.errors import Busy
 from apps.intake.models import Upload
 
 HOUR = timedelta(hours=1)

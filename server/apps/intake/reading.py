@@ -16,7 +16,7 @@ from typing import IO, Any
 from cultrix_core.errors import WORDING, Refusal
 from django.conf import settings
 
-from apps.accounts.faults import Busy
+from apps.base.errors import Busy
 from apps.intake.quota import take_back
 
 PROGRAM = Path(__file__).parent / "reader"

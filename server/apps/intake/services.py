@@ -14,7 +14,7 @@ from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from shapely.geometry import Polygon, shape
 
-from apps.edge_text import first_bad_sign
+from apps.base.untrusted_text import first_bad_sign
 from apps.intake.reading import LARGE, PREVIEW, read
 from apps.intake.signature import HEAD_BYTES, Kind, kind_of
 

@@ -6,7 +6,6 @@ from django.conf import settings
 from django.db import models
 
 from apps.accounts.models import Workspace
-from apps.trials.models import Trial
 
 
 class Job(models.Model):
@@ -25,7 +24,7 @@ class Job(models.Model):
     ]
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="jobs")
-    trial = models.ForeignKey(Trial, null=True, blank=True, on_delete=models.CASCADE, related_name="jobs")
+    trial = models.ForeignKey("trials.Trial", null=True, blank=True, on_delete=models.CASCADE, related_name="jobs")
     kind = models.CharField(max_length=20)
     subject = models.UUIDField(help_text="Id of what the work is about")
     inputs_hash = models.CharField(max_length=64)

@@ -29,8 +29,7 @@ from django.utils import timezone
 from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer
 from apps.jobs.models import Job
-from apps.jobs.selectors import job_for
-from apps.trials.models import Trial
+from apps.jobs.queries import job_for
 
 TELL_EVERY_S = 0.3
 OPEN = ("waiting", "running")
@@ -76,12 +75,14 @@ def does(kind: str) -> Callable[[Work], Work]:
     return put
 
 
-def ask_for(user: User, kind: str, *, workspace: Workspace, trial: Trial | None = None, subject: UUID, inputs_hash: str) -> Job:
+def ask_for(
+    user: User, kind: str, *, workspace: Workspace, trial_id: UUID | None = None, subject: UUID, inputs_hash: str
+) -> Job:
     """Ask for work in the transaction of what it follows from; open work on the same subject is told to stop first."""
     Job.objects.filter(subject=subject, kind=kind, state__in=OPEN).update(cancel=True)
     Job.objects.filter(subject=subject, kind=kind, state="waiting").update(state="cancelled", ended_at=timezone.now())
     job = Job.objects.create(
-        workspace=workspace, trial=trial, kind=kind, subject=subject, inputs_hash=inputs_hash, asked_by=user
+        workspace=workspace, trial_id=trial_id, kind=kind, subject=subject, inputs_hash=inputs_hash, asked_by=user
     )
     if _AT_ONCE.get():
         taken = take(job, "at once")

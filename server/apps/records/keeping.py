@@ -15,17 +15,14 @@ from cultrix_core.errors import Refusal
 from django.db import transaction
 from django.utils import timezone
 
-from apps.accounts.faults import Conflict, NotHere, RowProblems
 from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
-from apps.device_clock import corrected, offset_s
-from apps.estimates.models import GrainSample, YieldSample
-from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
-from apps.records.models import FieldEvent, FieldRecord, HarvestLoad, SamplingPlan, StandCount
-from apps.scouting.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
+from apps.base.device_clock import corrected, offset_s
+from apps.base.errors import Conflict, NotHere, RowProblems
+from apps.records.kinds import KINDS, home_of, workspace_of
+from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Trial
-from apps.trials.selectors import trial_for
-from apps.yieldlogs.models import YieldLog
+from apps.trials.queries import trial_for
 
 MOST_SHEET_ROWS = 1_000
 
@@ -39,57 +36,7 @@ class Named(Protocol):
 Row = TypeVar("Row", bound=Named)
 Kept = TypeVar("Kept")
 Record = TypeVar("Record", bound=FieldRecord)
-MODELS: dict[str, type[FieldRecord]] = {
-    "stand-count": StandCount,
-    "harvest-load": HarvestLoad,
-    "field-event": FieldEvent,
-    "planting-record": PlantingRecord,
-    "depth-check": DepthCheck,
-    "deviation": Deviation,
-    "seedbed-check": SeedbedCheck,
-    "tillage-pass": TillagePass,
-    "calibration": Calibration,
-    "sampling-plan": SamplingPlan,
-    "tape-run": TapeRun,
-    "dug-plant": DugPlant,
-    "plant-measure": PlantMeasure,
-    "rating": Rating,
-    "photo": Photo,
-    "yield-sample": YieldSample,
-    "grain-sample": GrainSample,
-    "yield-log": YieldLog,
-}
-OnTrial = (FieldEvent, SeedbedCheck, TillagePass, SamplingPlan, GrainSample, YieldLog)
-OnStrip = (
-    StandCount,
-    HarvestLoad,
-    PlantingRecord,
-    DepthCheck,
-    Deviation,
-    TapeRun,
-    DugPlant,
-    PlantMeasure,
-    Rating,
-    Photo,
-    YieldSample,
-)
 OWN_COLUMNS = {"version", "struck", "struck_reason", "recorded_at", "received_at", "recorded_by", "clock_shift_s"}
-
-
-def home_of(record: FieldRecord) -> Trial | Workspace:
-    """Where a record belongs: a trial, or for calibrations the workspace."""
-    if isinstance(record, Calibration):
-        return record.workspace
-    if isinstance(record, OnTrial):
-        return record.trial
-    assert isinstance(record, OnStrip)
-    return record.strip.trial
-
-
-def workspace_of(record: FieldRecord) -> Workspace:
-    """The workspace whose members may see a record."""
-    home = home_of(record)
-    return home.workspace if isinstance(home, Trial) else home
 
 
 def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | None) -> tuple[Record, bool]:
@@ -185,7 +132,7 @@ def strips_named(trial: Trial, ids: Sequence[UUID]) -> list[Strip]:
 def strike(user: User, kind: str, record_id: UUID, *, struck: bool, reason: str, version: int) -> FieldRecord:
     """Mark a record as struck (with a reason) or take the mark back; it is never deleted."""
     with transaction.atomic():
-        record = MODELS[kind]._default_manager.filter(pk=record_id).first()
+        record = KINDS[kind].model._default_manager.filter(pk=record_id).first()
         if record is None:
             raise NotHere
         require_writer(user, workspace_of(record))
@@ -198,6 +145,9 @@ def strike(user: User, kind: str, record_id: UUID, *, struck: bool, reason: str,
         record.struck, record.struck_reason = struck, reason.strip()[:200] if struck else ""
         record.version += 1
         save_as(record, user, record.struck_reason or "strike taken back")
+        after_void = KINDS[kind].after_void
+        if after_void is not None:
+            after_void(user, record)
     return record
 
 

@@ -9,7 +9,7 @@ from cultrix_core.economics.costs import pass_cost, spread_over
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.units import LABELS, parse_number
 
-from apps.quantities import Quantity, TypedIn, fill, parse
+from apps.base.quantities import Quantity, TypedIn, fill, parse
 from apps.trials import models
 from apps.trials.models import CostLine, Level, Trial
 from apps.trials.schemas import CostIn

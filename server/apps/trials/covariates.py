@@ -16,7 +16,7 @@ from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.services import save_as
-from apps.trials.keeping import saved, writable
+from apps.trials.editing import saved, writable
 from apps.trials.models import Covariate, Protocol, Trial
 from apps.trials.schemas import CovariateIn
 

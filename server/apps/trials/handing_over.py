@@ -8,7 +8,7 @@ from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.people import was_member, writer_of
-from apps.accounts.selectors import workspace_for
+from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_lead, require_writer, save_as
 
 

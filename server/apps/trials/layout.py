@@ -14,17 +14,17 @@ from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.units import parse_number
 from django.db import transaction
 
-from apps.accounts.faults import NotHere
 from apps.accounts.models import User
 from apps.accounts.services import save_as
-from apps.exchange import geo
+from apps.base.errors import NotHere
+from apps.base.quantities import Quantity, TypedIn, fill, parse
 from apps.farms.models import Field, Machine
-from apps.quantities import Quantity, TypedIn, fill, parse
+from apps.geography import frames as geo
 from apps.trials import models
-from apps.trials.keeping import saved, take_up_layout, writable
+from apps.trials.editing import saved, take_up_layout, writable
 from apps.trials.models import SPLIT, Block, Factor, LayoutDraw, Strip, Treatment, Trial
+from apps.trials.queries import treatments_of, trial_for
 from apps.trials.schemas import LayoutIn, WidthsIn
-from apps.trials.selectors import treatments_of, trial_for
 
 
 def draw_layout(user: User, trial_id: UUID, body: LayoutIn) -> Trial:

@@ -5,8 +5,8 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
+from apps.base.quantities import Quantity, typed_column, unit_column, value_column
 from apps.farms.models import Field, SeedLot
-from apps.quantities import Quantity, typed_column, unit_column, value_column
 
 PRICE = Quantity(name="price", suffix="per_t", dimension="price", kind="price", label="Price")
 UNIT_COST = Quantity(name="unit_cost", suffix="per_t", dimension="price", kind="price", label="Cost per unit of yield")

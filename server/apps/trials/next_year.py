@@ -10,11 +10,11 @@ from django.db.models import Max
 
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
-from apps.quantities import TypedIn
+from apps.base.quantities import TypedIn
 from apps.trials.costs import as_typed
 from apps.trials.models import Factor, Level, Trial
+from apps.trials.queries import sowings_of, treatments_of, trial_for
 from apps.trials.schemas import CostIn, FactorIn, SowingIn, SownIn, TreatmentIn, TreatmentsIn, TrialPatchIn
-from apps.trials.selectors import sowings_of, treatments_of, trial_for
 from apps.trials.services import LIMITS, add_trial, edit_trial
 from apps.trials.sowing import set_sowing
 from apps.trials.treatments import set_treatments

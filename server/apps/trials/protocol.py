@@ -16,12 +16,12 @@ from cultrix_core.units import LABELS
 from django.db import transaction
 from django.utils import timezone
 
-from apps.accounts.faults import Conflict
 from apps.accounts.models import User
 from apps.accounts.services import require_writer
+from apps.base.errors import Conflict
 from apps.trials import costs
 from apps.trials.models import Amendment, Covariate, Level, Protocol, Trial
-from apps.trials.selectors import sowings_of, treatments_of, trial_for
+from apps.trials.queries import sowings_of, treatments_of, trial_for
 
 MONEY = (
     "price",

@@ -4,9 +4,9 @@ from uuid import UUID
 
 from ninja import Schema
 
+from apps.base.formatting import ShownOut, WorkingOut
+from apps.base.quantities import TypedIn, TypedOut
 from apps.farms.schemas import FieldOut
-from apps.quantities import TypedIn, TypedOut
-from apps.shown import ShownOut, WorkingOut
 
 DesignName = Literal[
     "rcbd", "pairs", "systematic", "crd", "latin", "augmented", "split_plot", "split_split", "strip_plot", "unreplicated"

@@ -3,9 +3,9 @@ from uuid import UUID
 
 from ninja import Schema
 
+from apps.base.formatting import WorkingOut
+from apps.base.quantities import TypedIn, TypedOut
 from apps.farms.schemas import SeedLotOut
-from apps.quantities import TypedIn, TypedOut
-from apps.shown import WorkingOut
 
 
 class PartOut(Schema):

@@ -10,20 +10,19 @@ from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.units import parse_number
 from django.db import transaction
 
-from apps.accounts.faults import Conflict
 from apps.accounts.models import User
-from apps.accounts.selectors import workspace_for
+from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.base.errors import Conflict
+from apps.base.quantities import Quantity, TypedIn, fill
 from apps.farms import models as farms
 from apps.farms.models import Field
-from apps.quantities import Quantity, TypedIn, fill
-from apps.records.selectors import tally
-from apps.records.services import reckon_again
 from apps.trials import models
-from apps.trials.keeping import saved, writable
+from apps.trials.editing import saved, writable
+from apps.trials.hooks import standard_moisture_changed, tally
 from apps.trials.models import Strip, Trial
+from apps.trials.queries import strip_for
 from apps.trials.schemas import StripPatchIn, TrialPatchIn
-from apps.trials.selectors import strip_for
 from apps.trials.treatments import rate_of, reweigh_levels
 
 FIRST_SEASON, LAST_SEASON = 1950, 2100
@@ -83,7 +82,7 @@ def edit_trial(user: User, trial_id: UUID, body: TrialPatchIn) -> Trial:
         _change_quantities(trial, body)
         kept = saved(trial, user, f"changed {', '.join(sorted(sent - {'version', 'amendment'}))}", body.amendment)
         if "standard_moisture" in sent:
-            reckon_again(user, kept)
+            standard_moisture_changed(user, kept)
         return kept
 
 
@@ -135,7 +134,7 @@ def _change_crop(trial: Trial, key: str) -> None:
     if key == trial.crop:
         return
     crop(key)
-    records = tally(trial.strips.all())
+    records = tally(list(trial.strips.all()))
     if records.loads:
         raise Conflict(
             "would_orphan",

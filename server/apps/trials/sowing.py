@@ -11,21 +11,18 @@ from cultrix_core.units import parse_number
 from django.db import transaction
 
 from apps.accounts.models import User
+from apps.base.quantities import fill
 from apps.farms.models import SeedLot
 from apps.farms.schemas import SeedLotPatchIn
 from apps.farms.seed_lots import edit_lot
-from apps.quantities import fill
 from apps.trials import models
-from apps.trials.keeping import saved, writable
+from apps.trials.editing import saved, writable
 from apps.trials.lots import spoken
-from apps.trials.models import CostLine, Level, Sowing, Trial
-from apps.trials.schemas import KeptIn, SowingIn, SownIn, WheelCostsIn
-from apps.trials.seed_page import wheel_losses
-from apps.trials.selectors import view
+from apps.trials.models import Level, Sowing, Trial
+from apps.trials.schemas import KeptIn, SowingIn, SownIn
 from apps.trials.treatments import reweigh_levels
 
 MOST_PARTS = 24
-WHEEL_LABEL = "Wheel tracks"
 
 
 def set_sowing(user: User, trial_id: UUID, body: SowingIn) -> Trial:
@@ -123,23 +120,3 @@ def keep_inputs(user: User, trial_id: UUID, body: KeptIn) -> Trial:
         values = {name: {"text": one.text.strip()[:200], "unit": one.unit[:12]} for name, one in body.values.items()}
         trial.kept = {**trial.kept, body.calculator: values}
         return saved(trial, user, f"kept {body.calculator}")
-
-
-def put_wheel_costs(user: User, trial_id: UUID, body: WheelCostsIn) -> Trial:
-    """Write what the wheels cost at each row spacing into the cost lines of its level."""
-    with transaction.atomic():
-        trial = writable(user, trial_id, body.version)
-        losses = wheel_losses(view(user, trial))
-        if not losses:
-            raise Refusal(
-                "missing", field="wheels", label="The cost of the wheels",
-                remedy="It needs row spacing as a factor, the wheels, an expected yield and a price.",
-            )  # fmt: skip
-        for level_id, loss in losses.items():
-            CostLine.objects.filter(level_id=level_id, label=WHEEL_LABEL).delete()
-            if loss > 0:
-                line = CostLine(level_id=level_id, kind="other", label=WHEEL_LABEL)
-                line.times_typed, line.times_count = "1", 1.0
-                line.each_typed, line.each_unit, line.each_per_ha = f"{loss:.2f}", "money/ha", round(loss, 2)
-                line.save()
-        return saved(trial, user, "wheel tracks into the costs", body.amendment)

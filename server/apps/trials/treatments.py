@@ -10,18 +10,18 @@ from cultrix_core.seeding.rates import seeds_per_m2
 from cultrix_core.units import parse_number
 from django.db import transaction
 
-from apps.accounts.faults import Conflict
 from apps.accounts.models import User
 from apps.accounts.services import save_as
-from apps.quantities import Quantity, TypedIn, fill, parse
+from apps.base.errors import Conflict
+from apps.base.quantities import Quantity, TypedIn, fill, parse
 from apps.trials import models
 from apps.trials.costs import put_costs
-from apps.trials.keeping import saved, take_up_layout, writable
+from apps.trials.editing import saved, take_up_layout, writable
 from apps.trials.lots import lot_of
 from apps.trials.models import Factor, Level, Treatment, Trial
 from apps.trials.naming import FACTOR_DIMENSION, level_dimension
+from apps.trials.queries import sowings_of, treatments_of
 from apps.trials.schemas import TreatmentIn, TreatmentsIn
-from apps.trials.selectors import sowings_of, treatments_of
 
 MOST_FACTORS = 5
 MOST_LINES = 60

@@ -9704,7 +9704,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "stand-count" | "harvest-load" | "field-event" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "calibration" | "sampling-plan" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "photo" | "yield-sample" | "grain-sample" | "yield-log";
+                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
                 record_id: string;
             };
             cookie?: never;

@@ -17,23 +17,24 @@ from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, models, transaction
 
-from apps.accounts.faults import RowProblems
 from apps.accounts.models import User, Workspace
-from apps.accounts.selectors import workspace_for
+from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
-from apps.edge_text import first_bad_sign
+from apps.base.errors import RowProblems
+from apps.base.untrusted_text import first_bad_sign
 from apps.exchange.package.tables import OWNED, TABLES, Table, fields_of, value_of
 from apps.exchange.package.writing import FORMAT
+from apps.field.logs.files import TEXT, VECTOR, path_of
+from apps.field.logs.models import YieldLog
 from apps.intake.quota import admit, keep
 from apps.intake.services import archive_in
 from apps.intake.storing import keep_bytes
-from apps.trials.answers import trial_out
+from apps.pages.trial.output import trial_out
+from apps.pages.verdict.output import verdict_out
+from apps.pages.yield_logs.output import logs_out
+from apps.trial_state.view import view
 from apps.trials.models import Trial
-from apps.trials.selectors import trial_for, view
-from apps.verdicts.answers import verdict_out
-from apps.yieldlogs.answers import logs_out
-from apps.yieldlogs.files import TEXT, VECTOR, path_of
-from apps.yieldlogs.models import YieldLog
+from apps.trials.queries import trial_for
 
 MOST_FILES = 80
 UNPACKED_TIMES = 4

@@ -18,13 +18,11 @@ from uuid import UUID
 from django.db import models
 
 from apps.accounts.models import User, Workspace
-from apps.estimates.models import GrainSample, YieldSample
+from apps.analysis.economics.models import MoneyPlan, Scenario
 from apps.exchange.csv_files import harmless, plain
 from apps.farms.models import Field, Machine, SeedLot
-from apps.money.models import MoneyPlan, Scenario
-from apps.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
-from apps.records.models import FieldEvent, HarvestLoad, SamplingPlan, StandCount
-from apps.scouting.models import DugPlant, PlantMeasure, Rating, TapeRun
+from apps.field.logs.models import HarvestSource
+from apps.records.kinds import KINDS
 from apps.trials.models import (
     Amendment,
     Block,
@@ -39,7 +37,6 @@ from apps.trials.models import (
     Treatment,
     Trial,
 )
-from apps.yieldlogs.models import HarvestSource, YieldLog
 
 UNITS = {
     "_kg_per_ha": "kg/ha", "_per_ha": "money/ha", "_per_t": "money/t", "_per_m2": "1/m2", "_per_h": "money/h", "_m2": "m2",
@@ -84,23 +81,7 @@ TABLES: tuple[Table, ...] = (
     Table(name="amendments", model=Amendment, of="trial"),
     Table(name="money_plan", model=MoneyPlan, of="trial"),
     Table(name="scenarios", model=Scenario, of="trial"),
-    Table(name="calibrations", model=Calibration, of="trial"),
-    Table(name="planting_records", model=PlantingRecord, of="strip__trial"),
-    Table(name="depth_checks", model=DepthCheck, of="strip__trial"),
-    Table(name="deviations", model=Deviation, of="strip__trial"),
-    Table(name="seedbed_checks", model=SeedbedCheck, of="trial"),
-    Table(name="tillage_passes", model=TillagePass, of="trial", many=("strips",)),
-    Table(name="sampling_plans", model=SamplingPlan, of="trial"),
-    Table(name="stand_counts", model=StandCount, of="strip__trial"),
-    Table(name="tape_runs", model=TapeRun, of="strip__trial"),
-    Table(name="dug_plants", model=DugPlant, of="strip__trial"),
-    Table(name="plant_measures", model=PlantMeasure, of="strip__trial"),
-    Table(name="ratings", model=Rating, of="strip__trial"),
-    Table(name="field_events", model=FieldEvent, of="trial", many=("strips",)),
-    Table(name="yield_samples", model=YieldSample, of="strip__trial"),
-    Table(name="grain_samples", model=GrainSample, of="trial"),
-    Table(name="harvest_loads", model=HarvestLoad, of="strip__trial"),
-    Table(name="yield_logs", model=YieldLog, of="trial"),
+    *(Table(name=kind.table, model=kind.model, of=kind.to_trial, many=kind.many) for kind in KINDS.values() if kind.table),
     Table(name="harvest_source", model=HarvestSource, of="trial"),
 )
 NAMES = {model: name for name, model, _ in OWNED} | {table.model: table.name for table in TABLES}

@@ -16,14 +16,14 @@ from django.conf import settings
 from django.db import models
 from django.utils.text import slugify
 
+from apps.analysis.verdict.calls import judged
+from apps.analysis.verdict.comparing import treatment_means
+from apps.analysis.verdict.queries import computed
 from apps.exchange.csv_files import guarded_text, harmless
 from apps.exchange.package.tables import OWNED, TABLES, cell, fields_of, many_cell, schema_of
+from apps.field.logs.files import path_of
+from apps.trial_state.view import TrialView
 from apps.trials.models import Trial
-from apps.trials.selectors import TrialView
-from apps.verdicts.calls import judged
-from apps.verdicts.comparing import treatment_means
-from apps.verdicts.selectors import computed
-from apps.yieldlogs.files import path_of
 
 FORMAT = 1
 ID = re.compile(r"[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}")

@@ -39,7 +39,7 @@ def boundary(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], byte
     from cultrix_core.design.geometry import repaired
     from shapely.ops import unary_union
 
-    from apps.geo_checks import check_degrees
+    from apps.base.geometry_checks import check_degrees
     from apps.intake.reader.features import gathered
     from apps.intake.reader.refusal import refused
 
@@ -58,7 +58,7 @@ def strips(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]
     import shapely
     from cultrix_core.design.geometry import repaired
 
-    from apps.geo_checks import check_degrees
+    from apps.base.geometry_checks import check_degrees
     from apps.intake.reader.features import gathered
 
     features = _features(task["kind"], content, rows=STRIP_SHAPES + 1, most_bytes=task["most_bytes"])
@@ -78,7 +78,7 @@ def points(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]
     import shapely
     from shapely.geometry import MultiPoint
 
-    from apps.geo_checks import check_degrees
+    from apps.base.geometry_checks import check_degrees
     from apps.intake.reader.features import gathered
     from apps.intake.reader.refusal import refused
 
@@ -141,7 +141,7 @@ def _imports(name: str) -> None:
         from cultrix_core.design.geometry import repaired  # noqa: F401
         from pyproj import CRS
 
-        from apps.geo_checks import check_degrees  # noqa: F401
+        from apps.base.geometry_checks import check_degrees  # noqa: F401
         from apps.intake.reader import features, geojson, geopackage, kml  # noqa: F401
 
         CRS.from_epsg(4326)

@@ -7,11 +7,11 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import transaction
 
 from apps.accounts import second_factor
-from apps.accounts.faults import NotHere
 from apps.accounts.links import PATH, USERNAME, checked_name, owner_link
 from apps.accounts.models import Membership, User, Workspace
 from apps.accounts.people import ROLES, shut
 from apps.accounts.refusals import AccountRefusal
+from apps.base.errors import NotHere
 
 ONCE = "It works once, within two days. Nobody else should see it."
 

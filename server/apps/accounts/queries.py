@@ -1,0 +1,53 @@
+"""Who may see what."""
+
+from __future__ import annotations
+
+from typing import Literal, cast
+from uuid import UUID
+
+from cultrix_core.crops import CropProfile
+from cultrix_core.showing import Shower
+from cultrix_core.units import System
+from django.db.models import QuerySet
+from django.http import HttpRequest
+
+from apps.accounts.models import Membership, User, Workspace
+from apps.base.errors import NotHere
+
+Role = Literal["lead", "scout", "viewer"]
+
+
+def actor(request: HttpRequest) -> User:
+    """The signed-in person of a request."""
+    return cast(User, request.user)
+
+
+def memberships_of(user: User) -> QuerySet[Membership]:
+    """The person's workspaces with their part in each."""
+    return Membership.objects.filter(user=user).select_related("workspace").order_by("workspace__name")
+
+
+def workspace_for(user: User, workspace_id: UUID) -> Workspace:
+    """A workspace the person belongs to, else ``NotHere``."""
+    workspace = Workspace.objects.filter(id=workspace_id, memberships__user=user).first()
+    if workspace is None:
+        raise NotHere
+    return workspace
+
+
+def role_in(user: User, workspace: Workspace) -> Role:
+    """The person's part in a workspace, else ``NotHere``."""
+    membership = Membership.objects.filter(user=user, workspace=workspace).first()
+    if membership is None:
+        raise NotHere
+    return cast(Role, membership.role)
+
+
+def shower_for(user: User, workspace: Workspace, profile: CropProfile | None = None) -> Shower:
+    """How this person reads numbers of this workspace and crop."""
+    return Shower(
+        system=cast(System, user.unit_system),
+        currency=workspace.currency,
+        bushel_kg=profile.bushel_kg if profile else None,
+        sparse=profile.sparse_stand if profile else False,
+    )

@@ -1,0 +1,130 @@
+"""The amount that pays best, and what surrounds it, in the reader's units."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from cultrix_core.economics.optimum import Around, around, best_amount
+from cultrix_core.errors import Refusal
+from cultrix_core.showing import format_number
+from cultrix_core.working import Step, Working
+
+from apps.analysis.economics.models import MoneyPlan
+from apps.analysis.economics.schemas import OptimumOut
+from apps.analysis.verdict.curves import MoneyCurve, best_text, money_curve
+from apps.base.formatting import working_out
+from apps.trial_state.view import TrialView
+
+EQUAL_SHARE = 0.01  # of the best return, where nobody said which money counts as equal: common practice, no source
+NOT_INSIDE = (
+    "So neither how flat it is around the best amount nor a margin of safety can be read off this curve. "
+    "Try amounts beyond that end, or judge by the differences between the treatments."
+)
+M = "money_per_area"
+
+
+def optimum_out(view: TrialView, plan: MoneyPlan | None, prices: Sequence[float], factors: Sequence[float]) -> OptimumOut:
+    """The best amount with interval, flat range, margin of safety, and the grid of best amounts."""
+    made = OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None)
+    curve = money_curve(view)
+    if isinstance(curve, str):
+        made.problem = curve
+        return made
+    made.factor, made.unit = curve.factor.title, view.show.unit(curve.kind)
+    assert curve.fit.profit_optimum is not None
+    made.best = best_text(curve.fit.profit_optimum, view.show, curve.kind, "best return")
+    unit_cost = view.trial.unit_cost_per_t or 0.0
+    if not curve.fit.profit_optimum.inside_range:
+        made.problem = NOT_INSIDE
+        return made
+    made.grid = [[_best_cell(view, curve, price - unit_cost, factor) for price in prices] for factor in factors]
+    within, loss = _limits(view, plan, curve)
+    try:
+        found = around(curve.fit, worth=curve.worth_per_kg, cost=curve.cost_per_x, within=within, loss=loss)
+    except Refusal as refusal:
+        made.problem = refusal.message
+        return made
+    made.flat = _flat(view, curve, found, within)
+    if curve.factor.kind == "seeding_rate":
+        made.safety = _safety(view, curve, found, loss)
+    made.working = working_out(_working(view, curve, found, within, loss))
+    return made
+
+
+def _limits(view: TrialView, plan: MoneyPlan | None, curve: MoneyCurve) -> tuple[float, float]:
+    """Money that counts as equal, and the loss one would bear: as set, else the margin in money, else a share of the best."""
+    x = best_amount(curve.fit, curve.cost_per_x / curve.worth_per_kg)
+    shape = next(one for one in curve.fit.shapes if one.name == curve.fit.chosen)
+    usual = view.trial.net_margin_per_ha or EQUAL_SHARE * max(curve.worth_per_kg * float(shape.at(x)[0]), 1.0)
+    within = plan.within_per_ha if plan and plan.within_per_ha else usual
+    return within, plan.loss_per_ha if plan and plan.loss_per_ha else usual
+
+
+def _best_cell(view: TrialView, curve: MoneyCurve, worth_per_t: float, factor: float) -> str:
+    if worth_per_t <= 0:
+        return "–"
+    found = best_amount(curve.fit, factor * curve.cost_per_x / (worth_per_t / 1000))
+    low, high = curve.fit.range
+    edge = 1e-6 * (high - low)
+    text = view.show.number(found, curve.kind)
+    return f"≤ {text}" if found - low < edge else f"≥ {text}" if high - found < edge else text
+
+
+def best_amount_words(view: TrialView, *, worth_per_t: float, factor: float) -> str:
+    """The best amount at other prices in a sentence; empty without a curve."""
+    curve = money_curve(view)
+    if isinstance(curve, str):
+        return ""
+    return f"Best {curve.factor.title.lower()}: {_best_cell(view, curve, worth_per_t, factor)} {view.show.unit(curve.kind)}."
+
+
+def _flat(view: TrialView, curve: MoneyCurve, found: Around, within: float) -> str:
+    low, high = curve.fit.range
+    ends = [
+        view.show.text(end if end is not None else edge, curve.kind) + ("" if end is not None else f" ({word} tried)")
+        for end, edge, word in ((found.flat_lower, low, "the least"), (found.flat_upper, high, "the most"))
+    ]
+    return f"From {ends[0]} to {ends[1]} the return is within {view.show.text(within, M)} of the best."
+
+
+def _safety(view: TrialView, curve: MoneyCurve, found: Around, loss: float) -> str:
+    money = view.show.text(loss, M)
+    if found.safe_loss is None:
+        return f"Even at the least rate tried the yield is not worth {money} less: the margin is wider than the trial."
+    share = format_number(100 * found.safe_loss / found.x, 0)
+    missing = view.show.text(found.safe_loss, curve.kind)
+    text = f"Of what is sown at the best rate, {missing} ({share} %) may be missing before {money} of yield is lost"
+    emergence = view.trial.emergence_pct
+    if emergence is not None:
+        plants = view.show.text(found.safe_loss * emergence / 100, curve.kind)
+        text += f": about {plants} plants at {emergence:g} % emergence"
+    return text + "."
+
+
+def _working(view: TrialView, curve: MoneyCurve, found: Around, within: float, loss: float) -> Working:
+    show, per_unit = view.show, 1.0 / view.show.show(1.0, curve.kind).value
+    cost, worth = show.text(curve.cost_per_x * per_unit, M), show.text(1000 * curve.worth_per_kg, "price")
+    unit = show.unit(curve.kind)
+    steps = [
+        Step(
+            label="Where profit is highest", formula="the amount whose last unit earns just what it costs",
+            numbers=f"one {unit} costs {cost}, yield is worth {worth}", outcome=show.text(found.x, curve.kind),
+            source="calculus on the fitted curve; checked against SciPy",
+        ),
+        Step(
+            label="Flat range", formula="amounts with profit ≥ highest − money that counts as equal",
+            numbers=f"{show.text(found.profit, M)} − {show.text(within, M)}", outcome=_flat(view, curve, found, within),
+            source="definition",
+        ),
+    ]  # fmt: skip
+    if curve.factor.kind == "seeding_rate":
+        steps.append(
+            Step(
+                label="Margin of safety", formula="worth × (yield at the best − yield at what is left) = loss one would bear",
+                numbers=show.text(loss, M), outcome=_safety(view, curve, found, loss), source="definition",
+            )
+        )  # fmt: skip
+    return Working(
+        title=f"Best {curve.factor.title.lower()}", outcome=show.text(found.x, curve.kind), steps=tuple(steps),
+        assumption="The shape of the curve: another shape that fits as well may put the best elsewhere.",
+    )  # fmt: skip

@@ -1,0 +1,164 @@
+"""Estimate against harvest, over the trials of a workspace: the farm learns how its samples err.
+
+The estimate is the one that stood before the first load: grain weighed with the harvest would make it look better.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cultrix_core.crops import crop
+from cultrix_core.estimate.learning import Learned, Pair, learned_from
+from cultrix_core.estimate.methods import method_of
+from cultrix_core.showing import format_number
+from django.db.models import Prefetch
+
+from apps.base.formatting import must
+from apps.field.harvest.models import HarvestLoad
+from apps.field.queries import loads_of, yields_of
+from apps.field.samples.models import YieldSample
+from apps.field.samples.queries import NOT_YIELD, estimates_of
+from apps.field.samples.schemas import LearnedOut, LearningOut, PairOut
+from apps.trial_state.view import TrialView
+from apps.trials.models import Trial
+
+MOST_TRIALS = 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Both:
+    """A strip with estimate and harvest, its crop, method and the person who took most of its samples."""
+
+    trial: Trial
+    order: int
+    pair: Pair
+    method: str
+    person: str
+    by_eye: bool
+
+
+def learning_out(view: TrialView) -> LearningOut:
+    """Every strip of the workspace's trials with both; groups by crop and method, by crop, by person."""
+    both = _both(view)
+    here = [one for one in both if one.trial.crop == view.trial.crop]
+    groups = _groups(view, both)
+    problem = ""
+    if not both:
+        problem = "No strip has both an estimate and a harvest yet. Sample before the combine comes; the farm learns from both."
+    elif not groups:
+        problem = "Fewer than three strips have both: too few to say how estimates err."
+    return LearningOut(
+        unit=view.show.unit("yield"), pairs=[_pair_out(view, one) for one in here], groups=groups, problem=problem
+    )
+
+
+def _both(view: TrialView) -> list[Both]:
+    ids = YieldSample.objects.filter(strip__trial__workspace=view.trial.workspace, struck=False).exclude(method=NOT_YIELD)
+    loaded = HarvestLoad.objects.filter(strip__trial__workspace=view.trial.workspace, struck=False)
+    trials = (
+        Trial.objects.filter(workspace=view.trial.workspace)
+        .filter(id__in=ids.values("strip__trial_id"))
+        .filter(id__in=loaded.values("strip__trial_id"))
+        .select_related("workspace")
+        .prefetch_related(
+            "strips",
+            Prefetch(
+                "strips__yield_samples",
+                queryset=YieldSample.objects.filter(struck=False).select_related("plan", "recorded_by"),
+            ),
+        )
+        .order_by("-season", "title")[:MOST_TRIALS]
+    )
+    return [one for trial in trials for one in _of_trial(trial)]
+
+
+def _of_trial(trial: Trial) -> list[Both]:
+    strips = {strip.id: strip for strip in trial.strips.all()}
+    samples = sorted((one for strip in strips.values() for one in strip.yield_samples.all()), key=lambda one: one.recorded_at)
+    loads = loads_of(trial)
+    if not loads:
+        return []
+    first = min(load.recorded_at.date() for load in loads)
+    found = estimates_of(trial, samples, strips, alpha=trial.alpha, before=first)
+    if found is None:
+        return []
+    yields = yields_of(loads)
+    rows = []
+    for key, estimate in found.strips.items():
+        if key not in yields or estimate.value <= 0 or yields[key] <= 0:
+            continue
+        people = Counter(one.sample.recorded_by.get_full_name() for one in found.used[key])
+        rows.append(
+            Both(
+                trial=trial,
+                order=strips[key].order,
+                pair=Pair(trial=str(trial.id), strip=str(key), estimate=estimate.value, harvest=yields[key]),
+                method=found.method.key,
+                person=people.most_common(1)[0][0],
+                by_eye=estimate.by_eye > 0,
+            )
+        )
+    return rows
+
+
+def _pair_out(view: TrialView, one: Both) -> PairOut:
+    estimate, harvest = one.pair.estimate, one.pair.harvest
+    return PairOut(
+        trial_id=one.trial.id,
+        trial_title=one.trial.title,
+        strip=one.order,
+        here=one.trial.id == view.trial.id,
+        estimate=must(estimate, "yield", view.show),
+        harvest=must(harvest, "yield", view.show),
+        middle=must((estimate * harvest) ** 0.5, "yield", view.show).value,
+        difference_pct=100 * (estimate / harvest - 1),
+        by_eye=one.by_eye,
+        person=one.person,
+    )
+
+
+def _groups(view: TrialView, both: Sequence[Both]) -> list[LearnedOut]:
+    """Bias of this crop by method, of every other crop, and by person over all crops."""
+    named: dict[str, list[Pair]] = defaultdict(list)
+    for one in sorted(both, key=lambda one: one.trial.crop != view.trial.crop):
+        named[f"{crop(one.trial.crop).name}, {method_of(one.method).name.lower()}"].append(one.pair)
+    for one in both:
+        named[f"Sampled by {one.person}"].append(one.pair)
+    for one in both:
+        if one.by_eye:
+            named["Taken by eye"].append(one.pair)
+    rows = []
+    for name, pairs in named.items():
+        learned = learned_from(pairs, alpha=view.trial.alpha)
+        if learned is not None:
+            rows.append(_learned_out(name, learned))
+    return rows
+
+
+def _learned_out(name: str, learned: Learned) -> LearnedOut:
+    return LearnedOut(
+        group=name,
+        pairs=learned.pairs,
+        trials=learned.trials,
+        bias_pct=100 * learned.bias,
+        lower_pct=100 * learned.lower,
+        upper_pct=100 * learned.upper,
+        limit_low_pct=100 * learned.limit_low,
+        limit_high_pct=100 * learned.limit_high,
+        correction=learned.correction,
+        words=learned_words(learned),
+    )
+
+
+def learned_words(learned: Learned) -> str:
+    """What the farm has learned, in a sentence."""
+    way = "over" if learned.bias > 0 else "under"
+    size = f"{format_number(abs(100 * learned.bias), 0)} %"
+    if not learned.over_trials:
+        rest = "one trial: its strips share grain weight and sampler, so another season may differ"
+        return f"{size} {way} the harvest, from {rest}."
+    if not learned.shown:
+        return f"No bias shown over {learned.trials} trials ({size} {way}); nothing to correct."
+    return f"{size} {way} the harvest over {learned.trials} trials: multiply the next estimate by {learned.correction:.2f}."

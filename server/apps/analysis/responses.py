@@ -1,0 +1,270 @@
+"""Treatments side by side in what was measured and judged: strips are the units, the latest visit of each trait counts."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID
+
+from cultrix_core.errors import Refusal
+from cultrix_core.season.agreement import Agreement, StripPair, agreement_of
+from cultrix_core.season.traits import MEASURED, RATED, Rated, measured, rated
+from cultrix_core.showing import format_number
+from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
+
+from apps.analysis.verdict.comparing import ANALYSED_AS
+from apps.base.formatting import ShownOut, shown
+from apps.field.queries import counts_of, latest_visit
+from apps.field.season.models import PlantMeasure, Rating
+from apps.field.season.schemas import AgreementOut, BothOut, SummaryOut, TreatmentValueOut
+from apps.trial_state.view import TrialView
+from apps.trials.models import SPLIT, Strip
+from apps.trials.naming import treatment_name
+
+SPLIT_WORDS = "A split layout: means only; comparisons by factor, with the errors of its strips, are made of yields."
+LOOK_WORDS = "One strip a treatment: described, no interval."
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Visit:
+    """Values of one trait at its latest visit: mean by strip."""
+
+    values: Mapping[UUID, float]
+    first: date
+    last: date
+    number: int
+    by_eye: int
+    blind: int
+
+
+def compared(view: TrialView, values: Mapping[UUID, float]) -> Comparison | None:
+    """Treatments compared over strips; None for split layouts and where nothing can be compared."""
+    if view.trial.design in SPLIT:
+        return None
+    rows = [
+        StripResponse(
+            treatment=str(strip.received.id),
+            block=str(strip.block.number),
+            row=str(strip.row),
+            response=values[strip.id],
+            label=f"Strip {strip.order}",
+        )
+        for strip in _standing(view)
+        if strip.id in values
+    ]
+    present = {row.treatment for row in rows}
+    control = str(view.control.id) if view.control and str(view.control.id) in present else None
+    try:
+        return compare(rows, design=ANALYSED_AS.get(view.trial.design, "rcbd"), alpha=view.trial.alpha, control=control)
+    except Refusal:
+        return None
+
+
+def _standing(view: TrialView) -> list[Strip]:
+    return [strip for strip in view.strips if not strip.lost]
+
+
+def treatment_values(
+    view: TrialView, values: Mapping[UUID, float], comparison: Comparison | None, kind: str, *, decimals: int | None = None
+) -> list[TreatmentValueOut]:
+    """Means by treatment, with differences to the control where the comparison gives them."""
+    found = []
+    differences = {one.left: one for one in comparison.to_control} if comparison and comparison.replicated else {}
+    means = {one.level: one.mean for one in comparison.means} if comparison else {}
+    for treatment in view.treatments:
+        own = [values[strip.id] for strip in _standing(view) if strip.received.id == treatment.id and strip.id in values]
+        mean = means.get(str(treatment.id), sum(own) / len(own) if own else None)
+        difference = differences.get(str(treatment.id))
+
+        def told(value: float | None, *, signed: bool = False) -> ShownOut | None:
+            return shown(value, kind, view.show, signed=signed, decimals=decimals)
+
+        found.append(
+            TreatmentValueOut(
+                treatment_id=treatment.id,
+                strips=len(own),
+                mean=told(mean),
+                difference=told(difference.estimate, signed=True) if difference else None,
+                lower=told(difference.lower, signed=True) if difference else None,
+                upper=told(difference.upper, signed=True) if difference else None,
+            )
+        )
+    return found
+
+
+def words_of(view: TrialView, comparison: Comparison | None) -> str:
+    """What kind of answer it is, in a few words."""
+    if view.trial.design in SPLIT:
+        return SPLIT_WORDS
+    if comparison is None or not comparison.replicated:
+        return LOOK_WORDS
+    level = 100 * (1 - view.trial.alpha)
+    return f"Means of strips; differences to the control with their {level:.0f} % interval. Described, not called."
+
+
+def measured_visits(view: TrialView) -> dict[tuple[str, str], Visit]:
+    """The latest visit of every measured trait and subject."""
+    groups: dict[tuple[str, str], list[PlantMeasure]] = defaultdict(list)
+    for one in PlantMeasure.objects.filter(strip__trial=view.trial, struck=False):
+        groups[one.trait, one.subject].append(one)
+    return {
+        key: _visit([(one.strip_id, one.recorded_at.date(), one.value_number or 0.0, one.by_eye, False) for one in group])
+        for key, group in groups.items()
+    }
+
+
+def rated_visits(view: TrialView) -> dict[str, Visit]:
+    """The latest visit of every judged trait."""
+    groups: dict[str, list[Rating]] = defaultdict(list)
+    for one in Rating.objects.filter(strip__trial=view.trial, struck=False):
+        groups[one.trait].append(one)
+    return {
+        key: _visit([(one.strip_id, one.recorded_at.date(), float(one.score), False, one.blind) for one in group])
+        for key, group in groups.items()
+    }
+
+
+def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> Visit:
+    days = visits_of_days(day for _, day, _, _, _ in rows)[-1]
+    latest = [row for row in rows if row[1] in days]
+    by_strip: dict[UUID, list[float]] = defaultdict(list)
+    for strip_id, _, value, _, _ in latest:
+        by_strip[strip_id].append(value)
+    return Visit(
+        values={strip_id: sum(values) / len(values) for strip_id, values in by_strip.items()},
+        first=days[0],
+        last=days[-1],
+        number=len(latest),
+        by_eye=sum(1 for row in latest if row[3]),
+        blind=sum(1 for row in latest if row[4]),
+    )
+
+
+def summaries_of(view: TrialView) -> list[SummaryOut]:
+    """Every trait by treatment: measured first, judged after."""
+    visits = measured_visits(view)
+    order = [trait.key for trait in MEASURED]
+    found = [
+        _summary(view, trait, measured(trait).name, subject, visits[trait, subject], measured(trait).kind)
+        for trait, subject in sorted(visits, key=lambda key: (order.index(key[0]), key[1]))
+    ]
+    judged = rated_visits(view)
+    return found + [_summary(view, one.key, one.name, "", judged[one.key], None) for one in RATED if one.key in judged]
+
+
+def _summary(view: TrialView, trait: str, name: str, subject: str, visit: Visit, kind: str | None) -> SummaryOut:
+    comparison = compared(view, visit.values)
+    return SummaryOut(
+        trait=trait,
+        name=name,
+        subject=subject,
+        judged=kind is None,
+        blind=visit.blind,
+        first=visit.first,
+        last=visit.last,
+        values=visit.number,
+        by_eye=visit.by_eye,
+        treatments=treatment_values(view, visit.values, comparison, kind or "count", decimals=1 if kind is None else None),
+        words=words_of(view, comparison),
+    )
+
+
+def agreements_of(view: TrialView) -> list[AgreementOut]:
+    """Every rating that has a measurement of the same strips beside it."""
+    if view.control is None or view.trial.design in SPLIT:
+        return []
+    judged = rated_visits(view)
+    if not judged:
+        return []
+    counted = measured_visits(view)
+    found = []
+    for trait in (one for one in RATED if one.key in judged and one.against):
+        for name, kind, up, visit in _against(view, trait, counted):
+            agreement = _agreement(view, trait, judged[trait.key], visit, up)
+            if agreement is not None:
+                found.append(_agreement_out(view, trait, name, kind, judged[trait.key], visit, agreement))
+    return found
+
+
+def _against(view: TrialView, trait: Rated, counted: Mapping[tuple[str, str], Visit]) -> list[tuple[str, str, bool, Visit]]:
+    """What a rating can be held against: (name, kind, whether more is better, visit)."""
+    if trait.against == "stand":
+        counts = latest_visit(counts_of(view.trial))
+        rows = [(one.strip_id, one.recorded_at.date(), one.plants_per_m2, one.by_eye, False) for one in counts]
+        return [("Stand counted", "density", True, _visit(rows))] if rows else []
+    return [
+        (
+            f"{measured(key).name}{', ' + subject if subject else ''}",
+            measured(key).kind,
+            measured(key).more_is_better is not False,
+            visit,
+        )
+        for (key, subject), visit in counted.items()
+        if key == trait.against
+    ]
+
+
+def _agreement(view: TrialView, trait: Rated, eye: Visit, count: Visit, up: bool) -> Agreement | None:
+    assert view.control is not None
+    pairs = [
+        StripPair(
+            treatment=str(strip.received.id),
+            block=str(strip.block.number),
+            row=str(strip.row),
+            rating=eye.values[strip.id],
+            measured=count.values[strip.id],
+        )
+        for strip in _standing(view)
+        if strip.id in eye.values and strip.id in count.values
+    ]
+    names = {str(one.id): f"{one.letter}, {treatment_name(one, view.show)}" for one in view.treatments}
+    try:
+        return agreement_of(
+            pairs,
+            design=ANALYSED_AS.get(view.trial.design, "rcbd"),
+            control=str(view.control.id),
+            rating_up=rated(trait.key).more_is_better,
+            measured_up=up,
+            alpha=view.trial.alpha,
+            names=names,
+        )
+    except Refusal:
+        return None
+
+
+def _agreement_out(
+    view: TrialView, trait: Rated, name: str, kind: str, eye: Visit, count: Visit, agreement: Agreement
+) -> AgreementOut:
+    def interval(difference: Difference, kind: str | None) -> str:
+        values = (difference.estimate, difference.lower or 0.0, difference.upper or 0.0)
+        if kind is None:
+            text = [format_number(value, 1, signed=True) for value in values]
+            return f"{text[0]} ({text[1]} to {text[2]})"
+        return (
+            f"{view.show.text(values[0], kind, signed=True)} ({view.show.text(values[1], kind, signed=True)} to "
+            f"{view.show.text(values[2], kind, signed=True)})"
+        )
+
+    return AgreementOut(
+        rating=trait.name,
+        measured=name,
+        rated_on=eye.last,
+        measured_on=count.last,
+        blind=eye.blind == eye.number,
+        words=agreement.words,
+        both=[
+            BothOut(
+                treatment_id=UUID(one.treatment),
+                eye=one.eye,
+                count=one.count,
+                agree=one.agree,
+                words=one.words,
+                eye_text=interval(one.eye_difference, None),
+                count_text=interval(one.count_difference, kind),
+            )
+            for one in agreement.both
+        ],
+    )

@@ -1,0 +1,380 @@
+"""One response compared, as the API carries it: by treatments, or by the factors they are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from cultrix_core.showing import Shower, chance_text, format_number
+from cultrix_core.stats.compare import Comparison, Difference
+from cultrix_core.stats.factor_comparison import FactorComparison, Interaction, MeansTable
+from cultrix_core.stats.factor_workings import factor_anova_working, factor_difference_working, factor_mean_working
+from cultrix_core.stats.families import CellDifference, CellMean
+from cultrix_core.stats.polynomials import PolynomialTest
+from cultrix_core.stats.workings import CALL_WORDS, anova_working, difference_working, mean_working
+from cultrix_core.working import Working
+
+from apps.analysis.verdict import wording
+from apps.analysis.verdict.calls import KIND, Judged, label_of, settling_of
+from apps.analysis.verdict.comparing import (
+    Compared,
+    compared_strips,
+    crossed_factors,
+    factor_keys,
+    level_names,
+    levels_of,
+    net_of,
+    yield_of,
+)
+from apps.analysis.verdict.schemas import (
+    AnalysisOut,
+    AnovaRowOut,
+    DifferenceOut,
+    FactorMeanOut,
+    FactorTableOut,
+    InteractionLineOut,
+    InteractionOut,
+    InteractionPointOut,
+    MeanOut,
+    NamedOut,
+    PolynomialOut,
+    RawOut,
+    ResidualOut,
+    StratumOut,
+)
+from apps.analysis.verdict.second_looks import second_looks
+from apps.base.formatting import ShownOut, WorkingOut, must, shown, working_out
+from apps.trial_state.view import TrialView
+from apps.trials.models import Treatment
+from apps.trials.naming import treatment_name
+
+FEW_DEGREES = 3
+RELIES_ON = 0.05  # p below which a degree of a polynomial is said to be there: common practice, no source
+
+
+def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequence[Judged]) -> AnalysisOut:
+    """A comparison with its means, differences, tests and checks in the reader's units."""
+    show, kind = view.show, KIND[response]
+    differences = [_difference(view, result, row, response) for row in rows]
+    base = AnalysisOut(
+        response=response,
+        unit=show.unit(kind),
+        sentence=" ".join(one.sentence for one in differences[:1]),
+        factored=isinstance(result, FactorComparison),
+        formula="",
+        tables=[],
+        interactions=[],
+        strata=[],
+        components=[],
+        precision=[],
+        polynomials=[],
+        residuals=_residuals(view, result, kind),
+        second_looks=second_looks(view, result, response) if isinstance(result, Comparison) else [],
+        means=[],
+        differences=differences,
+        anova=[],
+        anova_unit="",
+        method=result.method,
+        letters_note="",
+        checks=list(result.checks.words) if result.checks else [],
+        warnings=list(result.warnings),
+        cv_pct=None if result.cv_percent is None else f"{format_number(result.cv_percent, 1)} %",
+        sed=None,
+        lsd=None,
+        level_pct=100 * (1 - result.alpha),
+    )
+    if isinstance(result, FactorComparison):
+        _fill_factors(base, view, result, response)
+    else:
+        _fill_treatments(base, view, result, response)
+    return base
+
+
+def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, response: str) -> None:
+    show, kind = view.show, KIND[response]
+    by_id = {str(treatment.id): treatment for treatment in view.treatments}
+    base.means = [
+        _mean(
+            view, by_id[mean.level], response, mean.n, mean.mean, (mean.se, mean.lower, mean.upper), mean.letters,
+            working_out(mean_working(result, mean, show, kind, name=label_of(view, by_id[mean.level]))),
+        )
+        for mean in result.means
+    ]  # fmt: skip
+    base.anova, base.anova_unit = _anova(result, show, kind), f"sums of squares in ({show.unit(kind)})²"
+    base.sed, base.lsd = shown(result.sed, kind, show), shown(result.lsd, kind, show)
+    if result.replicated:
+        level = format_number(100 * result.alpha, 0)
+        base.letters_note = f"Means that share a letter are not shown to differ (Tukey, all pairs, {level} % level)."
+    if result.polynomials:
+        base.polynomials = [_polynomial(view.factors[0].title, result.polynomials, show, kind)]
+
+
+def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, response: str) -> None:
+    show, kind = view.show, KIND[response]
+    factors = crossed_factors(view)
+    by_levels = {tuple(sorted(levels_of(one, factors).items())): one for one in view.treatments}
+    base.formula = result.formula
+    for cell in result.cells:
+        treatment = by_levels[tuple(sorted(cell.levels.items()))]
+        working = factor_mean_working(result, cell, show, kind, name=label_of(view, treatment))
+        base.means.append(
+            _mean(view, treatment, response, cell.n, cell.mean, (cell.se, cell.lower, cell.upper), None, working_out(working))
+        )
+    names = level_names(view)
+    base.tables = [
+        _table(result, table, names, show, kind) for table in result.tables if len(table.factors) < len(result.factors)
+    ]
+    base.interactions = [_interaction(result, one, names, show, kind) for one in result.interactions if len(one.factors) == 2]
+    base.anova = [
+        AnovaRowOut(
+            source=line.term, df=line.num_df, den_df=format_number(line.den_df, 1), ss="", ms="", f=f"{line.f:.4f}",
+            p=wording.p_text(line.p), working=working_out(factor_anova_working(line)),
+        )
+        for line in result.anova
+    ]  # fmt: skip
+    scale = show.show(1.0, kind).value ** 2
+    base.strata = [
+        StratumOut(
+            stratum=row.stratum, source=row.source, df=row.df, ss=f"{row.ss * scale:.5g}", ms=f"{row.ms * scale:.5g}",
+            f=None if row.f is None else f"{row.f:.4f}", p=wording.p_text(row.p),
+        )
+        for row in result.strata
+    ]  # fmt: skip
+    base.components = [NamedOut(name=name, text=f"{value * scale:.4g}") for name, value in result.components]
+    base.precision = [
+        NamedOut(name=one.comparison, text=f"{show.text(one.sed, kind)}; least significant {show.text(one.lsd, kind)}")
+        for one in result.precision
+    ]
+    titles = dict(zip(factor_keys(factors), (factor.title for factor in factors), strict=True))
+    base.polynomials = [_polynomial(titles[name], tests, show, kind) for name, tests in result.polynomials]
+
+
+def _mean(
+    view: TrialView, treatment: Treatment, response: str, n: int, mean: float,
+    ends: tuple[float | None, float | None, float | None], letters: str | None, working: WorkingOut,
+) -> MeanOut:  # fmt: skip
+    show, kind = view.show, KIND[response]
+    se, lower, upper = (shown(one, kind, show) for one in ends)
+    return MeanOut(
+        treatment_id=treatment.id,
+        letter=treatment.letter,
+        name=treatment_name(treatment, show),
+        is_control=treatment.is_control,
+        n=n,
+        mean=must(mean, kind, show),
+        se=se,
+        lower=lower,
+        upper=upper,
+        letters=letters,
+        raw=_raw(view, treatment, response),
+        working=working,
+    )
+
+
+def _raw(view: TrialView, treatment: Treatment, response: str) -> list[RawOut]:
+    rows = []
+    for strip in compared_strips(view):
+        value = (yield_of if response == "yield" else net_of)(view, strip)
+        if strip.received.id != treatment.id or value is None:
+            continue
+        rows.append(
+            RawOut(strip_id=strip.id, order=strip.order, block=strip.block.number, value=must(value, KIND[response], view.show))
+        )
+    return rows
+
+
+def _table(result: FactorComparison, table: MeansTable, names: dict[str, str], show: Shower, kind: str) -> FactorTableOut:
+    others = [name for name in result.factors if name not in table.factors]
+    torn = [one for one in result.interactions if one.matters and set(table.factors) & set(one.factors)]
+    note = ""
+    if torn and set(torn[0].factors) - set(table.factors):
+        note = "Its effect depends on the other factor: read the means of the combinations, not these."
+    return FactorTableOut(
+        title=f"{' by '.join(table.factors)}, averaged over {' and '.join(others)}",
+        rows=[
+            FactorMeanOut(
+                label=" · ".join(names[level] for level in mean.levels.values()),
+                n=mean.n,
+                mean=must(mean.mean, kind, show),
+                se=must(mean.se, kind, show),
+                lower=must(mean.lower, kind, show),
+                upper=must(mean.upper, kind, show),
+                letters=mean.letters,
+                working=working_out(
+                    factor_mean_working(
+                        result, mean, show, kind, name=" · ".join(names[level] for level in mean.levels.values())
+                    )
+                ),
+            )
+            for mean in table.means
+        ],
+        note=note,
+    )
+
+
+def _interaction(result: FactorComparison, one: Interaction, names: dict[str, str], show: Shower, kind: str) -> InteractionOut:
+    across, by = one.factors
+    means: dict[tuple[str, str], CellMean] = {}
+    for table in result.tables:
+        if set(table.factors) == {across, by}:
+            means = {(mean.levels[across], mean.levels[by]): mean for mean in table.means}
+    firsts, seconds = (list(dict.fromkeys(key[place] for key in means)) for place in (0, 1))
+    level = format_number(100 * result.alpha, 0)
+    tight = any(family.level < result.alpha for family in result.families if family.factor in one.factors)
+    held = (
+        ""
+        if not tight
+        else f" It is suspected rather than shown, so those comparisons are held to a level of "
+        f"{format_number(100 * result.alpha**2 / 2, 2)} %: choosing by a test where to compare is a second chance to be wrong."
+    )
+    words = (
+        f"The effect of {across} depends on {by} (p {wording.p_text(one.p)}, below the {level} % level): "
+        f"each is compared inside the levels of the other.{held}"
+        if one.matters
+        else f"No sign that the effect of {across} depends on {by} (p {wording.p_text(one.p)}): "
+        "each is compared over the other. That is not proof that it does not."
+    )
+    return InteractionOut(
+        title=f"{across} by {by}",
+        words=words,
+        p=wording.p_text(one.p) or "",
+        matters=one.matters,
+        across=across,
+        by=by,
+        lines=[
+            InteractionLineOut(
+                label=names[second],
+                points=[
+                    InteractionPointOut(
+                        label=names[first],
+                        mean=must(means[first, second].mean, kind, show),
+                        lower=must(means[first, second].lower, kind, show),
+                        upper=must(means[first, second].upper, kind, show),
+                    )
+                    for first in firsts
+                    if (first, second) in means
+                ],
+            )
+            for second in seconds
+        ],
+    )
+
+
+def _polynomial(factor: str, tests: Sequence[PolynomialTest], show: Shower, kind: str) -> PolynomialOut:
+    there = [one.name for one in tests[:FEW_DEGREES] if one.p < RELIES_ON]
+    words = f"Over {factor}: {' and '.join(there)} shape shown." if there else f"No shape over {factor} is shown."
+    return PolynomialOut(
+        factor=factor,
+        rows=[
+            NamedOut(
+                name=one.name,
+                text=f"F {one.f:.3f} on 1 and {format_number(one.df, 1)} df, p {wording.p_text(one.p)}; "
+                f"contrast {show.text(one.estimate, kind, signed=True)}",
+            )
+            for one in tests
+        ],
+        words=words,
+    )
+
+
+def _residuals(view: TrialView, result: Compared, kind: str) -> list[ResidualOut]:
+    strips = compared_strips(view)
+    if result.checks is None or len(result.checks.residuals) != len(strips):
+        return []
+    scale = view.show.show(1.0, kind).value
+    return [
+        ResidualOut(
+            order=strip.order, block=strip.block.number, position=strip.order, fitted=fitted * scale, residual=left * scale
+        )
+        for strip, fitted, left in zip(strips, result.checks.fitted, result.checks.residuals, strict=True)
+    ]
+
+
+def _difference(view: TrialView, result: Compared, row: Judged, response: str) -> DifferenceOut:
+    show, kind, one = view.show, KIND[response], row.difference
+    level = 100 * (1 - row.level)
+    left = f"{row.left} at {row.within}" if row.within else row.left
+    sentence = wording.comparison_sentence(one, row.call, show, kind, response, left=left, right=row.right, level_pct=level)
+    if row.factor:
+        sentence = f"{row.factor}: {sentence}"
+    if row.second is not None and row.call is not None and row.call.name != row.second.name:
+        sentence += f" With a drift along the field in the place of blocks the call would be “{CALL_WORDS[row.second.name]}”."
+    return DifferenceOut(
+        key="/".join([row.factor, row.within, one.left, one.right]),
+        treatment_id=row.treatment.id if row.treatment else None,
+        factor=row.factor,
+        within=row.within,
+        letter=row.letter,
+        name=treatment_name(row.treatment, show) if row.treatment else row.left,
+        against=row.against,
+        estimate=_signed(one.estimate, kind, show),
+        se=shown(one.se, kind, show),
+        lower=shown(one.lower, kind, show, signed=True),
+        upper=shown(one.upper, kind, show, signed=True),
+        p=wording.p_text(one.p),
+        p_adjusted=wording.p_text(one.p_adjusted),
+        margin=shown(row.margin, kind, show),
+        call=row.call.name if row.call else None,
+        call_words=CALL_WORDS[row.call.name] if row.call else "no call",
+        sentence=sentence,
+        chance_above_zero=None if row.chance is None else chance_text(row.chance),
+        chance_beyond_margin=None if row.chance_beyond is None else chance_text(row.chance_beyond),
+        settle=_settle(view, row, kind),
+        working=working_out(_working(view, result, row, kind)),
+    )
+
+
+def _signed(value: float, kind: str, show: Shower) -> ShownOut:
+    found = shown(value, kind, show, signed=True)
+    assert found is not None
+    return found
+
+
+def _working(view: TrialView, result: Compared, row: Judged, kind: str) -> Working:
+    one = row.difference
+    if isinstance(result, FactorComparison):
+        assert isinstance(one, CellDifference)
+        return factor_difference_working(
+            result, one, view.show, kind, left=row.left, right=row.right, within=row.within, adjust=row.adjust,
+            call=row.call, probability=row.chance, level=row.level,
+        )  # fmt: skip
+    assert isinstance(one, Difference)
+    return difference_working(
+        result, one, view.show, kind, left=row.left, right=row.right, call=row.call, probability=row.chance, adjust=row.adjust,
+    )  # fmt: skip
+
+
+def _settle(view: TrialView, row: Judged, kind: str) -> str:
+    if row.call is None or row.call.name != "cannot_tell_yet":
+        return ""
+    if not row.margin:
+        return "Set the margin that would matter to you, and the number of blocks that would settle it can be said."
+    strips = compared_strips(view)
+    blocks = len({strip.block_id for strip in strips})
+    if view.trial.design == "crd" or blocks < 2:
+        blocks = max(2, round(len(strips) / len(view.treatments)))
+    settling = settling_of(row, blocks)
+    return "" if settling is None else wording.settle_sentence(settling, view.show, kind)
+
+
+def _anova(result: Comparison, show: Shower, kind: str) -> list[AnovaRowOut]:
+    if not result.replicated:
+        return []
+    scale = show.show(1.0, kind).value ** 2
+    rows = [
+        AnovaRowOut(
+            source=test.term,
+            df=test.num_df,
+            den_df="",
+            ss=f"{test.ss * scale:.5g}",
+            ms=f"{test.ss / test.num_df * scale:.5g}",
+            f=None if test.f is None else f"{test.f:.4f}",
+            p=wording.p_text(test.p),
+            working=working_out(anova_working(result, test, show, kind)),
+        )
+        for test in result.anova
+    ]
+    residual = AnovaRowOut(
+        source="residual", df=result.residual_df, den_df="", ss=f"{result.residual_ss * scale:.5g}",
+        ms=f"{(result.mse or 0) * scale:.5g}", f=None, p=None, working=None,
+    )  # fmt: skip
+    return [*rows, residual]

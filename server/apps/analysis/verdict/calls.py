@@ -1,0 +1,177 @@
+"""Every comparison of a verdict with its margin, chance and call, whatever the layout."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cultrix_core.stats.call import Call, Settling, agreed, make_call, probability_above, settle_design
+from cultrix_core.stats.compare import Comparison, Difference
+from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.families import CellDifference
+from cultrix_core.stats.multiplicity import Adjust, family_critical
+
+from apps.analysis.verdict.comparing import Compared, crossed_factors, factor_keys, level_names, levels_of
+from apps.trial_state.view import TrialView
+from apps.trials.models import Treatment
+from apps.trials.naming import treatment_name
+
+KIND = {"yield": "yield", "net_return": "net_return"}
+Differs = Difference | CellDifference
+
+
+class Nowhere:
+    """The other analysis does not compare there: it found another interaction."""
+
+
+NOWHERE = Nowhere()
+NOT_COMPARED = Call(name="cannot_tell_yet", beyond_margin=False, excludes_zero=False, margin=None)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Judged:
+    """One comparison ready to be told. ``second``: the call of the other analysis ``other``, where there is one.
+
+    ``level`` is that of the intervals of the whole family, ``own_level`` of those at this place.
+    """
+
+    difference: Differs
+    left: str
+    right: str
+    letter: str
+    against: str
+    factor: str
+    within: str
+    treatment: Treatment | None
+    margin: float | None
+    worth_more_than: float | None
+    call: Call | None
+    second: Call | None
+    chance: float | None
+    chance_beyond: float | None
+    adjust: Adjust
+    size: int
+    levels: int
+    level: float
+    own_level: float
+    sides: tuple[tuple[Treatment, ...], tuple[Treatment, ...]]
+    other: Differs | None
+
+
+def label_of(view: TrialView, treatment: Treatment) -> str:
+    """A treatment by letter and name."""
+    return f"{treatment.letter} ({treatment_name(treatment, view.show)})"
+
+
+def judged(view: TrialView, result: Compared, response: str, trend: Compared | None = None) -> list[Judged]:
+    """The comparisons that get calls, in the order of their families."""
+    if isinstance(result, FactorComparison):
+        return _by_factor(view, result, response, trend)
+    rows = result.to_control or (result.pairs if view.control is None else ())
+    adjust = result.control_adjust if result.to_control else result.pairs_adjust
+    by_id = {str(treatment.id): treatment for treatment in view.treatments}
+    others = _by_ends(trend) if isinstance(trend, Comparison) else {}
+    made = []
+    for one in rows:
+        left, right = by_id[one.left], by_id[one.right]
+        made.append(
+            _judge(
+                view, one, response, left=[left], right=[right], names=(label_of(view, left), label_of(view, right)),
+                letters=(left.letter, right.letter), factor="", within="", treatment=left,
+                other=others.get((one.left, one.right)), adjust=adjust, size=len(rows), levels=len(result.means),
+                level=(result.alpha, result.alpha),
+            )
+        )  # fmt: skip
+    return made
+
+
+def _by_ends(result: Comparison) -> dict[tuple[str, str], Difference]:
+    return {(one.left, one.right): one for one in (result.to_control or result.pairs)}
+
+
+def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: Compared | None) -> list[Judged]:
+    factors = crossed_factors(view)
+    keys, names = factor_keys(factors), level_names(view)
+    titles = {key: factor.title for key, factor in zip(keys, factors, strict=True)}
+    cells = [(treatment, levels_of(treatment, factors)) for treatment in view.treatments]
+    others = (
+        {_place(one): one for family in trend.families for one in family.differences}
+        if isinstance(trend, FactorComparison)
+        else None
+    )
+    made = []
+    for family in result.families:
+        inside = ", ".join(names[level] for level in family.within.values())
+        count = len({end for one in family.differences for end in (one.left, one.right)})
+        for one in family.differences:
+            left, right = (
+                [
+                    treatment
+                    for treatment, own in cells
+                    if own[one.factor] == end and all(own[name] == level for name, level in family.within.items())
+                ]
+                for end in (one.left, one.right)
+            )
+            made.append(
+                _judge(
+                    view, one, response, left=left, right=right, names=(names[one.left], names[one.right]),
+                    letters=(names[one.left], names[one.right]), factor=titles[one.factor], within=inside, treatment=None,
+                    other=None if others is None else others.get(_place(one), NOWHERE),
+                    adjust=family.adjust, size=len(family.differences), levels=count,
+                    level=(family.level, family.own_level),
+                )
+            )  # fmt: skip
+    return made
+
+
+def _place(one: CellDifference) -> tuple[str, str, str, tuple[tuple[str, str], ...]]:
+    return one.factor, one.left, one.right, tuple(sorted(one.within.items()))
+
+
+def _judge(
+    view: TrialView, one: Differs, response: str, *, left: Sequence[Treatment], right: Sequence[Treatment],
+    names: tuple[str, str], letters: tuple[str, str], factor: str, within: str, treatment: Treatment | None,
+    other: Differs | Nowhere | None, adjust: Adjust, size: int, levels: int, level: tuple[float, float],
+) -> Judged:  # fmt: skip
+    money = view.money_between(left, right)
+    margin = view.trial.net_margin_per_ha
+    threshold = None
+    if response == "yield":
+        gain = money.gain_kg_per_ha if money else None
+        margin = gain if gain is not None else view.trial.practical_margin_kg_per_ha
+        if money is not None and gain is not None:
+            threshold = gain if money.extra_cost_per_ha > 0 else -gain
+    call = _call(one, margin)
+    second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin) if other is not None else None
+    return Judged(
+        difference=one, left=names[0], right=names[1], letter=letters[0], against=letters[1], factor=factor, within=within,
+        treatment=treatment, margin=margin, worth_more_than=threshold,
+        call=agreed(call, second) if call is not None and second is not None else call, second=second,
+        chance=_chance(one, 0.0), chance_beyond=None if threshold is None else _chance(one, threshold),
+        adjust=adjust, size=size, levels=levels, level=level[0], own_level=level[1], sides=(tuple(left), tuple(right)),
+        other=None if isinstance(other, Nowhere) else other,
+    )  # fmt: skip
+
+
+def _call(one: Differs, margin: float | None) -> Call | None:
+    if one.lower is None or one.upper is None:
+        return None
+    return make_call(one.lower, one.upper, margin)
+
+
+def _chance(one: Differs, threshold: float) -> float | None:
+    if one.se is None or one.df is None:
+        return None
+    return probability_above(one.estimate, one.se, one.df, threshold)
+
+
+def settling_of(row: Judged, blocks: int) -> Settling | None:
+    """What would settle an open comparison; None without a margin, blocks or an interval."""
+    one = row.difference
+    if row.margin is None or row.margin <= 0 or one.se is None or one.df is None or blocks < 2:
+        return None
+
+    def critical(df: float) -> float:
+        return family_critical(row.adjust, row.own_level, df, row.levels, row.size)
+
+    return settle_design(margin=row.margin, se=one.se, df=one.df, blocks=blocks, critical=critical)

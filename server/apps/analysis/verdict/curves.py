@@ -1,0 +1,319 @@
+"""Response curves of a trial: yield against a factor whose levels are amounts, in the reader's units."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from cultrix_core.errors import Refusal
+from cultrix_core.showing import Shower, format_number
+from cultrix_core.stats.curves import SHAPES, CurveFit, Optimum, Shape, fit_curves
+from cultrix_core.stats.curves_by import fit_curves_by
+from cultrix_core.stats.mixed_model import MixedTest
+from django.core.cache import cache
+
+from apps.analysis.verdict import wording
+from apps.analysis.verdict.comparing import compared_strips, crossed_factors, level_names, yield_of
+from apps.analysis.verdict.queries import computed
+from apps.analysis.verdict.schemas import (
+    BandPointOut,
+    BestOut,
+    FreedStripOut,
+    ResponseCurveOut,
+    ResponseCurvesOut,
+    ShapeOut,
+)
+from apps.trial_state.view import TrialView
+from apps.trials.models import Factor, Strip, Treatment
+from apps.trials.naming import FACTOR_DIMENSION
+
+LEAST_LEVELS = 3
+NO_LADDER = "No factor of this trial is an amount with three levels or more."
+GRID = 61
+PROPORTIONAL = 0.02  # costs may lie so far off a straight line, as a share of their range: common practice, no source
+NAMES = {
+    "linear": ("straight line", "y = a + b x"),
+    "quadratic": ("parabola", "y = a + b x + c x²"),
+    "linear_plateau": ("straight line to a plateau", "y = a + b min(x, x0)"),
+    "quadratic_plateau": ("parabola to a plateau", "y = a + b (u − u² ÷ 2 x0), u = min(x, x0)"),
+    "mitscherlich": ("levelling off", "y = a + b (1 − exp(−c x))"),
+}
+STATUS = {"fitted": "", "no_interior_join": "no join inside the range tried", "too_few_levels": "too few strips for it"}
+
+
+@dataclass(frozen=True, slots=True)
+class _Ladder:
+    factor: Factor
+    x: list[float]
+    y: list[float]
+    block: list[str]
+    other: list[str]
+    strips: list[Strip]
+
+
+def curves_out(view: TrialView) -> ResponseCurvesOut:
+    """Curves over the first factor that is an amount with three levels or more."""
+    show = view.show
+    base = ResponseCurvesOut(
+        problem="", factor="", x_unit="", y_unit=show.unit("yield"), level_pct=100 * (1 - view.trial.alpha), money="",
+        points=[], curves=[], differ="",
+    )  # fmt: skip
+    ladder = _ladder(view)
+    if ladder is None:
+        base.problem = NO_LADDER
+        return base
+    kind = FACTOR_DIMENSION[ladder.factor.kind][1]
+    base.factor, base.x_unit = ladder.factor.title, show.unit(kind)
+    ratio, base.money = _ratio(view, ladder)
+    blocks = ladder.block if view.trial.design != "crd" and len(set(ladder.block)) > 1 else ["1"] * len(ladder.block)
+    try:
+        if len(set(ladder.other)) > 1:
+            random = _errors(view, ladder)
+            found = fit_curves_by(ladder.x, ladder.y, blocks, ladder.other, random=random, ratio=ratio, alpha=view.trial.alpha)
+            names = _other_names(view, ladder)
+            base.curves = [_curve(found.over, "", show, kind), *(
+                _curve(found.at[level], name, show, kind) for level, name in names.items() if level in found.at
+            )]  # fmt: skip
+            base.differ = _differ(found.differ, view.trial.alpha)
+        else:
+            base.curves = [_curve(fit_curves(ladder.x, ladder.y, blocks, ratio=ratio, alpha=view.trial.alpha), "", show, kind)]
+    except Refusal as refusal:
+        base.problem = refusal.message
+        return base
+    base.points = _points(view, ladder, kind)
+    return base
+
+
+def _ladder(view: TrialView) -> _Ladder | None:
+    strips = compared_strips(view)
+    for factor in view.factors:
+        if factor.kind not in FACTOR_DIMENSION:
+            continue
+        amounts = {
+            treatment.id: next((own.amount_canonical for own in treatment.levels.all() if own.factor_id == factor.pk), None)
+            for treatment in view.treatments
+        }
+        found = {amount for amount in amounts.values() if amount is not None}
+        if len(found) < LEAST_LEVELS or None in amounts.values():
+            continue
+        used = [(strip, amounts[strip.received.id], yield_of(view, strip)) for strip in strips]
+        rows = [(strip, amount, value) for strip, amount, value in used if amount is not None and value is not None]
+        if len({amount for _, amount, _ in rows}) < LEAST_LEVELS or view.trial.design == "unreplicated":
+            return None
+        return _Ladder(
+            factor,
+            [amount for _, amount, _ in rows],
+            [value for _, _, value in rows],
+            [str(strip.block.number) for strip, _, _ in rows],
+            [_others(strip.received, factor) for strip, _, _ in rows],
+            [strip for strip, _, _ in rows],
+        )
+    return None
+
+
+def _others(treatment: Treatment, factor: Factor) -> str:
+    """The levels of the other factors of a treatment, as one label of ids."""
+    return "|".join(str(level.pk) for level in treatment.levels.all() if level.factor_id != factor.pk)
+
+
+def _other_names(view: TrialView, ladder: _Ladder) -> dict[str, str]:
+    """In the order of the treatments."""
+    names = level_names(view)
+    labels = dict.fromkeys(_others(treatment, ladder.factor) for treatment in view.treatments)
+    return {label: " · ".join(names[one] for one in label.split("|")) for label in labels if label in ladder.other}
+
+
+def _errors(view: TrialView, ladder: _Ladder) -> list[tuple[str, ...]]:
+    """Random terms of the layout in the words of ``fit_curves_by``; empty where blocks are fixed."""
+    if view.trial.design not in ("split_plot", "split_split", "strip_plot"):
+        return []
+    order = crossed_factors(view)
+    first = "amount" if order and order[0].pk == ladder.factor.pk else "other"
+    second = "other" if first == "amount" else "amount"
+    if view.trial.design == "strip_plot":
+        return [("block",), ("block", first), ("block", second)]
+    return [("block",), ("block", first)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoneyCurve:
+    """The curve over all strips with what a kg is worth and a unit of the amount costs, money per hectare."""
+
+    fit: CurveFit
+    worth_per_kg: float
+    cost_per_x: float
+    kind: str
+    factor: Factor
+
+
+def money_curve(view: TrialView) -> MoneyCurve | str:
+    """The response curve ready for money, or why there is none; remembered until what it rests on changes."""
+    key = f"money-curve/{view.trial.id}/{view.show.system}/{computed(view).fingerprint}"
+    found: MoneyCurve | str | None = cache.get(key)
+    if found is None:
+        found = _money_curve(view)
+        cache.set(key, found, 3600)
+    return found
+
+
+def _money_curve(view: TrialView) -> MoneyCurve | str:
+    ladder = _ladder(view)
+    if ladder is None:
+        return NO_LADDER
+    slope, words = _slope(view, ladder)
+    if slope is None:
+        return words
+    blocks = ladder.block if view.trial.design != "crd" and len(set(ladder.block)) > 1 else ["1"] * len(ladder.block)
+    try:
+        if len(set(ladder.other)) > 1:
+            random = _errors(view, ladder)
+            fit = fit_curves_by(
+                ladder.x, ladder.y, blocks, ladder.other, random=random, ratio=slope / _worth(view), alpha=view.trial.alpha
+            ).over
+        else:
+            fit = fit_curves(ladder.x, ladder.y, blocks, ratio=slope / _worth(view), alpha=view.trial.alpha)
+    except Refusal as refusal:
+        return refusal.message
+    return MoneyCurve(
+        fit=fit, worth_per_kg=_worth(view), cost_per_x=slope, kind=FACTOR_DIMENSION[ladder.factor.kind][1],
+        factor=ladder.factor,
+    )  # fmt: skip
+
+
+def _worth(view: TrialView) -> float:
+    return ((view.trial.price_per_t or 0.0) - (view.trial.unit_cost_per_t or 0.0)) / 1000
+
+
+def _ratio(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
+    """Cost of one unit of x ÷ worth of one kg, from what the treatments cost; and in words."""
+    slope, words = _slope(view, ladder)
+    return None if slope is None else slope / _worth(view), words
+
+
+def _slope(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
+    """What one unit of x costs, from what the treatments cost; and in words."""
+    worth = _worth(view)
+    if view.trial.price_per_t is None or worth <= 0:
+        return None, "No price is set, so only the amount for the highest yield is told."
+    kind = FACTOR_DIMENSION[ladder.factor.kind][1]
+    cells = [
+        (level.amount_canonical, view.cost(treatment).per_ha, _others(treatment, ladder.factor))
+        for treatment in view.treatments
+        for level in treatment.levels.all()
+        if level.factor_id == ladder.factor.pk and level.amount_canonical is not None
+    ]
+    x, cost = np.array([one[0] for one in cells]), np.array([one[1] for one in cells])
+    groups = [one[2] for one in cells]
+    away = np.concatenate([[x[i] - x[[g == groups[i] for g in groups]].mean()] for i in range(len(cells))])
+    rise = np.concatenate([[cost[i] - cost[[g == groups[i] for g in groups]].mean()] for i in range(len(cells))])
+    slope = float(away @ rise) / float(away @ away)
+    if float(np.abs(rise - slope * away).max()) > PROPORTIONAL * float(np.ptp(cost) or 1.0):
+        return None, "Costs do not rise in proportion to the amount, so the amount that pays best is not told."
+    if slope < 0:
+        return None, "Costs fall with the amount, so the amount that pays best is not told."
+    step = view.show.text(slope * _one(view.show, kind), "money_per_area")
+    return slope, f"One {view.show.unit(kind)} more costs {step}; one more unit of yield is worth price less cost."
+
+
+def _one(show: Shower, kind: str) -> float:
+    """How much of the canonical unit one unit of the reader's is."""
+    return 1.0 / show.show(1.0, kind).value
+
+
+def _curve(found: CurveFit, level: str, show: Shower, kind: str) -> ResponseCurveOut:
+    chosen = next(one for one in found.shapes if one.name == found.chosen)
+    low, high = found.range
+    grid = np.linspace(low, high, GRID)
+    middle = chosen.at(grid)
+    lower, upper = chosen.band(grid, found.alpha)
+    named = NAMES[found.chosen][0]
+    optimum = _best(found.optimum, show, kind, "highest yield")
+    profit = None if found.profit_optimum is None else _best(found.profit_optimum, show, kind, "best return")
+    tail = f" {profit.text}" if profit is not None else ""
+    return ResponseCurveOut(
+        level=level,
+        sentence=f"The strips are best described by a {named}. {optimum.text}{tail}",
+        chosen=named,
+        shapes=[_shape(one, found.chosen, show, kind) for one in sorted(found.shapes, key=lambda one: SHAPES.index(one.name))],
+        band=[
+            BandPointOut(
+                x=show.show(float(x), kind).value, y=show.show(float(y), "yield").value,
+                lower=show.show(float(a), "yield").value, upper=show.show(float(b), "yield").value,
+            )
+            for x, y, a, b in zip(grid, middle, lower, upper, strict=True)
+        ],
+        optimum=optimum,
+        profit=profit,
+        warnings=list(found.warnings),
+    )  # fmt: skip
+
+
+def best_text(one: Optimum, show: Shower, kind: str, what: str) -> str:
+    """A best amount in a sentence, with its interval or the reason why there is none."""
+    if one.x is None:
+        return f"The amount for the {what} is not found: {_first_low(one.words)}"
+    ends = [show.number(end, kind) if end is not None else None for end in (one.lower, one.upper)]
+    interval = f"{ends[0] or 'below the range tried'} to {ends[1] or 'above the range tried'}"
+    return f"The {what} is at {show.text(one.x, kind)} (profile interval {interval})."
+
+
+def _best(one: Optimum, show: Shower, kind: str, what: str) -> BestOut:
+    text = best_text(one, show, kind, what)
+    if one.x is None:
+        return BestOut(text=text, x=None, lower=None, upper=None)
+    return BestOut(
+        text=text,
+        x=show.show(one.x, kind).value,
+        lower=None if one.lower is None else show.show(one.lower, kind).value,
+        upper=None if one.upper is None else show.show(one.upper, kind).value,
+    )
+
+
+def _first_low(words: str) -> str:
+    return words[0].lower() + words[1:]
+
+
+def _scale(shape: str, parameter: str, y: float, x: float) -> float:
+    """What turns a parameter into the reader's units, whose unit of yield is ``y`` and of the amount ``x`` canonical ones."""
+    levelling = {"a": y, "b": y, "c": 1 / x}
+    plain = {"a": y, "b": y / x, "c": y / x**2, "x0": x}
+    return (levelling if shape == "mitscherlich" else plain)[parameter]
+
+
+def _shape(one: Shape, chosen: str, show: Shower, kind: str) -> ShapeOut:
+    name, formula = NAMES[one.name]
+    y, x = show.show(1.0, "yield").value, show.show(1.0, kind).value
+    scale = {part.name: _scale(one.name, part.name, y, x) for part in one.parameters}
+    parameters = ", ".join(
+        f"{part.name} {part.estimate * scale[part.name]:.4g}{'' if part.se is None else f' ± {part.se * scale[part.name]:.2g}'}"
+        for part in one.parameters
+    )
+    return ShapeOut(
+        name=name, formula=formula, status=STATUS[one.status], aicc="" if one.aicc is None else format_number(one.aicc, 1),
+        parameters=parameters, chosen=one.name == chosen,
+    )  # fmt: skip
+
+
+def _differ(test: MixedTest | None, alpha: float) -> str:
+    if test is None:
+        return "Too few strips to test whether the curves differ."
+    told = f"F {test.f:.3f} on {test.num_df} and {format_number(test.den_df, 1)} df, p {wording.p_text(test.p)}"
+    if test.p < alpha:
+        return f"The curves differ ({told}): read the one of the level you have."
+    return f"No sign that the curves differ ({told}); that is not proof that they do not."
+
+
+def _points(view: TrialView, ladder: _Ladder, kind: str) -> list[FreedStripOut]:
+    """Strips freed of their block's own level, so that the curve and they compare."""
+    y = np.array(ladder.y)
+    blocks = np.array(ladder.block)
+    levels = {block: float(y[blocks == block].mean()) for block in set(ladder.block)}
+    names = _other_names(view, ladder) if len(set(ladder.other)) > 1 else {}
+    free = [value - levels[block] + float(y.mean()) for value, block in zip(ladder.y, ladder.block, strict=True)]
+    return [
+        FreedStripOut(
+            strip=strip.order, x=view.show.show(x, kind).value, y=view.show.show(value, "yield").value,
+            group=names.get(other, ""),
+        )
+        for strip, x, value, other in zip(ladder.strips, ladder.x, free, ladder.other, strict=True)
+    ]  # fmt: skip

@@ -1,0 +1,261 @@
+"""The verdict of a trial: computed by the core, kept with the fingerprint of its inputs."""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import json
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from cultrix_core.errors import Refusal
+from cultrix_core.stats.checks import NOTICED
+from cultrix_core.stats.compare import Comparison
+from pydantic import TypeAdapter
+
+from apps.analysis.verdict.comparing import (
+    Compared,
+    Response,
+    SplitRefused,
+    Treated,
+    compare_strips,
+    compared_strips,
+    net_of,
+    received,
+    yield_of,
+)
+from apps.analysis.verdict.models import Verdict
+from apps.field.logs.calibrated import chosen_log
+from apps.field.logs.calibrated import read as read_log
+from apps.field.queries import loads_of
+from apps.trial_state.view import TrialView
+from apps.trials.covariates import Standing, standing_of
+
+ENGINE = "budgets-1"
+NO_LOADS = Refusal("no_response", field="response").message
+READ: TypeAdapter[Compared] = TypeAdapter(Compared)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Alternate:
+    """The same comparison with deviating strips handled otherwise."""
+
+    label: str
+    yield_: Compared
+    trend: Compared | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OtherSource:
+    """Yields in kg/ha by strip, of a source that the verdict does not rest on."""
+
+    label: str
+    yields: dict[UUID, float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Computed:
+    """Comparisons of a trial, levels being ids of treatments or of levels. ``problem`` says why there is none.
+
+    ``trend`` and ``net_trend`` are the second analysis of an alternating layout, with a drift in the place of blocks.
+    """
+
+    yield_: Compared | None
+    net: Compared | None
+    trend: Compared | None
+    net_trend: Compared | None
+    alternates: tuple[Alternate, ...]
+    problem: str
+    fingerprint: str
+
+
+def computed(view: TrialView) -> Computed:
+    """The comparisons, from the store when nothing they rest on has changed."""
+    other, standing = other_source(view), standing_of(view.trial)
+    fingerprint = _fingerprint(view, other, standing)
+    stored = Verdict.objects.filter(trial=view.trial).first()
+    if stored is not None and stored.inputs_hash == fingerprint:
+        return _read(stored.numbers, fingerprint)
+    result = _compute(view, fingerprint, other, standing)
+    if not result.problem:  # a problem is told in the reader's units, and costs nothing to find again
+        Verdict.objects.update_or_create(trial=view.trial, defaults={"inputs_hash": fingerprint, "numbers": _numbers(result)})
+    return result
+
+
+def _compute(view: TrialView, fingerprint: str, other: OtherSource | None, standing: Standing | None) -> Computed:
+    deciding = standing.values if standing is not None and standing.decides else None
+    try:
+        yields = compare_strips(view, received, yield_of, measured=deciding)
+        priced = view.trial.price_per_t is not None and view.control
+        net = compare_strips(view, received, net_of, measured=deciding) if priced else None
+    except Refusal as refusal:
+        return _nothing(refusal.message, fingerprint)
+    except SplitRefused as refused:
+        return _nothing(str(refused), fingerprint)
+    judged = not isinstance(yields, Comparison) or yields.replicated
+    second = judged and view.trial.design == "systematic"
+    return Computed(
+        yield_=yields,
+        net=net,
+        trend=_trend(view, yield_of) if second else None,
+        net_trend=_trend(view, net_of) if second and net is not None else None,
+        alternates=_alternates(view, yields, other, standing) if judged else (),
+        problem="",
+        fingerprint=fingerprint,
+    )
+
+
+def _nothing(problem: str, fingerprint: str) -> Computed:
+    return Computed(yield_=None, net=None, trend=None, net_trend=None, alternates=(), problem=problem, fingerprint=fingerprint)
+
+
+def _trend(view: TrialView, response: Response) -> Compared | None:
+    try:
+        return compare_strips(view, received, response, trend=True)
+    except Refusal:
+        return None
+
+
+def other_source(view: TrialView) -> OtherSource | None:
+    """Yields of the source that was not chosen, where there is one to hold against."""
+    if not any(one.yield_kg_per_ha is not None for one in view.records.values()):
+        return None
+    if chosen_log(view.trial) is not None:
+        return OtherSource(label="by the scale instead of the log", yields=_of_scale(view))
+    finished = list(view.trial.yield_logs.filter(struck=False, result__isnull=False).select_related("trial"))
+    if not finished:
+        return None
+    strips = read_log(finished[-1], loads_of(view.trial)).strips
+    return OtherSource(
+        label=f"by the log {finished[-1].name} instead of the scale",
+        yields={key: one.yield_kg_per_ha for key, one in strips.items() if one.yield_kg_per_ha is not None},
+    )
+
+
+def _of_scale(view: TrialView) -> dict[UUID, float]:
+    return {key: one.scale_kg_per_ha for key, one in view.records.items() if one.scale_kg_per_ha is not None}
+
+
+def _alternates(
+    view: TrialView, yields: Compared, other: OtherSource | None, standing: Standing | None
+) -> tuple[Alternate, ...]:
+    ways: list[tuple[str, Treated, Response]] = []
+    if any(strip.sown_treatment_id and not strip.lost for strip in view.strips):
+        ways += [
+            ("as planned, the deviation ignored", lambda strip: strip.treatment, yield_of),
+            (
+                "the strips sown otherwise left out",
+                lambda strip: None if strip.sown_treatment_id else strip.treatment,
+                yield_of,
+            ),
+        ]
+    far = _far_out(view, yields)
+    if far is not None:
+        ways.append(
+            (
+                f"strip {far} left out, which stands far from the others",
+                lambda strip: None if strip.order == far else strip.received,
+                yield_of,
+            )
+        )
+    if other is not None:
+        ways.append((other.label, received, lambda _view, strip: other.yields.get(strip.id)))
+    deciding = standing.values if standing is not None and standing.decides else None
+    looks = [(label, treated, response, deciding) for label, treated, response in ways]
+    if standing is not None and standing.usable:
+        beside = None if standing.decides else standing.values
+        label = f"without {standing.name} as a covariate" if standing.decides else f"adjusted by {standing.name}"
+        looks.append((label, received, yield_of, beside))
+    found = []
+    for label, treated, response, measured in looks:
+        try:
+            yield_ = compare_strips(view, treated, response, measured=measured)
+            trend = compare_strips(view, treated, response, trend=True) if view.trial.design == "systematic" else None
+            found.append(Alternate(label=label, yield_=yield_, trend=trend))
+        except (Refusal, SplitRefused):
+            continue
+    return tuple(found)
+
+
+def _far_out(view: TrialView, yields: Compared) -> int | None:
+    """Order of the strip that the checks point at, None where none stands out."""
+    checks = yields.checks
+    if checks is None or len(checks.residuals) != len(compared_strips(view)):
+        return None
+    if checks.outlier_row is None or (checks.outlier_p_bonferroni or 1.0) >= NOTICED:
+        return None
+    return compared_strips(view)[checks.outlier_row - 1].order
+
+
+def _fingerprint(view: TrialView, other: OtherSource | None, standing: Standing | None) -> str:
+    trial = view.trial
+    inputs = {
+        "engine": ENGINE,
+        "design": trial.design,
+        "alpha": trial.alpha,
+        "price": trial.price_per_t,
+        "cost": trial.unit_cost_per_t,
+        "other": [other.label, sorted((str(key), value) for key, value in other.yields.items())] if other else None,
+        "covariate": [standing.usable, standing.decides, sorted((str(key), value) for key, value in standing.values.items())]
+        if standing
+        else None,
+        "plan": [trial.plan.get("main"), trial.plan.get("sub")],
+        "treatments": [
+            [
+                str(one.id),
+                one.is_control,
+                round(view.cost(one).per_ha, 6),
+                view.cost(one).per_t,
+                sorted(level.pk for level in one.levels.all()),
+            ]
+            for one in view.treatments
+        ],
+        "strips": [
+            [
+                strip.order,
+                strip.block.number,
+                strip.row,
+                str(strip.treatment_id),
+                str(strip.received.id),
+                strip.lost,
+                view.records[strip.id].yield_kg_per_ha,
+                net_of(view, strip),
+            ]
+            for strip in view.strips
+        ],
+    }
+    return hashlib.sha256(json.dumps(inputs, sort_keys=True).encode()).hexdigest()
+
+
+def _numbers(result: Computed) -> dict[str, object]:
+    return {
+        "yield": result.yield_ and dataclasses.asdict(result.yield_),
+        "net": result.net and dataclasses.asdict(result.net),
+        "trend": result.trend and dataclasses.asdict(result.trend),
+        "net_trend": result.net_trend and dataclasses.asdict(result.net_trend),
+        "alternates": [dataclasses.asdict(one) for one in result.alternates],
+        "problem": result.problem,
+    }
+
+
+def _read(numbers: dict[str, Any], fingerprint: str) -> Computed:
+    def read(key: str) -> Compared | None:
+        return READ.validate_python(numbers[key]) if numbers[key] else None
+
+    return Computed(
+        yield_=read("yield"),
+        net=read("net"),
+        trend=read("trend"),
+        net_trend=read("net_trend"),
+        alternates=tuple(
+            Alternate(
+                label=one["label"],
+                yield_=READ.validate_python(one["yield_"]),
+                trend=READ.validate_python(one["trend"]) if one["trend"] else None,
+            )
+            for one in numbers["alternates"]
+        ),
+        problem=numbers["problem"],
+        fingerprint=fingerprint,
+    )

@@ -1,0 +1,324 @@
+"""Trials of one series taken together: every site-year alone, combined, and combined without each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, Protocol
+
+from cultrix_core.errors import Refusal
+from cultrix_core.showing import format_number
+from cultrix_core.stats.call import make_call
+from cultrix_core.stats.environments import Series, SiteYear, combine
+from cultrix_core.stats.families import CellDifference
+from cultrix_core.stats.repeated import repeated
+from cultrix_core.stats.workings import CALL_WORDS
+
+from apps.accounts.models import User
+from apps.analysis.verdict import wording
+from apps.analysis.verdict.calls import KIND
+from apps.analysis.verdict.comparing import compared_strips, net_of, yield_of
+from apps.analysis.verdict.schemas import NamedOut, SeriesDifferenceOut, SeriesOut, SeriesRowOut
+from apps.base.formatting import shown
+from apps.trial_state.view import TrialView, trials_in_series
+from apps.trials.models import SPLIT, Level, Treatment, Trial
+from apps.trials.naming import treatment_name
+
+ALONE = "This trial belongs to no series. Name one under Question, the same for every year of the same question."
+ONE_YEAR = "Only one trial of this series is harvested; two make a series, and five begin to speak for other years."
+SPLIT_WORDS = (
+    "A split or crossed layout is not combined over years here: its main strips have an error of their own, and an analysis "
+    "of its combinations as if they stood in plain blocks would claim too much. Each year has its verdict."
+)
+SAME_STRIPS = (
+    "The trials lie on the same strips with the same treatments: years of one strip are no site-years and no replicates. "
+    "They are compared by what each strip gave in all."
+)
+NOT_DRAWN = (
+    "One of the trials alternates without a draw: a drift across its field leans on the differences, so nothing is called over "
+    "the series. Its own verdict says what it can."
+)
+UNLIKE = "The trials of this series have no two treatments in common, so there is nothing to combine."
+
+
+@dataclass(frozen=True, slots=True)
+class _Rows:
+    response: list[float]
+    treatment: list[str]
+    environment: list[str]
+    block: list[str]
+    strip: list[str]
+
+
+Answered = Literal["yield", "net_return"]
+
+
+def series_out(user: User, view: TrialView, response: Answered = "yield") -> SeriesOut:
+    """The series that a trial belongs to, its yields or its net returns combined."""
+    show = view.show
+    base = SeriesOut(
+        response=response, name=view.trial.series, problem="", sentence="", against="", unit=show.unit(KIND[response]),
+        level_pct=100 * (1 - view.trial.alpha), alone=[], combined=[], without=[], held="", method="", components=[],
+        remarks=[],
+    )  # fmt: skip
+    if not view.trial.series.strip():
+        base.problem = ALONE
+        return base
+    views = [one for one in trials_in_series(user, view.trial) if one.trial.design != "unreplicated" and compared_strips(one)]
+    if response == "net_return":
+        unpriced = [one for one in views if not any(net_of(one, strip) is not None for strip in compared_strips(one))]
+        views = [one for one in views if one not in unpriced]
+        if unpriced:
+            base.remarks.append(_unpriced(unpriced))
+    try:
+        base.problem = _refused(views)
+        if base.problem and base.remarks:
+            base.problem = f"{base.problem} {base.remarks[0]}"
+        if base.problem:
+            return base
+        names = _shared(views)
+        if _same_strips(views):
+            return _over_the_years(base, view, views, names)
+        rows, labels = _rows(views, names, response), _labels(views)
+        control = _control(views, names)
+        found = combine(
+            rows.response, rows.treatment, rows.environment, rows.block, alpha=view.trial.alpha, control=control,
+            levels=list(names),
+        )  # fmt: skip
+    except Refusal as refusal:
+        base.problem = refusal.message
+        return base
+    return _told(base, view, views, labels, names, control, found)
+
+
+def _unpriced(views: list[TrialView]) -> str:
+    years = ", ".join(label for label, _ in _labels(views).values())
+    return f"No price stands above its costs in {years}: what is not priced is not in the money."
+
+
+def _refused(views: list[TrialView]) -> str:
+    if len(views) < 2:
+        return ONE_YEAR
+    if any(one.trial.design in SPLIT for one in views):
+        return SPLIT_WORDS
+    return ""
+
+
+def _ground(view: TrialView) -> tuple[object, tuple[tuple[int, str], ...]]:
+    """Field and treatment of every strip in field order: the same in two trials, the strips are the same."""
+    return view.trial.field_id, tuple((strip.order, key_of(strip.treatment)) for strip in view.strips)
+
+
+def _same_strips(views: list[TrialView]) -> bool:
+    """Whether all trials lie on the same strips.
+
+    Raises
+    ------
+    Refusal : ``not_for_design`` when some of them do and others do not.
+    """
+    grounds = [_ground(view) for view in views if view.trial.field_id is not None]
+    repeated_ones = len(grounds) - len(set(grounds))
+    if not repeated_ones:
+        return False
+    if len(grounds) == len(views) and len(set(grounds)) == 1:
+        return True
+    raise Refusal(
+        "not_for_design", field="series", label="Combining", value="this series", limit="some trials repeat the same strips",
+        remedy="Give the repeated ones a series of their own.",
+    )  # fmt: skip
+
+
+def key_of(treatment: Treatment) -> str:
+    """What makes two treatments of different trials the same: kinds of factors with their amounts or names."""
+    return "|".join(_level_key(level) for level in treatment.levels.all())
+
+
+def _level_key(level: Level) -> str:
+    amount = level.amount_canonical
+    return f"{level.factor.kind}:{level.name.strip().lower() if amount is None else f'{amount:.6g}'}"
+
+
+def _shared(views: list[TrialView]) -> dict[str, str]:
+    """Names of treatments that stand in two trials or more, by key, in the order of the newest trial."""
+    count: dict[str, int] = {}
+    for one in views:
+        for treatment in one.treatments:
+            count[key_of(treatment)] = count.get(key_of(treatment), 0) + 1
+    found = {
+        key_of(treatment): treatment_name(treatment, one.show)
+        for one in views
+        for treatment in one.treatments
+        if count[key_of(treatment)] > 1
+    }
+    if len(found) < 2:
+        raise Refusal("not_for_design", field="series", label="Combining", value="this series", limit=UNLIKE)
+    return found
+
+
+def _control(views: list[TrialView], names: dict[str, str]) -> str | None:
+    """The control, where it is the same in every trial."""
+    controls = {key_of(one.control) if one.control else "" for one in views}
+    only = next(iter(controls))
+    return only if len(controls) == 1 and only in names else None
+
+
+def _labels(views: list[TrialView]) -> dict[str, tuple[str, Trial]]:
+    """Environment by trial id: place and season."""
+    return {
+        str(one.trial.id): (f"{one.trial.field.name if one.trial.field else one.trial.title} {one.trial.season}", one.trial)
+        for one in views
+    }
+
+
+def _rows(views: list[TrialView], names: dict[str, str], response: str) -> _Rows:
+    rows = _Rows([], [], [], [], [])
+    value_of = net_of if response == "net_return" else yield_of
+    for one in views:
+        for strip in compared_strips(one):
+            key, value = key_of(strip.received), value_of(one, strip)
+            if key in names and value is not None:
+                rows.response.append(value)
+                rows.treatment.append(key)
+                rows.environment.append(str(one.trial.id))
+                rows.block.append("1" if one.trial.design == "crd" else str(strip.block.number))
+                rows.strip.append(str(strip.order))
+    return rows
+
+
+def _margin(views: list[TrialView], left: str, right: str, response: str) -> float | None:
+    """The difference that matters, averaged over the trials that can say."""
+    if response == "net_return":
+        margins = [one.trial.net_margin_per_ha for one in views if one.trial.net_margin_per_ha is not None]
+        return sum(margins) / len(margins) if margins else None
+    found = []
+    for one in views:
+        by_key = {key_of(treatment): treatment for treatment in one.treatments}
+        if left in by_key and right in by_key and one.control is not None and by_key[right].id == one.control.id:
+            margin = one.margin_kg_per_ha(by_key[left])
+            if margin is not None:
+                found.append(margin)
+    return sum(found) / len(found) if found else None
+
+
+def _told(
+    base: SeriesOut, view: TrialView, views: list[TrialView], labels: dict[str, tuple[str, Trial]], names: dict[str, str],
+    control: str | None, found: Series,
+) -> SeriesOut:  # fmt: skip
+    tell = _teller(view, views, names, control, base.response, years=1)
+    base.against = names[control] if control is not None else ""
+    base.alone = _alone(found.alone, labels, tell)
+    base.combined = tell(found.combined.differences, call=True)
+    base.without = [
+        SeriesRowOut(label=labels[one.name][0], trial_id=None, n=0, differences=tell(one.differences, call=True), problem="")
+        for one in found.without
+    ]
+    base.held = _held(found, view.trial.alpha)
+    base.method = found.combined.method
+    unit = "kg/ha" if base.response == "yield" else f"{view.trial.workspace.currency}/ha"
+    base.components = [NamedOut(name=name, text=f"{value:.4g} ({unit})²") for name, value in found.combined.components.items()]
+    base.remarks += [*found.combined.warnings, *_undrawn(views), *_turned(base)]
+    base.sentence = _sentence(base, f"Over {len(views)} site-years")
+    return base
+
+
+class _Teller(Protocol):
+    def __call__(self, rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]: ...
+
+
+def _teller(
+    view: TrialView, views: list[TrialView], names: dict[str, str], control: str | None, response: str, *, years: int
+) -> _Teller:
+    """How differences are told; what matters in a year matters ``years`` times in a total."""
+    show, drawn = view.show, all(one.trial.design != "systematic" for one in views)
+    kind = KIND[response]
+
+    def tell(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
+        made = []
+        for row in rows:
+            margin = _margin(views, row.left, row.right, response)
+            own = make_call(row.lower, row.upper, None if margin is None else years * margin) if call and drawn else None
+            estimate = shown(row.estimate, kind, show, signed=True)
+            assert estimate is not None
+            made.append(
+                SeriesDifferenceOut(
+                    name=names[row.left] if control is not None else f"{names[row.left]} against {names[row.right]}",
+                    estimate=estimate, lower=shown(row.lower, kind, show, signed=True),
+                    upper=shown(row.upper, kind, show, signed=True), call=own.name if own else None,
+                    call_words=CALL_WORDS[own.name] if own else "no call" if call else "",
+                )
+            )  # fmt: skip
+        return made
+
+    return tell
+
+
+def _alone(found: tuple[SiteYear, ...], labels: dict[str, tuple[str, Trial]], tell: _Teller) -> list[SeriesRowOut]:
+    return [
+        SeriesRowOut(
+            label=labels[one.name][0], trial_id=labels[one.name][1].id, n=one.n, differences=tell(one.differences, call=False),
+            problem=one.problem,
+        )
+        for one in found
+    ]  # fmt: skip
+
+
+def _over_the_years(base: SeriesOut, view: TrialView, views: list[TrialView], names: dict[str, str]) -> SeriesOut:
+    """Trials on the same strips: totals compared as one trial, each year beside them."""
+    rows, labels, control = _rows(views, names, base.response), _labels(views), _control(views, names)
+    found = repeated(
+        rows.response, rows.treatment, rows.block, rows.strip, rows.environment, alpha=view.trial.alpha, control=control,
+        levels=list(names),
+    )  # fmt: skip
+    tell = _teller(view, views, names, control, base.response, years=len(views))
+    base.against = names[control] if control is not None else ""
+    base.alone = _alone(found.alone, labels, tell)
+    base.combined = tell(found.total.deciding, call=True)
+    base.held = _changed(None if found.changed is None else found.changed.p, view.trial.alpha)
+    base.method = f"Total of each strip over {len(views)} years. {found.total.method}"
+    base.remarks += [SAME_STRIPS, *_undrawn(views)]
+    if found.without_total:
+        base.remarks.append(f"Strips {', '.join(found.without_total)} lack a year and have no total.")
+    base.sentence = _sentence(base, f"In all of {len(views)} years on the same strips")
+    return base
+
+
+def _changed(p: float | None, alpha: float) -> str:
+    if p is None:
+        return "Whether the differences changed over the years cannot be tested: too few strips."
+    told = f"p {wording.p_text(p)}"
+    if p < alpha:
+        return f"The differences changed over the years ({told}): look at each year before the total."
+    return f"No sign that the differences changed over the years ({told}); no proof that they did not."
+
+
+def _held(found: Series, alpha: float) -> str:
+    p = found.interaction_p
+    if p is None:
+        return "Whether the differences held everywhere cannot be tested: too few strips in each site-year."
+    if p < alpha:
+        return f"The differences were not the same everywhere (p {wording.p_text(p)}): look at each site-year before the whole."
+    return f"No sign that the differences changed between site-years (p {wording.p_text(p)}); no proof that they did not."
+
+
+def _undrawn(views: list[TrialView]) -> list[str]:
+    return [NOT_DRAWN] if any(one.trial.design == "systematic" for one in views) else []
+
+
+def _turned(base: SeriesOut) -> list[str]:
+    """Which site-year carries a call on its own."""
+    whole = {row.name: row.call for row in base.combined}
+    return [
+        f"{one.name}: without {left.label} the call would be “{one.call_words}”. One site-year decides it."
+        for left in base.without
+        for one in left.differences
+        if one.call != whole.get(one.name)
+    ]
+
+
+def _sentence(base: SeriesOut, over: str) -> str:
+    level = format_number(base.level_pct, 0)
+    told = []
+    for row in base.combined:
+        against = f" against {base.against}" if base.against else ""
+        interval = f"{row.lower.text} to {row.upper.text}" if row.lower and row.upper else ""
+        told.append(f"{row.name}{against}: {row.estimate.text} ({level} % interval {interval}), {row.call_words}.")
+    return f"{over}. " + " ".join(told)

@@ -1,0 +1,27 @@
+"""Finding logs, always through the reader's memberships."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from apps.accounts.models import User
+from apps.base.errors import NotHere
+from apps.field.logs.models import YieldLog
+from apps.trials.models import Trial
+
+
+def log_for(user: User, log_id: UUID) -> YieldLog:
+    """A standing log of one of the person's trials, else ``NotHere``."""
+    log = (
+        YieldLog.objects.filter(id=log_id, struck=False, trial__workspace__memberships__user=user)
+        .select_related("trial__workspace", "machine", "recorded_by")
+        .first()
+    )
+    if log is None:
+        raise NotHere
+    return log
+
+
+def logs_of(trial: Trial) -> list[YieldLog]:
+    """Standing logs of a trial, as they came."""
+    return list(trial.yield_logs.filter(struck=False).select_related("trial", "machine", "recorded_by"))

@@ -1,0 +1,7 @@
+"""Models whose tables are named ``records_…``; those of the other rooms of this floor stand with their own apps."""
+
+from apps.field.events.models import FieldEvent
+from apps.field.harvest.models import HarvestLoad
+from apps.field.stand.models import SamplingPlan, StandCount
+
+__all__ = ["FieldEvent", "HarvestLoad", "SamplingPlan", "StandCount"]

@@ -1,0 +1,57 @@
+"""Standing counts, loads and events of a trial, and the yields that loads make."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from uuid import UUID
+
+from cultrix_core.harvest.loads import LoadShare, yield_of_loads
+from cultrix_core.stand.visits import visits_of_days
+
+from apps.field.events.models import FieldEvent
+from apps.field.harvest.ground import area_of
+from apps.field.harvest.models import HarvestLoad
+from apps.field.stand.models import StandCount
+from apps.trials.models import Trial
+
+
+def counts_of(trial: Trial) -> list[StandCount]:
+    """Standing counts of a trial in the order they were made."""
+    return list(StandCount.objects.filter(strip__trial=trial, struck=False).select_related("strip", "recorded_by"))
+
+
+def loads_of(trial: Trial) -> list[HarvestLoad]:
+    """Standing loads of a trial."""
+    return list(HarvestLoad.objects.filter(strip__trial=trial, struck=False).select_related("strip", "recorded_by"))
+
+
+def events_of(trial: Trial) -> list[FieldEvent]:
+    """The season's log of a trial, earliest first."""
+    return list(trial.field_events.filter(struck=False).prefetch_related("strips").select_related("recorded_by"))
+
+
+def latest_visit(counts: Sequence[StandCount]) -> list[StandCount]:
+    """The counts of the latest visit among these."""
+    visits = visits_of_days(count.recorded_at.date() for count in counts)
+    return [count for count in counts if count.recorded_at.date() in visits[-1]] if visits else []
+
+
+def yields_of(every: Iterable[HarvestLoad]) -> dict[UUID, float]:
+    """Harvested yield in kg/ha by strip id; loads that wait for their moisture have none yet."""
+    loads: dict[UUID, list[HarvestLoad]] = {}
+    for load in every:
+        if load.yield_kg_per_ha is not None:
+            loads.setdefault(load.strip_id, []).append(load)
+    return {key: yield_of_loads(shares_of(own)) for key, own in loads.items()}
+
+
+def shares_of(loads: Iterable[HarvestLoad]) -> list[LoadShare]:
+    """Loads of a strip as the core weighs them together."""
+    return [
+        LoadShare(
+            yield_kg_per_ha=load.yield_kg_per_ha,
+            area_m2=area_of(load),
+        )
+        for load in loads
+        if load.yield_kg_per_ha is not None
+    ]

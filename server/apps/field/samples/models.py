@@ -1,0 +1,74 @@
+"""Samples of yield before harvest, weighed grain, and a workspace's own defaults for them."""
+
+from django.db import models
+from simple_history.models import HistoricalRecords
+
+from apps.accounts.models import Workspace
+from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.field.stand.models import SamplingPlan
+from apps.records.models import FieldRecord
+from apps.trials.models import Strip, Trial
+
+LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="tape_length", label="Length of row")
+ROW_SPACING = Quantity(name="row_spacing", suffix="m", dimension="length", kind="row_spacing", label="Row spacing")
+AREA = Quantity(name="area", suffix="m2", dimension="area", kind="sample_area", label="Area")
+MASS = Quantity(name="mass", suffix="kg", dimension="mass", kind="catch", label="Weight of the seeds")
+MOISTURE = Quantity(name="moisture", suffix="pct", dimension="percent", kind="percent", label="Moisture")
+STRESSED = Quantity(name="stressed", suffix="g", dimension="seed_mass", kind="seed_mass", label="Stressed grain weight")
+USUAL = Quantity(name="usual", suffix="g", dimension="seed_mass", kind="seed_mass", label="Usual grain weight")
+EXCELLENT = Quantity(name="excellent", suffix="g", dimension="seed_mass", kind="seed_mass", label="Excellent grain weight")
+
+
+class YieldSample(FieldRecord):
+    """One place: what was counted on an area, and each piece measured, as typed. ``pieces``: entries by field key."""
+
+    strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="yield_samples")
+    plan = models.ForeignKey(SamplingPlan, on_delete=models.PROTECT, null=True, blank=True, related_name="yield_samples")
+    place = models.PositiveSmallIntegerField(null=True, blank=True)
+    method = models.CharField(max_length=10)
+    length_typed, length_unit, length_m = typed_column(), unit_column(), value_column()
+    rows = models.PositiveSmallIntegerField(null=True, blank=True)
+    row_spacing_typed, row_spacing_unit, row_spacing_m = typed_column(), unit_column(), value_column()
+    area_typed, area_unit, area_m2 = typed_column(), unit_column(), value_column()
+    number = models.PositiveIntegerField(null=True, blank=True)
+    pieces = models.JSONField(default=list)
+    values = models.JSONField(default=dict, help_text="Entries of the place by field key, as typed")
+    units = models.JSONField(default=dict, help_text="Unit by field key")
+    sampled_m2 = models.FloatField()
+    by_eye = models.BooleanField(default=False)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["recorded_at", "received_at"]
+
+
+class GrainSample(FieldRecord):
+    """Seeds counted and weighed, of one strip or of the whole trial."""
+
+    trial = models.ForeignKey(Trial, on_delete=models.PROTECT, related_name="grain_samples")
+    strip = models.ForeignKey(Strip, on_delete=models.PROTECT, null=True, blank=True, related_name="grain_samples")
+    seeds = models.PositiveIntegerField()
+    mass_typed, mass_unit, mass_kg = typed_column(), unit_column(), value_column()
+    moisture_typed, moisture_unit, moisture_pct = typed_column(), unit_column(), value_column()
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["recorded_at", "received_at"]
+
+
+class EstimateSetting(models.Model):
+    """A workspace's own way of estimating a crop, with the source of its grain weights."""
+
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="estimate_settings")
+    crop = models.CharField(max_length=24)
+    method = models.CharField(max_length=10, blank=True, default="")
+    places = models.PositiveSmallIntegerField(null=True, blank=True)
+    pieces = models.PositiveSmallIntegerField(null=True, blank=True)
+    stressed_typed, stressed_unit, stressed_g = typed_column(), unit_column(), value_column()
+    usual_typed, usual_unit, usual_g = typed_column(), unit_column(), value_column()
+    excellent_typed, excellent_unit, excellent_g = typed_column(), unit_column(), value_column()
+    source = models.CharField(max_length=120, blank=True, default="")
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "crop"], name="one_setting_a_crop")]

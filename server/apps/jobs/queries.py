@@ -1,0 +1,32 @@
+"""Reading jobs, always through the reader's memberships."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.utils import timezone
+
+from apps.accounts.models import User
+from apps.base.errors import NotHere
+from apps.jobs.models import Job
+
+
+def job_for(user: User, job_id: UUID) -> Job:
+    """A job in one of the person's workspaces, else ``NotHere``."""
+    job = Job.objects.filter(id=job_id, workspace__memberships__user=user).select_related("workspace").first()
+    if job is None:
+        raise NotHere
+    return job
+
+
+def latest(subject: UUID, kind: str = "") -> Job | None:
+    """The job last asked for about something, of a kind where one is named."""
+    found = Job.objects.filter(subject=subject, kind=kind) if kind else Job.objects.filter(subject=subject)
+    return found.order_by("-asked_at").first()
+
+
+def state_of(job: Job) -> str:
+    """State of a job; one whose worker is gone waits for another."""
+    if job.state == "running" and job.lease_until is not None and job.lease_until < timezone.now():
+        return "waiting"
+    return job.state

@@ -1,1 +1,0 @@
-"""Everything a workspace has tried, over trials and years."""

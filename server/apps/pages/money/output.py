@@ -1,0 +1,416 @@
+"""What a verdict means in money, as the API carries it."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from cultrix_core.crops import crop
+from cultrix_core.economics.budgets import Budget, PartialBudget, partial_budget, partial_working
+from cultrix_core.economics.marginal import MarginalAnalysis, Option, Ranked, marginal_analysis
+from cultrix_core.economics.sensitivity import Bar, Cell
+from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.showing import Shower, format_number
+from cultrix_core.stats.workings import CALL_WORDS
+
+from apps.accounts.models import User
+from apps.analysis.economics.models import (
+    COSTS,
+    SCENARIO_PRICE,
+    SCENARIO_UNIT_COST,
+    SETTINGS,
+    MoneyPlan,
+    Scenario,
+)
+from apps.analysis.economics.optimum import best_amount_words, optimum_out
+from apps.analysis.economics.reckoning import Moved, bars, cell_at, moved, parts, risk_of
+from apps.analysis.economics.schemas import (
+    BarOut,
+    CellOut,
+    ComparisonMoneyOut,
+    CostPartOut,
+    GainOut,
+    MarginalOut,
+    MarginalRowOut,
+    MoneyOut,
+    MoneyPlanOut,
+    OptimumOut,
+    PartialOut,
+    RiskOut,
+    ScenarioIn,
+    ScenarioLineOut,
+    ScenarioOut,
+    StripBudgetOut,
+    TreatmentBudgetOut,
+    WhatIfOut,
+)
+from apps.analysis.verdict.comparing import compared_strips, treatment_means
+from apps.analysis.verdict.queries import Computed, computed
+from apps.base.formatting import must, shown, working_out
+from apps.base.quantities import TypedIn, TypedOut, out, parse, typed
+from apps.pages.trial.output import budget_working_out
+from apps.pages.verdict.output import verdict_out
+from apps.trial_state.view import TrialView, trials_in_series
+from apps.trials.models import Treatment
+from apps.trials.naming import treatment_name
+
+MINIMUM_RATE = 50.0  # percent: 50 to 100 is asked in CIMMYT 1988 (from memory)
+SWING = 20.0  # percent: common practice, no source
+FACTORS = (0.5, 0.75, 1.0, 1.25, 1.5)
+NO_PRICE = "No price is set. Type it under Question, or take it from a price list; then the money can be reckoned."
+NO_NET = "No strip has a net return: the price does not cover what comes with the yield, or nothing is harvested."
+NO_CONTROL = "No control is named, so there is nothing to compare with."
+M = "money_per_area"
+
+
+def money_out(user: User, view: TrialView) -> MoneyOut:
+    """Budgets, marginal rates, sensitivity, risk, scenarios and optimum of a trial."""
+    found = computed(view)
+    plan = MoneyPlan.objects.filter(trial=view.trial).first()
+    base = MoneyOut(
+        problem="", said="", unit=view.show.unit(M), replicated=False, strips=[], treatments=[], partial=[],
+        marginal=MarginalOut(rows=[], words="", problem=""), prices=[], costs=[], comparisons=[], scenarios=[],
+        optimum=OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None), remarks=[],
+        plan=_plan_out(view, plan), level_pct=100 * (1 - view.trial.alpha),
+    )  # fmt: skip
+    if view.trial.price_per_t is None:
+        base.problem = NO_PRICE
+        return base
+    if found.net is None or found.yield_ is None:
+        base.problem = found.problem or (NO_NET if view.control else NO_CONTROL)
+        return base
+    rows = moved(view, found)
+    base.said = verdict_out(view).money
+    base.replicated = any(one.base is not None for one in rows)
+    base.strips = _strips(view)
+    budgets = _budgets(view, found)
+    base.treatments = [_treatment(view, one, budgets[one]) for one in budgets]
+    base.partial = _partials(view, budgets)
+    base.marginal = _marginal(view, budgets, plan)
+    swing = (plan.swing_pct if plan and plan.swing_pct else SWING) / 100
+    base.prices = [view.show.text(price, "price") for price in _prices(view, swing)]
+    base.costs = [f"{100 * factor:g} %" for factor in FACTORS]
+    series = _series(user, view)
+    base.comparisons = [_comparison(view, one, swing, series) for one in rows]
+    base.scenarios = [_scenario(view, one, rows) for one in view.trial.scenarios.all()]
+    base.optimum = optimum_out(view, plan, _prices(view, swing), FACTORS)
+    base.remarks = _remarks(view)
+    return base
+
+
+def _series(user: User, view: TrialView) -> list[TrialView]:
+    if not view.trial.series.strip():
+        return [view]
+    return [one for one in trials_in_series(user, view.trial) if compared_strips(one)] or [view]
+
+
+def _prices(view: TrialView, swing: float) -> list[float]:
+    price = view.trial.price_per_t or 0.0
+    return [price * (1 + swing * share) for share in (-1, -0.5, 0, 0.5, 1)]
+
+
+def _plan_out(view: TrialView, plan: MoneyPlan | None) -> MoneyPlanOut:
+    made = plan or MoneyPlan(trial=view.trial, version=0)
+    defaults = {"minimum_rate": f"{MINIMUM_RATE:g}", "swing": f"{SWING:g}"}
+    fields: dict[str, TypedOut] = {}
+    for quantity in SETTINGS:
+        one = out(made, quantity, view.show)
+        if not one.text and quantity.name in defaults:
+            one.shown = f"{defaults[quantity.name]} % (usual)"
+        fields[quantity.name] = one
+    return MoneyPlanOut(
+        version=plan.version if plan else 0,
+        scenarios=[
+            ScenarioIn(
+                name=one.name,
+                source=one.source,
+                **{part.name: typed(one, part) for part in (SCENARIO_PRICE, SCENARIO_UNIT_COST, COSTS)},
+            )
+            for one in view.trial.scenarios.all()
+        ],
+        **fields,
+    )
+
+
+def _strips(view: TrialView) -> list[StripBudgetOut]:
+    rows, show = [], view.show
+    for strip in compared_strips(view):
+        found = view.budget_of(strip)
+        if found is None:
+            continue
+        rows.append(
+            StripBudgetOut(
+                strip_id=strip.id,
+                order=strip.order,
+                block=strip.block.number,
+                letter=strip.received.letter,
+                yield_=must(found.yield_kg_per_ha, "yield", show),
+                income=must(found.income_per_ha, M, show),
+                by_yield=must(found.by_yield_per_ha, M, show),
+                by_area=must(found.by_area_per_ha, M, show),
+                net=must(found.net_per_ha, M, show),
+                seed_sown=view.seed_sown_per_ha(strip) is not None,
+                working=budget_working_out(view, strip, found),
+            )
+        )
+    return rows
+
+
+def _budgets(view: TrialView, found: Computed) -> dict[Treatment, Budget]:
+    """Budgets of the model's means, so that their differences are the verdict's own."""
+    assert found.yield_ is not None
+    assert found.net is not None
+    yields, nets = treatment_means(view, found.yield_), treatment_means(view, found.net)
+    price = view.trial.price_per_t or 0.0
+    made = {}
+    for treatment in view.treatments:
+        if treatment.id not in yields or treatment.id not in nets:
+            continue
+        tonnes = yields[treatment.id] / 1000
+        per_t = (view.trial.unit_cost_per_t or 0.0) + view.cost(treatment).per_t
+        made[treatment] = Budget(
+            yield_kg_per_ha=yields[treatment.id], price_per_t=price, per_t=per_t, income_per_ha=tonnes * price,
+            by_yield_per_ha=tonnes * per_t, by_area_per_ha=tonnes * (price - per_t) - nets[treatment.id],
+        )  # fmt: skip
+    return made
+
+
+def _treatment(view: TrialView, treatment: Treatment, found: Budget) -> TreatmentBudgetOut:
+    show = view.show
+    return TreatmentBudgetOut(
+        treatment_id=treatment.id,
+        letter=treatment.letter,
+        name=treatment_name(treatment, show),
+        is_control=treatment.is_control,
+        yield_=must(found.yield_kg_per_ha, "yield", show),
+        income=must(found.income_per_ha, M, show),
+        by_yield=must(found.by_yield_per_ha, M, show),
+        by_area=must(found.by_area_per_ha, M, show),
+        net=must(found.net_per_ha, M, show),
+        parts=[CostPartOut(label=label, text=show.text(value, M)) for label, value in parts(view, treatment)],
+    )
+
+
+def _partials(view: TrialView, budgets: dict[Treatment, Budget]) -> list[PartialOut]:
+    control = view.control
+    if control is None or control not in budgets:
+        return []
+    return [
+        _partial(view, treatment, partial_budget(found, budgets[control]), control)
+        for treatment, found in budgets.items()
+        if treatment != control
+    ]
+
+
+def _partial(view: TrialView, treatment: Treatment, found: PartialBudget, control: Treatment) -> PartialOut:
+    show = view.show
+    price = found.break_even_price_per_t
+    even = "at no price" if price is None else f"{'above' if found.pays_above else 'below'} {show.text(price, 'price')}"
+    if price is None and found.net_gain_per_ha > 0:
+        even = "at any price"
+    return PartialOut(
+        treatment_id=treatment.id,
+        letter=treatment.letter,
+        name=treatment_name(treatment, show),
+        extra_income=_signed(found.extra_income_per_ha, show),
+        extra_cost=_signed(found.extra_cost_per_ha, show),
+        net_gain=_signed(found.net_gain_per_ha, show),
+        return_on_cost=_return_words(found.return_on_cost),
+        even_gain=cast(Any, shown(found.break_even_gain_kg_per_ha, "yield", show, signed=True)),
+        even_price=even,
+        even_cost=_signed(found.break_even_cost_per_ha, show),
+        working=working_out(partial_working(found, show, treatment=treatment.letter, control=control.letter)),
+    )
+
+
+def _return_words(share: float | None) -> str:
+    return "nothing extra spent" if share is None else f"{format_number(100 * share, 0)} %"
+
+
+def _signed(value: float, show: Shower) -> Any:
+    return shown(value, M, show, signed=True)
+
+
+def _marginal(view: TrialView, budgets: dict[Treatment, Budget], plan: MoneyPlan | None) -> MarginalOut:
+    minimum = plan.minimum_rate_pct if plan and plan.minimum_rate_pct is not None else MINIMUM_RATE
+    by_letter = {treatment.letter: treatment for treatment in budgets}
+    options = [
+        Option(name=treatment.letter, cost_per_ha=found.by_area_per_ha, net_per_ha=found.net_per_ha)
+        for treatment, found in budgets.items()
+    ]
+    try:
+        analysis = marginal_analysis(options, minimum_rate=minimum / 100)
+    except Refusal as refusal:
+        return MarginalOut(rows=[], words="", problem=refusal.message)
+    best = by_letter[analysis.recommended]
+    return MarginalOut(
+        rows=[_ranked(view, by_letter[row.option.name], row, analysis) for row in analysis.rows],
+        words=f"Asking at least {minimum:g} % on extra money, {best.letter} ({treatment_name(best, view.show)}) is as far as "
+        "the means carry. They are means: whether a step is real is what the intervals say.",
+        problem="",
+    )
+
+
+def _ranked(view: TrialView, treatment: Treatment, row: Ranked, analysis: MarginalAnalysis) -> MarginalRowOut:
+    if row.dominated_by:
+        said = f"dominated: {row.dominated_by} costs less and returns as much or more"
+    elif row.marginal_rate is None:
+        said = "the cheapest"
+    else:
+        said = "worth the step" if row.accepted else "not worth the step"
+    return MarginalRowOut(
+        letter=treatment.letter,
+        name=treatment_name(treatment, view.show),
+        cost=must(row.option.cost_per_ha, M, view.show),
+        net=must(row.option.net_per_ha, M, view.show),
+        rate="" if row.marginal_rate is None else f"{format_number(100 * row.marginal_rate, 0)} %",
+        said=said,
+        recommended=treatment.letter == analysis.recommended,
+    )
+
+
+def _comparison(view: TrialView, one: Moved, swing: float, series: list[TrialView]) -> ComparisonMoneyOut:
+    call = CALL_WORDS[one.row.call.name] if one.row.call else "no call"
+    made = ComparisonMoneyOut(
+        key="/".join([one.row.factor, one.row.within, one.row.difference.left, one.row.difference.right]),
+        name=one.name, estimate=_signed(one.row.difference.estimate, view.show), call_words=call, grid=[], tornado=[],
+        words="", risk=_risk(view, one, series),
+    )  # fmt: skip
+    if one.base is None:
+        return made
+    cells = [[cell_at(view, one.base, price=price, factor=factor) for price in _prices(view, swing)] for factor in FACTORS]
+    middle = cells[2][2]
+    made.grid = [[_cell(view, cell, cell is middle) for cell in row] for row in cells]
+    found = bars(view, one, swing)
+    made.tornado = [_bar(view, bar) for bar in found]
+    called = [cell.call.name for row in cells for cell in row if cell.call is not None]
+    same = called.count(middle.call.name) if middle.call is not None else 0
+    made.words = (
+        f"The call stays “{call}” in {same} of {len(cells) * len(cells[0])} combinations. "
+        f"Most of all it hangs on the {found[0].name}."
+    )
+    return made
+
+
+def _cell(view: TrialView, cell: Cell, here: bool) -> CellOut:
+    return CellOut(
+        estimate=_signed(cell.estimate, view.show),
+        lower=_signed(cell.lower, view.show),
+        upper=_signed(cell.upper, view.show),
+        call=cell.call.name if cell.call else None,
+        call_words=CALL_WORDS[cell.call.name] if cell.call else "the price does not cover its costs",
+        here=here,
+    )
+
+
+def _bar(view: TrialView, bar: Bar) -> BarOut:
+    show = view.show
+    kind = "price" if bar.name in ("price", "drying and hauling") else M
+    return BarOut(
+        name=bar.name,
+        low=show.text(bar.low, kind, signed=kind == M),
+        high=show.text(bar.high, kind, signed=kind == M),
+        at_low=_signed(bar.at_low, show),
+        at_high=_signed(bar.at_high, show),
+        turns=bar.turns,
+    )
+
+
+def _risk(view: TrialView, row: Moved, series: list[TrialView]) -> RiskOut:
+    found = risk_of(series, row.row)
+    if found is None:
+        return RiskOut(gains=[], years=[], words="No block has both sides with a yield.")
+    several = len(found.by_year) > 1
+    label = "{0}, block {1}" if several else "Block {1}"
+    worst, middle, best = (view.show.text(one, M, signed=True) for one in (found.worst, found.median, found.best))
+    words = f"It lost money in {found.losing} of {len(found.gains)} blocks; worst {worst}, middle {middle}, best {best}."
+    if several:
+        years = sum(1 for _, gain in found.by_year if gain < 0)
+        words += f" On average it lost money in {years} of {len(found.by_year)} years."
+    else:
+        words += " Blocks share one season: they are not years."
+    return RiskOut(
+        gains=[
+            GainOut(label=label.format(one.year, one.block), gain=_signed(one.gain_per_ha, view.show)) for one in found.gains
+        ],
+        years=[GainOut(label=year, gain=_signed(gain, view.show)) for year, gain in found.by_year] if several else [],
+        words=words,
+    )
+
+
+def _scenario(view: TrialView, one: Scenario, rows: list[Moved]) -> ScenarioOut:
+    show = view.show
+    price = one.price_per_t if one.price_per_t is not None else view.trial.price_per_t
+    unit_cost = one.unit_cost_per_t if one.unit_cost_per_t is not None else view.trial.unit_cost_per_t or 0.0
+    factor = 1.0 if one.costs_pct is None else one.costs_pct / 100
+    assert price is not None
+    said = f"price {show.text(price, 'price')}, with the yield {show.text(unit_cost, 'price')}, extra costs {100 * factor:g} %"
+    if one.source:
+        said += f" ({one.source})"
+    made = ScenarioOut(name=one.name, said=said, lines=[], best_amount="", problem="")
+    try:
+        made.lines = [
+            _line(view, row, cell_at(view, row.base, price=price, unit_cost=unit_cost, factor=factor))
+            for row in rows
+            if row.base is not None
+        ]
+        made.best_amount = best_amount_words(view, worth_per_t=price - unit_cost, factor=factor)
+    except Refusal as refusal:
+        made.problem = refusal.message
+    return made
+
+
+def _line(view: TrialView, row: Moved, cell: Cell) -> ScenarioLineOut:
+    return ScenarioLineOut(
+        name=row.name,
+        estimate=_signed(cell.estimate, view.show),
+        lower=_signed(cell.lower, view.show),
+        upper=_signed(cell.upper, view.show),
+        call=cell.call.name if cell.call else None,
+        call_words=CALL_WORDS[cell.call.name] if cell.call else "the price does not cover its costs",
+    )
+
+
+def what_if_out(view: TrialView, price: TypedIn, costs: TypedIn) -> WhatIfOut:
+    """The comparisons at a price and extra costs that are tried on; nothing is kept.
+
+    Raises
+    ------
+    Refusal : those of parsing; ``not_positive`` price; ``missing`` without a price to start from.
+    """
+    if view.trial.price_per_t is None:
+        raise Refusal("missing", field="price", label="A price", remedy=NO_PRICE)
+    bushel = crop(view.trial.crop).bushel_kg
+    wanted = parse(SCENARIO_PRICE, price, bushel_kg=bushel)
+    if wanted is not None:
+        require_positive(wanted, "price", label="Price")
+    share = parse(COSTS, costs)
+    if share is not None:
+        require_between(share, 0, 1000, "costs", label=COSTS.label, unit=" %")
+    factor = 1.0 if share is None else share / 100
+    value = view.trial.price_per_t if wanted is None else wanted
+    rows = moved(view, computed(view))
+    lines = [_line(view, row, cell_at(view, row.base, price=value, factor=factor)) for row in rows if row.base is not None]
+    return WhatIfOut(
+        lines=lines,
+        best_amount=best_amount_words(view, worth_per_t=value - (view.trial.unit_cost_per_t or 0.0), factor=factor),
+        said=f"At {view.show.text(value, 'price')} and {100 * factor:g} % of the extra costs",
+        price_typed=price.text,
+    )
+
+
+def _remarks(view: TrialView) -> list[str]:
+    remarks = []
+    sown = [strip for strip in compared_strips(view) if view.seed_sown_per_ha(strip) is not None]
+    count = len(compared_strips(view))
+    if sown:
+        remarks.append(
+            f"Seed of {len(sown)} of {count} strips is reckoned by the rate recorded at sowing; "
+            "grids and scenarios move the planned costs."
+        )
+    if any(view.cost(one).per_t for one in view.treatments) and view.trial.expected_yield_kg_per_ha is None:
+        remarks.append("A cost comes with the yield, but no yield is expected: the difference that matters cannot be said.")
+    if view.trial.price_source:
+        remarks.append(f"Price from {view.trial.price_source}.")
+    if not view.cost(view.treatments[0]).lines and all(view.cost(one).per_ha == 0 for one in view.treatments):
+        remarks.append("No costs are typed for any treatment: the money is the yield's worth alone.")
+    return remarks

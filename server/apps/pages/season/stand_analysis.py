@@ -1,0 +1,325 @@
+"""What the counts of all visits say about a stand: emergence, survival, spacing, crowns, stage, and what to do about it."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from datetime import date
+from uuid import UUID
+
+from cultrix_core.errors import Refusal
+from cultrix_core.stand.crowns import FEW_DUG, Crowns, Dug, crowns_of, crowns_working, shoots_per_m2
+from cultrix_core.stand.emergence import Emergence, Visit, emergence_of, emergence_working, survival_of
+from cultrix_core.stand.growth_stage import stage_rule, stand_stage
+from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
+from cultrix_core.stand.tape import Spacings, spacings_of
+from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stats.multiplicity import t_critical
+
+from apps.analysis.responses import SPLIT_WORDS, treatment_values
+from apps.analysis.verdict.comparing import ANALYSED_AS
+from apps.base.formatting import must, shown, working_out
+from apps.field.queries import counts_of, latest_visit
+from apps.field.season.models import DugPlant, PlantMeasure, TapeRun
+from apps.field.season.schemas import (
+    CrownsOut,
+    CurvePointOut,
+    EmergenceOut,
+    SpacingTreatmentOut,
+    StageOfStandOut,
+    StandAnalysisOut,
+    StandVerdictOut,
+    SurvivalOut,
+)
+from apps.field.season.services import positions_m
+from apps.field.stand.models import StandCount
+from apps.pages.season.decisions import decisions
+from apps.pages.season.output import by_strip, rule_out
+from apps.trial_state.view import TrialView
+from apps.trials.models import SPLIT, Strip, Treatment
+from apps.trials.naming import treatment_name
+
+ByStrip = dict[UUID, list[float]]
+
+
+def analysis_out(view: TrialView, *, today: date, short_of_feed: bool = False) -> StandAnalysisOut:
+    """The Stand stage beyond the table of counts."""
+    counts = counts_of(view.trial)
+    visits = _visits(counts)
+    dug = by_strip(DugPlant, view)
+    crowns = {treatment.id: _crowns(view, treatment, dug) for treatment in view.treatments}
+    return StandAnalysisOut(
+        emergence=[one for treatment in view.treatments if (one := _emergence(view, treatment, visits)) is not None],
+        survival=[share for treatment in view.treatments for share in _survival(view, treatment, visits)],
+        spacing=_spacing(view),
+        crowns=[_crowns_out(view, treatment, found) for treatment in view.treatments if (found := crowns[treatment.id])],
+        stages=_stages(view),
+        rule=rule_out(view.trial.crop),
+        verdict=_verdict(view, counts, len(visits)),
+        **decisions(view, crowns, today=today, short_of_feed=short_of_feed),
+    )
+
+
+def _visits(counts: Sequence[StandCount]) -> list[tuple[date, ByStrip]]:
+    """First day of each visit and the counts on each strip."""
+    found = []
+    for days in visits_of_days(count.recorded_at.date() for count in counts):
+        of: ByStrip = defaultdict(list)
+        for count in counts:
+            if count.recorded_at.date() in days:
+                of[count.strip_id].append(count.plants_per_m2)
+        found.append((days[0], of))
+    return found
+
+
+def strips_of(view: TrialView, treatment: Treatment) -> list[Strip]:
+    """Standing strips that got a treatment."""
+    return [strip for strip in view.strips if strip.received.id == treatment.id and not strip.lost]
+
+
+def _means(view: TrialView, treatment: Treatment, of: ByStrip) -> list[float]:
+    return [sum(of[strip.id]) / len(of[strip.id]) for strip in strips_of(view, treatment) if strip.id in of]
+
+
+def _emergence(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date, ByStrip]]) -> EmergenceOut | None:
+    planted = view.trial.planted_on
+    if planted is None:
+        return None
+    points: list[tuple[Visit, list[float]]] = []
+    for day, of in visits:
+        means = _means(view, treatment, of)
+        if means and day >= planted:
+            points.append((Visit(day=(day - planted).days, plants_per_m2=sum(means) / len(means)), means))
+    if not points:
+        return None
+    seeds = view.seeds_per_m2(treatment)
+    found = emergence_of([visit for visit, _ in points], seeds_per_m2=seeds)
+    return EmergenceOut(
+        treatment_id=treatment.id,
+        points=[_point(view, found, visit, means) for visit, means in points],
+        final=must(found.final_per_m2, "density", view.show),
+        final_pct=None if found.final_of_seed_frac is None else 100 * found.final_of_seed_frac,
+        half_days=found.half_days,
+        even_days=found.even_days,
+        half_before=found.half_before,
+        working=working_out(emergence_working(found, view.show, name=treatment_name(treatment, view.show), seeds_per_m2=seeds)),
+    )
+
+
+def _point(view: TrialView, found: Emergence, visit: Visit, means: Sequence[float]) -> CurvePointOut:
+    fitted = next((one.plants_per_m2 for one in found.curve if one.day == visit.day), None)
+    half = None
+    if len(means) > 1:
+        mean = visit.plants_per_m2
+        spread = (sum((value - mean) ** 2 for value in means) / (len(means) - 1)) ** 0.5
+        half = t_critical(view.trial.alpha, len(means) - 1) * spread / len(means) ** 0.5
+    return CurvePointOut(
+        day=visit.day,
+        counted=must(visit.plants_per_m2, "density", view.show),
+        fitted=shown(fitted, "density", view.show),
+        lower=shown(None if half is None else max(visit.plants_per_m2 - half, 0.0), "density", view.show),
+        upper=shown(None if half is None else visit.plants_per_m2 + half, "density", view.show),
+    )
+
+
+def _survival(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date, ByStrip]]) -> list[SurvivalOut]:
+    """From the visit with the fullest stand to each later one, on the strips counted at both."""
+    planted = view.trial.planted_on
+    stands = [(day, of, _means(view, treatment, of)) for day, of in visits]
+    stands = [one for one in stands if one[2]]
+    if planted is None or len(stands) < 2:
+        return []
+    full = max(range(len(stands)), key=lambda place: sum(stands[place][2]) / len(stands[place][2]))
+    day_full, before, _ = stands[full]
+    found = []
+    for day, after, _ in stands[full + 1 :]:
+        both = [strip.id for strip in strips_of(view, treatment) if strip.id in before and strip.id in after]
+        pairs = [(_mean(before[one]), _mean(after[one])) for one in both if _mean(before[one]) > 0]
+        if not pairs:
+            continue
+        share = survival_of(pairs, alpha=view.trial.alpha)
+        found.append(
+            SurvivalOut(
+                treatment_id=treatment.id,
+                from_day=(day_full - planted).days,
+                to_day=(day - planted).days,
+                strips=share.strips,
+                pct=100 * share.frac,
+                lower_pct=None if share.lower is None else 100 * share.lower,
+                upper_pct=None if share.upper is None else 100 * share.upper,
+            )
+        )
+    return found
+
+
+def _mean(values: Sequence[float]) -> float:
+    return sum(values) / len(values)
+
+
+def _spacing(view: TrialView) -> list[SpacingTreatmentOut]:
+    """Spacing by treatment: mean of its strips' runs, positions only."""
+    runs = by_strip(TapeRun, view)
+    found = []
+    for treatment in view.treatments:
+        per_strip = [
+            [spacings_of(positions_m(run), reference_m=run.reference_m or 0.0) for run in runs[strip.id] if not run.marks]
+            for strip in strips_of(view, treatment)
+        ]
+        strips = [one for one in per_strip if one]
+        if not strips:
+            continue
+        found.append(
+            SpacingTreatmentOut(
+                treatment_id=treatment.id,
+                runs=sum(len(one) for one in strips),
+                cv_pct=_over(strips, "cv_frac"),
+                doubles_pct=_over(strips, "doubles_frac") or 0.0,
+                skips_pct=_over(strips, "skips_frac") or 0.0,
+                precision_pct=_over(strips, "precision_frac"),
+            )
+        )
+    return found
+
+
+def _over(strips: Sequence[Sequence[Spacings]], name: str) -> float | None:
+    """Mean over strips of the mean over runs, in percent."""
+    means = []
+    for runs in strips:
+        values = [value for run in runs if (value := getattr(run, name)) is not None]
+        if values:
+            means.append(_mean(values))
+    return 100 * _mean(means) if means else None
+
+
+def _crowns(view: TrialView, treatment: Treatment, dug: Mapping[UUID, Sequence[DugPlant]]) -> Crowns | None:
+    plants = [
+        Dug(health=plant.health, shoots=plant.shoots)  # type: ignore[arg-type]
+        for strip in strips_of(view, treatment)
+        for plant in latest_of(dug[strip.id])
+    ]
+    return crowns_of(plants, alpha=view.trial.alpha) if plants else None
+
+
+def latest_of(plants: Sequence[DugPlant]) -> list[DugPlant]:
+    """Plants of the latest visit."""
+    visits = visits_of_days(plant.recorded_at.date() for plant in plants)
+    return [plant for plant in plants if plant.recorded_at.date() in visits[-1]] if visits else []
+
+
+def stand_now(view: TrialView, treatment: Treatment) -> float | None:
+    """Stand of a treatment at each strip's latest visit."""
+    means = [mean for strip in strips_of(view, treatment) if (mean := view.records[strip.id].plants_per_m2) is not None]
+    return _mean(means) if means else None
+
+
+def _crowns_out(view: TrialView, treatment: Treatment, crowns: Crowns) -> CrownsOut:
+    stand = stand_now(view, treatment)
+    return CrownsOut(
+        treatment_id=treatment.id,
+        dug=crowns.n,
+        alive_pct=100 * crowns.alive_frac,
+        lower_pct=100 * crowns.alive_lower,
+        upper_pct=100 * crowns.alive_upper,
+        shoots=shown(None if stand is None else shoots_per_m2(crowns, stand), "density", view.show),
+        working=working_out(crowns_working(crowns, view.show, plants_per_m2=stand)),
+        few=crowns.n < FEW_DUG,
+    )
+
+
+def _stages(view: TrialView) -> list[StageOfStandOut]:
+    """Stage of each treatment from the leaves counted at the latest visit."""
+    rule = stage_rule(view.trial.crop)
+    if rule is None:
+        return []
+    leaves = list(PlantMeasure.objects.filter(strip__trial=view.trial, struck=False, trait="leaves"))
+    visits = visits_of_days(one.recorded_at.date() for one in leaves)
+    found = []
+    for treatment in view.treatments:
+        strips = {strip.id for strip in strips_of(view, treatment)}
+        counts = [one.value_number or 0.0 for one in leaves if one.strip_id in strips and one.recorded_at.date() in visits[-1]]
+        if counts:
+            words = stand_stage(counts, rule).words
+            found.append(StageOfStandOut(treatment_id=treatment.id, words=words, on=visits[-1][-1]))
+    return found
+
+
+def _verdict(view: TrialView, counts: Sequence[StandCount], visit: int) -> StandVerdictOut | None:
+    """Stands at the latest visit compared over strips, with counts as subsamples."""
+    latest: ByStrip = defaultdict(list)
+    for count in latest_visit(counts):
+        latest[count.strip_id].append(count.plants_per_m2)
+    if not latest:
+        return None
+    if view.trial.design in SPLIT:
+        return _no_verdict(visit, SPLIT_WORDS)
+    strips = [
+        StripCounts(
+            treatment=str(strip.received.id),
+            block=str(strip.block.number),
+            row=str(strip.row),
+            counts=tuple(latest[strip.id]),
+            label=f"Strip {strip.order}",
+        )
+        for strip in view.strips
+        if not strip.lost and strip.id in latest
+    ]
+    present = {strip.treatment for strip in strips}
+    control = str(view.control.id) if view.control and str(view.control.id) in present else None
+    try:
+        found = nested_stand(strips, design=ANALYSED_AS.get(view.trial.design, "rcbd"), alpha=view.trial.alpha, control=control)
+    except Refusal as refusal:
+        return _no_verdict(visit, refusal.message)
+    means = {strip_id: _mean(values) for strip_id, values in latest.items()}
+    grand = _mean(list(means.values()))
+    return StandVerdictOut(
+        visit=visit,
+        strips=found.strips,
+        counts=found.counts,
+        honest_df=found.comparison.residual_df if found.comparison.replicated else None,
+        pooled_df=found.pooled_df if found.comparison.replicated else None,
+        within_cv_pct=_cv(found.within_variance, grand),
+        between_cv_pct=_cv(found.between_variance, grand),
+        words=_verdict_words(found),
+        treatments=treatment_values(view, means, found.comparison, "density"),
+        problem="",
+    )
+
+
+def _no_verdict(visit: int, problem: str) -> StandVerdictOut:
+    return StandVerdictOut(
+        visit=visit,
+        strips=0,
+        counts=0,
+        honest_df=None,
+        pooled_df=None,
+        within_cv_pct=None,
+        between_cv_pct=None,
+        words=[],
+        treatments=[],
+        problem=problem,
+    )
+
+
+def _cv(variance: float | None, mean: float) -> float | None:
+    return None if variance is None or mean <= 0 else 100 * variance**0.5 / mean
+
+
+def _verdict_words(found: NestedStand) -> list[str]:
+    comparison = found.comparison
+    if not comparison.replicated:
+        return list(found.warnings)
+    words = [
+        f"{found.counts} counts on {found.strips} strips. The strip is what was treated, so the comparison has "
+        f"{comparison.residual_df} degrees of freedom; taking every count for a repeat would claim {found.pooled_df}."
+    ]
+    within, between = found.within_variance, found.between_variance
+    if within is not None and between is not None:
+        per_strip = found.counts / found.strips
+        more = within / per_strip > between
+        words.append(
+            "Most of the uncertainty is from place to place inside strips: more counts a strip would sharpen this."
+            if more
+            else "Strips differ among themselves more than places inside them: more counts would not sharpen this, "
+            "more blocks would."
+        )
+    return [*words, *found.warnings]

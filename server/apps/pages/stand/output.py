@@ -1,0 +1,357 @@
+"""The stand stage as the API carries it: visits, counts and precision by strip, places drawn, means by treatment."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Any, cast
+from uuid import UUID
+
+from cultrix_core.stand.places import Place, paces
+from cultrix_core.stand.precision import LEVEL_ALPHA, WANTED_SHARE, precision_working, running_precision
+from cultrix_core.stand.row_lengths import (
+    count_in_quadrat,
+    count_on_rows,
+    count_working,
+    hoop_area,
+    share_of_seed_pct,
+    tape_working,
+    thousandth_length,
+)
+from cultrix_core.stand.summary import treatment_stand, treatment_stand_working
+from cultrix_core.stand.visits import far_off, likely_meant, visits_of_days
+from cultrix_core.units import find_unit
+
+from apps.base.formatting import QuestionOut, must, shown, working_out
+from apps.base.quantities import TypedOut, out
+from apps.field.harvest.models import HarvestLoad
+from apps.field.queries import counts_of
+from apps.field.stand import models
+from apps.field.stand.models import StandCount
+from apps.field.stand.sampling import plans_of
+from apps.field.stand.schemas import (
+    DensityUnitOut,
+    PlaceOut,
+    PrecisionOut,
+    SamplingPlanOut,
+    StandCountOut,
+    StandOut,
+    StepToOut,
+    StripStandOut,
+    TapeOut,
+    TreatmentStandOut,
+    VisitOut,
+)
+from apps.trial_state.sampling_places import DrawnPlan, drawn
+from apps.trial_state.view import TrialView
+from apps.trials.models import Strip, Treatment
+from apps.trials.naming import treatment_name
+
+FEW_OF_THE_SEED = 0.35  # below the poorest emergence usually seen: common practice, no source
+
+
+def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
+    """The stand at one visit (from 1; the latest when None): counts and precision by strip, places, means by treatment."""
+    counts = counts_of(view.trial)
+    visits = visits_of_days(count.recorded_at.date() for count in counts)
+    chosen = len(visits) if visit is None or not 1 <= visit <= len(visits) else visit
+    days = visits[chosen - 1] if visits else ()
+    by_strip: dict[UUID, list[StandCount]] = {}
+    for count in counts:
+        if count.recorded_at.date() in days:
+            by_strip.setdefault(count.strip_id, []).append(count)
+    plans = plans_of(view.trial)
+    plan = drawn(view, plans[-1]) if plans else None
+    harvested = _harvest_days(view)
+    unit = find_unit("areal_density", view.show.unit_code("density"))
+    return StandOut(
+        level_pct=100 * (1 - LEVEL_ALPHA),
+        wanted_pct=100 * WANTED_SHARE,
+        density_unit=DensityUnitOut(label=unit.label, factor=unit.factor, decimals=view.show.decimals("density")),
+        tapes=_tapes(view),
+        visits=[_visit_out(view, number, of, counts) for number, of in enumerate(visits, start=1)],
+        visit=chosen or None,
+        plan=None if plan is None else plan_out(view, plan),
+        strips=[_strip_stand(view, strip, by_strip.get(strip.id, []), plan, harvested.get(strip.id)) for strip in view.strips],
+        treatments=[_treatment_stand(view, treatment, by_strip) for treatment in view.treatments],
+    )
+
+
+def _harvest_days(view: TrialView) -> dict[UUID, date]:
+    """The first day each strip was harvested on."""
+    found: dict[UUID, date] = {}
+    loads = HarvestLoad.objects.filter(strip__trial=view.trial, struck=False)
+    for strip_id, recorded_at in loads.values_list("strip_id", "recorded_at"):
+        found[strip_id] = min(found.get(strip_id, recorded_at.date()), recorded_at.date())
+    return found
+
+
+def _visit_out(view: TrialView, number: int, days: Sequence[date], counts: Sequence[StandCount]) -> VisitOut:
+    of = [count for count in counts if count.recorded_at.date() in days]
+    planted = view.trial.planted_on
+    return VisitOut(
+        number=number,
+        first=days[0],
+        last=days[-1],
+        days_from_sowing=(days[0] - planted).days if planted else None,
+        strips=len({count.strip_id for count in of}),
+        counts=len(of),
+        by_eye=sum(1 for count in of if count.by_eye),
+    )
+
+
+def plan_out(view: TrialView, plan: DrawnPlan) -> SamplingPlanOut:
+    """A plan with the walk along its places."""
+    by_order = {strip.order: strip.id for strip in view.strips}
+    one, show = plan.plan, view.show
+    return SamplingPlanOut(
+        id=one.id,
+        version=one.version,
+        number=one.number,
+        name=one.name,
+        planned=one.planned,
+        reserve=one.reserve,
+        framed=one.framed,
+        rows=one.rows,
+        edge_rows=one.edge_rows,
+        wheel_rows=one.wheel_rows,
+        wanted=out(one, models.WANTED, show),
+        sample=out(one, models.SAMPLE, show),
+        end=out(one, models.END, show),
+        walk=[StepToOut(strip_id=by_order[order], place=number) for order, number in plan.walk.order],
+        walked=show.text(plan.walk.walked_m, "strip_length"),
+        from_stakes=show.text(plan.walk.from_stake_m, "strip_length"),
+        problems=list(plan.problems),
+        recorded_by=one.recorded_by.get_full_name(),
+    )
+
+
+def place_out(view: TrialView, place: Place) -> PlaceOut:
+    """A place with its whereabouts in words."""
+    along = view.show.text(place.along_m, "strip_length")
+    where = (
+        f"row {place.row}" if place.row is not None else f"{view.show.text(place.across_m, 'strip_length')} from the left edge"
+    )
+    return PlaceOut(
+        number=place.number,
+        row=place.row,
+        along_m=place.along_m,
+        across_m=place.across_m,
+        extra=place.extra,
+        words=f"{where}, {along} from the stake ({paces(place.along_m)} paces)",
+    )
+
+
+def _tapes(view: TrialView) -> list[TapeOut]:
+    spacings = sorted({spacing for treatment in view.treatments if (spacing := view.row_spacing_m(treatment))})
+    tapes = []
+    for spacing, (rows, share) in ((one, way) for one in spacings for way in _ways_to_count(one)):
+        tape = thousandth_length(spacing, system=view.show.system, rows=rows, share=share)
+        tapes.append(
+            TapeOut(
+                row_spacing=view.show.text(spacing, "row_spacing"),
+                rows=rows,
+                share=tape.share_text,
+                exact=view.show.text(tape.exact_m, "tape_length"),
+                tape=tape.tape_text,
+                tape_m=tape.tape_m,
+                working=working_out(tape_working(tape, spacing, view.show)),
+            )
+        )
+    return tapes
+
+
+def _ways_to_count(spacing_m: float) -> list[tuple[int, float]]:
+    """Rows at once and share of an acre or hectare, the handiest first (common practice, no source)."""
+    if spacing_m >= 0.3:
+        return [(1, 1 / 1000)] if spacing_m >= 0.5 else [(2, 1 / 1000), (1, 1 / 1000)]
+    return [(4, 1 / 10_000), (1, 1 / 1000)]
+
+
+def _strip_stand(
+    view: TrialView, strip: Strip, counts: list[StandCount], plan: DrawnPlan | None, harvested: date | None
+) -> StripStandOut:
+    seeds = view.seeds_per_m2(strip.received)
+    live = _live_per_m2(view, strip.received)
+    places = [] if plan is None else plan.places.get(strip.id, ())
+    precision = running_precision([count.plants_per_m2 for count in counts]) if counts else None
+    spacing = spacing_of(view, strip)
+    return StripStandOut(
+        strip_id=strip.id,
+        seeds_per_m2=seeds,
+        row_spacing=spacing,
+        places=[place_out(view, place) for place in places],
+        live_share_pct=share_of_seed_pct(precision.mean, live) if precision and live else None,
+        share_pct=share_of_seed_pct(precision.mean, seeds) if precision and seeds else None,
+        counts=[count_out(view, count, seeds, counts, harvested) for count in counts],
+        precision=None
+        if precision is None
+        else PrecisionOut(
+            n=precision.n,
+            mean=must(precision.mean, "density", view.show),
+            half_width=shown(precision.half_width, "density", view.show),
+            share_pct=None if precision.half_width_share is None else 100 * precision.half_width_share,
+            needed=precision.needed,
+            more=precision.more,
+            working=working_out(precision_working(precision, view.show, seeds_per_m2=seeds)),
+        ),
+    )
+
+
+def spacing_of(view: TrialView, strip: Strip) -> TypedOut:
+    """The row spacing a count on this strip starts from, as it was typed."""
+    level = view.level_of(strip.received, "row_spacing")
+    if level is not None:
+        return TypedOut(
+            text=level.amount_typed, unit=level.amount_unit, shown=view.show.text(level.amount_canonical or 0, "row_spacing")
+        )
+    trial = view.trial
+    text = None if trial.row_spacing_m is None else view.show.text(trial.row_spacing_m, "row_spacing")
+    return TypedOut(text=trial.row_spacing_typed, unit=trial.row_spacing_unit, shown=text)
+
+
+def _live_per_m2(view: TrialView, treatment: Treatment) -> float | None:
+    """Live seeds sown per m², None without a germination test."""
+    seeds, values = view.seeds_per_m2(treatment), view.lot_values(treatment)
+    if seeds is None or values is None or values.live_frac is None:
+        return None
+    return seeds * values.live_frac
+
+
+def count_out(
+    view: TrialView,
+    count: StandCount,
+    seeds: float | None,
+    others: Sequence[StandCount] = (),
+    harvested: date | None = None,
+) -> StandCountOut:
+    """One count with its working and the questions it raises; ``others`` are those of its strip and visit."""
+    show = view.show
+    if count.method == "rows":
+        rows = count.rows or 1
+        area = count_on_rows(count.plants, length_m=count.length_m or 0, rows=rows, row_spacing_m=count.row_spacing_m or 0)
+        how = (
+            f"{show.text(count.length_m or 0, 'tape_length')} × {rows} row{'s' if rows != 1 else ''} × "
+            f"{show.text(count.row_spacing_m or 0, 'row_spacing')}"
+        )
+    elif count.method == "hoop":
+        area = count_in_quadrat(count.plants, area_m2=hoop_area(count.diameter_m or 0))
+        how = f"π ÷ 4 × ({show.text(count.diameter_m or 0, 'tape_length')})²"
+    else:
+        area = count_in_quadrat(count.plants, area_m2=count.area_m2 or 0)
+        how = show.text(count.area_m2 or 0, "sample_area")
+    return StandCountOut(
+        id=count.id,
+        strip_id=count.strip_id,
+        version=count.version,
+        method=cast(Any, count.method),
+        plants=count.plants,
+        rows=count.rows,
+        length=out(count, models.COUNT_LENGTH, show),
+        row_spacing=out(count, models.COUNT_ROW_SPACING, show),
+        area=out(count, models.COUNT_AREA, show),
+        diameter=out(count, models.HOOP, show),
+        gaps=count.gaps,
+        doubles=count.doubles,
+        plan_id=count.plan_id,
+        place=count.place,
+        by_eye=count.by_eye,
+        plants_per_m2=count.plants_per_m2,
+        stand=must(count.plants_per_m2, "density", view.show),
+        share_pct=share_of_seed_pct(count.plants_per_m2, seeds) if seeds else None,
+        working=working_out(count_working(area, how, show, seeds_per_m2=seeds, row_m=_row_m(count))),
+        questions=[*_slips(count, others, harvested), *_count_questions(view, count, seeds)],
+        recorded_at=count.recorded_at,
+        clock_shift_s=count.clock_shift_s,
+        recorded_by=count.recorded_by.get_full_name(),
+    )
+
+
+def _slips(count: StandCount, others: Sequence[StandCount], harvested: date | None) -> list[QuestionOut]:
+    """Slips of thumb and memory: a digit too many, the same place twice, a count after harvest."""
+    questions = []
+    like = [one for one in others if one.id != count.id and one.method == count.method and _size(one) == _size(count)]
+    plants = [one.plants for one in like]
+    if far_off(count.plants, plants):
+        meant = likely_meant(count.plants, plants)
+        rest = ", ".join(str(number) for number in plants[:4])
+        text = f"{count.plants} beside {rest} on this strip." + (f" Was it {meant}?" if meant else " Is it right?")
+        questions.append(QuestionOut(code="far_off", field="plants", text=text))
+    if count.place is not None and any(one.place == count.place and one.plan_id == count.plan_id for one in like):
+        text = f"Place {count.place} was counted twice at this visit. Is one of them another strip's?"
+        questions.append(QuestionOut(code="place_twice", field="place", text=text))
+    if harvested is not None and count.recorded_at.date() > harvested:
+        text = (
+            f"Counted on {count.recorded_at:%d %b}, after this strip was harvested ({harvested:%d %b}). Right strip, right day?"
+        )
+        questions.append(QuestionOut(code="after_harvest", field="recorded_at", text=text))
+    return questions
+
+
+def _row_m(count: StandCount) -> float | None:
+    """Length of row counted, all rows together."""
+    return (count.length_m or 0.0) * (count.rows or 1) if count.method == "rows" else None
+
+
+def _size(count: StandCount) -> list[float | int | None]:
+    return [count.length_m, count.rows, count.row_spacing_m, count.area_m2, count.diameter_m]
+
+
+def _count_questions(view: TrialView, count: StandCount, seeds: float | None) -> list[QuestionOut]:
+    questions = []
+    text = view.show.text(count.plants_per_m2, "density")
+    if seeds and count.plants_per_m2 > 1.2 * seeds:
+        questions.append(
+            QuestionOut(
+                code="more_than_sown",
+                field="plants",
+                text=f"{text} is more than was sown ({view.show.text(seeds, 'density')}). Right length, right row spacing?",
+            )
+        )
+    if seeds and count.plants_per_m2 < FEW_OF_THE_SEED * seeds:
+        questions.append(
+            QuestionOut(
+                code="few_of_the_seed",
+                field="plants",
+                text=f"{text} is {share_of_seed_pct(count.plants_per_m2, seeds):.0f} % of the seed sown. "
+                "Right length, right number of rows?",
+            )
+        )
+    low, high = view.profile.usual_stand_per_m2
+    if not low / 3 <= count.plants_per_m2 <= 1.5 * high:
+        questions.append(
+            QuestionOut(
+                code="odd_stand",
+                field="plants",
+                text=f"{text} is far from a usual stand of {view.profile.name.lower()} "
+                f"({view.show.number(low, 'density')} to {view.show.text(high, 'density')}). Is the count right?",
+            )
+        )
+    return questions
+
+
+def _treatment_stand(view: TrialView, treatment: Treatment, by_strip: dict[UUID, list[StandCount]]) -> TreatmentStandOut:
+    strips = [strip for strip in view.strips if strip.received.id == treatment.id and not strip.lost and strip.id in by_strip]
+    counts = [[count.plants_per_m2 for count in by_strip[strip.id]] for strip in strips]
+    means = [sum(values) / len(values) for values in counts]
+    name = treatment_name(treatment, view.show)
+    stand = treatment_stand(means, seeds_per_m2=view.seeds_per_m2(treatment)) if means else None
+    live = _live_per_m2(view, treatment)
+    return TreatmentStandOut(
+        treatment_id=treatment.id,
+        name=name,
+        stand=shown(stand.plants_per_m2, "density", view.show) if stand else None,
+        share_pct=stand.share_pct if stand else None,
+        live_share_pct=share_of_seed_pct(stand.plants_per_m2, live) if stand and live else None,
+        strips=len(strips),
+        counts=sum(len(values) for values in counts),
+        working=working_out(treatment_stand_working(stand, means, view.show, name=name)) if stand else None,
+    )
+
+
+def beside(view: TrialView, count: StandCount) -> tuple[list[StandCount], date | None]:
+    """The counts of the same strip and visit, and the day the strip was harvested."""
+    of = [one for one in counts_of(view.trial) if one.strip_id == count.strip_id]
+    visits = visits_of_days(one.recorded_at.date() for one in of)
+    days = next((visit for visit in visits if count.recorded_at.date() in visit), ())
+    return [one for one in of if one.recorded_at.date() in days], _harvest_days(view).get(count.strip_id)

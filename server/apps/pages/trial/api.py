@@ -1,0 +1,251 @@
+"""Trials: shelf, stages, strips, and the catalogue of choices."""
+
+from uuid import UUID
+
+from cultrix_core.crops import PROFILES
+from cultrix_core.design.factors import HARD_TO_CHANGE
+from cultrix_core.design.randomise import RULES
+from cultrix_core.design.widths import WidthOption
+from cultrix_core.seeding.rates import RATE_UNITS
+from cultrix_core.showing import KINDS, Shower
+from cultrix_core.units import CANONICAL, units_of
+from django.http import HttpRequest
+from django.utils import timezone
+from ninja import Router, Status
+
+from apps.accounts.queries import actor, shower_for, workspace_for
+from apps.analysis.economics import wheel_costs as economics_wheel_costs
+from apps.base.quantities import TypedIn
+from apps.farms.api import seed_lot_out
+from apps.farms.models import Machine
+from apps.farms.schemas import SeedLotOut, SeedLotPatchIn
+from apps.field.events.models import FieldEvent
+from apps.field.weather.queries import days_of
+from apps.pages.seed import output as seed_page
+from apps.pages.today import due as dues
+from apps.pages.trial import output as answers
+from apps.trial_state import view as selectors
+from apps.trials import (
+    covariates,
+    handing_over,
+    layout,
+    protocol,
+    services,
+    sowing,
+)
+from apps.trials import (
+    queries as trials_queries,
+)
+from apps.trials.models import DESIGN_NAMES, CostLine, Covariate, Factor
+from apps.trials.next_year import next_year
+from apps.trials.schemas import (
+    CatalogueOut,
+    CovariateIn,
+    CovariateOut,
+    CovariateValueOut,
+    CropOut,
+    DueOut,
+    HandedOverOut,
+    HandOverIn,
+    KeptIn,
+    LayoutIn,
+    NewTrialIn,
+    SowingIn,
+    StripPatchIn,
+    TreatmentsIn,
+    TrialOut,
+    TrialPatchIn,
+    TrialRowOut,
+    UnitOut,
+    WheelCostsIn,
+    WidthOut,
+    WidthsIn,
+    WidthsOut,
+)
+from apps.trials.seed_schemas import SeedStageOut
+from apps.trials.treatments import set_treatments as set_treatments_of
+
+router = Router(tags=["trials"])
+
+
+def _answer(request: HttpRequest, trial_id: UUID) -> TrialOut:
+    user = actor(request)
+    return answers.trial_out(selectors.view(user, trials_queries.trial_for(user, trial_id)), user)
+
+
+@router.get("/catalogue", response=CatalogueOut, operation_id="catalogue")
+def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
+    units = {
+        dimension: [
+            UnitOut(
+                code=unit.code,
+                label=unit.label,
+                system=unit.system,
+                factor=None if unit.bushel or unit.reciprocal or unit.zero else unit.factor,
+            )
+            for unit in units_of(dimension)
+        ]
+        for dimension in CANONICAL
+    }
+    spoken = [*units["areal_density"], *units["mass_per_area"], *units["plant_density"], *units["bag_density"]]
+    units["seeding_rate"] = [unit for unit in spoken if unit.code in RATE_UNITS]
+    return CatalogueOut(
+        crops=[
+            CropOut(
+                key=profile.key,
+                name=profile.name,
+                bushel_lb=profile.bushel_lb,
+                standard_moisture_pct=profile.standard_moisture_pct,
+                planning_cv_pct=profile.planning_cv_pct,
+            )
+            for profile in PROFILES
+        ],
+        units=units,
+        usual_units={kind: {"metric": row[1], "us": row[3]} for kind, row in KINDS.items()},
+        factor_kinds=list(Factor.KINDS),
+        event_kinds=list(FieldEvent.KINDS),
+        hard_kinds=sorted(HARD_TO_CHANGE),
+        designs=[(key, name, RULES[key]) for key, name in DESIGN_NAMES],  # type: ignore[index]
+        machine_kinds=list(Machine.KINDS),
+        cost_kinds=list(CostLine.KINDS),
+        cost_bases=list(CostLine.BASES),
+    )
+
+
+@router.get("/workspaces/{workspace_id}/trials", response=list[TrialRowOut], operation_id="trials")
+def trials(request: HttpRequest, workspace_id: UUID):
+    user = actor(request)
+    return [answers.trial_row_out(view) for view in selectors.trials_of(user, workspace_for(user, workspace_id))]
+
+
+@router.post("/workspaces/{workspace_id}/trials", response={201: TrialOut}, operation_id="add_trial")
+def add_trial(request: HttpRequest, workspace_id: UUID, body: NewTrialIn):
+    trial = services.add_trial(actor(request), workspace_id, title=body.title, crop_key=body.crop, season=body.season)
+    return Status(201, _answer(request, trial.id))
+
+
+@router.post("/trials/{trial_id}/next-year", response={201: TrialOut}, operation_id="add_next_year")
+def add_next_year(request: HttpRequest, trial_id: UUID):
+    return Status(201, _answer(request, next_year(actor(request), trial_id).id))
+
+
+def _covariate(request: HttpRequest, trial_id: UUID) -> CovariateOut:
+    trial = trials_queries.trial_for(actor(request), trial_id)
+    found, standing = Covariate.objects.filter(trial=trial).first(), covariates.standing_of(trial)
+    typed = found.values if found else {}
+    return CovariateOut(
+        name=found.name if found else "",
+        unit=found.unit if found else "",
+        measured_on=found.measured_on if found else None,
+        values=[
+            CovariateValueOut(strip_id=strip.id, order=strip.order, text=typed.get(str(strip.id), ""))
+            for strip in trial.strips.all()
+        ],
+        words=standing.words if standing else "",
+    )
+
+
+@router.get("/trials/{trial_id}/covariate", response=CovariateOut, operation_id="covariate")
+def covariate(request: HttpRequest, trial_id: UUID):
+    return _covariate(request, trial_id)
+
+
+@router.put("/trials/{trial_id}/covariate", response=TrialOut, operation_id="set_covariate")
+def set_covariate(request: HttpRequest, trial_id: UUID, body: CovariateIn):
+    return _answer(request, covariates.set_covariate(actor(request), trial_id, body).id)
+
+
+@router.get("/workspaces/{workspace_id}/today", response=list[DueOut], operation_id="today")
+def today(request: HttpRequest, workspace_id: UUID):
+    user, day = actor(request), timezone.localdate()
+    workspace = workspace_for(user, workspace_id)
+    days = days_of(workspace, today=day)
+    found = [due for view in selectors.trials_of(user, workspace) for due in dues.dues_of(view, days, today=day)]
+    return sorted(found, key=dues.urgency_of)
+
+
+@router.get("/trials/{trial_id}", response=TrialOut, operation_id="trial")
+def trial(request: HttpRequest, trial_id: UUID):
+    return _answer(request, trial_id)
+
+
+@router.patch("/trials/{trial_id}", response=TrialOut, operation_id="edit_trial")
+def edit_trial(request: HttpRequest, trial_id: UUID, body: TrialPatchIn):
+    services.edit_trial(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.put("/trials/{trial_id}/treatments", response=TrialOut, operation_id="set_treatments")
+def set_treatments(request: HttpRequest, trial_id: UUID, body: TreatmentsIn):
+    set_treatments_of(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.post("/trials/{trial_id}/layout", response=TrialOut, operation_id="draw_layout")
+def draw_layout(request: HttpRequest, trial_id: UUID, body: LayoutIn):
+    layout.draw_layout(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.post("/trials/{trial_id}/strip-widths", response=WidthsOut, operation_id="strip_widths")
+def strip_widths(request: HttpRequest, trial_id: UUID, body: WidthsIn):
+    user = actor(request)
+    options, explanation = layout.widths_for(user, trial_id, body)
+    show = selectors.view(user, trials_queries.trial_for(user, trial_id)).show
+    return WidthsOut(
+        explanation=explanation,
+        options=[WidthOut(width=TypedIn(text=f"{one.width_m:g}", unit="m"), words=_width(one, show)) for one in options],
+    )
+
+
+def _width(option: WidthOption, show: Shower) -> str:
+    each = ", ".join(f"{times} × {name}" for name, times in option.passes)
+    swath = f"; cut {show.text(option.swath_m, 'strip_width')}" if option.swath_passes else ""
+    return f"{show.text(option.width_m, 'strip_width')}: {each}{swath}"
+
+
+@router.post("/trials/{trial_id}/protocol", response=TrialOut, operation_id="freeze_protocol")
+def freeze_protocol(request: HttpRequest, trial_id: UUID):
+    protocol.freeze(actor(request), trial_id)
+    return _answer(request, trial_id)
+
+
+@router.patch("/strips/{strip_id}", response=TrialOut, operation_id="mark_strip")
+def mark_strip(request: HttpRequest, strip_id: UUID, body: StripPatchIn):
+    strip = services.mark_strip(actor(request), strip_id, body)
+    return _answer(request, strip.trial_id)
+
+
+@router.get("/trials/{trial_id}/seed", response=SeedStageOut, operation_id="seed")
+def seed(request: HttpRequest, trial_id: UUID):
+    user = actor(request)
+    return seed_page.seed_out(selectors.view(user, trials_queries.trial_for(user, trial_id)))
+
+
+@router.put("/trials/{trial_id}/sowing", response=TrialOut, operation_id="set_sowing")
+def set_sowing(request: HttpRequest, trial_id: UUID, body: SowingIn):
+    sowing.set_sowing(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.put("/trials/{trial_id}/kept-inputs", response=TrialOut, operation_id="keep_inputs")
+def keep_inputs(request: HttpRequest, trial_id: UUID, body: KeptIn):
+    sowing.keep_inputs(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.post("/trials/{trial_id}/wheel-costs", response=TrialOut, operation_id="put_wheel_costs")
+def put_wheel_costs(request: HttpRequest, trial_id: UUID, body: WheelCostsIn):
+    economics_wheel_costs.put_wheel_costs(actor(request), trial_id, body)
+    return _answer(request, trial_id)
+
+
+@router.patch("/seed-lots/{lot_id}", response=SeedLotOut, operation_id="edit_seed_lot")
+def edit_seed_lot(request: HttpRequest, lot_id: UUID, body: SeedLotPatchIn):
+    lot = sowing.change_lot(actor(request), lot_id, body)
+    return seed_lot_out(lot, shower_for(actor(request), lot.workspace))
+
+
+@router.post("/workspaces/{workspace_id}/people/{username}/hand-over", response=HandedOverOut, operation_id="hand_over")
+def hand_over(request: HttpRequest, workspace_id: UUID, username: str, body: HandOverIn):
+    return HandedOverOut(trials=handing_over.hand_over(actor(request), workspace_id, username, body.to))

@@ -1,0 +1,360 @@
+"""Trials as the API carries them."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, cast
+
+from cultrix_core.design.factors import structure
+from cultrix_core.design.frame import compass
+from cultrix_core.design.geometry import check_gradient
+from cultrix_core.economics.break_even import BreakEven, break_even_working
+from cultrix_core.economics.budgets import Budget, budget_working
+from cultrix_core.economics.costs import cost_words, extra_cost_steps, with_extra_cost
+from cultrix_core.seeding.rates import kg_per_ha, rate_table, row_geometry, row_geometry_working
+from cultrix_core.showing import Shower
+
+from apps.accounts.models import User
+from apps.accounts.queries import role_in
+from apps.base.formatting import WorkingOut, shown, working_out
+from apps.base.quantities import TypedIn, TypedOut, out
+from apps.farms import models as farms
+from apps.farms.api import field_out
+from apps.pages.trial.notes import notes_of
+from apps.trial_state.view import TrialView
+from apps.trials import models
+from apps.trials.hooks import tally
+from apps.trials.models import CostLine, Factor, Level, Protocol, Strip, Treatment, Trial
+from apps.trials.naming import level_name, treatment_name
+from apps.trials.schemas import (
+    AlongRowOut,
+    AmendmentOut,
+    BoundOut,
+    CostOut,
+    DrawOut,
+    FactorOut,
+    LayoutOut,
+    ProtocolOut,
+    StageOut,
+    StripOut,
+    TreatmentOut,
+    TrialOut,
+    TrialRowOut,
+)
+
+TYPED = (
+    models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.STANDARD_MOISTURE, models.ROW_SPACING,
+    models.SEEDING_RATE, farms.SEED_WEIGHT, models.EXPECTED_YIELD, farms.BAG_PRICE, farms.BAG_SEEDS, models.EMERGENCE,
+    models.SURVIVAL, models.DEPTH,
+)  # fmt: skip
+OPEN = BoundOut(open=True, reason="")
+
+
+def trial_out(view: TrialView, user: User) -> TrialOut:
+    """A trial whole."""
+    trial, show = view.trial, view.show
+    records = tally(view.strips)
+    marked = any(strip.lost or strip.sown_treatment_id for strip in view.strips)
+    bound = OPEN
+    if records or marked:
+        bound = BoundOut(open=False, reason=f"{records.words or 'Notes'} hang on these strips.")
+    crop_bound = BoundOut(open=False, reason="Loads were reckoned at this crop's standard moisture.") if records.loads else OPEN
+    return TrialOut(
+        id=trial.id,
+        workspace_id=trial.workspace_id,
+        version=trial.version,
+        writable=role_in(user, trial.workspace) != "viewer",
+        title=trial.title,
+        crop=trial.crop,
+        crop_name=view.profile.name,
+        season=trial.season,
+        responsible=(trial.responsible or trial.created_by).get_full_name(),
+        series=trial.series,
+        field=field_out(trial.field, show) if trial.field else None,
+        question=trial.question,
+        guess=trial.guess,
+        primary_response=cast(Any, trial.primary_response),
+        alpha=trial.alpha,
+        **{quantity.name: out(trial, quantity, show) for quantity in TYPED},
+        emergence_of=cast(Any, trial.emergence_of),
+        planted_on=trial.planted_on,
+        price_source=trial.price_source,
+        factors=[factor_out(view, factor) for factor in view.factors],
+        costs=_costs(view),
+        layout=layout_out(view),
+        protocol=protocol_out(trial),
+        design_name=trial.get_design_display() if trial.design else "",
+        treatments=[treatment_out(view, one) for one in view.treatments],
+        design=cast(Any, trial.design),
+        drawn=trial.drawn,
+        seed=trial.seed,
+        blocks=len({strip.block_id for strip in view.strips}),
+        strips=[strip_out(view, strip, worked=True) for strip in view.strips],
+        stages=_stages(view),
+        treatments_bound=bound,
+        layout_bound=bound,
+        crop_bound=crop_bound,
+        notes=notes_of(view),
+    )
+
+
+def _level_out(level: Level, show: Shower) -> TypedOut:
+    text = level.amount_typed or level.name
+    return TypedOut(text=text, unit=level.amount_unit, shown=level_name(level, show) if level.amount_typed else None)
+
+
+def factor_out(view: TrialView, factor: Factor) -> FactorOut:
+    """A factor with the levels that treatments have."""
+    levels = _levels_of(view, factor)
+    return FactorOut(
+        kind=cast(Any, factor.kind),
+        name=factor.name,
+        title=factor.title,
+        hard_to_change=factor.hard_to_change,
+        levels=[_level_out(level, view.show) for level in levels],
+        level_names=[level_name(level, view.show) for level in levels],
+        level_ids=[level.pk for level in levels],
+    )
+
+
+def _levels_of(view: TrialView, factor: Factor) -> list[Level]:
+    found = {
+        level.id: level for treatment in view.treatments for level in treatment.levels.all() if level.factor_id == factor.id
+    }
+    return sorted(found.values(), key=lambda level: level.position)
+
+
+def _costs(view: TrialView) -> list[CostOut]:
+    return [
+        CostOut(
+            factor=place,
+            level=number,
+            kind=cast(Any, line.kind),
+            label=line.label,
+            times=line.times_typed,
+            each=_each_out(view, line),
+            basis=cast(Any, line.basis),
+            spread=out(line, models.SPREAD, view.show),
+            made_of={name: TypedIn(**one) for name, one in line.made_of.items()},
+        )
+        for place, factor in enumerate(view.factors)
+        for number, level in enumerate(_levels_of(view, factor))
+        for line in level.cost_lines.all()
+    ]
+
+
+def _each_out(view: TrialView, line: CostLine) -> TypedOut:
+    """What one time costs: as typed, and by area or by yield in the reader's units."""
+    by_yield = line.basis == "yield"
+    value, kind = (line.each_per_t, "price") if by_yield else (line.each_per_ha, "money_per_area")
+    return TypedOut(text=line.each_typed, unit=line.each_unit, shown=None if value is None else view.show.text(value, kind))
+
+
+def treatment_out(view: TrialView, treatment: Treatment) -> TreatmentOut:
+    """A treatment with its difference that matters and what its rate means along the row."""
+    money = view.money(treatment)
+    margin = None if treatment.is_control else view.margin_kg_per_ha(treatment)
+    more = None if treatment.is_control or view.control is None else view.extra_cost(treatment)
+    return TreatmentOut(
+        id=treatment.id,
+        letter=treatment.letter,
+        position=treatment.position,
+        name=treatment_name(treatment, view.show),
+        levels=[_level_out(level, view.show) for level in treatment.levels.all()],
+        is_control=treatment.is_control,
+        extra_cost=out(treatment, models.EXTRA_COST, view.show),
+        costs_more=shown(more, "money_per_area", view.show, signed=True),
+        margin=shown(margin, "yield", view.show),
+        margin_working=_margin_working(view, treatment, money),
+        along_row=_along_row(view, treatment),
+    )
+
+
+def _margin_working(view: TrialView, treatment: Treatment, money: BreakEven | None) -> WorkingOut | None:
+    if money is None or view.control is None or treatment.is_control:
+        return None
+    steps = extra_cost_steps(
+        view.cost(treatment), view.cost(view.control), view.show,
+        name=f"{treatment.letter}, {treatment_name(treatment, view.show)}",
+        control_name=f"{view.control.letter}, {treatment_name(view.control, view.show)}",
+    )  # fmt: skip
+    return working_out(with_extra_cost(break_even_working(money, view.show), steps))
+
+
+def _along_row(view: TrialView, treatment: Treatment) -> AlongRowOut | None:
+    rate, spacing, show = view.seeds_per_m2(treatment), view.row_spacing_m(treatment), view.show
+    if not rate or not spacing:
+        return None
+    geometry = row_geometry(seeds_per_m2=rate, row_spacing_m=spacing)
+    lot = view.lot(treatment)
+    weight = lot.thousand_seed_weight_g
+    return AlongRowOut(
+        rate=show.text(rate, "density"),
+        mass=show.text(kg_per_ha(rate, thousand_seed_weight_g=weight), "seed_rate_mass") if weight else None,
+        per_row=show.text(geometry.seeds_per_m_row, "linear_density"),
+        in_row=show.text(geometry.in_row_spacing_m, "in_row_spacing"),
+        space=show.text(1 / rate, "plant_space"),
+        shape=f"1 : {1 / geometry.squareness:.1f}",
+        rates=[[unit, number] for unit, number in rate_table(rate, lot)],
+        working=working_out(row_geometry_working(geometry, show)),
+    )
+
+
+def layout_out(view: TrialView) -> LayoutOut:
+    """How the layout came about and how it lies."""
+    trial, plan = view.trial, view.trial.plan
+    placed = bool(view.strips) and view.strips[0].ring is not None
+    gradient, wrong = "", False
+    if placed and trial.field is not None and trial.field.gradient_deg is not None and trial.design != "unreplicated":
+        checked = check_gradient(
+            [_middle(strip) for strip in view.strips],
+            [strip.block.number for strip in view.strips],
+            gradient_deg=trial.field.gradient_deg,
+        )
+        gradient, wrong = checked.words, checked.wrong_way
+    heading = plan.get("heading_deg")
+    return LayoutOut(
+        asked=plan.get("asked", {}),
+        record=plan.get("record", []),
+        remarks=plan.get("remarks", []),
+        gradient=gradient,
+        gradient_wrong=wrong,
+        heading="" if heading is None else f"{heading:.1f}° ({compass(heading)})" if plan.get("frame") else f"{heading:.1f}°",
+        placed=placed,
+        georeferenced=bool(plan.get("frame")),
+        draws=[DrawOut(at=one.at, by=str(one.by), said=one.said) for one in trial.draws.select_related("by")],
+        suggests=suggestion(view),
+    )
+
+
+def _middle(strip: Strip) -> tuple[float, float]:
+    ring = strip.ring or [[0.0, 0.0]]
+    return sum(point[0] for point in ring) / len(ring), sum(point[1] for point in ring) / len(ring)
+
+
+def suggestion(view: TrialView) -> str:
+    """A split-plot, where a factor is hard to change and the treatments allow one."""
+    hard = [factor for factor in view.factors if factor.hard_to_change]
+    easy = [factor for factor in view.factors if not factor.hard_to_change]
+    names = [[str(level.id) for level in treatment.levels.all()] for treatment in view.treatments]
+    if not hard or not easy or not names or not structure(names).complete:
+        return ""
+    return (
+        f"{hard[0].title} needs another machine or pass, "
+        f"{' and '.join(one.title.lower() for one in easy)} can be set from the cab. "
+        f"A split-plot puts {hard[0].title.lower()} on main strips and the rest inside them: fewer changes, and it is then "
+        "also judged by the difference between main strips, as it must be."
+    )
+
+
+def protocol_out(trial: Trial) -> ProtocolOut | None:
+    """The frozen protocol with its amendments."""
+    frozen = Protocol.objects.filter(trial=trial).select_related("by").first()
+    if frozen is None:
+        return None
+    return ProtocolOut(
+        frozen_at=frozen.frozen_at,
+        by=str(frozen.by),
+        fingerprint=frozen.fingerprint[:16],
+        content=[[name, text] for name, text in frozen.content.items() if text],
+        amendments=[
+            AmendmentOut(at=one.at, by=str(one.by), reason=one.reason, changes=one.changes)
+            for one in trial.amendments.select_related("by")
+        ],
+    )
+
+
+def amendment_words(protocol: ProtocolOut | None) -> list[str]:
+    """What was changed after the protocol was frozen, and why, for verdict and print."""
+    return [
+        f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
+        for one in (protocol.amendments if protocol else [])
+        for name, before, after in one.changes
+    ]
+
+
+def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOut:
+    """A strip with what the ribbon draws on it; ``worked`` adds the working of its money."""
+    records, show = view.records[strip.id], view.show
+    received = next(treatment for treatment in view.treatments if treatment.id == strip.received.id)
+    budget = view.budget_of(strip)
+    net = None if budget is None else budget.net_per_ha
+    working = budget_working_out(view, strip, budget) if worked and budget is not None else None
+    return StripOut(
+        id=strip.id,
+        order=strip.order,
+        block=strip.block.number,
+        block_name=strip.block.name or f"Block {strip.block.number}",
+        treatment_id=strip.treatment_id,
+        received_id=received.id,
+        main=strip.main,
+        column=strip.column,
+        row=strip.row,
+        place=_place(view, strip),
+        area=shown(strip.area_m2, "area", show),
+        lost=strip.lost,
+        reason=strip.reason,
+        width=shown(strip.width_m, "strip_width", show),
+        length=shown(strip.length_m, "strip_length", show),
+        sown=records.sown,
+        depths=records.depths,
+        depth=shown(records.depth_m, "depth", show),
+        deviations=list(records.deviations),
+        events=list(records.events),
+        counts=records.counts,
+        stand=shown(records.plants_per_m2, "density", show),
+        samples=records.samples,
+        estimate=shown(records.estimate.value, "yield", show) if records.estimate else None,
+        loads=records.loads,
+        yield_=shown(records.yield_kg_per_ha, "yield", show),
+        net_return=shown(net, "net_return", show),
+        net_return_working=working,
+    )
+
+
+def budget_working_out(view: TrialView, strip: Strip, budget: Budget) -> WorkingOut:
+    """The working of a strip's net return."""
+    seed = view.seed_sown_per_ha(strip)
+    return working_out(
+        budget_working(
+            budget,
+            view.show,
+            title=f"Net return of strip {strip.order}, {treatment_name(strip.received, view.show)}",
+            area_costs=cost_words(view.cost(strip.received), view.show, seed_per_ha=seed),
+            seed="planned" if seed is None else "sown",
+        )
+    )
+
+
+def _place(view: TrialView, strip: Strip) -> list[float] | None:
+    if not strip.ring:
+        return None
+    turn = math.radians(float(view.trial.plan.get("heading_deg", 0.0)))
+    across = [x * math.cos(turn) - y * math.sin(turn) for x, y in strip.ring]
+    along = [x * math.sin(turn) + y * math.cos(turn) for x, y in strip.ring]
+    edges = (min(across), min(along), max(across), max(along))
+    return [round(edge, 2) for edge in edges]
+
+
+def _stages(view: TrialView) -> list[StageOut]:
+    return [StageOut(key=stage.key, label=stage.label, state=stage.state, note=stage.note) for stage in view.stages]
+
+
+def trial_row_out(view: TrialView) -> TrialRowOut:
+    """A trial on the shelf."""
+    following = next((stage for stage in view.stages if stage.state in ("due", "partly")), view.stages[-1])
+    return TrialRowOut(
+        id=view.trial.id,
+        title=view.trial.title,
+        crop_name=view.profile.name,
+        season=view.trial.season,
+        series=view.trial.series,
+        field_name=str(view.trial.field) if view.trial.field else "",
+        design=view.trial.design,
+        treatments=[treatment_name(treatment, view.show) for treatment in view.treatments],
+        treatment_letters={str(treatment.id): treatment.letter for treatment in view.treatments},
+        strips=[strip_out(view, strip) for strip in view.strips],
+        stages=_stages(view),
+        next_stage=following.key,
+        next_note=f"{following.label}: {following.note}",
+    )

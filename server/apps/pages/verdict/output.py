@@ -1,0 +1,147 @@
+"""The verdict as the API carries it: sentence, money, means, table, method."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.workings import CALL_WORDS
+
+from apps.analysis.verdict import wording
+from apps.analysis.verdict.analysis_out import analysis_out
+from apps.analysis.verdict.calls import KIND, Judged, judged, label_of
+from apps.analysis.verdict.comparing import Compared, compared_strips, treatment_means
+from apps.analysis.verdict.queries import Alternate, Computed, computed
+from apps.analysis.verdict.schemas import AlternateOut, LeftOutOut, VerdictOut
+from apps.pages.trial.output import amendment_words, protocol_out
+from apps.pages.yield_logs.output import source_words
+from apps.trial_state.view import TrialView
+from apps.trials.covariates import standing_of
+
+
+def verdict_out(view: TrialView) -> VerdictOut:
+    """The verdict whole."""
+    result = computed(view)
+    base = VerdictOut(
+        state="none",
+        headline="No verdict yet.",
+        money="",
+        primary=cast(Any, view.trial.primary_response),
+        problem=result.problem,
+        yield_=None,
+        net_return=None,
+        alternates=[],
+        left_out=_left_out(view),
+        deviations=_deviations(view),
+        amendments=amendment_words(protocol_out(view.trial)),
+        remarks=[],
+        fingerprint=result.fingerprint[:12],
+        source=source_words(view),
+    )
+    if result.yield_ is None:
+        return base
+    rows = judged(view, result.yield_, "yield", result.trend)
+    money = judged(view, result.net, "net_return", result.net_trend) if result.net else []
+    base.yield_ = analysis_out(view, result.yield_, "yield", rows)
+    base.net_return = analysis_out(view, result.net, "net_return", money) if result.net else None
+    base.state = "judged" if _replicated(result.yield_) else "description"
+    base.headline, base.money = _sentences(view, result, rows, money)
+    base.alternates = [_alternate(view, one) for one in result.alternates]
+    base.remarks = _remarks(view, result)
+    return base
+
+
+def _replicated(result: Compared) -> bool:
+    return isinstance(result, FactorComparison) or result.replicated
+
+
+def _sentences(view: TrialView, result: Computed, rows: list[Judged], money: list[Judged]) -> tuple[str, str]:
+    assert result.yield_ is not None
+    if not rows:
+        return "No control with a harvested strip, so there is nothing to be better than. The means are below.", ""
+    primary = view.trial.primary_response if result.net else "yield"
+    chosen = money if primary == "net_return" and money else rows
+    headline = wording.headline(chosen, view.show, KIND[primary], primary, _replicated(result.yield_))
+    if not money:
+        why = "no price is set" if view.trial.price_per_t is None else "no control is named"
+        return headline, f"The money is not reckoned: {why}."
+    raised = {(one.left, one.right, one.within) for one in rows if (one.difference.lower or 0) > 0}
+    return headline, wording.money_sentence(money, view.show, raised) + _highest(view, result)
+
+
+def _highest(view: TrialView, result: Computed) -> str:
+    """Says when the highest yield is not the highest return."""
+    if result.yield_ is None or result.net is None:
+        return ""
+    yields, nets = treatment_means(view, result.yield_), treatment_means(view, result.net)
+    by_id = {treatment.id: treatment for treatment in view.treatments}
+    most, best = max(yields, key=lambda key: yields[key]), max(nets, key=lambda key: nets[key])
+    if most == best or view.show.number(nets[best], "net_return") == view.show.number(nets[most], "net_return"):
+        return ""
+    return (
+        f" The highest yield is not the highest return: {label_of(view, by_id[most])} yielded most, "
+        f"{label_of(view, by_id[best])} returned most."
+    )
+
+
+def _alternate(view: TrialView, alternate: Alternate) -> AlternateOut:
+    lines = []
+    for row in judged(view, alternate.yield_, "yield", alternate.trend):
+        inside = f" at {row.within}" if row.within else ""
+        against = f" against {row.right}" if row.factor or view.control is None else ""
+        lines.append(
+            f"{row.left}{against}{inside}: {view.show.text(row.difference.estimate, 'yield', signed=True)}, "
+            f"{CALL_WORDS[row.call.name] if row.call else 'no call'}"
+        )
+    return AlternateOut(label=alternate.label, lines=lines)
+
+
+def _left_out(view: TrialView) -> list[LeftOutOut]:
+    rows = [LeftOutOut(strip=strip.order, why=f"lost: {strip.reason}") for strip in view.strips if strip.lost]
+    if any(view.records[strip.id].yield_kg_per_ha is not None for strip in view.strips):
+        rows += [
+            LeftOutOut(strip=strip.order, why="no yield in the log" if view.records[strip.id].loads else "no load yet")
+            for strip in view.strips
+            if not strip.lost and view.records[strip.id].yield_kg_per_ha is None
+        ]
+    return sorted(rows, key=lambda row: row.strip)
+
+
+def _deviations(view: TrialView) -> list[LeftOutOut]:
+    return [
+        LeftOutOut(strip=strip.order, why=f"planned {strip.treatment.letter}, sown {strip.received.letter}: {strip.reason}")
+        for strip in view.strips
+        if strip.sown_treatment_id and not strip.lost
+    ]
+
+
+def _remarks(view: TrialView, result: Computed) -> list[str]:
+    remarks = []
+    assert result.yield_ is not None
+    standing = standing_of(view.trial)
+    if standing is not None:
+        remarks.append(f"{standing.name}. {standing.words}")
+    present = {strip.received.id for strip in compared_strips(view)}
+    for treatment in view.treatments:
+        if treatment.id not in present:
+            remarks.append(f"{label_of(view, treatment)} has no harvested strip, so nothing can be said about it.")
+    if not _replicated(result.yield_):
+        remarks.append(
+            "What it can teach: whether the treatment is workable, and roughly what to expect. A repeat with each treatment "
+            "once in each of four blocks could answer the question."
+        )
+    elif any(view.margin_kg_per_ha(one) is None for one in view.treatments if not one.is_control):
+        remarks.append(
+            "Without a practical margin “no difference that matters” cannot be called for a treatment that costs nothing extra."
+        )
+    if result.net and view.trial.net_margin_per_ha is None and _replicated(result.net):
+        remarks.append("No margin in money is set, so net return is called a gain, a loss, or not yet told.")
+    if view.trial.design == "systematic" and _replicated(result.yield_):
+        remarks.append(
+            "The order alternates without a draw: a drift across the field leans on these differences, and neither their "
+            "intervals nor their probabilities know of it. So a call is made only where the analysis in blocks and one with a "
+            "straight drift along the field agree."
+        )
+    if _replicated(result.yield_):
+        remarks.append("One season in one field: the same comparison next year is worth more than more decimals now.")
+    return remarks

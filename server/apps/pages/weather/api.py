@@ -1,0 +1,135 @@
+"""Weather of a workspace: station, file, visits due, calendar."""
+
+from typing import Any, cast
+from uuid import UUID
+
+from cultrix_core.season.heat_units import WAYS, Day, heat_profile, heat_sum
+from cultrix_core.season.schedule import WET_MM, Due, wet_mm
+from cultrix_core.season.weather import write_weather
+from cultrix_core.showing import Shower, format_number
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import File, Router
+from ninja.files import UploadedFile
+
+from apps.accounts.models import Workspace
+from apps.accounts.queries import actor, shower_for, workspace_for
+from apps.base.formatting import must, shown
+from apps.field.weather import queries as weather_queries
+from apps.field.weather import services
+from apps.field.weather.schemas import DayOut, ScheduleOut, StationIn, StationOut, VisitDueOut
+from apps.pages.weather import calendar
+from apps.trial_state import visits as selectors
+from apps.trial_state.view import TrialView, trials_of, view
+from apps.trials.queries import trial_for
+
+router = Router(tags=["weather"])
+RECENT = 14
+MM_PER_INCH = 25.4
+
+
+def _rain(mm: float, show: Shower) -> str:
+    return f"{format_number(mm, 1)} mm" if show.system == "metric" else f"{format_number(mm / MM_PER_INCH, 2)} in"
+
+
+def _station_out(request: HttpRequest, workspace: Workspace) -> StationOut:
+    show = shower_for(actor(request), workspace)
+    station = weather_queries.station_of(workspace)
+    today = timezone.localdate()
+    days = weather_queries.days_of(workspace, today=today)
+    wet = wet_mm(days, today)
+    return StationOut(
+        kind=cast(Any, station.kind) if station else None,
+        name=station.name if station else "",
+        seed=station.seed if station else 1,
+        southern=bool(station and station.southern),
+        version=station.version if station else 0,
+        days=len(days),
+        first=days[0].on if days else None,
+        last=days[-1].on if days else None,
+        recent=[_day_out(day, show) for day in days[-RECENT:]],
+        wet=f"{_rain(wet, show)} since yesterday: too wet to enter" if wet > WET_MM else "",
+    )
+
+
+def _day_out(day: Day, show: Shower) -> DayOut:
+    return DayOut(
+        on=day.on,
+        min=must(day.min_c, "temperature", show),
+        max=must(day.max_c, "temperature", show),
+        rain=_rain(day.rain_mm, show),
+        soil=shown(day.soil_c, "temperature", show),
+    )
+
+
+@router.get("/workspaces/{workspace_id}/station", response=StationOut, operation_id="station")
+def station(request: HttpRequest, workspace_id: UUID):
+    return _station_out(request, workspace_for(actor(request), workspace_id))
+
+
+@router.put("/workspaces/{workspace_id}/station", response=StationOut, operation_id="set_station")
+def set_station(request: HttpRequest, workspace_id: UUID, body: StationIn):
+    return _station_out(request, services.set_station(actor(request), workspace_id, body))
+
+
+@router.post("/workspaces/{workspace_id}/weather-file", response=StationOut, operation_id="put_weather_file")
+def put_weather_file(request: HttpRequest, workspace_id: UUID, file: File[UploadedFile]):
+    return _station_out(request, services.put_weather_file(actor(request), workspace_id, file))
+
+
+@router.get("/workspaces/{workspace_id}/weather.csv", operation_id="weather_csv", response={200: None})
+def weather_csv(request: HttpRequest, workspace_id: UUID):
+    days = weather_queries.days_of(workspace_for(actor(request), workspace_id), today=timezone.localdate())
+    answer = HttpResponse(write_weather(days), content_type="text/csv")
+    answer["Content-Disposition"] = 'attachment; filename="weather.csv"'
+    return answer
+
+
+@router.get("/workspaces/{workspace_id}/visits.ics", operation_id="visits_calendar", response={200: None})
+def visits_calendar(request: HttpRequest, workspace_id: UUID):
+    user, today = actor(request), timezone.localdate()
+    workspace = workspace_for(user, workspace_id)
+    days = weather_queries.days_of(workspace, today=today)
+    dues = [(one, due) for one in trials_of(user, workspace) for due in selectors.visits_due(one, days, today=today)]
+    answer = HttpResponse(calendar.calendar_of(workspace.name, dues, stamp=timezone.now()), content_type="text/calendar")
+    answer["Content-Disposition"] = 'attachment; filename="visits.ics"'
+    return answer
+
+
+@router.get("/trials/{trial_id}/schedule", response=ScheduleOut, operation_id="schedule")
+def schedule(request: HttpRequest, trial_id: UUID):
+    user, today = actor(request), timezone.localdate()
+    found = view(user, trial_for(user, trial_id))
+    days = weather_queries.days_of(found.trial.workspace, today=today)
+    return ScheduleOut(
+        trial_id=found.trial.id,
+        visits=[visit_out(due) for due in selectors.visits_due(found, days, today=today)],
+        heat_words=_heat_words(found, days),
+        cautions=selectors.reentry_words(found),
+    )
+
+
+def visit_out(due: Due) -> VisitDueOut:
+    """A visit for the API."""
+    return VisitDueOut(
+        key=due.visit.key,
+        task=due.visit.task,
+        trait=due.visit.trait,
+        what=due.visit.what,
+        why=due.visit.why,
+        on=due.on,
+        state=due.state,
+        reason=due.reason,
+    )
+
+
+def _heat_words(found: TrialView, days: tuple[Day, ...]) -> str:
+    planted, profile = found.trial.planted_on, heat_profile(found.trial.crop)
+    way = dict(WAYS)[profile.way]
+    base = found.show.text(profile.base_c, "temperature")
+    upper = "" if profile.upper_c is None else f" to {found.show.text(profile.upper_c, 'temperature')}"
+    if planted is None or not days:
+        return f"Heat units over {base}{upper}, {way}; no weather known yet: days decide."
+    total = heat_sum(days, profile, after=planted, until=timezone.localdate())
+    scale, unit = (1.0, "°C days") if found.show.system == "metric" else (1.8, "°F days")
+    return f"{format_number(scale * total, 0)} {unit} since sowing, over {base}{upper}, {way}."

@@ -1,1 +1,0 @@
-"""Judging a planned trial before a seed is sown: margin, rehearsal, pass card."""

@@ -1,0 +1,98 @@
+"""The layout sheet: map, strip list, stakes, pass card and cautions, print-ready.
+
+The numbers are the pass card's and the map's own; nothing is computed here.
+"""
+
+from __future__ import annotations
+
+from cultrix_core.errors import Refusal
+from django.template.loader import render_to_string
+
+from apps.analysis.power.schemas import PassCardOut
+from apps.pages.power.cards import map_out, pass_card_out
+from apps.pages.trial.output import amendment_words, protocol_out, strip_out, treatment_out
+from apps.report.map_svg import map_svg
+from apps.report.pdf import pdf_of
+from apps.trial_state.view import TrialView
+
+DRIVING = {"as_laid": "In field order", "fewest_changes": "Fewest changes of setting"}
+
+
+def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
+    """The sheet as HTML."""
+    card = pass_card_out(view, driving=driving, reserve_pct=reserve_pct)  # type: ignore[arg-type]
+    frozen = protocol_out(view.trial)
+    seed = {one.letter: one for one in card.seed}
+    treatments = [treatment_out(view, one) for one in view.treatments]
+    placed = bool(view.strips[0].ring) and "boundary" in view.trial.plan
+    return render_to_string(
+        "layout_sheet.html",
+        {
+            "title": view.trial.title,
+            "crop": view.profile.name,
+            "season": view.trial.season,
+            "field": str(view.trial.field) if view.trial.field else "",
+            "design": view.trial.get_design_display(),
+            "seed": view.trial.seed if view.trial.drawn else None,
+            "question": view.trial.question,
+            "frozen": f"{frozen.frozen_at:%d %b %Y, %H:%M} UTC" if frozen else "",
+            "fingerprint": frozen.fingerprint if frozen else "",
+            "amendments": amendment_words(frozen),
+            "treatments": [
+                {
+                    "letter": one.letter,
+                    "name": one.name,
+                    "control": one.is_control,
+                    "per_row": f"{one.along_row.per_row}, every {one.along_row.in_row}" if one.along_row else "",
+                    "seed": (seed[one.letter].weight or seed[one.letter].seeds) if one.letter in seed else "",
+                }
+                for one in treatments
+            ],
+            "map": map_svg(view, map_out(view)) if placed else "",
+            "record": [*view.trial.plan.get("record", []), *view.trial.plan.get("remarks", [])],
+            "cautions": card.cautions,
+            "strips": _strips(view, card),
+            "driving": DRIVING[driving],
+            "changes": card.changes,
+            "across": card.across,
+            "passes": card.passes,
+        },
+    )
+
+
+def _strips(view: TrialView, card: PassCardOut) -> list[dict[str, object]]:
+    stakes = {(one.strip, one.side): one for one in card.stakes}
+    names = {one.id: (one.letter, treatment_out(view, one).name) for one in view.treatments}
+    rows = []
+    for strip in view.strips:
+        out = strip_out(view, strip)
+        left, right = stakes.get((strip.order, "left")), stakes.get((strip.order, "right"))
+        letter, name = names[strip.treatment_id]
+        rows.append(
+            {
+                "order": strip.order,
+                "block": strip.block.number,
+                "letter": letter,
+                "name": name,
+                "width": out.width.text if out.width else "",
+                "length": out.length.text if out.length else "",
+                "left": left.across if left else "",
+                "right": right.across if right else "",
+                "up": left.up if left else "",
+                "position": left.position if left else "",
+            }
+        )
+    return rows
+
+
+def layout_pdf(view: TrialView, *, driving: str, reserve_pct: float) -> bytes:
+    """The sheet as PDF.
+
+    Raises
+    ------
+    Refusal : ``missing`` without a layout, or when the machine lacks the text library that printing needs.
+    """
+    html = layout_html(view, driving=driving, reserve_pct=reserve_pct) if view.strips else ""
+    if not html:
+        raise Refusal("missing", field="layout", label="A layout", remedy="Draw the strips first.")
+    return pdf_of(html)

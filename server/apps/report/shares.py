@@ -1,0 +1,77 @@
+"""Links to a report: made, listed, revoked, opened."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from datetime import timedelta
+from uuid import UUID
+
+from cultrix_core.errors import Refusal, require_between
+from django.db.models import F
+from django.utils import timezone
+
+from apps.accounts.models import User
+from apps.accounts.services import require_writer, save_as
+from apps.base.errors import NotHere
+from apps.report.models import ReportShare
+from apps.trial_state.view import TrialView, view
+from apps.trials.queries import trial_for
+
+MOST_DAYS = 365
+MOST_OPEN = 40
+
+
+def add_share(
+    user: User, trial_id: UUID, *, days: int, title: str = "", places: bool = False, record: bool = False
+) -> tuple[ReportShare, str]:
+    """A new link and its token, which is shown once and not kept."""
+    trial = trial_for(user, trial_id)
+    require_writer(user, trial.workspace)
+    require_between(days, 1, MOST_DAYS, "days", label="Days it stays open")
+    standing = trial.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count()
+    if standing >= MOST_OPEN:
+        raise Refusal(
+            "too_large", field="shares", label="Open links of this trial", value=standing + 1, limit=MOST_OPEN,
+            remedy="Revoke those nobody needs.",
+        )  # fmt: skip
+    token = secrets.token_urlsafe(32)
+    share = ReportShare(
+        trial=trial, token_hash=_hash(token), title=title.strip()[:120], places=places, record=record, created_by=user,
+        expires_at=timezone.now() + timedelta(days=days),
+    )  # fmt: skip
+    save_as(share, user, "shared the report")
+    return share, token
+
+
+def revoke_share(user: User, share_id: UUID) -> ReportShare:
+    """Close a link for good."""
+    share = ReportShare.objects.filter(id=share_id, trial__workspace__memberships__user=user).select_related("trial").first()
+    if share is None:
+        raise NotHere
+    require_writer(user, share.trial.workspace)
+    if share.revoked_at is None:
+        share.revoked_at = timezone.now()
+        save_as(share, user, "revoked")
+    return share
+
+
+def opened(token: str) -> tuple[ReportShare, TrialView]:
+    """The share a token opens, with the trial as the one who shared it reads it.
+
+    Raises
+    ------
+    NotHere : unknown, expired or revoked, and when the one who shared it is no longer a member or has no account any more.
+    """
+    share = ReportShare.objects.filter(token_hash=_hash(token)).select_related("created_by").first()
+    if share is None or share.revoked_at is not None or share.expires_at <= timezone.now():
+        raise NotHere
+    if not share.created_by.is_active:
+        raise NotHere
+    trial = trial_for(share.created_by, share.trial_id)
+    ReportShare.objects.filter(pk=share.pk).update(opened=F("opened") + 1)
+    return share, view(share.created_by, trial)
+
+
+def _hash(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()

@@ -1,0 +1,239 @@
+"""The report of a trial: one page for the grower, and the full record behind it for the colleague.
+
+Every number is the verdict's, the budget's or a record's own; nothing is computed here. What may leave the workspace is
+decided by three switches: ``names`` (people and free notes), ``places`` (field, farm, map, other site-years), ``record``.
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+from pathlib import Path
+from typing import Any
+
+from django.template.loader import render_to_string
+from django.utils import timezone
+
+from apps.accounts.models import User
+from apps.analysis.economics.schemas import MoneyOut
+from apps.analysis.verdict.advice import advice
+from apps.analysis.verdict.calls import judged
+from apps.analysis.verdict.queries import computed
+from apps.analysis.verdict.schemas import AnalysisOut, VerdictOut
+from apps.analysis.verdict.series import series_out
+from apps.base.formatting import ShownOut
+from apps.pages.money.output import money_out
+from apps.pages.power.cards import map_out
+from apps.pages.trial.output import amendment_words, protocol_out, strip_out
+from apps.pages.verdict.output import verdict_out
+from apps.report.differences_svg import differences_svg
+from apps.report.map_svg import map_svg
+from apps.report.private import private_words, without
+from apps.report.ribbon_svg import ribbon_svg
+from apps.trial_state.view import TrialView
+from apps.trials.hooks import tally
+from apps.trials.schemas import ProtocolOut
+
+STYLE = (Path(__file__).parent / "templates" / "report.css").read_text()
+STYLE_HASH = "'sha256-" + base64.b64encode(hashlib.sha256(STYLE.encode()).digest()).decode() + "'"
+MOST_CHECKS, MOST_REMARKS = 3, 4
+LABEL = (
+    "The label, local codes and licensed advice outrank this page; a trial is no exemption from the label. Treated seed, "
+    "sprayed crops and machines: follow tag, re-entry interval and manual."
+)
+
+
+def report_html(user: User, view: TrialView, *, record: bool, places: bool, title: str, names: bool, link: str = "") -> str:
+    """The report as HTML. ``link``: the token of the shared link, for its own PDF; empty for members."""
+    verdict = verdict_out(view)
+    money = money_out(user, view)
+    primary = verdict.net_return if verdict.primary == "net_return" and verdict.net_return else verdict.yield_
+    protocol = protocol_out(view.trial)
+    context: dict[str, Any] = {
+        "style": STYLE,
+        "title": title,
+        "link": link,
+        "record": record,
+        "names": names,
+        "places": places,
+        "page": _page(user, view, verdict, primary, protocol, money, names=names, places=places),
+        "printed": timezone.now(),
+    }
+    if record:
+        context |= _record(view, verdict, protocol, money, names=names, places=places)
+    return render_to_string("trial_report.html", without(context, private_words(view, names=names, places=places)))
+
+
+def _page(
+    user: User, view: TrialView, verdict: VerdictOut, primary: AnalysisOut | None, protocol: ProtocolOut | None,
+    money: MoneyOut, *, names: bool, places: bool,
+) -> dict[str, Any]:  # fmt: skip
+    trial = view.trial
+    return {
+        "crop": view.profile.name,
+        "season": trial.season,
+        "field": str(trial.field) if trial.field and places else "",
+        "question": trial.question,
+        "guess": trial.guess,
+        "headline": verdict.headline,
+        "money": verdict.money,
+        "problem": verdict.problem,
+        "judged_by": "net return" if verdict.primary == "net_return" else "yield",
+        "replicated": verdict.state == "judged",
+        "ribbon": ribbon_svg(view) if view.strips else "",
+        "layout": _layout_words(view),
+        "measured": _measured(view, verdict),
+        "differences": differences_svg(primary) if primary else "",
+        "level": f"{primary.level_pct:.0f}" if primary else "",
+        "rows": _rows(verdict, money),
+        "checks": (primary.checks if primary else [])[:MOST_CHECKS],
+        "left_out": [f"Strip {one.strip}: {one.why}" for one in (*verdict.left_out, *verdict.deviations)],
+        "amendments": amendment_words(protocol),
+        "remarks": [
+            *verdict.remarks[:MOST_REMARKS],
+            *(one for one in money.remarks if names or not trial.price_source or trial.price_source not in one),
+        ],
+        "series": _series(user, view) if places else "",
+        "next": _next(view, verdict),
+        "yield_unit": verdict.yield_.unit if verdict.yield_ else "",
+        "money_unit": money.unit,
+        "caution": LABEL,
+        "fingerprint": verdict.fingerprint,
+        "frozen": f"{protocol.frozen_at:%d %b %Y}" if protocol else "",
+        "protocol": protocol.fingerprint if protocol else "",
+        "frozen_by": protocol.by if protocol and names else "",
+    }
+
+
+def _layout_words(view: TrialView) -> str:
+    strips, blocks = len(view.strips), len({strip.block_id for strip in view.strips})
+    if not strips:
+        return "No layout yet."
+    out = strip_out(view, view.strips[0])
+    size = f", strips {out.width.text} wide and {out.length.text} long" if out.width and out.length else ""
+    order = f", order drawn from seed {view.trial.seed}" if view.trial.drawn and view.trial.seed is not None else ""
+    if view.trial.design == "systematic":
+        order = ", order alternating, not drawn"
+    return f"{view.trial.get_design_display()}: {strips} strips in {blocks} block{'s' if blocks != 1 else ''}{order}{size}."
+
+
+def _measured(view: TrialView, verdict: VerdictOut) -> str:
+    words = tally(view.strips).words
+    source = f" {verdict.source}" if verdict.source else ""
+    return f"{words or 'Nothing yet'}.{source}"
+
+
+def _rows(verdict: VerdictOut, money: MoneyOut) -> list[dict[str, Any]]:
+    if verdict.yield_ is None:
+        return []
+    budgets = {one.treatment_id: one for one in money.treatments}
+    partial = {one.treatment_id: one for one in money.partial}
+    unit = verdict.yield_.unit
+    rows = []
+    for mean in verdict.yield_.means:
+        own, extra = budgets.get(mean.treatment_id), partial.get(mean.treatment_id)
+        ends = [_bare(end.text, unit) for end in (mean.lower, mean.upper) if end]
+        rows.append(
+            {
+                "letter": mean.letter,
+                "name": mean.name,
+                "control": mean.is_control,
+                "n": mean.n,
+                "mean": _bare(mean.mean.text, unit),
+                "interval": " to ".join(ends),
+                "costs": _bare(own.by_area.text, money.unit) if own else "",
+                "net": _bare(own.net.text, money.unit) if own else "",
+                "gain": _bare(extra.net_gain.text, money.unit) if extra else "",
+                "back": (extra.return_on_cost if extra.return_on_cost.endswith("%") else "–") if extra else "",
+            }
+        )
+    return rows
+
+
+def _bare(text: str, unit: str) -> str:
+    """A shown number without the unit that stands in the head of its column."""
+    return text.removesuffix(unit).strip()
+
+
+def _series(user: User, view: TrialView) -> str:
+    found = series_out(user, view)
+    return "" if found.problem else f"{found.sentence} {found.held}"
+
+
+def _next(view: TrialView, verdict: VerdictOut) -> str:
+    """Advice by the money where it is reckoned, else by the yield."""
+    found = computed(view)
+    in_money = found.net is not None and verdict.net_return is not None
+    result, trend, shown = (
+        (found.net, found.net_trend, verdict.net_return) if in_money else (found.yield_, found.trend, verdict.yield_)
+    )
+    if result is None or shown is None:
+        return ""
+    settle = next((one.settle for one in shown.differences if one.settle), "")
+    rows = judged(view, result, "net_return" if in_money else "yield", trend)
+    return advice(rows, in_money=in_money, settle=settle)
+
+
+def _record(
+    view: TrialView, verdict: VerdictOut, protocol: ProtocolOut | None, money: MoneyOut, *, names: bool, places: bool
+) -> dict[str, Any]:
+    placed = places and bool(view.strips) and bool(view.strips[0].ring) and "boundary" in view.trial.plan
+    return {
+        "protocol_rows": [
+            (name, text) for name, text in (protocol.content if protocol else []) if places or name not in ("field", "strip")
+        ],
+        "map": map_svg(view, map_out(view)) if placed else "",
+        "strips": [_strip_row(view, strip) for strip in view.strips],
+        "analyses": [_analysis(one) for one in (verdict.yield_, verdict.net_return) if one is not None],
+        "alternates": verdict.alternates,
+        "budget": money,
+        "events": [
+            {"day": f"{one.happened_on:%d %b %Y}", "kind": one.get_kind_display(), "text": one.text if names else ""}
+            for one in view.events
+        ],
+    }
+
+
+def _analysis(found: AnalysisOut) -> dict[str, Any]:
+    """An analysis with its numbers free of the unit that its heading carries."""
+
+    def bare(one: ShownOut | None) -> str:
+        return "" if one is None else _bare(one.text, found.unit)
+
+    return {
+        "title": "net return" if found.response == "net_return" else found.response,
+        "unit": found.unit,
+        "method": found.method,
+        "cv": found.cv_pct,
+        "sed": bare(found.sed),
+        "differences": [
+            {
+                "name": f"{one.factor + ': ' if one.factor else ''}{one.letter} against {one.against}"
+                f"{' at ' + one.within if one.within else ''}",
+                "estimate": bare(one.estimate),
+                "se": bare(one.se),
+                "interval": f"{bare(one.lower)} to {bare(one.upper)}" if one.lower and one.upper else "",
+                "p": one.p or "",
+                "p_family": one.p_adjusted or "",
+                "margin": bare(one.margin),
+                "call": one.call_words + (f"; chance above 0 {one.chance_above_zero}" if one.chance_above_zero else ""),
+            }
+            for one in found.differences
+        ],
+        "anova": found.anova,
+        "said": [*found.checks, *found.second_looks, *found.warnings],
+    }
+
+
+def _strip_row(view: TrialView, strip: Any) -> dict[str, Any]:
+    out = strip_out(view, strip)
+    return {
+        "order": strip.order,
+        "block": strip.block.number,
+        "planned": strip.treatment.letter,
+        "received": strip.received.letter,
+        "stand": out.stand.text if out.stand else "",
+        "yield": out.yield_.text if out.yield_ else "",
+        "net": out.net_return.text if out.net_return else "",
+        "said": ("lost: " if strip.lost else "") + strip.reason,
+    }

@@ -1,0 +1,88 @@
+"""What stands on each strip of a trial: means of its records."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from cultrix_core.estimate.propagate import StripEstimate
+
+from apps.field.events.models import FieldEvent
+from apps.field.logs.calibrated import chosen_log
+from apps.field.logs.calibrated import read as read_log
+from apps.field.planting.models import DepthCheck, Deviation, PlantingRecord
+from apps.field.queries import counts_of, latest_visit, loads_of, yields_of
+from apps.field.samples.queries import estimates_of, samples_of
+from apps.field.stand.models import StandCount
+from apps.trials.models import Trial
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripRecords:
+    """What stands on one strip; means are None without records. The stand is that of the trial's latest visit.
+
+    ``yield_kg_per_ha`` is that of the source chosen, a log or the loads; ``scale_kg_per_ha`` always that of the loads.
+    ``sown_per_m2``: seeds really sown, by the latest planting record.
+    """
+
+    counts: int
+    plants_per_m2: float | None
+    loads: int
+    yield_kg_per_ha: float | None
+    scale_kg_per_ha: float | None
+    sown: bool
+    depth_m: float | None
+    depths: int
+    deviations: tuple[str, ...]
+    events: tuple[str, ...] = ()
+    samples: int = 0
+    estimate: StripEstimate | None = None
+    sown_per_m2: float | None = None
+
+
+def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID, StripRecords]:
+    """Means by strip; ``events`` of the trial are put to the strips they name."""
+    found: dict[UUID, list[StandCount]] = {}
+    every = counts_of(trial)
+    for count in every:
+        found.setdefault(count.strip_id, []).append(count)
+    counts: dict[UUID, list[float]] = {}
+    for count in latest_visit(every):
+        counts.setdefault(count.strip_id, []).append(count.plants_per_m2)
+    named: dict[UUID, list[str]] = {}
+    for event in events:
+        for strip in event.strips.all():
+            named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {event.happened_on:%d %b}: {event.text}")
+    every_load = loads_of(trial)
+    by_scale = yields_of(every_load)
+    log = chosen_log(trial)
+    yields = by_scale if log is None else {key: one.yield_kg_per_ha for key, one in read_log(log, every_load).strips.items()}
+    sown = dict(PlantingRecord.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "rate_per_m2"))
+    depths: dict[UUID, list[float]] = {}
+    for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "depth_m"):
+        depths.setdefault(strip_id, []).append(depth or 0.0)
+    deviations: dict[UUID, list[str]] = {}
+    for one in Deviation.objects.filter(strip__trial=trial, struck=False):
+        deviations.setdefault(one.strip_id, []).append(one.get_kind_display())
+    samples = samples_of(trial)
+    strips = {strip.id: strip for strip in trial.strips.all()}
+    estimates = estimates_of(trial, samples, strips, alpha=trial.alpha) if samples else None
+    return {
+        strip.id: StripRecords(
+            counts=len(found.get(strip.id, [])),
+            plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
+            loads=sum(1 for load in every_load if load.strip_id == strip.id),
+            yield_kg_per_ha=yields.get(strip.id),
+            scale_kg_per_ha=by_scale.get(strip.id),
+            sown=strip.id in sown,
+            depth_m=sum(depths[strip.id]) / len(depths[strip.id]) if strip.id in depths else None,
+            depths=len(depths.get(strip.id, [])),
+            deviations=tuple(deviations.get(strip.id, [])),
+            events=tuple(named.get(strip.id, [])),
+            samples=sum(1 for sample in samples if sample.strip_id == strip.id),
+            estimate=estimates.strips.get(strip.id) if estimates else None,
+            sown_per_m2=sown.get(strip.id),
+        )
+        for strip in strips.values()
+    }

@@ -1,0 +1,240 @@
+"""A trial with everything its ribbon, season line and comparisons need, read once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from cultrix_core.crops import CropProfile
+from cultrix_core.economics.break_even import BreakEven, break_even
+from cultrix_core.economics.budgets import Budget, budget
+from cultrix_core.economics.costs import Line, TreatmentCost, price_per_thousand, treatment_cost
+from cultrix_core.errors import Refusal
+from cultrix_core.seeding.lot_workings import seed_cost_per_ha
+from cultrix_core.seeding.lots import Chain, LotValues
+from cultrix_core.seeding.rates import COUNT_UNITS, Lot
+from cultrix_core.showing import Shower
+from django.utils import timezone
+
+from apps.accounts.models import User, Workspace
+from apps.accounts.queries import shower_for
+from apps.farms.seed_lots import values_of
+from apps.field.events.models import FieldEvent
+from apps.field.queries import events_of
+from apps.trial_state.stages import Stage, season_line
+from apps.trial_state.strip_records import StripRecords, strip_records
+from apps.trials import lots
+from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment, Trial
+from apps.trials.profiles import profile_of
+from apps.trials.queries import readable, sowings_of, treatments_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrialView:
+    """A trial with everything its ribbon and season line need, read once."""
+
+    trial: Trial
+    profile: CropProfile
+    show: Shower
+    factors: tuple[Factor, ...]
+    treatments: tuple[Treatment, ...]
+    sowings: tuple[Sowing, ...]
+    strips: tuple[Strip, ...]
+    records: dict[UUID, StripRecords]
+    events: tuple[FieldEvent, ...]
+    stages: tuple[Stage, ...]
+
+    @property
+    def control(self) -> Treatment | None:
+        """The treatment the others are compared with."""
+        return next((treatment for treatment in self.treatments if treatment.is_control), None)
+
+    def level_of(self, treatment: Treatment, kind: str) -> Level | None:
+        """The level of the factor of a kind that a treatment has; None when that is not varied."""
+        return next((level for level in treatment.levels.all() if level.factor.kind == kind), None)
+
+    @property
+    def chain(self) -> Chain | None:
+        """Emergence and survival expected."""
+        return lots.chain_of(self.trial)
+
+    def lot(self, treatment: Treatment) -> Lot:
+        """What turns the rate of a treatment into other units."""
+        return lots.lot_of(self.trial, self.sowings, treatment)
+
+    def lot_values(self, treatment: Treatment) -> LotValues | None:
+        """What the core makes of the seed a treatment gets, None without a lot."""
+        return lots.values_for(self.sowings, treatment)
+
+    def seeds_per_m2(self, treatment: Treatment) -> float | None:
+        """Seeds sown per m² under a treatment, by its own lot where the rate was not typed in seeds."""
+        level = self.level_of(treatment, "seeding_rate")
+        trial = self.trial
+        text, unit, stored = (
+            (level.amount_typed, level.amount_unit, level.amount_canonical)
+            if level
+            else (trial.seeding_rate_typed, trial.seeding_rate_unit, trial.seeding_rate_per_m2)
+        )
+        if unit in COUNT_UNITS or not any(one.level_id for one in self.sowings):
+            return stored
+        return lots.typed_rate(text, unit, self.lot(treatment), stored)
+
+    def depth_m(self, treatment: Treatment) -> float | None:
+        """Sowing depth wanted under a treatment."""
+        level = self.level_of(treatment, "seeding_depth")
+        return level.amount_canonical if level else self.trial.sowing_depth_m
+
+    def price_per_thousand(self, treatment: Treatment) -> float | None:
+        """Price of a thousand seeds under a treatment, from its lot or what was typed with the trial."""
+        values, trial = self.lot_values(treatment), self.trial
+        if values is not None:
+            return values.price_per_thousand
+        if trial.bag_price_money is None or trial.bag_seeds_count is None:
+            return None
+        return price_per_thousand(bag_price=trial.bag_price_money, seeds_in_bag=trial.bag_seeds_count)
+
+    def row_spacing_m(self, treatment: Treatment) -> float | None:
+        """Row spacing under a treatment."""
+        level = self.level_of(treatment, "row_spacing")
+        return level.amount_canonical if level else self.trial.row_spacing_m
+
+    def cost(self, treatment: Treatment) -> TreatmentCost:
+        """All costs of a treatment: its levels' cost lines, seed by rate and bag price, and what was stated."""
+        lines = [
+            Line(
+                label=line.label or line.get_kind_display(),
+                times=line.times_count or 0.0,
+                each_per_ha=line.each_per_ha or 0.0,
+                each_per_t=line.each_per_t or 0.0,
+            )
+            for level in treatment.levels.all()
+            for line in level.cost_lines.all()
+        ]
+        for one in lots.parts_for(self.sowings, treatment, "companion"):
+            price = values_of(one.lot).price_per_thousand
+            if price is not None and one.rate_per_m2 is not None:
+                each = seed_cost_per_ha(one.rate_per_m2, price)
+                lines.append(Line(label=f"seed of {one.lot}", times=1.0, each_per_ha=each))
+        return treatment_cost(
+            lines=lines,
+            seeds_per_m2=self.seeds_per_m2(treatment),
+            price_per_thousand_seeds=self.price_per_thousand(treatment),
+            stated_per_ha=treatment.extra_cost_per_ha or 0.0,
+        )
+
+    def extra_cost(self, treatment: Treatment) -> float:
+        """What a treatment costs more than the control, per ha, costs by yield at the expected yield."""
+        if self.control is None or treatment.id == self.control.id:
+            return 0.0
+        by_yield = (self.cost(treatment).per_t - self.cost(self.control).per_t) * (self.trial.expected_yield_kg_per_ha or 0.0)
+        return self.cost(treatment).per_ha - self.cost(self.control).per_ha + by_yield / 1000
+
+    def money(self, treatment: Treatment) -> BreakEven | None:
+        """Break-even of a treatment against the control; None without a price or a control."""
+        return None if self.control is None else self.money_between([treatment], [self.control])
+
+    def money_between(self, left: Sequence[Treatment], right: Sequence[Treatment]) -> BreakEven | None:
+        """Break-even of one side against the other, costs averaged over the treatments of a side.
+
+        None without a price, and where costs come with the yield but no yield is expected: then nothing says what they are.
+        """
+        trial = self.trial
+        if trial.price_per_t is None:
+            return None
+        own, base = ([self.cost(one) for one in side] for side in (left, right))
+        area, per_t = (
+            sum(of(one) for one in own) / len(own) - sum(of(one) for one in base) / len(base)
+            for of in (lambda cost: cost.per_ha, lambda cost: cost.per_t)
+        )
+        if per_t and trial.expected_yield_kg_per_ha is None:
+            return None
+        by_yield = per_t * (trial.expected_yield_kg_per_ha or 0.0) / 1000
+        own_per_t = sum(one.per_t for one in own) / len(own)
+        try:
+            return break_even(
+                extra_cost_per_ha=round(area + by_yield, 9),
+                price_per_t=trial.price_per_t,
+                unit_cost_per_t=(trial.unit_cost_per_t or 0.0) + own_per_t,
+            )
+        except Refusal:
+            return None
+
+    def seed_sown_per_ha(self, strip: Strip) -> float | None:
+        """Cost of the seed that a strip really got, per ha; None where its rate or its price is not recorded."""
+        rate, price = self.records[strip.id].sown_per_m2, self.price_per_thousand(strip.received)
+        return None if rate is None or price is None else seed_cost_per_ha(rate, price)
+
+    def budget_of(self, strip: Strip) -> Budget | None:
+        """The budget of a strip under what it received; None without a yield or a price above its costs."""
+        yield_, trial = self.records[strip.id].yield_kg_per_ha, self.trial
+        if yield_ is None or trial.price_per_t is None:
+            return None
+        try:
+            return budget(
+                yield_,
+                self.cost(strip.received),
+                price_per_t=trial.price_per_t,
+                unit_cost_per_t=trial.unit_cost_per_t or 0.0,
+                seed_per_ha=self.seed_sown_per_ha(strip),
+            )
+        except Refusal:
+            return None
+
+    def margin_kg_per_ha(self, treatment: Treatment) -> float | None:
+        """The difference that matters: from money, or the practical margin where the extra cost is 0."""
+        money = self.money(treatment)
+        if money is not None and money.gain_kg_per_ha is not None:
+            return money.gain_kg_per_ha
+        return self.trial.practical_margin_kg_per_ha
+
+
+def trials_of(user: User, workspace: Workspace) -> list[TrialView]:
+    """All trials of a workspace, newest season first."""
+    trials = readable(user).filter(workspace=workspace).order_by("-season", "title")
+    return [view(user, trial) for trial in trials]
+
+
+def trials_in_series(user: User, trial: Trial) -> list[TrialView]:
+    """Trials of the same crop and series in the trial's workspace, oldest first."""
+    found = readable(user).filter(workspace=trial.workspace, crop=trial.crop, series__iexact=trial.series.strip())
+    return [view(user, one) for one in found.order_by("season", "title")]
+
+
+def view(user: User, trial: Trial) -> TrialView:
+    """Everything about a trial as this person reads it."""
+    profile = profile_of(trial)
+    factors = tuple(trial.factors.all())
+    treatments = treatments_of(trial)
+    by_id = {treatment.id: treatment for treatment in treatments}
+    strips = tuple(trial.strips.select_related("block"))
+    for strip in strips:  # one object a treatment, its levels read once
+        strip.treatment = by_id[strip.treatment_id]
+        strip.sown_treatment = by_id[strip.sown_treatment_id] if strip.sown_treatment_id else None
+    events = events_of(trial)
+    records = strip_records(trial, events)
+    sowings = sowings_of(trial)
+    protocol = Protocol.objects.filter(trial=trial).first()
+    stages = season_line(
+        trial,
+        factors=factors,
+        treatments=treatments,
+        sown=bool(sowings),
+        strips=strips,
+        records=records,
+        events=len(events),
+        today=timezone.localdate(),
+        frozen=protocol is not None,
+    )
+    return TrialView(
+        trial=trial,
+        profile=profile,
+        show=shower_for(user, trial.workspace, profile),
+        factors=factors,
+        treatments=treatments,
+        sowings=sowings,
+        strips=strips,
+        records=records,
+        events=tuple(events),
+        stages=stages,
+    )

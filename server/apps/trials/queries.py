@@ -1,0 +1,43 @@
+"""Reading trials, always through the reader's memberships."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.db.models import QuerySet
+
+from apps.accounts.models import User
+from apps.base.errors import NotHere
+from apps.trials.models import Sowing, Strip, Treatment, Trial
+
+
+def readable(user: User) -> QuerySet[Trial]:
+    return Trial.objects.filter(workspace__memberships__user=user).select_related("workspace", "field")
+
+
+def trial_for(user: User, trial_id: UUID) -> Trial:
+    """A trial of one of the person's workspaces, else ``NotHere``."""
+    trial = readable(user).filter(id=trial_id).first()
+    if trial is None:
+        raise NotHere
+    return trial
+
+
+def strip_for(user: User, strip_id: UUID) -> Strip:
+    """A strip of one of the person's workspaces, else ``NotHere``."""
+    strip = (
+        Strip.objects.filter(id=strip_id, trial__workspace__memberships__user=user).select_related("trial__workspace").first()
+    )
+    if strip is None:
+        raise NotHere
+    return strip
+
+
+def sowings_of(trial: Trial) -> tuple[Sowing, ...]:
+    """What goes through the drill, with lots read along."""
+    return tuple(trial.sowings.select_related("lot", "level"))
+
+
+def treatments_of(trial: Trial) -> tuple[Treatment, ...]:
+    """Treatments in order, with levels, factors and cost lines read along."""
+    return tuple(trial.treatments.prefetch_related("levels__factor", "levels__cost_lines"))
