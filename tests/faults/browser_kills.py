@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 import re
 import signal
+import sqlite3
 import subprocess
-from contextlib import suppress
+from contextlib import closing, suppress
 from pathlib import Path
 
 from playwright.sync_api import BrowserContext, Page, Playwright, expect, sync_playwright
@@ -23,6 +24,7 @@ def killed(at: Installation, profile: Path, kills: int) -> dict[str, int]:
     with sync_playwright() as playwright:
         context = _opened(playwright, profile, at.address)
         place = _signed_in(context.pages[0] if context.pages else context.new_page())
+        _until_signed_in_on_disk(profile)
         for turn in range(kills):
             page = context.pages[0] if context.pages else context.new_page()
             if turn % 3 == 0:  # two turns in three nobody answers
@@ -84,6 +86,15 @@ def _signed_in(page: Page) -> str:
     page.get_by_role("button", name=re.compile("Take along|Store again")).click()
     expect(page.get_by_text(re.compile("^Stored "))).to_be_visible()
     return place
+
+
+def _until_signed_in_on_disk(profile: Path) -> None:
+    """The browser writes cookies to its disk every half minute; killed before that, it asks to sign in again."""
+    while True:
+        with closing(sqlite3.connect(f"file:{profile / 'Default' / 'Cookies'}?mode=ro&immutable=1", uri=True)) as kept:
+            if kept.execute("SELECT 1 FROM cookies WHERE name = 'sessionid'").fetchone():
+                return
+        pause(1.0)
 
 
 def _kill(profile: Path) -> None:
