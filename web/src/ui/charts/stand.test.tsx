@@ -72,7 +72,7 @@ describe("spacings", () => {
 });
 
 describe("the picture of what counts", () => {
-  it.each(["collar", "compound", "tiller", "pair", "rosette"])("draws the %s rule and says it in words", (drawing) => {
+  it.each(["collar", "compound", "tiller", "pair", "rosette", "fan"])("draws the %s rule and says it in words", (drawing) => {
     const rule = { drawing, what: "leaves", counts: ["open leaves"], counts_not: ["seed leaves"] };
     const { container } = render(<StagePicture rule={rule} />);
     expect(container.querySelectorAll("path, ellipse").length).toBeGreaterThan(3);
