@@ -1,14 +1,8 @@
+import { PACKED_ADDRESSES } from "./src/api/reads.ts";
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
-
-/** What the field book reads; kept so that it opens without a signal, newest answer first. */
-const ID = "[0-9a-f-]{36}";
-const OF_TRIAL = "/(stand|planting|scouting|estimates|harvest|schedule|field-events|pass-card)";
-const PACK = new RegExp(
-  `/api/(session|catalogue|trials/${ID}(${OF_TRIAL})?|workspaces/${ID}/(machines|today|trials|station))(\\?.*)?$`,
-);
 
 export default defineConfig({
   plugins: [
@@ -42,7 +36,7 @@ export default defineConfig({
         runtimeCaching: [
           {
             // a pattern, not a function: it is written into the worker as it stands
-            urlPattern: PACK,
+            urlPattern: PACKED_ADDRESSES,
             handler: "NetworkFirst",
             options: { cacheName: "cultrix-pack", cacheableResponse: { statuses: [200] }, expiration: { maxEntries: 400 } },
           },

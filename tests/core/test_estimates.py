@@ -13,7 +13,8 @@ from cultrix_core.bench import calculator
 from cultrix_core.crops import PROFILES, crop
 from cultrix_core.errors import Refusal
 from cultrix_core.estimate.components import ears_bu_per_ac, kernels_per_bushel
-from cultrix_core.estimate.crop_defaults import FACTORS, estimate_defaults
+from cultrix_core.crops.grain import EAR_FACTORS
+from cultrix_core.estimate.crop_defaults import estimate_defaults
 from cultrix_core.estimate.drawn import drawn_pieces, start_of
 from cultrix_core.estimate.grain_weight import (
     GrainWeight,
@@ -328,7 +329,7 @@ def test_grain_weight_in_all_ways_of_speaking() -> None:
         0.0097
     )
     assert "1600 seeds/lb" in calculator("factor").run({"factor": 0.01116, "crop": "maize"}, US).steps[1].outcome
-    assert estimate_defaults("maize").grain_g == pytest.approx([bushel * 1000 * one for one in FACTORS], abs=0.06)
+    assert estimate_defaults("maize").grain_g == pytest.approx([bushel * 1000 * one for one in EAR_FACTORS], abs=0.06)
 
 
 def test_a_range_holds_nine_fields_in_ten() -> None:

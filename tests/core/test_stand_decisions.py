@@ -11,7 +11,7 @@ from cultrix_core.errors import Refusal
 from cultrix_core.showing import Shower
 from cultrix_core.stand.decision import Case, StandCurve, decide, decision_working, stand_curve, yield_share
 from cultrix_core.stand.forage import BRIDGES, judge_forage, sow_by_date, window_words
-from cultrix_core.stand.thresholds import DEFAULTS, thresholds_of
+from cultrix_core.stand.thresholds import thresholds_of
 from cultrix_core.units import ACRE_M2, FT_M, from_canonical
 from hypothesis import given
 from hypothesis import strategies as st
@@ -58,7 +58,6 @@ def test_lines_of_a_forage_legume() -> None:
     assert per_ft2("lucerne", "young_thin") * square_ft2 == pytest.approx(15, abs=0.1)
     assert [per_ft2("lucerne", key) for key in ("shoots_full", "shoots_thin")] == pytest.approx([55, 40])
     assert "memory" in thresholds_of("lucerne")["shoots_full"].source
-    assert all(one.source for one in DEFAULTS)
 
 
 def test_a_workspace_replaces_a_line_and_names_its_source() -> None:

@@ -17,7 +17,8 @@ PINT_NAMES = {
     "ft2": "foot**2", "ac": "international_acre", "kg": "kilogram", "g": "gram", "t": "metric_ton", "lb": "pound",
     "/m2": "1/meter**2", "/ha": "1/hectare", "k/ha": "1000/hectare", "/ft2": "1/foot**2", "/ac": "1/international_acre",
     "k/ac": "1000/international_acre", "/m": "1/meter", "/ft": "1/foot", "kg/ha": "kilogram/hectare",
-    "t/ha": "metric_ton/hectare", "lb/ac": "pound/international_acre", "cm2": "centimeter**2", "in2": "inch**2",
+    "t/ha": "metric_ton/hectare", "cwt/ac": "US_hundredweight/international_acre", "ton/ac": "short_ton/international_acre",
+    "lb/ac": "pound/international_acre", "cm2": "centimeter**2", "in2": "inch**2",
     "plants/m2": "1/meter**2", "kplants/ha": "1000/hectare", "plants/ft2": "1/foot**2", "plants/ac": "1/international_acre",
     "bags/ha": "1/hectare", "bags/ac": "1/international_acre", "oz": "ounce", "g/m": "gram/meter",
     "lb/kft": "pound/(1000*foot)", "km/h": "kilometer/hour", "mph": "mile/hour", "kg/hL": "kilogram/hectoliter",
@@ -44,6 +45,7 @@ def test_every_unit_is_checked_somewhere() -> None:
         "money/kg",
         "money/lb",
         "money/cwt",
+        "money/ton",
         "money/bu",
         "money",
         "money/h",
@@ -86,6 +88,7 @@ def test_price_by_bushel_and_ton_agree() -> None:
         to_canonical(0.10, "price", "money/lb"), rel=1e-12
     )
     assert to_canonical(0.10, "price", "money/lb") == pytest.approx(220.46226, rel=1e-6)
+    assert to_canonical(200.0, "price", "money/ton") == pytest.approx(to_canonical(0.10, "price", "money/lb"), rel=1e-12)
     assert to_canonical(10.0, "price", "money/cwt") == pytest.approx(to_canonical(0.10, "price", "money/lb"), rel=1e-12)
     assert to_canonical(0.2, "price", "money/kg") == pytest.approx(200)
 

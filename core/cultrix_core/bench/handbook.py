@@ -7,7 +7,7 @@ from cultrix_core.bench.inputs import Calculator, Values, number, of, percent, w
 from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.estimate import components
-from cultrix_core.estimate.crop_defaults import FACTORS
+from cultrix_core.crops.grain import EAR_FACTORS
 from cultrix_core.estimate.forage import Yielded, land_equivalent_ratio, residue_used_frac
 from cultrix_core.estimate.grain_weight import (
     WeighedGrain,
@@ -150,7 +150,7 @@ def _ears_acre(values: Values, show: Shower) -> Working:
     result = components.ears_bu_per_ac(
         ears_in_thousandth=values["ears"], kernel_rows=mean, kernels_per_row=1.0, factor=values["factor"]
     )
-    low, high = (result / values["factor"] * factor for factor in (FACTORS[0], FACTORS[2]))
+    low, high = (result / values["factor"] * factor for factor in (EAR_FACTORS[0], EAR_FACTORS[2]))
     each = " and ".join(f"{piece['kernel_rows']:g} × {piece['kernels_per_row']:g}" for piece in pieces[:3])
     return Working(
         title="Maize by ears in 1/1000 acre",
@@ -179,7 +179,7 @@ def _ears_acre(values: Values, show: Shower) -> Working:
             ),
             Step(
                 label="Stressed to excellent grain",
-                formula=f"the same with {FACTORS[0]:g} and {FACTORS[2]:g}",
+                formula=f"the same with {EAR_FACTORS[0]:g} and {EAR_FACTORS[2]:g}",
                 numbers=show.text(low * 56 * LB_KG / ACRE_M2 * 1e4, "yield_by_weight"),
                 outcome=f"{format_number(low, 0)} to {format_number(high, 0)} bu/ac",
                 source="common practice, no source",

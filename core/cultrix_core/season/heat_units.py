@@ -15,14 +15,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Literal
 
+from cultrix_core.crops import crop as profile_of
+from cultrix_core.crops.profile import HeatProfile, HeatWay
 from cultrix_core.errors import Refusal, require_between, require_finite
 from cultrix_core.showing import Shower, format_number
 from cultrix_core.working import Step, Working
 
-Way = Literal["mean_first", "limits_first"]
-WAYS: tuple[tuple[Way, str], ...] = (
+WAYS: tuple[tuple[HeatWay, str], ...] = (
     ("mean_first", "mean of the day first, then the base (way 1)"),
     ("limits_first", "each limit lifted to the base first (way 2)"),
 )
@@ -39,37 +39,12 @@ class Day:
     soil_c: float | None = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class HeatProfile:
-    """Base and upper limit of one crop in °C; ``upper_c`` is used by way 2 only."""
-
-    base_c: float
-    upper_c: float | None
-    way: Way
-
-
-# Bases: common practice, no source. Maize is reckoned by way 2 with 10 and 30 °C.
-_PROFILES: dict[str, HeatProfile] = {
-    "maize": HeatProfile(base_c=10, upper_c=30, way="limits_first"),
-    "sorghum": HeatProfile(base_c=10, upper_c=38, way="limits_first"),
-    "soybean": HeatProfile(base_c=10, upper_c=30, way="limits_first"),
-    "sunflower": HeatProfile(base_c=7, upper_c=None, way="mean_first"),
-    "winter_wheat": HeatProfile(base_c=0, upper_c=None, way="mean_first"),
-    "barley": HeatProfile(base_c=0, upper_c=None, way="mean_first"),
-    "oats": HeatProfile(base_c=0, upper_c=None, way="mean_first"),
-    "field_pea": HeatProfile(base_c=3, upper_c=None, way="mean_first"),
-    "oilseed_rape": HeatProfile(base_c=0, upper_c=None, way="mean_first"),
-    "lucerne": HeatProfile(base_c=5, upper_c=None, way="mean_first"),
-}
-_OTHER = HeatProfile(base_c=5, upper_c=None, way="mean_first")
-
-
 def heat_profile(crop: str) -> HeatProfile:
-    """Base and way of a crop; 5 °C by way 1 where we have none."""
-    return _PROFILES.get(crop, _OTHER)
+    """Base and way of a crop; refuses one that the catalogue does not have."""
+    return profile_of(crop).heat
 
 
-def heat_of(min_c: float, max_c: float, *, base_c: float, way: Way, upper_c: float | None = None) -> float:
+def heat_of(min_c: float, max_c: float, *, base_c: float, way: HeatWay, upper_c: float | None = None) -> float:
     """Heat units of one day.
 
     Raises
@@ -114,14 +89,14 @@ def heat_working(min_c: float, max_c: float, profile: HeatProfile, show: Shower)
         outcome=f"{text['mean_first']} or {text['limits_first']}",
         steps=(
             Step(
-                label="Way 1",
+                label="HeatWay 1",
                 formula="mean of the day − base, never below 0",
                 numbers=f"({high} + {low}) ÷ 2 − {base}",
                 outcome=text["mean_first"],
                 source=source,
             ),
             Step(
-                label="Way 2",
+                label="HeatWay 2",
                 formula="each limit lifted to the base (and lowered to the upper limit), then their mean − base",
                 numbers=f"{high} and {low}, base {base}{upper}",
                 outcome=text["limits_first"],

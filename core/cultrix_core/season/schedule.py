@@ -14,34 +14,18 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal
 
-from cultrix_core.season.heat_units import Day, HeatProfile, heat_of, heat_profile, heat_sum
+from cultrix_core.crops import crop as profile_of
+from cultrix_core.crops.profile import HeatProfile, Visit
+from cultrix_core.season.heat_units import Day, heat_of, heat_profile, heat_sum
 
-Task = Literal["count", "tape", "dig", "measure", "rate", "yield"]
 State = Literal["overdue", "due", "wait", "coming", "done", "missed"]
 
 WET_MM = 12.0
 COMING_DAYS = 14
-PERENNIAL = frozenset({"lucerne"})  # cut more than once, so that a harvest does not end the visits
 GRACE_DAYS = 4  # after this a visit is overdue
 LOST_AFTER_DAYS = 45  # later nobody can make up for it
 RECENT_DAYS = 14
 NEAR_DAYS = 28  # how far the last fortnight may stand for the days to come
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Visit:
-    """One visit: field-book task, heat units (°C·days by the crop's own way) or days from sowing, and why then.
-
-    ``trait`` names what is measured or judged.
-    """
-
-    key: str
-    task: Task
-    what: str
-    heat: float | None
-    days: int
-    why: str
-    trait: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,114 +39,9 @@ class Due:
     heat: float | None
 
 
-def _visits(half: float, half_days: int, full: float, full_days: int, later: Sequence[Visit] = ()) -> tuple[Visit, ...]:
-    return (
-        Visit(
-            key="first_count",
-            task="count",
-            what="First count: emergence under way",
-            heat=half,
-            days=half_days,
-            why="Half emergence can only be told from a count before the stand is complete.",
-        ),
-        Visit(
-            key="full_count",
-            task="count",
-            what="Full count: the stand is complete",
-            heat=full,
-            days=full_days,
-            why="Later, tillers and branches hide plants, and thinning begins.",
-        ),
-        *later,
-    )
-
-
-def _tape(heat: float, days: int) -> Visit:
-    return Visit(
-        key="tape",
-        task="tape",
-        what="Tape run: spacing along the row",
-        heat=heat,
-        days=days,
-        why="Doubles and skips are told apart while plants are small.",
-    )
-
-
-def _measure(key: str, trait: str, what: str, heat: float | None, days: int, why: str) -> Visit:
-    return Visit(key=key, task="measure", what=what, heat=heat, days=days, why=why, trait=trait)
-
-
-def _sampled(heat: float | None, days: int) -> Visit:
-    return Visit(
-        key="estimate",
-        task="yield",
-        what="Sample yield: what will it make?",
-        heat=heat,
-        days=days,
-        why="Seeds are set and can be counted; their weight still comes. Samples now teach how estimates err here.",
-    )
-
-
-_LODGED = "Before the first storm after ripening; the harvester lifts what lies."
-_FLOWER = "Evenness of flowering tells of even depth and water."
-_CLOSED = "Rows that close earlier shade weeds; after closing there is nothing left to see."
-_WINTER = (
-    Visit(
-        key="spring_count",
-        task="count",
-        what="Count after winter",
-        heat=None,
-        days=165,
-        why="What winter took is only known from the same strips counted before and after.",
-    ),
-)
-_PLANS: dict[str, tuple[Visit, ...]] = {
-    "maize": _visits(
-        70, 10, 130, 21,
-        (_tape(150, 24), _measure("canopy", "canopy", "Ground covered", 380, 45, _CLOSED),
-         _sampled(1100, 108), _measure("lodging", "lodged", "Lodging before harvest", 1350, 130, _LODGED)),
-    ),
-    "sorghum": _visits(
-        75, 9, 140, 19,
-        (_tape(160, 22), _measure("canopy", "canopy", "Ground covered", 420, 42, _CLOSED),
-         _measure("flowering", "flowering", "Plants in flower", 850, 72, _FLOWER), _sampled(1200, 95)),
-    ),
-    "sunflower": _visits(
-        90, 12, 170, 24,
-        (_tape(190, 27), _measure("flowering", "flowering", "Plants in flower", 850, 72, _FLOWER),
-         _sampled(1300, 100), _measure("lodging", "lodged", "Lodging before harvest", 1500, 115, _LODGED)),
-    ),
-    "winter_wheat": _visits(
-        110, 13, 200, 26,
-        (*_WINTER, _sampled(2050, 250), _measure("lodging", "lodged", "Lodging before harvest", 2300, 265, _LODGED)),
-    ),
-    "barley": _visits(110, 12, 190, 22,
-        (_sampled(1200, 75), _measure("lodging", "lodged", "Lodging before harvest", 1400, 85, _LODGED)),
-    ),
-    "oats": _visits(110, 12, 190, 22,
-        (_sampled(1250, 78), _measure("lodging", "lodged", "Lodging before harvest", 1500, 90, _LODGED)),
-    ),
-    "field_pea": _visits(
-        100, 12, 180, 22, (_measure("flowering", "flowering", "Plants in flower", 600, 55, _FLOWER), _sampled(900, 70),
-                           _measure("lodging", "lodged", "Lodging before harvest", 1100, 80, _LODGED)),
-    ),
-    "soybean": _visits(70, 9, 130, 18, (_measure("canopy", "canopy", "Ground covered", 500, 45, _CLOSED), _sampled(1150, 90)),
-    ),
-    "dry_bean": _visits(70, 9, 130, 18, (_measure("canopy", "canopy", "Ground covered", 480, 42, _CLOSED), _sampled(950, 72)),
-    ),
-    "oilseed_rape": _visits(100, 10, 190, 22, (*_WINTER, _sampled(None, 250))),
-    "lucerne": _visits(
-        90, 11, 190, 25,
-        (Visit(key="crowns", task="dig", what="Dig plants: crowns and roots", heat=None, days=190,
-               why="Before winter only a formed crown counts; in spring firm and white is alive."), *_WINTER),
-    ),
-}  # fmt: skip
-_OTHER = _visits(100, 12, 190, 24)
-
-
 def visits_of(crop: str) -> tuple[Visit, ...]:
-    """The visits a crop asks for."""
-    return _PLANS.get(crop, _OTHER)
+    """The visits a crop asks for; refuses one that the catalogue does not have."""
+    return profile_of(crop).visits
 
 
 def schedule(

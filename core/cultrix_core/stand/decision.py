@@ -20,74 +20,19 @@ from dataclasses import dataclass, replace
 from math import hypot
 from typing import Literal
 
-from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.crops import crop as profile_of
+from cultrix_core.crops.profile import Absent, StandCurve
+from cultrix_core.errors import require_between, require_positive
 from cultrix_core.showing import Shower, format_number
 from cultrix_core.working import Step, Working
 
 Answer = Literal["keep", "replant", "close"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StandCurve:
-    """Anchor of a crop's stand–yield curve as fractions, ± of the yield; late sowing in % a day, ± of it; with sources."""
-
-    stand_frac: float
-    yield_frac: float
-    yield_half: float
-    penalty_pct_a_day: float
-    penalty_half: float
-    source: str
-
-    @property
-    def half_stand(self) -> float:
-        """h of the curve: the stand at which the reciprocal curve bends, in wanted stands."""
-        return _bend(self.stand_frac, self.yield_frac)
-
-
-def _bend(stand: float, share: float) -> float:
-    require_between(stand, 0.05, 0.95, "anchor_stand", label="Stand of the anchor")
-    if not stand < share < 1:
-        raise Refusal(
-            "too_small",
-            field="half_stand_yield",
-            label="Yield at the anchor",
-            value=f"{100 * share:g}",
-            limit=f"{100 * stand:g} (the share of plants) and less than 100",
-            unit=" %",
-        )
-    return stand * (1 - share) / (share - stand)
-
-
-_PRACTICE = "common practice, no source"
-# Half the plants make so much of the yield; per day of delay so much is lost. Rape: half of 6 plants/ft² is the trade's
-# "3 plants/ft², about 20 % loss". All common practice, no source, hence the wide ±.
-_CURVES: dict[str, StandCurve] = {
-    crop: StandCurve(
-        stand_frac=0.5,
-        yield_frac=share,
-        yield_half=half,
-        penalty_pct_a_day=penalty,
-        penalty_half=penalty / 2,
-        source=_PRACTICE,
-    )
-    for crop, share, half, penalty in (
-        ("oilseed_rape", 0.80, 0.06, 1.0),
-        ("soybean", 0.88, 0.05, 0.5),
-        ("dry_bean", 0.80, 0.06, 0.7),
-        ("maize", 0.76, 0.05, 1.0),
-        ("sorghum", 0.84, 0.06, 0.7),
-        ("sunflower", 0.82, 0.06, 0.8),
-        ("winter_wheat", 0.85, 0.06, 0.6),
-        ("barley", 0.84, 0.06, 0.9),
-        ("oats", 0.84, 0.06, 0.9),
-        ("field_pea", 0.80, 0.06, 1.0),
-    )
-}
-
-
 def stand_curve(crop: str) -> StandCurve | None:
-    """The stand–yield curve of a crop, None where we have none (perennials are decided by plants and shoots)."""
-    return _CURVES.get(crop)
+    """The stand–yield curve of a crop, None where it has none (perennials are decided by plants and shoots)."""
+    curve = profile_of(crop).stand_curve
+    return None if isinstance(curve, Absent) else curve
 
 
 def own_curve(curve: StandCurve, *, half_stand_yield_pct: float | None, penalty_pct_a_day: float | None) -> StandCurve:

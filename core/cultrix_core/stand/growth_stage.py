@@ -12,74 +12,17 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from cultrix_core.crops import crop as profile_of
+from cultrix_core.crops.profile import Absent, StageRule
 from cultrix_core.errors import Refusal, require_between
 
 MOST_LEAVES = 30
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StageRule:
-    """How one crop is staged. ``drawing`` names the picture: collar, compound, tiller, pair or rosette."""
-
-    drawing: str
-    what: str
-    counts: tuple[str, ...]
-    counts_not: tuple[str, ...]
-    prefix: str
-
-
-_COLLAR = StageRule(
-    drawing="collar",
-    what="leaves with a visible collar",
-    counts=("every leaf whose collar shows, from the bottom up", "the short first leaf with the rounded tip"),
-    counts_not=("leaves still in the whorl, however long", "the leaf whose collar is still inside the one below"),
-    prefix="V",
-)
-_COMPOUND = StageRule(
-    drawing="compound",
-    what="fully opened compound leaves",
-    counts=("each leaf on the main stem whose leaflets lie open and apart",),
-    counts_not=("seed leaves", "the first single leaf or leaf pair, and scale leaves", "a leaf still folded"),
-    prefix="V",
-)
-_TILLER = StageRule(
-    drawing="tiller",
-    what="unfolded leaves on the main shoot",
-    counts=("each leaf on the main shoot with its base clear of the sheath", "tillers once they show above the leaf sheath"),
-    counts_not=("the tip that is still rolled", "leaves of tillers"),
-    prefix="L",
-)
-_PAIR = StageRule(
-    drawing="pair",
-    what="true leaves at least 4 cm long",
-    counts=("each true leaf of 4 cm or more, pairs count as two",),
-    counts_not=("seed leaves", "shorter leaves around the bud"),
-    prefix="V",
-)
-_ROSETTE = StageRule(
-    drawing="rosette",
-    what="unfolded true leaves",
-    counts=("each true leaf that is open, scars of fallen ones too",),
-    counts_not=("the two kidney-shaped seed leaves", "the curled heart"),
-    prefix="L",
-)
-_RULES: dict[str, StageRule] = {
-    "maize": _COLLAR,
-    "sorghum": _COLLAR,
-    "field_pea": _COMPOUND,
-    "soybean": _COMPOUND,
-    "lucerne": _COMPOUND,
-    "winter_wheat": _TILLER,
-    "barley": _TILLER,
-    "oats": _TILLER,
-    "sunflower": _PAIR,
-    "oilseed_rape": _ROSETTE,
-}
-
-
 def stage_rule(crop: str) -> StageRule | None:
-    """The counting rule of a crop, None where we have none."""
-    return _RULES.get(crop)
+    """The counting rule of a crop, None where it has none; refuses a crop that the catalogue does not have."""
+    stages = profile_of(crop).stages
+    return None if isinstance(stages, Absent) else stages
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

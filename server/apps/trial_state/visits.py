@@ -6,7 +6,14 @@ from collections.abc import Sequence
 from datetime import date, datetime
 
 from cultrix_core.season.heat_units import Day
-from cultrix_core.season.schedule import PERENNIAL, Due, done_as, schedule
+<<<<<<< HEAD:server/apps/trial_state/visits.py
+from cultrix_core.season.schedule import Due, done_as, schedule
+=======
+from cultrix_core.season.schedule import Due, done_as, schedule
+from cultrix_core.season.weather import read_weather, write_weather
+from cultrix_core.simulate.weather import Climate
+from cultrix_core.simulate.weather import station as simulated
+>>>>>>> main:server/apps/weather/selectors.py
 from django.utils import timezone
 
 from apps.field.events.queries import reentry_until
@@ -21,7 +28,7 @@ def visits_due(view: TrialView, days: Sequence[Day], *, today: date) -> tuple[Du
     planted = view.trial.planted_on
     if planted is None or planted > today or not view.strips:
         return ()
-    if view.trial.crop not in PERENNIAL and any(one.loads or one.yield_kg_per_ha is not None for one in view.records.values()):
+    if not view.profile.perennial and any(one.loads or one.yield_kg_per_ha is not None for one in view.records.values()):
         return ()
     return schedule(view.trial.crop, planted_on=planted, today=today, weather=days, done=_done(view))
 

@@ -1,5 +1,6 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ask, client, type Person, type Schemas, type Trial } from "./client";
+import { FOLLOWING } from "./reads";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -223,31 +224,15 @@ export const useFieldEvents = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/field-events", path(trialId))),
   });
 
-/** What is computed from a trial and its records. */
-const CHANGING = [
-  "yield-logs",
-  "seed",
-  "calibrations",
-  "planting",
-  "stand",
-  "stand-analysis",
-  "sampling",
-  "scouting",
-  "estimates",
-  "schedule",
-  "harvest",
-  "verdict",
-  "events",
-];
-
 /** After any write to a trial: keep the fresh trial, let everything computed from it be asked for again. */
 export function useTrialChanged(trialId: string) {
   const cache = useQueryClient();
   return (fresh?: Trial) => {
     if (fresh) cache.setQueryData(["trial", trialId], fresh);
     else void cache.invalidateQueries({ queryKey: ["trial", trialId] });
-    for (const key of CHANGING) void cache.invalidateQueries({ queryKey: [key, trialId] });
-    for (const key of ["trials", "today", "ledger"]) void cache.invalidateQueries({ queryKey: [key] });
+    for (const { key, of } of FOLLOWING) {
+      if (key !== "trial") void cache.invalidateQueries({ queryKey: of === "trial" ? [key, trialId] : [key] });
+    }
   };
 }
 

@@ -6,6 +6,7 @@
 import type { QueryClient } from "@tanstack/react-query";
 import { ask, client } from "../api/client";
 import { PACK } from "../api/pack";
+import { PACKED } from "../api/reads";
 
 const STAMP = "pack:";
 const OWNER = "pack-owner";
@@ -30,36 +31,17 @@ export const packedAt = (trialId: string): string | null => localStorage.getItem
 
 /** Read everything the field book of a trial needs, so that the service worker holds it. */
 export async function takeAlong(cache: QueryClient, trialId: string, workspaceId: string): Promise<void> {
-  const path = { params: { path: { trial_id: trialId } } };
   await Promise.race([navigator.serviceWorker.ready, late()]);
-  const read = async <Answer>(key: readonly unknown[], call: () => Promise<Answer>) =>
-    cache.setQueryData(key, await call());
-  await Promise.all([
-    read(["session"], () => ask(client.GET("/api/session"))),
-    read(["catalogue"], () => ask(client.GET("/api/catalogue"))),
-    read(["trial", trialId], () => ask(client.GET("/api/trials/{trial_id}", path))),
-    read(["stand", trialId], () => ask(client.GET("/api/trials/{trial_id}/stand", path))),
-    read(["planting", trialId], () => ask(client.GET("/api/trials/{trial_id}/planting", path))),
-    read(["scouting", trialId], () => ask(client.GET("/api/trials/{trial_id}/scouting", path))),
-    read(["estimates", trialId], () => ask(client.GET("/api/trials/{trial_id}/estimates", path))),
-    read(["harvest", trialId], () => ask(client.GET("/api/trials/{trial_id}/harvest", path))),
-    read(["schedule", trialId], () => ask(client.GET("/api/trials/{trial_id}/schedule", path))),
-    read(["events", trialId], () => ask(client.GET("/api/trials/{trial_id}/field-events", path))),
-    read(["machines", workspaceId], () =>
-      ask(client.GET("/api/workspaces/{workspace_id}/machines", { params: { path: { workspace_id: workspaceId } } })),
-    ),
-    ask(
-      client.GET("/api/trials/{trial_id}/pass-card", {
-        params: { path: { trial_id: trialId }, query: { driving: "as_laid", reserve_pct: 0 } },
-      }),
-    ).catch(() => undefined),
-    read(["today", workspaceId], () =>
-      ask(client.GET("/api/workspaces/{workspace_id}/today", { params: { path: { workspace_id: workspaceId } } })),
-    ),
-    read(["trials", workspaceId], () =>
-      ask(client.GET("/api/workspaces/{workspace_id}/trials", { params: { path: { workspace_id: workspaceId } } })),
-    ),
-  ]);
+  await Promise.all(
+    PACKED.map(async (read) => {
+      const id = read.of === "trial" ? trialId : workspaceId;
+      const params = { path: { trial_id: trialId, workspace_id: workspaceId }, query: read.query };
+      // addresses of the list are addresses of the contract; which of the two ids each takes, only its path says
+      const answer = ask(client.GET(read.path as "/api/session", { params } as never));
+      if (read.query) await answer.catch(() => undefined);
+      else cache.setQueryData(read.of === "person" ? [read.key] : [read.key, id], await answer);
+    }),
+  );
   localStorage.setItem(stamp(trialId), `${new Date().toISOString()} ${workspaceId}`);
   void navigator.storage?.persist?.().catch(() => false);
 }

@@ -4,6 +4,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import type { Strip, Trial } from "../../api/client";
 import { NEWER } from "../../api/pack";
 import { useEstimates, useHarvest, usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
+import { READS } from "../../api/reads";
 import { useHere } from "../../app/Gate";
 import { Marks } from "../../app/Marks";
 import { OfWorkspace } from "../../app/OfWorkspace";
@@ -42,11 +43,9 @@ export function FieldBook() {
   useEffect(() => {
     const last = new Map<string, number>();
     const renew = (event: Event) => {
-      const part =
-        String((event as CustomEvent<string>).detail)
-          .split("/")
-          .at(-1) ?? "";
-      const key = part === trialId ? "trial" : part === "field-events" ? "events" : part;
+      const address = String((event as CustomEvent<string>).detail);
+      const key = READS.find((read) => read.path.replace("{trial_id}", trialId) === address)?.key;
+      if (!key) return;
       if (Date.now() - (last.get(key) ?? 0) < RENEW_EVERY_MS) return;
       last.set(key, Date.now());
       // a moment later: the pack must have it before it is asked for again

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { clockOffset } from "../../api/device";
 import { useTrialChanged } from "../../api/queries";
+import { AFTER_ARRIVAL } from "../../api/reads";
 import { roomLeft, roomWords } from "../../app/offline";
 import {
   dropWaiting,
@@ -20,17 +21,6 @@ import {
 } from "./outbox";
 
 const EVERY_MS = 4_000;
-const RECKONED = [
-  "trial",
-  "trials",
-  "today",
-  "stand-analysis",
-  "schedule",
-  "sampling",
-  "estimates",
-  "harvest",
-  "yield-logs",
-];
 
 /** What to say of a record that the device would not take; its entry is still on the screen. */
 function notKept(error: unknown): string {
@@ -79,7 +69,7 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
     const left = await look();
     // what the desk reckons from these records is asked for anew once nothing is on its way any more
     if (sent && !left.some((one) => !one.refused)) {
-      for (const key of RECKONED) void cache.invalidateQueries({ queryKey: [key] });
+      for (const { key } of AFTER_ARRIVAL) void cache.invalidateQueries({ queryKey: [key] });
     }
   }, [person, look, cache]);
 

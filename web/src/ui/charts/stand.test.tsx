@@ -72,12 +72,15 @@ describe("spacings", () => {
 });
 
 describe("the picture of what counts", () => {
-  it.each(["collar", "compound", "tiller", "pair", "rosette"])("draws the %s rule and says it in words", (drawing) => {
-    const rule = { drawing, what: "leaves", counts: ["open leaves"], counts_not: ["seed leaves"] };
-    const { container } = render(<StagePicture rule={rule} />);
-    expect(container.querySelectorAll("path, ellipse").length).toBeGreaterThan(3);
-    expect(screen.getByRole("img").getAttribute("aria-label")).toBe(
-      "Counts: open leaves. Does not count: seed leaves.",
-    );
-  });
+  it.each(["collar", "compound", "tiller", "pair", "rosette", "fan"])(
+    "draws the %s rule and says it in words",
+    (drawing) => {
+      const rule = { drawing, what: "leaves", counts: ["open leaves"], counts_not: ["seed leaves"] };
+      const { container } = render(<StagePicture rule={rule} />);
+      expect(container.querySelectorAll("path, ellipse").length).toBeGreaterThan(3);
+      expect(screen.getByRole("img").getAttribute("aria-label")).toBe(
+        "Counts: open leaves. Does not count: seed leaves.",
+      );
+    },
+  );
 });

@@ -236,12 +236,44 @@ function Rosette() {
   );
 }
 
+function Fan() {
+  const blades = [164, 142, 120, 98];
+  return (
+    <>
+      <Ground />
+      <path d="M138 200 q 12 26 24 0" fill="none" stroke="currentColor" strokeWidth="2" />
+      <Stem to={92} />
+      {blades.map((at, place) => {
+        const way = place % 2 === 0 ? -1 : 1;
+        const tip = 150 + way * (112 - 10 * place);
+        return (
+          <g key={at}>
+            <path d={`M150 ${at + 8} L ${tip} ${at - 46} L 150 ${at - 6} Z`} {...COUNTS} opacity="0.85" />
+            <Label x={tip + way * 12} y={at - 42}>
+              {place + 1}
+            </Label>
+          </g>
+        );
+      })}
+      <path d="M147 92 L150 40 L153 92" {...NOT} />
+      <Label x={150} y={32} not>
+        tip in the sheath: no
+      </Label>
+      <path d="M160 200 L172 168 L168 200" {...NOT} />
+      <Label x={216} y={192} not>
+        sprout leaf: no
+      </Label>
+    </>
+  );
+}
+
 const DRAWINGS: Record<string, () => ReactNode> = {
   collar: Collar,
   compound: Compound,
   tiller: Tiller,
   pair: Pair,
   rosette: Rosette,
+  fan: Fan,
 };
 
 /** Our own drawing of what counts for the stage of this crop and what does not, with the rule beside it. */

@@ -1,0 +1,50 @@
+"""Spring oats."""
+
+from __future__ import annotations
+
+from cultrix_core.crops.profile import (
+    CUSTOMARY,
+    MEMORY,
+    Absent,
+    CropProfile,
+    EstimateDefaults,
+    HeatProfile,
+    SowingProfile,
+    TradeUnits,
+    practised_curve,
+    sourced,
+)
+from cultrix_core.crops.stages import TILLER
+from cultrix_core.crops.visits import emergence_counts, lodging, yield_sample
+
+CROP = CropProfile(
+    key="oats",
+    name="Oats",
+    units=TradeUnits(us_yield="bu/ac", us_price="money/bu", canada_yield="bu/ac", canada_price="money/bu"),
+    bushel_lb=32,
+    standard_moisture_pct=14.0,
+    usual_moisture_pct=(8, 25),
+    believable_yield_kg_per_ha=10_000,
+    usual_stand_per_m2=(80, 450),
+    planning_cv_pct=8.0,
+    days_to_harvest=95,
+    heat=HeatProfile(base_c=0, upper_c=None, way="mean_first"),
+    visits=(*emergence_counts(110, 12, 190, 22), yield_sample(1250, 78), lodging(1500, 90)),
+    stages=TILLER,
+    sowing=SowingProfile(
+        usual_seed_weight_g=(25, 50),
+        window_m=(0.025, 0.05),
+        deepest_m=0.075,
+        sand_deeper_m=0.01,
+        least_soil_c=4,
+        least_ph=5.8,
+    ),
+    stand_curve=practised_curve(0.84, 0.06, 0.9),
+    stand_lines=Absent(reason="No line that the trade agrees on; the farm sets its own."),
+    estimate=EstimateDefaults(
+        methods=("heads", "forage", "residue"),
+        grain_g=(27, 34, 41),
+        usual={"heads": {"groups": (8, 80), "seeds_each": (0.8, 3), "number_per_m2": (120, 700), "seeds": (10, 120)}},
+    ),
+    sources=sourced(bushel_lb=CUSTOMARY, standard_moisture_pct=MEMORY),
+)

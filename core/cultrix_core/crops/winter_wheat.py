@@ -1,0 +1,51 @@
+"""Winter wheat, and other autumn-sown small grain that tillers and overwinters."""
+
+from __future__ import annotations
+
+from cultrix_core.crops.grain import CEREAL_HEADS
+from cultrix_core.crops.profile import (
+    CUSTOMARY,
+    MEMORY,
+    Absent,
+    CropProfile,
+    EstimateDefaults,
+    HeatProfile,
+    SowingProfile,
+    TradeUnits,
+    practised_curve,
+    sourced,
+)
+from cultrix_core.crops.stages import TILLER
+from cultrix_core.crops.visits import AFTER_WINTER, emergence_counts, lodging, yield_sample
+
+CROP = CropProfile(
+    key="winter_wheat",
+    name="Winter wheat",
+    units=TradeUnits(us_yield="bu/ac", us_price="money/bu", canada_yield="bu/ac", canada_price="money/bu"),
+    bushel_lb=60,
+    standard_moisture_pct=13.5,
+    usual_moisture_pct=(8, 25),
+    believable_yield_kg_per_ha=13_000,
+    usual_stand_per_m2=(80, 500),
+    planning_cv_pct=8.0,
+    days_to_harvest=240,
+    heat=HeatProfile(base_c=0, upper_c=None, way="mean_first"),
+    visits=(*emergence_counts(110, 13, 200, 26), AFTER_WINTER, yield_sample(2050, 250), lodging(2300, 265)),
+    stages=TILLER,
+    sowing=SowingProfile(
+        usual_seed_weight_g=(28, 60),
+        window_m=(0.025, 0.05),
+        deepest_m=0.075,
+        sand_deeper_m=0.01,
+        least_soil_c=4,
+        least_ph=5.8,
+    ),
+    stand_curve=practised_curve(0.85, 0.06, 0.6),
+    stand_lines=Absent(reason="No line that the trade agrees on; the farm sets its own."),
+    estimate=EstimateDefaults(
+        methods=("heads", "forage", "residue"),
+        grain_g=(32, 41, 50),
+        usual={"heads": CEREAL_HEADS},
+    ),
+    sources=sourced(bushel_lb=CUSTOMARY, standard_moisture_pct=MEMORY),
+)
