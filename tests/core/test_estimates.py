@@ -11,9 +11,9 @@ import pint
 import pytest
 from cultrix_core.bench import calculator
 from cultrix_core.crops import PROFILES, crop
+from cultrix_core.crops.grain import EAR_FACTORS
 from cultrix_core.errors import Refusal
 from cultrix_core.estimate.components import ears_bu_per_ac, kernels_per_bushel
-from cultrix_core.crops.grain import EAR_FACTORS
 from cultrix_core.estimate.crop_defaults import estimate_defaults
 from cultrix_core.estimate.drawn import drawn_pieces, start_of
 from cultrix_core.estimate.grain_weight import (

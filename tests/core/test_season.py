@@ -7,9 +7,10 @@ from datetime import date, timedelta
 
 import numpy as np
 import pytest
+from cultrix_core.crops.profile import HeatProfile
 from cultrix_core.errors import Refusal
 from cultrix_core.season.agreement import StripPair, agreement_of
-from cultrix_core.season.heat_units import Day, HeatProfile, heat_of, heat_profile, heat_sum, heat_working
+from cultrix_core.season.heat_units import Day, heat_of, heat_profile, heat_sum, heat_working
 from cultrix_core.season.schedule import WET_MM, schedule, visits_of
 from cultrix_core.season.traits import MEASURED, RATED, measured, per_sample, rated
 from cultrix_core.season.weather import read_weather, write_weather

@@ -6,6 +6,7 @@ from statistics import stdev
 
 import numpy as np
 import pytest
+from cultrix_core.crops.profile import SowingProfile
 from cultrix_core.economics.wheel_tracks import Pass, better_centre, loss_per_ha, tracks_working, wheel_tracks
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding.depth import MOISTURE_MARGIN_M, advise_depth, depths_dug, depths_working
@@ -13,7 +14,7 @@ from cultrix_core.seeding.fertiliser import DEFER, furrow_working, furrows
 from cultrix_core.seeding.grids import planting_grid
 from cultrix_core.seeding.rates import canopy_share, row_geometry
 from cultrix_core.seeding.seedbed import Seedbed, judge
-from cultrix_core.seeding.sowing_profiles import SEEDS_LEFT_ON_TOP_PER_M2, SowingProfile, needed_profile
+from cultrix_core.seeding.sowing_profiles import SEEDS_LEFT_ON_TOP_PER_M2, needed_profile
 from cultrix_core.showing import Shower
 from cultrix_core.units import FT_M, IN_M
 from hypothesis import given

@@ -5,9 +5,9 @@ from __future__ import annotations
 from cultrix_core.bench.estimate import rows_of
 from cultrix_core.bench.inputs import Calculator, Values, number, of, percent, whole
 from cultrix_core.crops import crop
+from cultrix_core.crops.grain import EAR_FACTORS
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.estimate import components
-from cultrix_core.crops.grain import EAR_FACTORS
 from cultrix_core.estimate.forage import Yielded, land_equivalent_ratio, residue_used_frac
 from cultrix_core.estimate.grain_weight import (
     WeighedGrain,

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from cultrix_core.bench.inputs import Calculator, Values, number, of, percent, whole, whole_number
+from cultrix_core.crops.profile import HeatProfile, StandCurve
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.season.heat_units import HeatProfile, heat_profile, heat_working
+from cultrix_core.season.heat_units import heat_profile, heat_working
 from cultrix_core.showing import Shower, format_number
 from cultrix_core.stand.crowns import Dug, crowns_of, crowns_working
-from cultrix_core.stand.decision import Case, StandCurve, decide, decision_working, own_curve, stand_curve
+from cultrix_core.stand.decision import Case, decide, decision_working, own_curve, stand_curve
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.precision import MOST_COUNTS, counts_wanted
 from cultrix_core.stand.tape import spacings_of, tape_run_working

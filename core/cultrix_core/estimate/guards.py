@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cultrix_core.estimate.crop_defaults import EstimateDefaults
+from cultrix_core.crops.profile import EstimateDefaults
 from cultrix_core.estimate.methods import Method
 from cultrix_core.estimate.spots import Spot, Values
 from cultrix_core.showing import Shower

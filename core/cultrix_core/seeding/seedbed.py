@@ -10,9 +10,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from cultrix_core.crops.profile import SowingProfile
 from cultrix_core.errors import require_between
 from cultrix_core.seeding.depth import MOISTURE_MARGIN_M
-from cultrix_core.seeding.sowing_profiles import SEEDS_LEFT_ON_TOP_PER_M2, SowingProfile
+from cultrix_core.seeding.sowing_profiles import SEEDS_LEFT_ON_TOP_PER_M2
 from cultrix_core.showing import Shower, format_number
 
 Weeds = Literal["none", "few", "many"]

@@ -6,14 +6,7 @@ from collections.abc import Sequence
 from datetime import date, datetime
 
 from cultrix_core.season.heat_units import Day
-<<<<<<< HEAD:server/apps/trial_state/visits.py
 from cultrix_core.season.schedule import Due, done_as, schedule
-=======
-from cultrix_core.season.schedule import Due, done_as, schedule
-from cultrix_core.season.weather import read_weather, write_weather
-from cultrix_core.simulate.weather import Climate
-from cultrix_core.simulate.weather import station as simulated
->>>>>>> main:server/apps/weather/selectors.py
 from django.utils import timezone
 
 from apps.field.events.queries import reentry_until

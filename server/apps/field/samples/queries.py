@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
+from cultrix_core.crops.profile import EstimateDefaults
 from cultrix_core.errors import Refusal
-from cultrix_core.estimate.crop_defaults import EstimateDefaults, estimate_defaults
+from cultrix_core.estimate.crop_defaults import estimate_defaults
 from cultrix_core.estimate.grain_weight import (
     GrainWeight,
     WeighedGrain,

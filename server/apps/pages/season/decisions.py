@@ -9,10 +9,11 @@ from uuid import UUID
 
 from cultrix_core.bench import calculator, read
 from cultrix_core.bench.stand import keep_case
+from cultrix_core.crops.profile import StandCurve
 from cultrix_core.errors import Refusal
 from cultrix_core.showing import Shower
 from cultrix_core.stand.crowns import Crowns, shoots_per_m2
-from cultrix_core.stand.decision import WORDS, StandCurve, decide, decision_working, stand_curve
+from cultrix_core.stand.decision import WORDS, decide, decision_working, stand_curve
 from cultrix_core.stand.forage import BRIDGES, CAUTIONS, judge_forage, sow_by_date, window_words
 from cultrix_core.stand.precision import running_precision
 from cultrix_core.stand.thresholds import Threshold, thresholds_of
