@@ -49,7 +49,12 @@ def main(readings_m: float, copies: int) -> None:
             coordinates="metres", margin_m=1.0, recorded_at=timezone.now(), recorded_by=user,
         )  # fmt: skip
         ask_for(
-            user, working.KIND, workspace=trial.workspace, trial=trial, subject=log.id, inputs_hash=working.inputs_hash(log)
+            user,
+            working.KIND,
+            workspace=trial.workspace,
+            trial_id=trial.id,
+            subject=log.id,
+            inputs_hash=working.inputs_hash(log),
         )
 
 

@@ -89,14 +89,14 @@ def heat_working(min_c: float, max_c: float, profile: HeatProfile, show: Shower)
         outcome=f"{text['mean_first']} or {text['limits_first']}",
         steps=(
             Step(
-                label="HeatWay 1",
+                label="Way 1",
                 formula="mean of the day − base, never below 0",
                 numbers=f"({high} + {low}) ÷ 2 − {base}",
                 outcome=text["mean_first"],
                 source=source,
             ),
             Step(
-                label="HeatWay 2",
+                label="Way 2",
                 formula="each limit lifted to the base (and lowered to the upper limit), then their mean − base",
                 numbers=f"{high} and {low}, base {base}{upper}",
                 outcome=text["limits_first"],
