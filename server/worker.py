@@ -34,7 +34,7 @@ def main() -> int:
     from apps.backup import schedule
     from apps.backup.errors import BackupError
     from apps.backup.locking import together
-    from apps.health.beats import beat
+    from apps.health.heartbeats import beat
     from apps.jobs.services import claim, name_of_worker, run
     from django.conf import settings
     from django.db import DatabaseError

@@ -31,8 +31,8 @@ def _seconds(work: Callable[[], object], times: int = 5) -> float:
 def _core(yardstick: float) -> None:
     import numpy as np
     from cultrix_core.design.randomise import complete_blocks
-    from cultrix_core.stats.call import settle_design
     from cultrix_core.stats.compare import StripResponse, compare
+    from cultrix_core.stats.decision_rule import settle_design
     from cultrix_core.stats.multiplicity import family_critical
 
     draw = np.random.default_rng(1)
@@ -250,10 +250,10 @@ def _recovery() -> None:
 
 def _planning() -> list[tuple[str, Callable[[], object]]]:
     """The planner's work on 24 and 200 strips."""
+    from cultrix_core.design.detectable_difference import DesignSize
     from cultrix_core.design.geometry import Ground, Placing, place_strips
-    from cultrix_core.design.margin import DesignSize
+    from cultrix_core.design.power_simulation import Rehearsed, rehearse
     from cultrix_core.design.randomise import Cell, Constraints, lay_out
-    from cultrix_core.design.rehearsal import Rehearsed, rehearse
     from cultrix_core.simulate.variation import FieldVariation
 
     works: list[tuple[str, Callable[[], object]]] = []

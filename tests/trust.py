@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from os import cpu_count
 from pathlib import Path
 
-from cultrix_core.design.sham import MARGIN_IN_SE, ShamPlan, ShamTally, limit_above, sham_trials
+from cultrix_core.design.null_simulation import MARGIN_IN_SE, ShamPlan, ShamTally, limit_above, sham_trials
 from cultrix_core.simulate.variation import FieldVariation
 
 PAGE = Path(__file__).parents[1] / "docs" / "trust.md"

@@ -13,12 +13,21 @@ from pathlib import Path
 
 from cultrix_core.cli_curve import curve_json
 from cultrix_core.cli_nested import checks_json, columns_of, dropped_words, is_nested, nested_json
-from cultrix_core.design.margin import DesignSize, Stratum, Variation, detect, least_detectable, power, power_f, strata
+from cultrix_core.design.detectable_difference import (
+    DesignSize,
+    Stratum,
+    Variation,
+    detect,
+    least_detectable,
+    power,
+    power_f,
+    strata,
+)
 from cultrix_core.design.randomise import DESIGNS
 from cultrix_core.errors import Refusal
 from cultrix_core.stand.device import device_table
-from cultrix_core.stats.call import equivalence_p, make_call
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
+from cultrix_core.stats.decision_rule import equivalence_p, make_call
 from cultrix_core.stats.multiplicity import Adjust, t_critical
 from cultrix_core.stats.nested_designs import FACTORS
 from cultrix_core.tables import MappedRow, map_strips, read_table

@@ -8,9 +8,9 @@ from typing import Any, cast
 
 from cultrix_core.cli_look import cell_means, is_look, look_json
 from cultrix_core.errors import Refusal
-from cultrix_core.stats.call import equivalence_p, make_call
 from cultrix_core.stats.checks import Checks
 from cultrix_core.stats.covariates import covariate_looks, covariate_words
+from cultrix_core.stats.decision_rule import equivalence_p, make_call
 from cultrix_core.stats.environments import analyse_environments
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.nested_designs import (

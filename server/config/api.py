@@ -9,7 +9,7 @@ from apps.base.errors import (
     Conflict,
     Forbidden,
     NoRoom,
-    NotHere,
+    NotFound,
     OutOfDate,
     RowProblems,
     SecondFactorNeeded,
@@ -79,7 +79,7 @@ def row_problems(request: HttpRequest, error: RowProblems) -> HttpResponse:
     return _error(request, 422, "rows", message, None, problems=error.problems)
 
 
-@api.exception_handler(NotHere)
+@api.exception_handler(NotFound)
 @api.exception_handler(Http404)
 def not_here(request: HttpRequest, _: Exception) -> HttpResponse:
     return _error(

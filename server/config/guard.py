@@ -18,7 +18,7 @@ from apps.accounts.second_factor import is_on
 from apps.accounts.services import READ_ONLY
 from apps.accounts.workspaces import be_at_home
 from apps.base.disk_space import require_space
-from apps.base.errors import Conflict, Forbidden, NotHere, OutOfDate, SecondFactorNeeded, TooLarge
+from apps.base.errors import Conflict, Forbidden, NotFound, OutOfDate, SecondFactorNeeded, TooLarge
 from apps.base.untrusted_text import first_bad_sign
 from apps.farms.models import Field, SeedLot
 from apps.field.logs.models import YieldLog
@@ -113,11 +113,11 @@ def workspace_named(request: HttpRequest) -> UUID | None:
 
     Raises
     ------
-    NotHere : the address names something that does not exist.
+    NotFound : the address names something that does not exist.
     """
     names = request.resolver_match.kwargs if request.resolver_match else {}
     if any(isinstance(one, str) and first_bad_sign(one) for one in names.values()):
-        raise NotHere
+        raise NotFound
     for name, home in HOMES.items():
         if name in names:
             key = _uuid(names[name])
@@ -126,7 +126,7 @@ def workspace_named(request: HttpRequest) -> UUID | None:
         key = _uuid(names["record_id"])
         record = KINDS[names["kind"]].model._default_manager.filter(pk=key).first() if key else None
         if record is None:
-            raise NotHere
+            raise NotFound
         return workspace_of(record).pk
     return None
 
@@ -140,7 +140,7 @@ def _uuid(text: Any) -> UUID | None:
 
 def _found(key: UUID | None) -> UUID:
     if key is None:
-        raise NotHere
+        raise NotFound
     return key
 
 
@@ -149,7 +149,7 @@ def _require_member(user: User, workspace_id: UUID, *, writes: bool) -> None:
         "role", "workspace__leads_need_second_factor", "workspace__time_zone"
     )
     if not found:
-        raise NotHere
+        raise NotFound
     role, needs_second_factor, time_zone = found[0]
     if needs_second_factor and role == "lead" and not is_on(user):
         raise SecondFactorNeeded

@@ -11,7 +11,6 @@ from cultrix_core.errors import Refusal
 from cultrix_core.estimate import components
 from cultrix_core.harvest.loads import net_mass, questions_on_load, strip_yield, to_standard_moisture
 from cultrix_core.seeding.rates import kg_per_ha, row_geometry, seeds_per_m2
-from cultrix_core.showing import Shower
 from cultrix_core.stand.row_lengths import (
     count_in_quadrat,
     count_on_rows,
@@ -19,11 +18,12 @@ from cultrix_core.stand.row_lengths import (
     share_of_seed_pct,
     thousandth_length,
 )
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import ACRE_M2, FT_M, IN_M
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric")
+METRIC = UnitFormatter(system="metric")
 
 
 @pytest.mark.parametrize(
@@ -256,7 +256,7 @@ def test_a_gain_at_break_even_leaves_the_money_where_it_was(extra: float, price:
 
 def test_plants_per_foot_of_row_equal_plants_per_square_foot_at_twelve_inches_only() -> None:
     """× 12 ÷ row width in inches, by definition: the same at 12 in, two fifths of it at 30 in."""
-    us = Shower(system="us")
+    us = UnitFormatter(system="us")
     for width_in, same in ((12, True), (30, False)):
         count = count_on_rows(50, length_m=10 * FT_M, rows=1, row_spacing_m=width_in * IN_M)
         working = count_working(count, "10 ft of row", us, row_m=10 * FT_M)

@@ -8,11 +8,11 @@ from cultrix_core.economics.budgets import budget, budget_working, partial_budge
 from cultrix_core.economics.costs import Line, TreatmentCost, pass_cost, spread_over, treatment_cost
 from cultrix_core.economics.marginal import Option, marginal_analysis, rate
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric", bushel_kg=27.2155422, currency="€")
+METRIC = UnitFormatter(system="metric", bushel_kg=27.2155422, currency="€")
 money = st.floats(0, 800)
 yields = st.floats(500, 15_000)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from cultrix_core.stats.call import Settling, chance_of_no_difference, make_call, probability_above, settle_design
+from cultrix_core.stats.decision_rule import Settling, chance_of_no_difference, make_call, probability_above, settle_design
 from cultrix_core.stats.multiplicity import family_critical, t_critical
 from hypothesis import given
 from hypothesis import strategies as st

@@ -17,14 +17,14 @@ from cultrix_core.seeding.calibration import (
     length_of_turns,
 )
 from cultrix_core.seeding.seed_meter import Meter, meter_working, nearest, rate_table, seeds_per_m2_of
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import ACRE_M2, FT_M, HA_M2, IN_M, LB_KG
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats as scipy_stats
 
-METRIC = Shower(system="metric")
-US = Shower(system="us")
+METRIC = UnitFormatter(system="metric")
+US = UnitFormatter(system="us")
 
 
 def caught(*rates: float, setting: float | None = 42.0) -> list[Catch]:
@@ -181,7 +181,7 @@ def test_a_meter_in_the_trade_units() -> None:
 
 
 @pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
-def test_the_meter_shows_table_and_nearest(show: Shower) -> None:
+def test_the_meter_shows_table_and_nearest(show: UnitFormatter) -> None:
     table = rate_table(METER, discs=DISCS, driving=DRIVING, driven=DRIVEN)
     working = meter_working(METER, table, (8.0, 5.0), show)
     assert len(working.table) == 19

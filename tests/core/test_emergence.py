@@ -5,16 +5,16 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
 from cultrix_core.stand.crowns import Dug, crowns_of, crowns_working, shoots_per_m2
 from cultrix_core.stand.emergence import Visit, emergence_of, emergence_working, survival_of
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
+from cultrix_core.unit_formatting import UnitFormatter
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 from statsmodels.stats.proportion import proportion_confint
 
-METRIC = Shower(system="metric")
+METRIC = UnitFormatter(system="metric")
 
 
 def visits(*pairs: tuple[int, float]) -> list[Visit]:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from cultrix_core.bench import calculator
+from cultrix_core.calculators import calculator
 from cultrix_core.errors import Refusal
 from cultrix_core.estimate.by_eye import eye_effect
 from cultrix_core.estimate.crop_defaults import estimate_defaults
@@ -16,12 +16,12 @@ from cultrix_core.estimate.guards import Entry, questions_on
 from cultrix_core.estimate.learning import Pair, learned_from, limits_of_agreement
 from cultrix_core.estimate.methods import method_of
 from cultrix_core.estimate.spots import Spot, spot_of
-from cultrix_core.showing import Shower
 from cultrix_core.simulate.picking import simulate_picking
+from cultrix_core.unit_formatting import UnitFormatter
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric", sparse=True)
+METRIC = UnitFormatter(system="metric", sparse=True)
 EAR = {"kernel_rows": 16.0, "kernels_per_row": 34.0}
 
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pint
 import pytest
-from cultrix_core.bench import calculator
+from cultrix_core.calculators import calculator
 from cultrix_core.crops import PROFILES, crop
 from cultrix_core.crops.grain import EAR_FACTORS
 from cultrix_core.errors import Refusal
@@ -30,13 +30,13 @@ from cultrix_core.estimate.methods import METHODS, method_of
 from cultrix_core.estimate.narrowing import ways_to_narrow
 from cultrix_core.estimate.propagate import Variation, product_of_means, strip_estimate, variation_of
 from cultrix_core.estimate.spots import Spot, spot_of
-from cultrix_core.harvest.test_weight import kg_per_hl, lb_per_bu
-from cultrix_core.showing import Shower
+from cultrix_core.harvest.hectolitre_weight import kg_per_hl, lb_per_bu
+from cultrix_core.unit_formatting import UnitFormatter
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-US = Shower(system="us", bushel_kg=25.401172720000002, sparse=True)
-METRIC = Shower(system="metric")
+US = UnitFormatter(system="us", bushel_kg=25.401172720000002, sparse=True)
+METRIC = UnitFormatter(system="metric")
 UREG = pint.UnitRegistry()
 EARS = method_of("ears")
 KNOWN = GrainWeight(mean_g=280, relative_sd=0.0, df=inf, low_g=280, high_g=280, known="weighed", words="")

@@ -9,12 +9,12 @@ from cultrix_core.economics.costs import Line, extra_cost_steps, price_per_thous
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding.grids import grid_working, planting_grid
 from cultrix_core.seeding.rates import RATE_UNITS, Lot, rate_in, rate_table, seeds_per_m2
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import ACRE_M2, FT_M, IN_M, LB_KG
 from hypothesis import given
 from hypothesis import strategies as st
 
-SHOW = Shower(system="metric", bushel_kg=None, currency="€")
+SHOW = UnitFormatter(system="metric", bushel_kg=None, currency="€")
 LOT = Lot(thousand_seed_weight_g=44.0, emergence_frac=0.8, seeds_in_bag=500_000)
 
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 import shapely
-from apps.geography import frames as geo
+from apps.geography import frames
 from cultrix_core.design.geometry import (
     Ground,
     Placed,
@@ -92,19 +92,19 @@ def test_lengths_and_areas_on_the_globe() -> None:
     """The frame's metres against the geodesic on the WGS 84 ellipsoid (pyproj.Geod)."""
     geod = Geod(ellps="WGS84")
     outline = Polygon([(-28.4, 46.5), (-28.3938, 46.5002), (-28.394, 46.5042), (-28.4004, 46.5039)])
-    frame = geo.frame_of(outline)
-    ring = geo.to_metres(list(outline.exterior.coords)[:-1], frame)
+    frame = frames.frame_of(outline)
+    ring = frames.to_metres(list(outline.exterior.coords)[:-1], frame)
     area, _ = geod.geometry_area_perimeter(shapely.orient_polygons(outline))
     assert polygon_of(ring).area == pytest.approx(area, rel=1e-5)
     found = place_strips(Ground(boundary=ring), plan(), Placing(heading_deg=3.0, strip_width_m=12, headland_m=15))
     for strip in found.strips:
-        lonlat = geo.to_degrees(strip.ring, frame)
+        lonlat = frames.to_degrees(strip.ring, frame)
         sides = [geod.inv(*lonlat[k], *lonlat[k + 1])[2] for k in range(4)]
         assert max(sides) == pytest.approx(strip.length_m, rel=1e-5)
         assert min(sides) == pytest.approx(12, rel=1e-5)
         true_area, _ = geod.geometry_area_perimeter(shapely.orient_polygons(Polygon(lonlat)))
         assert true_area == pytest.approx(strip.area_m2, rel=2e-5)
-        back = geo.to_metres(lonlat[:-1], frame)
+        back = frames.to_metres(lonlat[:-1], frame)
         assert np.allclose(back, strip.ring, atol=1e-3)
 
 

@@ -8,6 +8,7 @@ import pytest
 from cultrix_core.crops import PROFILES, crop
 from cultrix_core.errors import Refusal
 from cultrix_core.harvest.beside import Beside, questions_beside
+from cultrix_core.harvest.hectolitre_weight import kg_per_hl, lb_per_bu
 from cultrix_core.harvest.loads import (
     LoadShare,
     loads_working,
@@ -17,13 +18,12 @@ from cultrix_core.harvest.loads import (
     yield_of_loads,
     yield_working,
 )
-from cultrix_core.harvest.test_weight import kg_per_hl, lb_per_bu
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import to_canonical
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric", currency="€", bushel_kg=crop("winter_wheat").bushel_kg, sparse=False)
+METRIC = UnitFormatter(system="metric", currency="€", bushel_kg=crop("winter_wheat").bushel_kg, sparse=False)
 
 
 def load(**changes: Any) -> Any:

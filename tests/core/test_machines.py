@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy_financial as npf
 import pytest
-from cultrix_core.bench import calculator, read
+from cultrix_core.calculators import calculator, read
 from cultrix_core.economics.machines import (
     Machine,
     area_per_hour_m2,
@@ -14,13 +14,13 @@ from cultrix_core.economics.machines import (
     yearly_cost,
 )
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import ACRE_M2, HA_M2
 from cultrix_core.working import Working
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric", bushel_kg=27.2155422, currency="€")
+METRIC = UnitFormatter(system="metric", bushel_kg=27.2155422, currency="€")
 
 
 def bought(**other: float) -> Machine:

@@ -6,7 +6,7 @@ import json
 
 import numpy as np
 import pytest
-from cultrix_core.design.margin import (
+from cultrix_core.design.detectable_difference import (
     DesignSize,
     Variation,
     cheapest_changes,
@@ -18,8 +18,8 @@ from cultrix_core.design.margin import (
     power_f,
     strata,
 )  # fmt: skip
+from cultrix_core.design.power_simulation import Rehearsed, Tally, merged, rehearse
 from cultrix_core.design.randomise import Cell, Constraints, Design, lay_out
-from cultrix_core.design.rehearsal import Rehearsed, Tally, merged, rehearse
 from cultrix_core.errors import Refusal
 from cultrix_core.simulate.variation import FieldVariation, mapped, simulated, uniformity_map
 from cultrix_core.stats.multiplicity import t_critical
@@ -334,6 +334,6 @@ def test_power_where_the_series_gives_out() -> None:
 
 
 def _integrated(shift: float, df: float, critical: float) -> float:
-    from cultrix_core.design.margin import _power_integrated
+    from cultrix_core.design.detectable_difference import _power_integrated
 
     return _power_integrated(shift, df, critical)

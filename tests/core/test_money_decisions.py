@@ -9,9 +9,9 @@ from cultrix_core.economics.ranking import Tried, luck, ranking
 from cultrix_core.economics.risk import StripReturn, risk
 from cultrix_core.economics.sensitivity import Driver, NetComparison, at, grid, tornado
 from cultrix_core.errors import Refusal
-from cultrix_core.stats.call import make_call
 from cultrix_core.stats.compare import StripResponse, compare
 from cultrix_core.stats.curves import CurveFit, fit_curves
+from cultrix_core.stats.decision_rule import make_call
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import optimize

@@ -7,8 +7,8 @@ from cultrix_core.design.randomise import complete_blocks, unreplicated
 from cultrix_core.errors import WORDING, Refusal
 from cultrix_core.stand.precision import running_precision
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows, thousandth_length
-from cultrix_core.stats.call import make_call
 from cultrix_core.stats.compare import StripResponse, compare
+from cultrix_core.stats.decision_rule import make_call
 
 
 def strips(*rows: tuple[str, str, float]) -> list[StripResponse]:

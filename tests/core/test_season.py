@@ -14,9 +14,9 @@ from cultrix_core.season.heat_units import Day, heat_of, heat_profile, heat_sum,
 from cultrix_core.season.schedule import WET_MM, schedule, visits_of
 from cultrix_core.season.traits import MEASURED, RATED, measured, per_sample, rated
 from cultrix_core.season.weather import read_weather, write_weather
-from cultrix_core.showing import KINDS, Shower
 from cultrix_core.simulate.weather import START, station
 from cultrix_core.stand.nested import StripCounts, nested_stand
+from cultrix_core.unit_formatting import KINDS, UnitFormatter
 from cultrix_core.units import CANONICAL
 from hypothesis import given
 from hypothesis import strategies as st
@@ -24,7 +24,7 @@ from scipy import stats
 
 from tests.core.references import case
 
-METRIC = Shower(system="metric")
+METRIC = UnitFormatter(system="metric")
 TODAY = date(2026, 5, 20)
 
 
@@ -48,7 +48,7 @@ def test_maize_is_reckoned_with_10_and_30_degrees() -> None:
     maize = heat_profile("maize")
     assert heat_of(6, 34, base_c=maize.base_c, upper_c=maize.upper_c, way=maize.way) == pytest.approx(10)
     assert "10.0 °C days" in heat_working(6, 34, maize, METRIC).outcome
-    assert "18.0 °F days" in heat_working(6, 34, maize, Shower(system="us")).outcome
+    assert "18.0 °F days" in heat_working(6, 34, maize, UnitFormatter(system="us")).outcome
 
 
 @given(low=st.floats(-30, 35), spread=st.floats(0, 25), base=st.floats(-5, 15))

@@ -29,13 +29,13 @@ from cultrix_core.seeding.lots import (
 from cultrix_core.seeding.mixtures import Part, mixture, mixture_working
 from cultrix_core.seeding.rates import rate_in, seeds_per_m2
 from cultrix_core.seeding.sowing_profiles import sowing_profile
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import ACRE_M2, FT_M, LB_KG, from_canonical, to_canonical
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric", currency="€")
-US = Shower(system="us", currency="$")
+METRIC = UnitFormatter(system="metric", currency="€")
+US = UnitFormatter(system="us", currency="$")
 WHEAT = SeedLot(thousand_seed_weight_g=44, germination_pct=92, purity_pct=98)
 
 
@@ -144,7 +144,7 @@ def test_impurities_and_coats_go_through_the_drill_too() -> None:
 
 
 @pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
-def test_every_divisor_is_shown(show: Shower) -> None:
+def test_every_divisor_is_shown(show: UnitFormatter) -> None:
     values = lot_values(WHEAT)
     working = rate_for_stand_working(240, values, Chain(emergence_pct=80, emergence_of="live", survival_pct=95), show)
     shown = " ".join(step.numbers for step in working.steps)

@@ -15,13 +15,13 @@ from cultrix_core.seeding.grids import planting_grid
 from cultrix_core.seeding.rates import canopy_share, row_geometry
 from cultrix_core.seeding.seedbed import Seedbed, judge
 from cultrix_core.seeding.sowing_profiles import SEEDS_LEFT_ON_TOP_PER_M2, needed_profile
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import FT_M, IN_M
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric", currency="€")
-US = Shower(system="us")
+METRIC = UnitFormatter(system="metric", currency="€")
+US = UnitFormatter(system="us")
 LUCERNE = needed_profile("lucerne")
 WHEAT = needed_profile("winter_wheat")
 RAPE = needed_profile("oilseed_rape")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from cultrix_core.design.sham import ShamPlan, limit_above, sham_trials
+from cultrix_core.design.null_simulation import ShamPlan, limit_above, sham_trials
 from cultrix_core.errors import Refusal
 from cultrix_core.simulate.variation import FieldVariation
 from cultrix_core.stats.curves_by import averaged, fit_curves_by

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import pytest
-from cultrix_core.bench import CALCULATORS, Calculator, calculator, read
+from cultrix_core.calculators import CALCULATORS, Calculator, calculator, read
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import NARROW, Shower, format_number
 from cultrix_core.tables import map_strips, read_table
+from cultrix_core.unit_formatting import NARROW, UnitFormatter, format_number
 
-METRIC = Shower(system="metric", bushel_kg=25.4, currency="€")
-US = Shower(system="us", bushel_kg=25.4, currency="$")
+METRIC = UnitFormatter(system="metric", bushel_kg=25.4, currency="€")
+US = UnitFormatter(system="us", bushel_kg=25.4, currency="$")
 
 
 @pytest.mark.parametrize(
@@ -26,10 +26,10 @@ def test_numbers(value: float, decimals: int, signed: bool, wanted: str) -> None
 def test_units_follow_the_reader_and_the_crop() -> None:
     assert METRIC.text(7000, "yield") == "7.00 t/ha"
     assert US.text(7000, "yield").endswith(" bu/ac")
-    assert Shower(system="us").text(7000, "yield").endswith(" lb/ac"), "no bushel, so by weight"
+    assert UnitFormatter(system="us").text(7000, "yield").endswith(" lb/ac"), "no bushel, so by weight"
     assert METRIC.text(220, "price") == "220.00 €/t"
     assert US.text(220, "price").endswith("$/bu")
-    assert Shower(system="metric", sparse=True).text(7.5, "density") == "75.0 thousand/ha"
+    assert UnitFormatter(system="metric", sparse=True).text(7.5, "density") == "75.0 thousand/ha"
 
 
 TEXT = "block;rate;yield\nI;100;5,2\nI;150;5,6\nII;100;NA\nII;150;6,1\n"
@@ -75,7 +75,7 @@ def test_tables_that_are_none(text: str, code: str) -> None:
     assert refusal.value.code == code
 
 
-def _example(entry: Calculator, show: Shower) -> dict[str, object]:
+def _example(entry: Calculator, show: UnitFormatter) -> dict[str, object]:
     crop = "lucerne" if entry.key == "seedbed" else "winter_wheat"
     typed = {one.name: one.metric if show.system == "metric" else one.us for one in entry.inputs}
     return read(entry, typed, bushel_kg=show.bushel_kg) | {"crop": crop}
@@ -83,7 +83,7 @@ def _example(entry: Calculator, show: Shower) -> dict[str, object]:
 
 @pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
 @pytest.mark.parametrize("entry", CALCULATORS, ids=lambda one: one.key)
-def test_every_calculator_shows_its_working(entry: Calculator, show: Shower) -> None:
+def test_every_calculator_shows_its_working(entry: Calculator, show: UnitFormatter) -> None:
     working = entry.run(_example(entry, show), show)
     assert working.steps
     assert working.assumption

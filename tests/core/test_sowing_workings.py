@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from cultrix_core.bench import CALCULATORS, Calculator, calculator, read
+from cultrix_core.calculators import CALCULATORS, Calculator, calculator, read
 from cultrix_core.economics.wheel_tracks import Pass, tracks_working, wheel_tracks
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding.calibration import Catch, calibrate, calibration_working, envelope, envelope_working
@@ -17,13 +17,13 @@ from cultrix_core.seeding.mixtures import Part, mixture
 from cultrix_core.seeding.rates import row_geometry, row_geometry_working
 from cultrix_core.seeding.seed_meter import Meter, meter_working, rate_table
 from cultrix_core.seeding.sowing_profiles import needed_profile
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Working
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric", currency="€")
-US = Shower(system="us", currency="$")
+METRIC = UnitFormatter(system="metric", currency="€")
+US = UnitFormatter(system="us", currency="$")
 both = pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
 TAG = SeedLot(
     thousand_seed_weight_g=3.0, weight_of="coated", germination_pct=85, hard_seed_pct=6, purity_pct=98, coating_pct=32,
@@ -43,7 +43,7 @@ def step(working: Working, label: str) -> tuple[list[float], float]:
 
 
 @both
-def test_the_bag_as_shown(show: Shower) -> None:
+def test_the_bag_as_shown(show: UnitFormatter) -> None:
     working = lot_working(TAG, show)
     (whole, coat, pure), share = step(working, "Pure seed")
     assert (whole - coat) / 100 * pure == pytest.approx(share, abs=0.06)
@@ -61,7 +61,7 @@ def test_the_bag_as_shown(show: Shower) -> None:
 
 
 @both
-def test_seeds_in_a_bag_as_shown(show: Shower) -> None:
+def test_seeds_in_a_bag_as_shown(show: UnitFormatter) -> None:
     (bag, per_thousand, thousand), seeds = step(lot_working(TAG, show), "Seeds in a bag")
     grams = bag * (1000 if show is METRIC else 453.59237)
     assert grams / per_thousand * thousand == pytest.approx(seeds, rel=0.003)
@@ -69,7 +69,7 @@ def test_seeds_in_a_bag_as_shown(show: Shower) -> None:
 
 @both
 @pytest.mark.parametrize("of", ["live", "sown"])
-def test_the_chain_as_shown_both_ways(show: Shower, of: str) -> None:
+def test_the_chain_as_shown_both_ways(show: UnitFormatter, of: str) -> None:
     """Each line divides or multiplies what the line before left; both ways end where the other began."""
     values = lot_values(SeedLot(thousand_seed_weight_g=44, germination_pct=92, purity_pct=98))
     chain = Chain(emergence_pct=80, emergence_of=of, survival_pct=95)  # type: ignore[arg-type]
@@ -88,7 +88,7 @@ def test_the_chain_as_shown_both_ways(show: Shower, of: str) -> None:
 
 
 @both
-def test_catches_as_shown(show: Shower) -> None:
+def test_catches_as_shown(show: UnitFormatter) -> None:
     done = calibrate(
         [Catch(delivered_kg_per_ha=rate, setting=42) for rate in (160, 166, 171)], target_kg_per_ha=140, tolerance_pct=10
     )
@@ -102,7 +102,7 @@ def test_catches_as_shown(show: Shower) -> None:
 
 
 @both
-def test_an_envelope_as_shown(show: Shower) -> None:
+def test_an_envelope_as_shown(show: UnitFormatter) -> None:
     made = envelope(seeds_per_m2=320, area_m2=4.8, weight_g=44, rows=6)
     working = envelope_working(made, show, seeds_per_m2=320, area_m2=4.8)
     (rate, area), seeds = step(working, "Seeds")
@@ -112,7 +112,7 @@ def test_an_envelope_as_shown(show: Shower) -> None:
 
 
 @both
-def test_the_meter_as_shown(show: Shower) -> None:
+def test_the_meter_as_shown(show: UnitFormatter) -> None:
     meter = Meter(circumference_m=2.1, row_spacing_m=0.75, fixed_ratio=0.5, slip_pct=3)
     table = rate_table(meter, discs=(24, 30), driving=(17, 19, 22), driven=(18, 23, 28))
     working = meter_working(meter, table, (8.0,), show)
@@ -126,7 +126,7 @@ def test_the_meter_as_shown(show: Shower) -> None:
 
 
 @both
-def test_depths_as_shown(show: Shower) -> None:
+def test_depths_as_shown(show: UnitFormatter) -> None:
     dug = depths_dug([0.038, 0.041, 0.035, 0.044, 0.052], window_m=(0.025, 0.05), target_m=0.04)
     working = depths_working(dug, show)
     (t, spread, n), half = step(working, "Half of the 90 % interval")
@@ -138,7 +138,7 @@ def test_depths_as_shown(show: Shower) -> None:
 
 
 @both
-def test_schools_of_depth_as_shown(show: Shower) -> None:
+def test_schools_of_depth_as_shown(show: UnitFormatter) -> None:
     advice = advise_depth(needed_profile("winter_wheat"), show, moisture_line_m=0.045)
     (line, margin), need = step(advice.into_moisture.working, "Below the moisture line")
     assert line + margin == pytest.approx(need, abs=0.11)
@@ -148,7 +148,7 @@ def test_schools_of_depth_as_shown(show: Shower) -> None:
 
 
 @both
-def test_fertiliser_and_wheels_as_shown(show: Shower) -> None:
+def test_fertiliser_and_wheels_as_shown(show: UnitFormatter) -> None:
     wide = furrows(rate_kg_per_ha=80, row_spacings_m=(0.38,), spread_m=0.025, reference_spacing_m=0.19)[0]
     working = furrow_working(wide, show, rate_kg_per_ha=80, spread_m=0.025, reference_spacing_m=0.19)
     (rate, spacing), along = step(working, "Along the row")
@@ -166,7 +166,7 @@ def test_fertiliser_and_wheels_as_shown(show: Shower) -> None:
 
 
 @both
-def test_evenness_of_space_as_shown(show: Shower) -> None:
+def test_evenness_of_space_as_shown(show: UnitFormatter) -> None:
     working = row_geometry_working(row_geometry(seeds_per_m2=320, row_spacing_m=0.15), show)
     (near, even), share = step(working, "Evenness of the space")
     assert near / even == pytest.approx(share, abs=0.006)

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import pytest
-from cultrix_core.bench import calculator, read
+from cultrix_core.calculators import calculator, read
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Working
 
-METRIC, US = Shower(system="metric", currency="€"), Shower(system="us", currency="$", bushel_kg=25.4)
+METRIC, US = UnitFormatter(system="metric", currency="€"), UnitFormatter(system="us", currency="$", bushel_kg=25.4)
 Typed = dict[str, tuple[str, str]]
 
 
-def run(key: str, typed: Typed, show: Shower = METRIC, crop: str = "maize", bushel: float | None = None) -> Working:
+def run(key: str, typed: Typed, show: UnitFormatter = METRIC, crop: str = "maize", bushel: float | None = None) -> Working:
     entry = calculator(key)
     return entry.run(read(entry, typed, bushel_kg=bushel) | {"crop": crop}, show)
 

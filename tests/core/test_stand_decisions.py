@@ -9,16 +9,16 @@ import numpy as np
 import pytest
 from cultrix_core.crops.profile import StandCurve
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
 from cultrix_core.stand.decision import Case, decide, decision_working, stand_curve, yield_share
 from cultrix_core.stand.forage import BRIDGES, judge_forage, sow_by_date, window_words
 from cultrix_core.stand.thresholds import thresholds_of
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import ACRE_M2, FT_M, from_canonical
 from hypothesis import given
 from hypothesis import strategies as st
 
-METRIC = Shower(system="metric")
-US = Shower(system="us")
+METRIC = UnitFormatter(system="metric")
+US = UnitFormatter(system="us")
 FT2 = FT_M**2
 
 

@@ -7,8 +7,8 @@ from itertools import accumulate
 import numpy as np
 import pytest
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
 from cultrix_core.stand.tape import long_gaps, spacings_of, tape_run_working, tapped
+from cultrix_core.unit_formatting import UnitFormatter
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -114,7 +114,7 @@ def test_refusals_of_tapped_runs() -> None:
 
 def test_the_working_says_the_same_in_inches() -> None:
     run = spacings_of(POSITIONS, reference_m=0.10)
-    metric, us = (tape_run_working(run, Shower(system=system)) for system in ("metric", "us"))
+    metric, us = (tape_run_working(run, UnitFormatter(system=system)) for system in ("metric", "us"))
     assert metric.outcome == us.outcome
     assert "doubles 20.0 %" in metric.outcome
     assert next(step.outcome for step in us.steps if step.label == "Mean spacing") == "5.354 in"

@@ -11,17 +11,17 @@ from cultrix_core.economics.costs import Line, cost_words, treatment_cost
 from cultrix_core.errors import Refusal
 from cultrix_core.harvest.loads import LoadShare, loads_working, strip_yield, yield_of_loads, yield_working
 from cultrix_core.seeding.rates import row_geometry, row_geometry_working
-from cultrix_core.showing import Shower, chance_text
 from cultrix_core.stand.precision import precision_working, running_precision
 from cultrix_core.stand.row_lengths import count_on_rows, count_working, tape_working, thousandth_length
 from cultrix_core.stand.summary import treatment_stand, treatment_stand_working
-from cultrix_core.stats.call import make_call
 from cultrix_core.stats.compare import StripResponse, compare
+from cultrix_core.stats.decision_rule import make_call
 from cultrix_core.stats.workings import anova_working, difference_working, mean_working
+from cultrix_core.unit_formatting import UnitFormatter, chance_text
 from cultrix_core.working import Working
 
-METRIC = Shower(system="metric", bushel_kg=27.2155422, currency="€")
-US = Shower(system="us", bushel_kg=27.2155422, currency="$")
+METRIC = UnitFormatter(system="metric", bushel_kg=27.2155422, currency="€")
+US = UnitFormatter(system="us", bushel_kg=27.2155422, currency="$")
 both = pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
 
 
@@ -37,7 +37,7 @@ def step(working: Working, label: str) -> tuple[list[float], float]:
 
 
 @both
-def test_break_even_as_shown(show: Shower) -> None:
+def test_break_even_as_shown(show: UnitFormatter) -> None:
     result = break_even(extra_cost_per_ha=44.48, price_per_t=205, unit_cost_per_t=11)
     working = break_even_working(result, show)
     price, left = step(working, "Worth of one more unit")
@@ -47,7 +47,7 @@ def test_break_even_as_shown(show: Shower) -> None:
 
 
 @both
-def test_a_load_as_shown(show: Shower) -> None:
+def test_a_load_as_shown(show: UnitFormatter) -> None:
     result = strip_yield(net_kg=2155, swath_width_m=5.4, length_m=320, moisture_pct=15.2, standard_moisture_pct=13.5)
     working = yield_working(result, show, gross_kg=7775, tare_kg=5620, swath_width_m=5.4, length_m=320)
     text = " ".join(f"{one.numbers} {one.outcome}" for one in working.steps)
@@ -59,7 +59,7 @@ def test_a_load_as_shown(show: Shower) -> None:
 
 
 @both
-def test_a_count_as_shown(show: Shower) -> None:
+def test_a_count_as_shown(show: UnitFormatter) -> None:
     count = count_on_rows(43, length_m=5.334, rows=2, row_spacing_m=0.19)
     working = count_working(count, "how it was counted", show, seeds_per_m2=30)
     assert show.text(count.plants_per_m2, "density") in working.outcome
@@ -68,7 +68,7 @@ def test_a_count_as_shown(show: Shower) -> None:
 
 
 @both
-def test_a_tape_as_shown(show: Shower) -> None:
+def test_a_tape_as_shown(show: UnitFormatter) -> None:
     tape = thousandth_length(0.762, system=show.system)
     working = tape_working(tape, 0.762, show)
     exact, outcome = step(working, "Exact length")
@@ -91,7 +91,7 @@ def test_precision_as_shown() -> None:
 
 
 @both
-def test_along_the_row_as_shown(show: Shower) -> None:
+def test_along_the_row_as_shown(show: UnitFormatter) -> None:
     geometry = row_geometry(seeds_per_m2=8, row_spacing_m=0.75)
     working = row_geometry_working(geometry, show)
     assert show.text(geometry.seeds_per_m_row, "linear_density") in str(working)
@@ -99,7 +99,7 @@ def test_along_the_row_as_shown(show: Shower) -> None:
 
 
 @both
-def test_net_return_as_shown(show: Shower) -> None:
+def test_net_return_as_shown(show: UnitFormatter) -> None:
     cost = treatment_cost(lines=[Line(label="hoe", times=2, each_per_ha=11)])
     found = budget(7000, cost, price_per_t=205, unit_cost_per_t=11)
     working = budget_working(found, show, title="12.5 cm", area_costs=cost_words(cost, show))
@@ -119,7 +119,7 @@ def example(seed: float = 0.0) -> list[StripResponse]:
 
 
 @both
-def test_a_difference_as_shown(show: Shower) -> None:
+def test_a_difference_as_shown(show: UnitFormatter) -> None:
     result = compare(example(), control="B")
     (one,) = result.to_control
     assert one.lower is not None
@@ -161,7 +161,7 @@ def test_chances_are_never_certain(chance: float, words: str) -> None:
 
 
 @both
-def test_loads_together_as_shown(show: Shower) -> None:
+def test_loads_together_as_shown(show: UnitFormatter) -> None:
     """All grain over all ground: 300 m at 7000 and 100 m at 6000 kg/ha are 6750 (by hand)."""
     loads = [LoadShare(yield_kg_per_ha=7000, area_m2=1620), LoadShare(yield_kg_per_ha=6000, area_m2=540)]
     assert yield_of_loads(loads) == pytest.approx(6750)
@@ -194,7 +194,7 @@ def test_the_strip_is_the_unit_of_a_treatments_stand() -> None:
 
 
 @both
-def test_a_mean_as_shown(show: Shower) -> None:
+def test_a_mean_as_shown(show: UnitFormatter) -> None:
     result = compare(example())
     mean = result.means[0]
     working = mean_working(result, mean, show, "yield", name="A")
@@ -209,7 +209,7 @@ def test_a_mean_as_shown(show: Shower) -> None:
 
 
 @both
-def test_a_line_of_the_analysis_as_shown(show: Shower) -> None:
+def test_a_line_of_the_analysis_as_shown(show: UnitFormatter) -> None:
     result = compare(example())
     test = next(one for one in result.anova if one.term == "treatment")
     working = anova_working(result, test, show, "yield")

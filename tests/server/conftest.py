@@ -14,7 +14,7 @@ from uuid import uuid4
 import numpy as np
 import pytest
 from apps.accounts.models import Membership, User, Workspace
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.jobs.services import at_once
 from config.guard import workspace_named
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -47,7 +47,7 @@ def home_of(path: str) -> Any:
         request = RequestFactory().get(path)
         request.resolver_match = resolve(path)
         return workspace_named(request)
-    except (NotHere, Http404):
+    except (NotFound, Http404):
         return None
 
 

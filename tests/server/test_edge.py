@@ -10,7 +10,7 @@ from typing import Any
 
 import openpyxl
 import pytest
-from apps.base import disk_space as space
+from apps.base import disk_space
 from apps.trials.models import Trial
 from django.db import OperationalError
 from django.test import Client
@@ -167,7 +167,7 @@ def test_a_full_disk_is_said_in_a_sentence_and_reading_goes_on(
     lead: Api, trial: Place, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     before = lead.ok("get", f"/trials/{trial['id']}/stand")["strips"]
-    monkeypatch.setattr(space, "free_bytes", lambda: 1_000_000)
+    monkeypatch.setattr(disk_space, "free_bytes", lambda: 1_000_000)
     path = f"/trials/{trial['id']}/stand-counts/11111111-1111-4111-8111-111111111111"
     answer = lead.call("put", path, count_body(trial["strips"][0]))
     assert (answer.status_code, answer.json()["code"]) == (507, "no_room")
@@ -179,7 +179,7 @@ def test_a_full_disk_is_said_in_a_sentence_and_reading_goes_on(
 def test_one_can_sign_in_with_a_full_disk(lead: Api, nobody: Api, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: ARG001
     from tests.server.conftest import PASSWORD
 
-    monkeypatch.setattr(space, "free_bytes", lambda: 1_000_000)
+    monkeypatch.setattr(disk_space, "free_bytes", lambda: 1_000_000)
     assert nobody.call("post", "/session", {"username": "mirren", "password": PASSWORD}).status_code == 200
 
 

@@ -11,7 +11,7 @@ from uuid import uuid4
 import pytest
 from apps.accounts.models import User
 from apps.analysis.verdict.advice import LOOK, advice
-from apps.analysis.verdict.calls import Judged, judged
+from apps.analysis.verdict.decisions import Decision, decisions_for
 from apps.analysis.verdict.models import Verdict
 from apps.analysis.verdict.queries import computed
 from apps.exchange.package.tables import NAMES, TABLES, cell, fields_of, schema_of, value_of
@@ -25,7 +25,7 @@ from apps.report.ribbon_svg import ribbon_svg
 from apps.trial_state.view import view
 from apps.trials.models import Strip, Trial
 from apps.trials.queries import trial_for
-from cultrix_core.stats.call import Call, CallName
+from cultrix_core.stats.decision_rule import Call, CallName
 from django.apps import apps
 from django.utils.safestring import mark_safe
 from openpyxl import load_workbook
@@ -47,16 +47,16 @@ def seen(trial: Place) -> Any:
 
 
 @pytest.fixture
-def rows(lead: Api, trial: Place) -> list[Judged]:
+def rows(lead: Api, trial: Place) -> list[Decision]:
     """The two comparisons of net return of a harvested trial."""
     harvest_all(lead, trial, GAIN)
     found = seen(trial)
     result = computed(found).net
     assert result is not None
-    return judged(found, result, "net_return")
+    return decisions_for(found, result, "net_return")
 
 
-def called(row: Judged, name: CallName) -> Judged:
+def called(row: Decision, name: CallName) -> Decision:
     return replace(row, call=Call(name=name, beyond_margin=False, excludes_zero=True, margin=20.0))
 
 
@@ -71,14 +71,14 @@ def called(row: Judged, name: CallName) -> Judged:
         ("gain", "cannot_tell_yet", ["Use A (12.5 cm)", "Whether B (18 cm) pays is open. Eight blocks would."]),
     ],
 )
-def test_advice_by_calls(rows: list[Judged], first: CallName, second: CallName, words: list[str]) -> None:
+def test_advice_by_calls(rows: list[Decision], first: CallName, second: CallName, words: list[str]) -> None:
     told = advice([called(rows[0], first), called(rows[1], second)], in_money=True, settle="Eight blocks would.")
     for text in words:
         assert text in told
     assert ("Change nothing" in told) == (first == second == "cannot_tell_yet")
 
 
-def test_advice_without_money_and_without_a_call(rows: list[Judged]) -> None:
+def test_advice_without_money_and_without_a_call(rows: list[Decision]) -> None:
     told = advice([called(rows[0], "cannot_tell_yet")], in_money=False, settle="")
     assert told.endswith("Whether A (12.5 cm) yields more is open. It wants another year, with more blocks.")
     assert advice([replace(row, call=None) for row in rows], in_money=True, settle="") == LOOK

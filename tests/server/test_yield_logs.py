@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from apps.accounts.models import Workspace
 from apps.field.harvest.models import HarvestLoad
-from apps.field.logs import cleaning as working
+from apps.field.logs import cleaning
 from apps.field.logs.models import MachineColumns, YieldLog
 from apps.jobs import services as jobs
 from apps.jobs.models import Job
@@ -283,13 +283,13 @@ def test_work_that_is_asked_to_stop_leaves_nothing(lead: Api, placed: Answer, mo
     """The cancel arrives while it reads: the row says cancelled, no result is stored."""
     monkeypatch.setattr(jobs, "TELL_EVERY_S", 0)
     log = send_log(lead, placed, driven(lead, placed)).json()
-    really = working.opened
+    really = cleaning.opened
 
     def opened(row: YieldLog) -> Any:
         lead.ok("post", f"/jobs/{Job.objects.get().id}/cancel")
         return really(row)
 
-    monkeypatch.setattr(working, "opened", opened)
+    monkeypatch.setattr(cleaning, "opened", opened)
     done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
     assert done["state"] == "cancelled"
     assert YieldLog.objects.get().result is None
@@ -329,13 +329,13 @@ def test_work_whose_worker_died_is_taken_again_and_given_up_with_the_reason(lead
 def test_a_worker_that_lost_its_lease_stores_nothing(lead: Api, placed: Answer, monkeypatch: pytest.MonkeyPatch) -> None:
     """It was thought dead, another has taken the work, and then it wakes."""
     log = send_log(lead, placed, driven(lead, placed)).json()
-    really = working.opened
+    really = cleaning.opened
 
     def opened(row: YieldLog) -> Any:
         Job.objects.update(worker="another:1")
         return really(row)
 
-    monkeypatch.setattr(working, "opened", opened)
+    monkeypatch.setattr(cleaning, "opened", opened)
     lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
     assert YieldLog.objects.get().result is None
     assert Job.objects.get().state == "running", "how it ends is for the one who has it now to say"

@@ -12,8 +12,7 @@ import django
 def main(readings_m: float, copies: int) -> None:
     django.setup()
     from apps.accounts.models import Membership, User, Workspace
-    from apps.field.logs import cleaning as working
-    from apps.field.logs import files
+    from apps.field.logs import cleaning, files
     from apps.field.logs.models import YieldLog
     from apps.intake.storing import half_written
     from apps.jobs.services import ask_for
@@ -50,11 +49,11 @@ def main(readings_m: float, copies: int) -> None:
         )  # fmt: skip
         ask_for(
             user,
-            working.KIND,
+            cleaning.KIND,
             workspace=trial.workspace,
             trial_id=trial.id,
             subject=log.id,
-            inputs_hash=working.inputs_hash(log),
+            inputs_hash=cleaning.inputs_hash(log),
         )
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Step, Working
 
 MOST_MONEY = 1e9
@@ -49,7 +49,7 @@ def break_even(*, extra_cost_per_ha: float, price_per_t: float, unit_cost_per_t:
     )
 
 
-def break_even_working(result: BreakEven, show: Shower) -> Working:
+def break_even_working(result: BreakEven, show: UnitFormatter) -> Working:
     """The working of ``break_even`` in the reader's units."""
     price, unit_cost = show.text(result.price_per_t, "price"), show.text(result.unit_cost_per_t, "price")
     worth = show.text(result.worth_per_t, "price")

@@ -24,7 +24,7 @@ from typing import Literal
 from cultrix_core.economics.break_even import MOST_MONEY
 from cultrix_core.economics.costs import TreatmentCost
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 
@@ -135,7 +135,7 @@ def partial_budget(treatment: Budget, control: Budget) -> PartialBudget:
 
 
 def budget_working(
-    found: Budget, show: Shower, *, title: str, area_costs: str, seed: Literal["planned", "sown"] = "planned"
+    found: Budget, show: UnitFormatter, *, title: str, area_costs: str, seed: Literal["planned", "sown"] = "planned"
 ) -> Working:
     """The working of ``budget``; ``area_costs`` says in words what the costs by area are."""
     price, per_t = show.text(found.price_per_t, "price"), show.text(found.per_t, "price")
@@ -167,7 +167,7 @@ def budget_working(
     )  # fmt: skip
 
 
-def partial_working(found: PartialBudget, show: Shower, *, treatment: str, control: str) -> Working:
+def partial_working(found: PartialBudget, show: UnitFormatter, *, treatment: str, control: str) -> Working:
     """The working of ``partial_budget``."""
     income, cost, net = (
         show.text(value, "money_per_area", signed=True)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from cultrix_core.economics.break_even import MOST_MONEY
 from cultrix_core.errors import require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import HA_M2
 from cultrix_core.working import Step, Working
 
@@ -124,7 +124,7 @@ def treatment_cost(
 
 
 def extra_cost_steps(
-    mine: TreatmentCost, control: TreatmentCost, show: Shower, *, name: str, control_name: str
+    mine: TreatmentCost, control: TreatmentCost, show: UnitFormatter, *, name: str, control_name: str
 ) -> tuple[Step, ...]:
     """The arithmetic from cost lines to the extra cost against the control."""
     return (
@@ -140,7 +140,7 @@ def extra_cost_steps(
     )
 
 
-def _sum_step(cost: TreatmentCost, show: Shower, name: str) -> Step:
+def _sum_step(cost: TreatmentCost, show: UnitFormatter, name: str) -> Step:
     return Step(
         label=f"Costs of {name}",
         formula="cost lines, seed and what is stated, added up",
@@ -150,7 +150,7 @@ def _sum_step(cost: TreatmentCost, show: Shower, name: str) -> Step:
     )
 
 
-def cost_words(cost: TreatmentCost, show: Shower, *, seed_per_ha: float | None = None) -> str:
+def cost_words(cost: TreatmentCost, show: UnitFormatter, *, seed_per_ha: float | None = None) -> str:
     """The costs by area as a sum in words; ``seed_per_ha`` takes the place of the planned seed."""
     parts = [
         f"{line.label} {format_number(line.times, 2).rstrip('0').rstrip('.')} × {show.text(line.each_per_ha, 'money_per_area')}"

@@ -18,7 +18,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import HA_M2
 from cultrix_core.working import Step, Working
 
@@ -120,7 +120,7 @@ def earlier_days(*, area_m2: float, first_m2_per_day: float, second_m2_per_day: 
 
 
 def machine_working(
-    machine: Machine, found: YearlyCost, show: Shower, *, gain_per_ha: float, gain_steps: tuple[Step, ...] = (),
+    machine: Machine, found: YearlyCost, show: UnitFormatter, *, gain_per_ha: float, gain_steps: tuple[Step, ...] = (),
     area_m2: float | None = None,
 ) -> Working:  # fmt: skip
     """The working from the price to the area that pays; ``area_m2``: what the farm would work a year, where said."""

@@ -17,7 +17,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.stats.call import Call, agreed, make_call
+from cultrix_core.stats.decision_rule import Call, agreed, make_call
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -15,7 +15,7 @@ from math import ceil, floor
 from typing import Literal
 
 from cultrix_core.errors import require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 Centre = Literal["between", "on_row"]
@@ -101,7 +101,7 @@ def loss_per_ha(tracks: Tracks, *, yield_kg_per_ha: float, worth_per_t: float) -
 
 
 def tracks_working(
-    tracks: Tracks, driven: Pass, show: Shower, *, made_up_pct: float = 0.0, loss: float | None = None
+    tracks: Tracks, driven: Pass, show: UnitFormatter, *, made_up_pct: float = 0.0, loss: float | None = None
 ) -> Working:
     """The working of ``wheel_tracks`` with its money, where known."""
     where = "on a row" if tracks.centre == "on_row" else "midway between two rows"

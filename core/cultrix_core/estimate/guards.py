@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from cultrix_core.crops.profile import EstimateDefaults
 from cultrix_core.estimate.methods import Method
 from cultrix_core.estimate.spots import Spot, Values
-from cultrix_core.showing import Shower
 from cultrix_core.stand.visits import far_off
+from cultrix_core.unit_formatting import UnitFormatter
 
 LEAST_PLANTS_FOR_PODS = 8  # 8 to 15 usual: common practice, no source
 SHORTEST_POD_M = 0.0254  # common practice, no source
@@ -38,7 +38,7 @@ class Entry:
 
 
 def questions_on(
-    method: Method, entry: Entry, others: Sequence[Entry], defaults: EstimateDefaults, show: Shower
+    method: Method, entry: Entry, others: Sequence[Entry], defaults: EstimateDefaults, show: UnitFormatter
 ) -> tuple[Asked, ...]:
     """What to ask about one sample beside the other samples of its trial."""
     found = [*_too_few(method, entry), *_unusual(method, entry, defaults, show), *_of_method(method, entry, others, show)]
@@ -72,7 +72,7 @@ def _too_few(method: Method, entry: Entry) -> list[Asked]:
     return found
 
 
-def _unusual(method: Method, entry: Entry, defaults: EstimateDefaults, show: Shower) -> list[Asked]:
+def _unusual(method: Method, entry: Entry, defaults: EstimateDefaults, show: UnitFormatter) -> list[Asked]:
     usual, found = defaults.usual.get(method.key, {}), []
     if "number_per_m2" in usual and entry.spot.counted and _outside(entry.spot.number_per_m2, usual["number_per_m2"]):
         number = show.text(entry.spot.number_per_m2, "density")
@@ -105,7 +105,7 @@ def _outside(value: float, limits: tuple[float, float]) -> bool:
     return not limits[0] <= value <= limits[1]
 
 
-def _of_method(method: Method, entry: Entry, others: Sequence[Entry], show: Shower) -> list[Asked]:
+def _of_method(method: Method, entry: Entry, others: Sequence[Entry], show: UnitFormatter) -> list[Asked]:
     place, found = entry.place, []
     if method.key == "pods":
         shortest = place.get("shortest_pod")

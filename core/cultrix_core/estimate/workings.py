@@ -9,7 +9,7 @@ from cultrix_core.estimate.grain_weight import GrainWeight, thousand_weight_to_f
 from cultrix_core.estimate.methods import Method
 from cultrix_core.estimate.propagate import KG_M2_TO_KG_HA, StripEstimate
 from cultrix_core.estimate.spots import Spot
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 MOST_LINES = 12
@@ -31,7 +31,13 @@ def percent(share: float, *, decimals: int = 0, signed: bool = False) -> str:
 
 
 def strip_working(
-    method: Method, spots: Sequence[Spot], estimate: StripEstimate, weight: GrainWeight | None, show: Shower, *, level: float
+    method: Method,
+    spots: Sequence[Spot],
+    estimate: StripEstimate,
+    weight: GrainWeight | None,
+    show: UnitFormatter,
+    *,
+    level: float,
 ) -> Working:
     """How one strip's estimate came about; ``level`` of the interval as a fraction."""
     steps = [_place(method, spot, number, show) for number, spot in enumerate(spots[:MOST_LINES], start=1)]
@@ -70,16 +76,16 @@ def strip_working(
     )
 
 
-def yield_text(value: float, show: Shower) -> str:
+def yield_text(value: float, show: UnitFormatter) -> str:
     """Yield in the reader's unit; light ones of metric readers in three digits."""
     return show.text(value, "yield")
 
 
-def _seeds(per_m2: float, show: Shower) -> str:
+def _seeds(per_m2: float, show: UnitFormatter) -> str:
     return f"{show.number(per_m2, 'density_dense', decimals=0)} seeds{show.unit('density_dense')}"
 
 
-def _place(method: Method, spot: Spot, number: int, show: Shower) -> Step:
+def _place(method: Method, spot: Spot, number: int, show: UnitFormatter) -> Step:
     many = len(spot.pieces)
     if not method.counted:
         return Step(
@@ -100,7 +106,7 @@ def _place(method: Method, spot: Spot, number: int, show: Shower) -> Step:
     return Step(label=label, formula=method.formula, numbers=numbers, outcome=outcome, source=SOURCES[method.key])
 
 
-def _yield(method: Method, estimate: StripEstimate, weight: GrainWeight | None, show: Shower, places: int) -> Step:
+def _yield(method: Method, estimate: StripEstimate, weight: GrainWeight | None, show: UnitFormatter, places: int) -> Step:
     outcome = yield_text(estimate.value, show)
     mean = "mean of the places" if places > 1 else "the place"
     if weight is None:
@@ -117,7 +123,7 @@ def _yield(method: Method, estimate: StripEstimate, weight: GrainWeight | None, 
     )
 
 
-def _means(estimate: StripEstimate, show: Shower) -> Step:
+def _means(estimate: StripEstimate, show: UnitFormatter) -> Step:
     off = estimate.product_of_means / estimate.value - 1 if estimate.value else 0.0
     return Step(
         label="Had means been multiplied",
@@ -137,7 +143,7 @@ def _assumption(estimate: StripEstimate, weight: GrainWeight | None) -> str:
     return "What places on the strip differ by: add a place rather than more pieces at the same one."
 
 
-def land_working(ratio: LandEquivalent, show: Shower, yields: Sequence[float]) -> Working:
+def land_working(ratio: LandEquivalent, show: UnitFormatter, yields: Sequence[float]) -> Working:
     """Land-equivalent ratio; ``yields``: main mixed, main alone, companion mixed, companion alone, in kg/ha."""
     main, alone, companion, other = (show.text(value, "yield_by_weight") for value in yields)
     words = "more" if ratio.total > 1 else "no more"

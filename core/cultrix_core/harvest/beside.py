@@ -9,9 +9,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import mean
 
+from cultrix_core.harvest.hectolitre_weight import kg_per_hl
 from cultrix_core.harvest.loads import Question
-from cultrix_core.harvest.test_weight import kg_per_hl
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 
 FAR_NEIGHBOUR = 0.25
 FAR_ESTIMATE = 0.2  # and outside the interval: an interval of nine in ten is left once in ten anyway
@@ -38,7 +38,7 @@ class Beside:
     other_piece_kg: float | None = None
 
 
-def questions_beside(yield_kg_per_ha: float, beside: Beside, show: Shower) -> tuple[Question, ...]:
+def questions_beside(yield_kg_per_ha: float, beside: Beside, show: UnitFormatter) -> tuple[Question, ...]:
     """What a careful colleague asks when a load is held against what stands around it."""
     asked: list[Question] = []
     own = show.text(yield_kg_per_ha, "yield")

@@ -14,7 +14,7 @@ import numpy as np
 
 from cultrix_core.crops import CropProfile
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import HA_M2
 from cultrix_core.working import Step, Working
 
@@ -113,7 +113,7 @@ def questions_on_load(
     strip_width_m: float | None,
     tare_given: bool | None,
     other_yields_kg_per_ha: Sequence[float],
-    show: Shower,
+    show: UnitFormatter,
 ) -> tuple[Question, ...]:
     """What a careful colleague would ask about this load. ``tare_given`` None: not weighed that way."""
     questions: list[Question] = []
@@ -163,7 +163,7 @@ def questions_on_load(
 
 def yield_working(
     result: StripYield,
-    show: Shower,
+    show: UnitFormatter,
     *,
     gross_kg: float | None,
     tare_kg: float | None,
@@ -204,7 +204,7 @@ def yield_working(
     )
 
 
-def _to_final(result: StripYield, show: Shower, *, wet: str, outcome: str) -> list[Step]:
+def _to_final(result: StripYield, show: UnitFormatter, *, wet: str, outcome: str) -> list[Step]:
     """Steps from the yield as weighed to the final one: standard moisture, and shrink where it is wanted."""
     steps = []
     dry = show.text(result.yield_kg_per_ha / (1 - result.shrink_pct / 100), "yield")
@@ -258,7 +258,7 @@ def _weights(loads: Sequence[LoadShare]) -> list[float]:
     return areas if len(areas) == len(loads) else [1.0] * len(loads)
 
 
-def loads_working(loads: Sequence[LoadShare], show: Shower) -> Working:
+def loads_working(loads: Sequence[LoadShare], show: UnitFormatter) -> Working:
     """The working of ``yield_of_loads``."""
     outcome = show.text(yield_of_loads(loads), "yield")
     areas = all(load.area_m2 for load in loads)

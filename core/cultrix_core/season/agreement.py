@@ -16,8 +16,8 @@ from typing import Literal
 import numpy as np
 
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import format_number
 from cultrix_core.stats.compare import Design, Difference, StripResponse, compare
+from cultrix_core.unit_formatting import format_number
 
 Points = Literal["better", "worse", "none"]
 LEAST_STRIPS = 5  # fewer give a rank correlation that means nothing

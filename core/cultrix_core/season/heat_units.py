@@ -19,7 +19,7 @@ from datetime import date
 from cultrix_core.crops import crop as profile_of
 from cultrix_core.crops.profile import HeatProfile, HeatWay
 from cultrix_core.errors import Refusal, require_between, require_finite
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 WAYS: tuple[tuple[HeatWay, str], ...] = (
@@ -74,7 +74,7 @@ def heat_sum(days: Sequence[Day], profile: HeatProfile, *, after: date, until: d
     )
 
 
-def heat_working(min_c: float, max_c: float, profile: HeatProfile, show: Shower) -> Working:
+def heat_working(min_c: float, max_c: float, profile: HeatProfile, show: UnitFormatter) -> Working:
     """Both ways of one day beside each other."""
     both = {way: heat_of(min_c, max_c, base_c=profile.base_c, way=way, upper_c=profile.upper_c) for way, _ in WAYS}
     low, high = show.text(min_c, "temperature"), show.text(max_c, "temperature")

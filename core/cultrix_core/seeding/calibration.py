@@ -23,8 +23,8 @@ from typing import Literal
 import numpy as np
 
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 DEFAULT_TOLERANCE_PCT = 5.0
@@ -170,7 +170,7 @@ WORDS: dict[Standing, str] = {
 }
 
 
-def calibration_working(done: Calibrated, show: Shower) -> Working:
+def calibration_working(done: Calibrated, show: UnitFormatter) -> Working:
     """The working of ``calibrate``."""
     mean, target = (show.text(value, "seed_rate_mass") for value in (done.mean_kg_per_ha, done.target_kg_per_ha))
     steps = [Step(label="Mean of the catches", formula="sum ÷ n", numbers=f"n = {done.n}", outcome=mean)]
@@ -254,7 +254,7 @@ def envelope(*, seeds_per_m2: float, area_m2: float, weight_g: float, rows: int 
     return Envelope(seeds=seeds, weight_g=seeds * weight_g / 1000, row_seeds=each, made_per_m2=seeds / area_m2)
 
 
-def envelope_working(made: Envelope, show: Shower, *, seeds_per_m2: float, area_m2: float) -> Working:
+def envelope_working(made: Envelope, show: UnitFormatter, *, seeds_per_m2: float, area_m2: float) -> Working:
     """The working of ``envelope``."""
     rate = show.text(seeds_per_m2, "density")
     whole = "rounded up" if made.row_seeds is None else f"rounded up in every row: {made.row_seeds} a row"

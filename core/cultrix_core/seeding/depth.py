@@ -18,8 +18,8 @@ from typing import Literal
 from cultrix_core.crops.profile import SowingProfile
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.seeding.sowing_profiles import BRASSICA_WINDOW_M
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import IN_M
 from cultrix_core.working import Step, Working
 
@@ -55,7 +55,7 @@ class DepthAdvice:
 
 def advise_depth(
     profile: SowingProfile,
-    show: Shower,
+    show: UnitFormatter,
     *,
     moisture_line_m: float | None,
     texture: Texture = "loam",
@@ -84,7 +84,7 @@ def advise_depth(
     )
 
 
-def _limit_step(profile: SowingProfile, show: Shower, most: float, *, deeper: float, cold: bool, clay: bool) -> Step:
+def _limit_step(profile: SowingProfile, show: UnitFormatter, most: float, *, deeper: float, cold: bool, clay: bool) -> Step:
     why = (
         "the window, for cold soil does not forgive depth"
         if cold
@@ -103,7 +103,7 @@ def _limit_step(profile: SowingProfile, show: Shower, most: float, *, deeper: fl
     )
 
 
-def _into_moisture(profile: SowingProfile, show: Shower, line: float | None, most: float, limit: Step) -> School:
+def _into_moisture(profile: SowingProfile, show: UnitFormatter, line: float | None, most: float, limit: Step) -> School:
     title = "Into moisture"
     if line is None:
         return School(
@@ -144,7 +144,7 @@ def _into_moisture(profile: SowingProfile, show: Shower, line: float | None, mos
     )
 
 
-def _moisture_steps(profile: SowingProfile, show: Shower, line: float, limit: Step) -> tuple[Step, ...]:
+def _moisture_steps(profile: SowingProfile, show: UnitFormatter, line: float, limit: Step) -> tuple[Step, ...]:
     need = line + MOISTURE_MARGIN_M
     depth = max(need, profile.window_m[0])
     return (
@@ -166,7 +166,7 @@ def _moisture_steps(profile: SowingProfile, show: Shower, line: float, limit: St
     )
 
 
-def _fixed(profile: SowingProfile, show: Shower, line: float | None, deeper: float, limit: Step) -> School:
+def _fixed(profile: SowingProfile, show: UnitFormatter, line: float | None, deeper: float, limit: Step) -> School:
     low, high = profile.window_m[0], profile.window_m[1] + deeper
     depth = (low + high) / 2
     dry = line is not None and depth < line - 1e-9
@@ -255,7 +255,7 @@ def depths_dug(
     )
 
 
-def depths_working(dug: DepthsDug, show: Shower) -> Working:
+def depths_working(dug: DepthsDug, show: UnitFormatter) -> Working:
     """The working of ``depths_dug``."""
     mean = show.text(dug.mean_m, "depth")
     steps = [Step(label="Mean", formula="sum ÷ n", numbers=f"n = {dug.n}", outcome=mean)]

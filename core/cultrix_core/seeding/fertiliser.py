@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cultrix_core.errors import require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 DEFER = "How much is safe depends on product, soil, moisture and crop: local guidance and the label decide."
@@ -72,7 +72,7 @@ def _use(spread_m: float, spacing_m: float) -> float:
 
 def furrow_working(
     furrow: Furrow,
-    show: Shower,
+    show: UnitFormatter,
     *,
     rate_kg_per_ha: float,
     spread_m: float,

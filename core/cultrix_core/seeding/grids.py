@@ -15,7 +15,7 @@ from math import ceil, floor, sqrt
 from typing import Literal
 
 from cultrix_core.errors import require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 Rule = Literal["from_corner", "free_edges"]
@@ -68,7 +68,7 @@ def _lines(size: float, step: float, edge: float, rule: Rule, shift: float) -> i
     return 0 if room < -_SLACK else floor(room / step + _SLACK) + 1
 
 
-def grid_working(grid: Grid, show: Shower, *, width_m: float, length_m: float, staggered: bool) -> Working:
+def grid_working(grid: Grid, show: UnitFormatter, *, width_m: float, length_m: float, staggered: bool) -> Working:
     """The working of ``planting_grid`` in the reader's units."""
     area = width_m * length_m
     rows = len(grid.per_row)

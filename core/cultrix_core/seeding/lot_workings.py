@@ -7,7 +7,7 @@ from datetime import date
 
 from cultrix_core.seeding.lots import Chain, LotValues, SeedLot, bag_kg_per_ha, lot_values, plants_from, seeds_for
 from cultrix_core.seeding.sowing_profiles import sowing_profile
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import ACRE_M2, FT_M, LB_KG
 from cultrix_core.working import Step, Working
 
@@ -28,7 +28,7 @@ class LotQuestion:
     text: str
 
 
-def lot_working(lot: SeedLot, show: Shower) -> Working:
+def lot_working(lot: SeedLot, show: UnitFormatter) -> Working:
     """From the tag to pure live seed, seeds a bag and the price of a thousand."""
     values = lot_values(lot)
     steps = [
@@ -50,7 +50,7 @@ def lot_working(lot: SeedLot, show: Shower) -> Working:
     )
 
 
-def _weight(grams: float, show: Shower) -> str:
+def _weight(grams: float, show: UnitFormatter) -> str:
     """A thousand-seed weight; a light one with two decimals, for a tenth of a gram is much of it."""
     return show.text(grams, "seed_mass", decimals=2 if grams < SMALL_SEED_G and show.system == "metric" else None)
 
@@ -103,7 +103,7 @@ def _live_steps(lot: SeedLot, values: LotValues) -> list[Step]:
     return steps
 
 
-def _weight_steps(lot: SeedLot, values: LotValues, show: Shower) -> list[Step]:
+def _weight_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[Step]:
     steps = []
     if lot.weight_of == "coated" and lot.coating_pct:
         steps.append(
@@ -139,7 +139,7 @@ def _weight_steps(lot: SeedLot, values: LotValues, show: Shower) -> list[Step]:
     return steps
 
 
-def _bag_steps(lot: SeedLot, values: LotValues, show: Shower) -> list[Step]:
+def _bag_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[Step]:
     steps = []
     if values.seeds_in_bag is not None and lot.bag_seeds is None and lot.bag_kg is not None:
         steps.append(
@@ -164,7 +164,7 @@ def _bag_steps(lot: SeedLot, values: LotValues, show: Shower) -> list[Step]:
     return steps
 
 
-def stand_working(seeds_per_m2: float, values: LotValues, chain: Chain, show: Shower) -> Working:
+def stand_working(seeds_per_m2: float, values: LotValues, chain: Chain, show: UnitFormatter) -> Working:
     """From a rate sown to the stand expected."""
     plants = plants_from(seeds_per_m2, values, chain)
     steps = []
@@ -202,7 +202,7 @@ def _moves(chain: Chain) -> str:
     return f"Emergence is expected as {chain.emergence_pct:g} % of {said}: the weather after sowing moves it most."
 
 
-def rate_for_stand_working(plants_per_m2: float, values: LotValues, chain: Chain, show: Shower) -> Working:
+def rate_for_stand_working(plants_per_m2: float, values: LotValues, chain: Chain, show: UnitFormatter) -> Working:
     """From plants wanted at harvest to seeds, weight and bags, every divisor shown."""
     seeds = seeds_for(plants_per_m2, values, chain)
     steps = []
@@ -238,7 +238,7 @@ def rate_for_stand_working(plants_per_m2: float, values: LotValues, chain: Chain
     )
 
 
-def rate_steps(seeds_per_m2: float, values: LotValues, show: Shower) -> list[Step]:
+def rate_steps(seeds_per_m2: float, values: LotValues, show: UnitFormatter) -> list[Step]:
     """A rate as the drill lets it through: by weight of bag, in bags, and its cost."""
     kg = bag_kg_per_ha(seeds_per_m2, values)
     formula = "seeds × bare thousand-seed weight" + (" ÷ pure seed" if values.pure_frac < 1 else "")
@@ -286,7 +286,7 @@ def seed_cost_per_ha(seeds_per_m2: float, price_per_thousand: float) -> float:
 
 
 def questions_on_lot(
-    lot: SeedLot, *, crop: str, tested_on: date | None, sown_on: date, treated: bool, treatment: str, show: Shower
+    lot: SeedLot, *, crop: str, tested_on: date | None, sown_on: date, treated: bool, treatment: str, show: UnitFormatter
 ) -> tuple[LotQuestion, ...]:
     """What to ask about a lot before it is sown: test, seed weight against the crop, treatment."""
     found = [*_test_questions(lot, tested_on, sown_on), *_weight_questions(lot, crop, show)]
@@ -330,7 +330,7 @@ def _test_questions(lot: SeedLot, tested_on: date | None, sown_on: date) -> list
     return []
 
 
-def _weight_questions(lot: SeedLot, crop: str, show: Shower) -> list[LotQuestion]:
+def _weight_questions(lot: SeedLot, crop: str, show: UnitFormatter) -> list[LotQuestion]:
     profile = sowing_profile(crop)
     if profile is None:
         return []

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 By = Literal["weight", "seeds"]
@@ -72,7 +72,7 @@ def mixture(parts: Sequence[Part], *, total: float, total_by: By, shares_by: By)
     )
 
 
-def mixture_working(rates: Sequence[PartRate], show: Shower) -> Working:
+def mixture_working(rates: Sequence[PartRate], show: UnitFormatter) -> Working:
     """The working of ``mixture``."""
     kg = sum(rate.kg_per_ha for rate in rates)
     seeds = sum(rate.seeds_per_m2 for rate in rates)
@@ -93,7 +93,7 @@ def mixture_working(rates: Sequence[PartRate], show: Shower) -> Working:
     )
 
 
-def _part_step(rate: PartRate, show: Shower) -> Step:
+def _part_step(rate: PartRate, show: UnitFormatter) -> Step:
     return Step(
         label=rate.name,
         formula="share of the whole; mass = seeds × bag weight of a thousand",

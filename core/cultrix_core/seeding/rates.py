@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import HA_M2, find_unit, from_canonical, to_canonical
 from cultrix_core.working import Step, Working
 
@@ -126,7 +126,7 @@ def canopy_share(*, leaf_span_m: float, row_spacing_m: float) -> float:
     return min(1.0, leaf_span_m / row_spacing_m)
 
 
-def row_geometry_working(geometry: RowGeometry, show: Shower) -> Working:
+def row_geometry_working(geometry: RowGeometry, show: UnitFormatter) -> Working:
     """The working of ``row_geometry`` in the reader's units."""
     per_row = show.text(geometry.seeds_per_m_row, "linear_density")
     return Working(
@@ -187,7 +187,7 @@ def rate_table(rate_per_m2: float, lot: Lot) -> tuple[tuple[str, str], ...]:
     return tuple(rows)
 
 
-def rate_working(rate_per_m2: float, lot: Lot, show: Shower) -> Working:
+def rate_working(rate_per_m2: float, lot: Lot, show: UnitFormatter) -> Working:
     """The working of ``rate_table``."""
     said = show.text(rate_per_m2, "density")
     return Working(

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.seeding.calibration import length_of_turns
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 MOST_COMBINATIONS = 2_000
@@ -108,7 +108,7 @@ def nearest(table: Sequence[Combination], target_per_m2: float) -> Combination:
     return min(table, key=lambda one: (round(abs(one.seeds_per_m2 - target_per_m2), 12), one.holes, one.driving))
 
 
-def meter_working(meter: Meter, table: Sequence[Combination], targets_per_m2: Sequence[float], show: Shower) -> Working:
+def meter_working(meter: Meter, table: Sequence[Combination], targets_per_m2: Sequence[float], show: UnitFormatter) -> Working:
     """The nearest combination to the first target with its arithmetic, those to the others, and the table, nearest first.
 
     Raises
@@ -147,7 +147,7 @@ def meter_working(meter: Meter, table: Sequence[Combination], targets_per_m2: Se
     )
 
 
-def _other_target(table: Sequence[Combination], target: float, show: Shower) -> Step:
+def _other_target(table: Sequence[Combination], target: float, show: UnitFormatter) -> Step:
     best = nearest(table, target)
     return Step(
         label=f"Nearest to {show.text(target, 'density')}",
@@ -159,7 +159,7 @@ def _other_target(table: Sequence[Combination], target: float, show: Shower) -> 
     )
 
 
-def _nearest_steps(meter: Meter, best: Combination, show: Shower) -> list[Step]:
+def _nearest_steps(meter: Meter, best: Combination, show: UnitFormatter) -> list[Step]:
     ground = length_of_turns(turns=1, circumference_m=meter.circumference_m, slip_pct=meter.slip_pct)
     a_turn = format_number(best.seeds_per_m2 * ground * meter.row_spacing_m, 2)
     rate = show.text(best.seeds_per_m2, "density")

@@ -14,7 +14,7 @@ from cultrix_core.crops.profile import SowingProfile
 from cultrix_core.errors import require_between
 from cultrix_core.seeding.depth import MOISTURE_MARGIN_M
 from cultrix_core.seeding.sowing_profiles import SEEDS_LEFT_ON_TOP_PER_M2
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 
 Weeds = Literal["none", "few", "many"]
 State = Literal["good", "watch", "poor", "unknown"]
@@ -49,14 +49,14 @@ class Finding:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Judged:
+class SeedbedJudgement:
     """All findings and what they come to: the worst decides; nothing measured is not known."""
 
     overall: Overall
     findings: tuple[Finding, ...]
 
 
-def judge(bed: Seedbed, profile: SowingProfile, show: Shower) -> Judged:
+def judge(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> SeedbedJudgement:
     """How a bed stands for a crop.
 
     Raises
@@ -81,7 +81,7 @@ def judge(bed: Seedbed, profile: SowingProfile, show: Shower) -> Judged:
     )
     if overall == "ready" and "unknown" in states:
         overall = "with_care"
-    return Judged(overall=overall, findings=tuple(findings))
+    return SeedbedJudgement(overall=overall, findings=tuple(findings))
 
 
 def _check(bed: Seedbed) -> None:
@@ -101,7 +101,7 @@ def _unknown(check: str, remedy: str) -> Finding:
     return Finding(check=check, state="unknown", reason=remedy, source="")
 
 
-def _firmness(bed: Seedbed, profile: SowingProfile, show: Shower) -> Finding:
+def _firmness(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> Finding:
     if bed.boot_sink_m is None:
         return _unknown("Firmness", "Not measured: stand on the bed and measure how deep the heel sinks.")
     said = show.text(bed.boot_sink_m, "depth")
@@ -116,7 +116,7 @@ def _firmness(bed: Seedbed, profile: SowingProfile, show: Shower) -> Finding:
     return Finding(check="Firmness", state="poor", reason=reason)
 
 
-def _warmth(bed: Seedbed, profile: SowingProfile, show: Shower) -> Finding:
+def _warmth(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> Finding:
     if bed.soil_c is None:
         return _unknown("Soil temperature", "Not measured: at seed depth, in the morning, three days running.")
     said, least = show.text(bed.soil_c, "temperature"), show.text(profile.least_soil_c, "temperature", decimals=0)
@@ -141,7 +141,7 @@ def _ph(bed: Seedbed, profile: SowingProfile) -> Finding:
     return Finding(check="Soil pH", state=state, reason=f"{said} is under the {profile.least_ph:g} wanted{cause}.")
 
 
-def _moisture(bed: Seedbed, profile: SowingProfile, show: Shower) -> Finding:
+def _moisture(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> Finding:
     if bed.moisture_line_m is None:
         return _unknown("Moisture", "Not measured: dig until soil holds together in the hand, and measure down to it.")
     need, deepest = bed.moisture_line_m + MOISTURE_MARGIN_M, profile.deepest_m
@@ -183,7 +183,7 @@ def _weeds(bed: Seedbed) -> Finding:
     return Finding(check="Weeds", state=state, reason=reason)
 
 
-def _on_top(seen: float, show: Shower) -> Finding:
+def _on_top(seen: float, show: UnitFormatter) -> Finding:
     low, high = SEEDS_LEFT_ON_TOP_PER_M2
     usual = f"{show.number(low, 'density_dense', decimals=0)} to {show.text(high, 'density_dense', decimals=0)}"
     said = show.text(seen, "density_dense", decimals=0)

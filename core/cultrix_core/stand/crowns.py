@@ -17,8 +17,8 @@ import numpy as np
 from scipy import stats
 
 from cultrix_core.errors import Refusal, require_between
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 Health = Literal["firm", "doubtful", "dead"]
@@ -106,7 +106,7 @@ def shoots_per_m2(crowns: Crowns, plants_per_m2: float) -> float | None:
     return plants_per_m2 * crowns.alive_frac * crowns.shoots_mean
 
 
-def crowns_working(crowns: Crowns, show: Shower, *, plants_per_m2: float | None = None) -> Working:
+def crowns_working(crowns: Crowns, show: UnitFormatter, *, plants_per_m2: float | None = None) -> Working:
     """The working of ``crowns_of``, with shoots per area where the stand is known."""
     alive = f"{format_number(100 * crowns.alive_frac, 0)} %"
     steps = [

@@ -23,7 +23,7 @@ from typing import Literal
 from cultrix_core.crops import crop as profile_of
 from cultrix_core.crops.profile import Absent, StandCurve
 from cultrix_core.errors import require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 Answer = Literal["keep", "replant", "close"]
@@ -171,7 +171,7 @@ WORDS: dict[Answer, str] = {
 }
 
 
-def decision_working(case: Case, curve: StandCurve, found: Decision, show: Shower) -> Working:
+def decision_working(case: Case, curve: StandCurve, found: Decision, show: UnitFormatter) -> Working:
     """The working of ``decide``."""
     full = show.text(case.full_yield_kg_per_ha, "yield")
     stand, wanted = show.text(case.stand_per_m2, "density"), show.text(case.wanted_per_m2, "density")
@@ -215,7 +215,7 @@ def decision_working(case: Case, curve: StandCurve, found: Decision, show: Showe
     )
 
 
-def _sure_steps(curve: StandCurve, found: Decision, show: Shower) -> list[Step]:
+def _sure_steps(curve: StandCurve, found: Decision, show: UnitFormatter) -> list[Step]:
     """How sure the difference is, and the stand at which it is nothing."""
     steps = [
         Step(

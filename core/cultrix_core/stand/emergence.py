@@ -22,8 +22,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from cultrix_core.errors import Refusal, require_finite
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 LEVEL_ALPHA = 0.10
@@ -141,7 +141,7 @@ def survival_of(pairs: Sequence[tuple[float, float]], *, alpha: float = LEVEL_AL
     return Survival(strips=len(shares), frac=mean, lower=mean - half, upper=mean + half)
 
 
-def emergence_working(found: Emergence, show: Shower, *, name: str, seeds_per_m2: float | None) -> Working:
+def emergence_working(found: Emergence, show: UnitFormatter, *, name: str, seeds_per_m2: float | None) -> Working:
     """The working of ``emergence_of``."""
     final = show.text(found.final_per_m2, "density")
     steps = [
@@ -189,7 +189,7 @@ def emergence_working(found: Emergence, show: Shower, *, name: str, seeds_per_m2
     )
 
 
-def _table(found: Emergence, show: Shower) -> tuple[tuple[str, ...], ...]:
+def _table(found: Emergence, show: UnitFormatter) -> tuple[tuple[str, ...], ...]:
     """Visits as counted and as fitted."""
     return (
         ("Days from sowing", "Counted", "On the rising curve"),

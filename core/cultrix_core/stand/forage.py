@@ -17,8 +17,8 @@ from datetime import date
 from typing import Literal
 
 from cultrix_core.errors import Refusal, require_between
-from cultrix_core.showing import Shower
 from cultrix_core.stand.thresholds import Threshold
+from cultrix_core.unit_formatting import UnitFormatter
 
 YOUNG_YEARS = 1.5  # up to the end of the year after sowing: common practice, no source
 Action = Literal["keep", "thicken", "rotate"]
@@ -55,7 +55,7 @@ def judge_forage(
     shoots_per_m2: float | None,
     age_years: float,
     lines: Mapping[str, Threshold],
-    show: Shower,
+    show: UnitFormatter,
     short_of_feed: bool = False,
 ) -> ForageDecision:
     """Judge a forage stand by plants and, where counted, by shoots.
@@ -102,7 +102,7 @@ def judge_forage(
     return ForageDecision(action=action, agree=agree, words=words, schools=tuple(schools))
 
 
-def _by_shoots(shoots: float, lines: Mapping[str, Threshold], thin: Action, show: Shower) -> School:
+def _by_shoots(shoots: float, lines: Mapping[str, Threshold], thin: Action, show: UnitFormatter) -> School:
     full, low = lines["shoots_full"], lines["shoots_thin"]
     text = show.text(shoots, "density")
     if shoots > full.per_m2:

@@ -15,9 +15,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from cultrix_core.errors import Refusal, require_between, require_finite
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stand.row_lengths import share_step
 from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 LEVEL_ALPHA = 0.10
@@ -87,7 +87,7 @@ def counts_wanted(variation: float, *, alpha: float = LEVEL_ALPHA, wanted_share:
     return MOST_COUNTS + 1
 
 
-def precision_working(precision: RunningPrecision, show: Shower, *, seeds_per_m2: float | None = None) -> Working:
+def precision_working(precision: RunningPrecision, show: UnitFormatter, *, seeds_per_m2: float | None = None) -> Working:
     """The working of ``running_precision``, with the percent of seed where the rate is known."""
     mean = show.text(precision.mean, "density")
     of_seed = [] if seeds_per_m2 is None else [share_step(precision.mean, seeds_per_m2, show)]

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from math import pi
 
 from cultrix_core.errors import require_between, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import ACRE_M2, FT_M, HA_M2, IN_M, System
 from cultrix_core.working import Step, Working
 
@@ -99,7 +99,7 @@ def share_of_seed_pct(plants_per_m2: float, seeds_per_m2: float) -> float:
     return 100 * plants_per_m2 / seeds_per_m2
 
 
-def share_step(plants_per_m2: float, seeds_per_m2: float, show: Shower) -> Step:
+def share_step(plants_per_m2: float, seeds_per_m2: float, show: UnitFormatter) -> Step:
     """The step of a working that takes plants as percent of the seed sown."""
     return Step(
         label="Of the seed sown",
@@ -109,7 +109,7 @@ def share_step(plants_per_m2: float, seeds_per_m2: float, show: Shower) -> Step:
     )
 
 
-def tape_working(tape: TapeLength, row_spacing_m: float, show: Shower) -> Working:
+def tape_working(tape: TapeLength, row_spacing_m: float, show: UnitFormatter) -> Working:
     """The working of ``thousandth_length``."""
     if show.system == "us":
         share_area = tape.exact_m * tape.rows * row_spacing_m / FT_M**2
@@ -143,7 +143,7 @@ def tape_working(tape: TapeLength, row_spacing_m: float, show: Shower) -> Workin
 
 
 def count_working(
-    count: AreaCount, how: str, show: Shower, *, seeds_per_m2: float | None = None, row_m: float | None = None
+    count: AreaCount, how: str, show: UnitFormatter, *, seeds_per_m2: float | None = None, row_m: float | None = None
 ) -> Working:
     """The working of a count; ``how`` is the measured area in words, such as “2 rows × 5.00 m × 75.0 cm”.
 

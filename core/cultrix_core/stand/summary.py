@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cultrix_core.errors import Refusal, require_finite
-from cultrix_core.showing import Shower
 from cultrix_core.stand.row_lengths import share_of_seed_pct, share_step
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Step, Working
 
 
@@ -45,7 +45,9 @@ def treatment_stand(strip_means_per_m2: Sequence[float], *, seeds_per_m2: float 
     )
 
 
-def treatment_stand_working(stand: TreatmentStand, strip_means_per_m2: Sequence[float], show: Shower, *, name: str) -> Working:
+def treatment_stand_working(
+    stand: TreatmentStand, strip_means_per_m2: Sequence[float], show: UnitFormatter, *, name: str
+) -> Working:
     """The working of ``treatment_stand``."""
     mean = show.text(stand.plants_per_m2, "density")
     means = " + ".join(show.number(value, "density") for value in strip_means_per_m2)

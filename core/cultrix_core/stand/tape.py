@@ -18,7 +18,7 @@ from math import floor
 import numpy as np
 
 from cultrix_core.errors import Refusal, require_between, require_finite, require_positive
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 MOST_PLANTS = 500
@@ -186,7 +186,7 @@ def percent(share: float | None) -> str:
     return "not known" if share is None else f"{format_number(100 * share, 1)} %"
 
 
-def tape_run_working(run: Spacings, show: Shower) -> Working:
+def tape_run_working(run: Spacings, show: UnitFormatter) -> Working:
     """The working of ``spacings_of``."""
     return Working(
         title="Spacing along the row",
@@ -196,7 +196,7 @@ def tape_run_working(run: Spacings, show: Shower) -> Working:
     )
 
 
-def _steps(run: Spacings, show: Shower) -> tuple[Step, ...]:
+def _steps(run: Spacings, show: UnitFormatter) -> tuple[Step, ...]:
     reference = show.text(run.reference_m, "in_row_spacing")
     mean = show.text(run.mean_m, "in_row_spacing")
     n = len(run.spacings_m)

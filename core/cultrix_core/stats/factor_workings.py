@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from cultrix_core.showing import Shower, format_number
-from cultrix_core.stats.call import Call
+from cultrix_core.stats.decision_rule import Call
 from cultrix_core.stats.factor_comparison import AnovaLine, FactorComparison
 from cultrix_core.stats.families import CellDifference, CellMean
 from cultrix_core.stats.multiplicity import Adjust, t_critical
 from cultrix_core.stats.workings import ADJUST_SOURCE, judging_steps
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 KENWARD_ROGER = "Kenward & Roger 1997, or the classical strata where the remarks say so"
@@ -16,7 +16,7 @@ KENWARD_ROGER = "Kenward & Roger 1997, or the classical strata where the remarks
 def factor_difference_working(
     result: FactorComparison,
     one: CellDifference,
-    show: Shower,
+    show: UnitFormatter,
     kind: str,
     *,
     left: str,
@@ -73,7 +73,7 @@ def _mean_at(means: dict[tuple[tuple[str, str], ...], CellMean], levels: dict[st
     return next((mean for own, mean in means.items() if dict(own) == levels), None)
 
 
-def factor_mean_working(result: FactorComparison, mean: CellMean, show: Shower, kind: str, *, name: str) -> Working:
+def factor_mean_working(result: FactorComparison, mean: CellMean, show: UnitFormatter, kind: str, *, name: str) -> Working:
     """Arithmetic of one mean of a table of factors."""
     outcome, se = show.text(mean.mean, kind), show.text(mean.se, kind)
     level = format_number(100 * (1 - result.alpha), 0)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from cultrix_core.showing import Shower, chance_text, format_number
-from cultrix_core.stats.call import Call
 from cultrix_core.stats.compare import Comparison, Difference, Mean
+from cultrix_core.stats.decision_rule import Call
 from cultrix_core.stats.linear_model import TermTest
 from cultrix_core.stats.multiplicity import Adjust, t_critical
+from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
 from cultrix_core.working import Step, Working
 
 CALL_WORDS = {
@@ -26,7 +26,7 @@ ADJUST_SOURCE = {
 def difference_working(
     result: Comparison,
     difference: Difference,
-    show: Shower,
+    show: UnitFormatter,
     kind: str,
     *,
     left: str,
@@ -61,13 +61,13 @@ def difference_working(
     )
 
 
-def _interval(difference: Difference, show: Shower, kind: str) -> str:
+def _interval(difference: Difference, show: UnitFormatter, kind: str) -> str:
     if difference.lower is None or difference.upper is None:
         return ""
     return f"{show.text(difference.lower, kind, signed=True)} to {show.text(difference.upper, kind, signed=True)}"
 
 
-def _interval_steps(result: Comparison, difference: Difference, show: Shower, kind: str, adjust: Adjust) -> list[Step]:
+def _interval_steps(result: Comparison, difference: Difference, show: UnitFormatter, kind: str, adjust: Adjust) -> list[Step]:
     """From the variation between strips to the interval; empty when nothing measures the variation."""
     if difference.se is None or result.mse is None or difference.critical is None or difference.lower is None:
         return []
@@ -103,7 +103,7 @@ def judging_steps(
     se: float | None,
     df: float | None,
     interval: str,
-    show: Shower,
+    show: UnitFormatter,
     kind: str,
     call: Call | None,
     probability: float | None,
@@ -133,7 +133,7 @@ def judging_steps(
     return steps
 
 
-def mean_working(result: Comparison, mean: Mean, show: Shower, kind: str, *, name: str) -> Working:
+def mean_working(result: Comparison, mean: Mean, show: UnitFormatter, kind: str, *, name: str) -> Working:
     """Arithmetic of one treatment mean; ``kind`` is "yield" or "net_return"."""
     outcome = show.text(mean.mean, kind)
     steps = [
@@ -171,7 +171,7 @@ def mean_working(result: Comparison, mean: Mean, show: Shower, kind: str, *, nam
     )
 
 
-def anova_working(result: Comparison, test: TermTest, show: Shower, kind: str) -> Working:
+def anova_working(result: Comparison, test: TermTest, show: UnitFormatter, kind: str) -> Working:
     """Arithmetic of one line of the analysis of variance, in the square of the reader's unit."""
     assert result.mse is not None
     scale = show.show(1.0, kind).value ** 2

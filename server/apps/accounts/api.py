@@ -12,15 +12,13 @@ from apps.accounts import (
     first_start,
     links,
     passwords,
+    queries,
     second_factor,
     services,
 )
-from apps.accounts import (
-    queries as selectors,
-)
-from apps.accounts.answers import session_out, welcome_out
 from apps.accounts.credentials import MustWait
 from apps.accounts.models import User
+from apps.accounts.output import session_out, welcome_out
 from apps.accounts.schemas import (
     AcceptIn,
     CodeIn,
@@ -113,7 +111,7 @@ def accept_link(request: HttpRequest, response: HttpResponse, body: AcceptIn):
 
 @router.post("/account-links/join", response=SessionOut, operation_id="join_by_link")
 def join_by_link(request: HttpRequest, body: TokenIn):
-    user = selectors.actor(request)
+    user = queries.actor(request)
     links.accept_as(body.token, user)
     return session_out(user)
 
@@ -127,21 +125,21 @@ def sign_out(request: HttpRequest):
 @router.patch("/session", response=SessionOut, operation_id="set_preferences")
 def set_preferences(request: HttpRequest, body: PreferencesIn):
     user = services.set_preferences(
-        selectors.actor(request), unit_system=body.unit_system, theme=body.theme, single_keys=body.single_keys
+        queries.actor(request), unit_system=body.unit_system, theme=body.theme, single_keys=body.single_keys
     )
     return session_out(user)
 
 
 @router.patch("/password", response=SessionOut, operation_id="change_password")
 def change_password(request: HttpRequest, body: PasswordIn):
-    user = passwords.change_password(request, selectors.actor(request), current=body.current, new=body.new)
+    user = passwords.change_password(request, queries.actor(request), current=body.current, new=body.new)
     get_token(request)
     return session_out(user)
 
 
 @router.get("/second-factor", response=SecondFactorOut, operation_id="second_factor")
 def read_second_factor(request: HttpRequest):
-    return _second_factor(selectors.actor(request))
+    return _second_factor(queries.actor(request))
 
 
 def _second_factor(user: User) -> SecondFactorOut:
@@ -150,23 +148,23 @@ def _second_factor(user: User) -> SecondFactorOut:
 
 @router.post("/second-factor", response=SecondFactorSetupOut, operation_id="begin_second_factor")
 def begin_second_factor(request: HttpRequest):
-    setup = second_factor.begin(selectors.actor(request))
+    setup = second_factor.begin(queries.actor(request))
     return SecondFactorSetupOut(svg=setup.svg, uri=setup.uri, secret=setup.secret)
 
 
 @router.post("/second-factor/confirm", response=RecoveryCodesOut, operation_id="confirm_second_factor")
 def confirm_second_factor(request: HttpRequest, body: CodeIn):
-    return RecoveryCodesOut(codes=second_factor.confirm(request, selectors.actor(request), body.code))
+    return RecoveryCodesOut(codes=second_factor.confirm(request, queries.actor(request), body.code))
 
 
 @router.post("/second-factor/recovery-codes", response=RecoveryCodesOut, operation_id="renew_recovery_codes")
 def renew_recovery_codes(request: HttpRequest, body: OwnPasswordIn):
-    return RecoveryCodesOut(codes=second_factor.renew_recovery_codes(request, selectors.actor(request), body.password))
+    return RecoveryCodesOut(codes=second_factor.renew_recovery_codes(request, queries.actor(request), body.password))
 
 
 @router.post("/second-factor/off", response=SecondFactorOut, operation_id="turn_second_factor_off")
 def turn_second_factor_off(request: HttpRequest, body: OwnPasswordIn):
-    user = selectors.actor(request)
+    user = queries.actor(request)
     second_factor.turn_off(request, user, body.password)
     return _second_factor(user)
 
@@ -179,17 +177,17 @@ def sessions(request: HttpRequest):
             id=one.id, name=one.name, shared=one.shared, signed_in_at=one.signed_in_at, last_contact=one.last_contact,
             here=one.session_key == here,
         )
-        for one in devices.devices_of(selectors.actor(request))
+        for one in devices.devices_of(queries.actor(request))
     ]  # fmt: skip
 
 
 @router.delete("/sessions/{device_id}", response={204: None}, operation_id="end_session")
 def end_session(request: HttpRequest, device_id: UUID):
-    devices.end(selectors.actor(request), device_id)
+    devices.end(queries.actor(request), device_id)
     return Status(204, None)
 
 
 @router.delete("/sessions", response={204: None}, operation_id="end_other_sessions")
 def end_other_sessions(request: HttpRequest):
-    devices.end_others(selectors.actor(request), but=request.session.session_key)
+    devices.end_others(queries.actor(request), but=request.session.session_key)
     return Status(204, None)

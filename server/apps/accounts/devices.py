@@ -16,7 +16,7 @@ from django.http import HttpRequest, HttpResponseBase
 from django.utils import timezone
 
 from apps.accounts.models import Device, User
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 
 CONTACT_EVERY = timedelta(minutes=5)
 BROWSERS = (("Edg", "Edge"), ("OPR", "Opera"), ("Firefox", "Firefox"), ("FxiOS", "Firefox"), ("Chrome", "Chrome"),
@@ -66,7 +66,7 @@ def end(user: User, device_id: UUID) -> None:
     """Sign one device out."""
     device = Device.objects.filter(user=user, id=device_id).first()
     if device is None:
-        raise NotHere
+        raise NotFound
     _end(device)
 
 

@@ -23,7 +23,7 @@ from apps.accounts.people import checked_role, require_reach
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.services import require_lead
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 
 INVITATION_LASTS, RESET_LASTS = timedelta(days=7), timedelta(days=2)
 USERNAME = re.compile(r"^[\w.\-]{3,40}$")
@@ -89,7 +89,7 @@ def revoke(user: User, workspace_id: UUID, link_id: UUID) -> None:
     workspace = workspace_for(user, workspace_id)
     require_lead(user, workspace)
     if not AccountLink.objects.filter(workspace=workspace, id=link_id).update(revoked_at=timezone.now()):
-        raise NotHere
+        raise NotFound
 
 
 def look(token: str) -> AccountLink:
@@ -155,10 +155,10 @@ def checked_name(name: str) -> str:
 
 
 def member_of(workspace: Workspace, username: str) -> User:
-    """A person of a workspace by the name they sign in with, else ``NotHere``."""
+    """A person of a workspace by the name they sign in with, else ``NotFound``."""
     membership = Membership.objects.filter(workspace=workspace, user__username=username).select_related("user").first()
     if membership is None:
-        raise NotHere
+        raise NotFound
     return membership.user
 
 

@@ -18,7 +18,7 @@ from apps.accounts.models import AccountLink, Membership, PastMembership, User, 
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.services import require_lead
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 
 ROLES = ("lead", "scout", "viewer")
 
@@ -113,13 +113,13 @@ def writer_of(workspace: Workspace, username: str) -> User:
 
 
 def was_member(workspace: Workspace, username: str) -> User:
-    """Somebody who belongs to a workspace or has belonged to it, else ``NotHere``."""
+    """Somebody who belongs to a workspace or has belonged to it, else ``NotFound``."""
     person = User.objects.filter(username=username).first()
     if person is None or not (
         Membership.objects.filter(user=person, workspace=workspace).exists()
         or PastMembership.objects.filter(user=person, workspace=workspace).exists()
     ):
-        raise NotHere
+        raise NotFound
     return person
 
 
@@ -128,7 +128,7 @@ def _membership(user: User, workspace_id: UUID, username: str) -> Membership:
     require_lead(user, workspace)
     membership = Membership.objects.filter(workspace=workspace, user__username=username).select_related("user").first()
     if membership is None:
-        raise NotHere
+        raise NotFound
     return membership
 
 

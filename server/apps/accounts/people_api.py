@@ -6,8 +6,8 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from apps.accounts import links, people, second_factor, workspaces
-from apps.accounts.answers import link_out, members_out, new_link_out, session_out, workspace_out
 from apps.accounts.models import Workspace
+from apps.accounts.output import link_out, members_out, new_link_out, session_out, workspace_out
 from apps.accounts.queries import actor, role_in, workspace_for
 from apps.accounts.schemas import (
     AccountLinkIn,

@@ -6,13 +6,13 @@ from typing import Literal, cast
 from uuid import UUID
 
 from cultrix_core.crops import CropProfile
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import System
 from django.db.models import QuerySet
 from django.http import HttpRequest
 
 from apps.accounts.models import Membership, User, Workspace
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 
 Role = Literal["lead", "scout", "viewer"]
 
@@ -28,24 +28,24 @@ def memberships_of(user: User) -> QuerySet[Membership]:
 
 
 def workspace_for(user: User, workspace_id: UUID) -> Workspace:
-    """A workspace the person belongs to, else ``NotHere``."""
+    """A workspace the person belongs to, else ``NotFound``."""
     workspace = Workspace.objects.filter(id=workspace_id, memberships__user=user).first()
     if workspace is None:
-        raise NotHere
+        raise NotFound
     return workspace
 
 
 def role_in(user: User, workspace: Workspace) -> Role:
-    """The person's part in a workspace, else ``NotHere``."""
+    """The person's part in a workspace, else ``NotFound``."""
     membership = Membership.objects.filter(user=user, workspace=workspace).first()
     if membership is None:
-        raise NotHere
+        raise NotFound
     return cast(Role, membership.role)
 
 
-def shower_for(user: User, workspace: Workspace, profile: CropProfile | None = None) -> Shower:
+def formatter_for(user: User, workspace: Workspace, profile: CropProfile | None = None) -> UnitFormatter:
     """How this person reads numbers of this workspace and crop."""
-    return Shower(
+    return UnitFormatter(
         system=cast(System, user.unit_system),
         currency=workspace.currency,
         bushel_kg=profile.bushel_kg if profile else None,

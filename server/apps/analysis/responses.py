@@ -11,11 +11,11 @@ from uuid import UUID
 from cultrix_core.errors import Refusal
 from cultrix_core.season.agreement import Agreement, StripPair, agreement_of
 from cultrix_core.season.traits import MEASURED, RATED, Rated, measured, rated
-from cultrix_core.showing import format_number
 from cultrix_core.stand.visits import visits_of_days
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
+from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.verdict.comparing import ANALYSED_AS
+from apps.analysis.verdict.comparisons import ANALYSED_AS
 from apps.base.formatting import ShownOut, shown
 from apps.field.queries import counts_of, latest_visit
 from apps.field.season.models import PlantMeasure, Rating

@@ -20,7 +20,7 @@ def require_keeper(user: User, workspace_id: UUID) -> Workspace:
 
     Raises
     ------
-    NotHere : not a member. Forbidden : not a lead, or not of all workspaces.
+    NotFound : not a member. Forbidden : not a lead, or not of all workspaces.
     """
     workspace = workspace_for(user, workspace_id)
     require_lead(user, workspace)

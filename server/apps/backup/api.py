@@ -10,7 +10,7 @@ from apps.accounts.queries import actor, workspace_for
 from apps.accounts.services import require_lead
 from apps.backup import rotation
 from apps.backup.access import require_keeper
-from apps.base.errors import Forbidden, NotHere
+from apps.base.errors import Forbidden, NotFound
 from apps.jobs.queries import latest, state_of
 from apps.jobs.services import ask_for
 
@@ -75,5 +75,5 @@ def download_backup(request: HttpRequest, workspace_id: UUID, name: str):
     require_keeper(actor(request), workspace_id)
     path = rotation.path_of(name)
     if path is None:
-        raise NotHere
+        raise NotFound
     return FileResponse(path.open("rb"), as_attachment=True, filename=f"cultrix-{path.name}", content_type="application/zip")

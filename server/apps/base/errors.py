@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 
-class NotHere(Exception):
+class NotFound(Exception):
     """The record does not exist for this person; other workspaces' records look the same."""
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Working
 from ninja import Schema
 
@@ -39,7 +39,7 @@ class QuestionOut(Schema):
 
 
 def shown(
-    value: float | None, kind: str, show: Shower, *, signed: bool = False, decimals: int | None = None
+    value: float | None, kind: str, show: UnitFormatter, *, signed: bool = False, decimals: int | None = None
 ) -> ShownOut | None:
     """A canonical value for an answer, None stays None."""
     if value is None:
@@ -48,7 +48,7 @@ def shown(
     return ShownOut(value=result.value, text=result.text)
 
 
-def must(value: float, kind: str, show: Shower) -> ShownOut:
+def must(value: float, kind: str, show: UnitFormatter) -> ShownOut:
     """A canonical value that is there, for an answer."""
     result = shown(value, kind, show)
     assert result is not None

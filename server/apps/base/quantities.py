@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import parse_quantity
 from django.db import models
 from ninja import Schema
@@ -88,7 +88,7 @@ def fill(
     setattr(record, quantity.value_column, computed)
 
 
-def out(record: models.Model, quantity: Quantity, show: Shower) -> TypedOut:
+def out(record: models.Model, quantity: Quantity, show: UnitFormatter) -> TypedOut:
     """The quantity for an answer."""
     value = getattr(record, quantity.value_column)
     return TypedOut(

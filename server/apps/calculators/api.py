@@ -1,8 +1,8 @@
 """The bench: every calculator without a trial."""
 
-from cultrix_core.bench import GROUPS, Input, calculator, read
+from cultrix_core.calculators import GROUPS, Input, calculator, read
 from cultrix_core.crops import crop
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from django.http import HttpRequest
 from ninja import Router, Schema
 
@@ -74,7 +74,7 @@ def bench(request: HttpRequest):
 def reckon(request: HttpRequest, key: str, body: ReckonIn):
     entry, profile = calculator(key), crop(body.crop)
     user = actor(request)
-    show = Shower(system=user.unit_system, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand)  # type: ignore[arg-type]
+    show = UnitFormatter(system=user.unit_system, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand)  # type: ignore[arg-type]
     typed = {name: (value.text, value.unit) for name, value in body.values.items()}
     values = read(entry, typed, bushel_kg=profile.bushel_kg)
     return working_out(entry.run(values | {"crop": profile.key}, show))

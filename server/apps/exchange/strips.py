@@ -30,7 +30,7 @@ from shapely.geometry import Polygon
 from apps.accounts.models import User
 from apps.base.quantities import TypedIn
 from apps.exchange.csv_files import csv_text
-from apps.geography import frames as geo
+from apps.geography import frames
 from apps.intake.quota import admit
 from apps.intake.services import name_of, strips_in
 from apps.trial_state.view import TrialView
@@ -87,16 +87,16 @@ def file_of(view: TrialView, form: str) -> tuple[bytes, str]:
     if form == "csv":
         text = csv_text(list(rows[0]), [list(row.values()) for row in rows])
         return text.encode(), "text/csv; charset=utf-8"
-    if form not in geo.FORMATS:
-        raise Refusal("unknown_choice", field="format", value=form, limit=", ".join([*geo.FORMATS, "csv", "pdf"]))
+    if form not in frames.FORMATS:
+        raise Refusal("unknown_choice", field="format", value=form, limit=", ".join([*frames.FORMATS, "csv", "pdf"]))
     frame = view.trial.plan.get("frame")
     if not frame or view.strips[0].ring is None:
         raise Refusal(
             "missing", field="field", label="A boundary with longitude and latitude",
             remedy="Give the field its boundary in Setup and draw anew. CSV and the print work without.",
         )  # fmt: skip
-    polygons = [(Polygon(geo.to_degrees(strip.ring, frame)), row) for strip, row in zip(view.strips, rows, strict=True)]
-    return geo.write_strips(polygons, form, name="strips"), geo.FORMATS[form][1]
+    polygons = [(Polygon(frames.to_degrees(strip.ring, frame)), row) for strip, row in zip(view.strips, rows, strict=True)]
+    return frames.write_strips(polygons, form, name="strips"), frames.FORMATS[form][1]
 
 
 def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile, amendment: str = "") -> Trial:
@@ -202,8 +202,8 @@ def _design_of(rows: list[tuple[Polygon, Row]], plan: list[PlannedStrip], treatm
 def _placed(trial: Trial, plan: list[PlannedStrip], polygons: list[Polygon]) -> tuple[str, Placed, list[list[float]]]:
     site = ground_of(trial.field)
     georeferenced = site is not None and site[1] != ""
-    frame = site[1] if georeferenced and site else geo.frame_of(polygons[0])
-    rings = [geo.to_metres(list(polygon.exterior.coords)[:-1], frame) for polygon in polygons]
+    frame = site[1] if georeferenced and site else frames.frame_of(polygons[0])
+    rings = [frames.to_metres(list(polygon.exterior.coords)[:-1], frame) for polygon in polygons]
     shapes = [Polygon(ring) for ring in rings]
     for number, shape in enumerate(shapes):
         for other in range(number + 1, len(shapes)):

@@ -7,13 +7,13 @@ from uuid import UUID
 from cultrix_core.crops import crop
 from cultrix_core.design.geometry import polygon_of
 from cultrix_core.seeding.lot_workings import lot_working, questions_on_lot
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from apps.accounts.queries import actor, shower_for, workspace_for
+from apps.accounts.queries import actor, formatter_for, workspace_for
 from apps.base.formatting import QuestionOut, working_out
 from apps.base.quantities import out
 from apps.farms import seed_lots, services
@@ -28,7 +28,7 @@ from apps.farms.schemas import (
     SeedLotIn,
     SeedLotOut,
 )
-from apps.geography import frames as geo
+from apps.geography import frames
 
 router = Router(tags=["farms"])
 
@@ -37,7 +37,7 @@ class VersionIn(Schema):
     version: int
 
 
-def field_out(field: Field, show: Shower) -> FieldOut:
+def field_out(field: Field, show: UnitFormatter) -> FieldOut:
     """A field for an answer; the boundary in metres from its middle, for drawing."""
     ring, size = _outline(field, show)
     return FieldOut(
@@ -57,13 +57,13 @@ def field_out(field: Field, show: Shower) -> FieldOut:
     )
 
 
-def _outline(field: Field, show: Shower) -> tuple[list[list[float]], str]:
+def _outline(field: Field, show: UnitFormatter) -> tuple[list[list[float]], str]:
     if field.boundary is None:
         area = (field.width_m or 0) * (field.length_m or 0)
         return [], show.text(area, "area", decimals=2) if area else ""
     outer = field.boundary["coordinates"][0][:-1]
-    shape = geo.polygon_from(field.boundary)
-    ring = tuple((x, y) for x, y in outer) if field.boundary_in_m else geo.to_metres(outer, geo.frame_of(shape))
+    shape = frames.polygon_from(field.boundary)
+    ring = tuple((x, y) for x, y in outer) if field.boundary_in_m else frames.to_metres(outer, frames.frame_of(shape))
     area = polygon_of(ring).area * (shape.area / type(shape)(shape.exterior).area)
     return [[round(x, 2), round(y, 2)] for x, y in ring], show.text(area, "area", decimals=2)
 
@@ -71,29 +71,29 @@ def _outline(field: Field, show: Shower) -> tuple[list[list[float]], str]:
 @router.get("/workspaces/{workspace_id}/fields", response=list[FieldOut], operation_id="fields")
 def fields(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
-    show = shower_for(actor(request), workspace)
+    show = formatter_for(actor(request), workspace)
     return [field_out(field, show) for field in workspace.fields.order_by("farm", "name")]
 
 
 @router.post("/workspaces/{workspace_id}/fields", response={201: FieldOut}, operation_id="add_field")
 def add_field(request: HttpRequest, workspace_id: UUID, body: FieldIn):
     field = services.add_field(actor(request), workspace_id, body)
-    return Status(201, field_out(field, shower_for(actor(request), field.workspace)))
+    return Status(201, field_out(field, formatter_for(actor(request), field.workspace)))
 
 
 @router.patch("/fields/{field_id}", response=FieldOut, operation_id="edit_field")
 def edit_field(request: HttpRequest, field_id: UUID, body: FieldPatchIn):
     field = services.edit_field(actor(request), field_id, body)
-    return field_out(field, shower_for(actor(request), field.workspace))
+    return field_out(field, formatter_for(actor(request), field.workspace))
 
 
 @router.post("/fields/{field_id}/boundary-file", response=FieldOut, operation_id="put_boundary")
 def put_boundary(request: HttpRequest, field_id: UUID, body: Form[VersionIn], file: File[UploadedFile]):
     field = services.put_boundary(actor(request), field_id, body.version, file)
-    return field_out(field, shower_for(actor(request), field.workspace))
+    return field_out(field, formatter_for(actor(request), field.workspace))
 
 
-def _machine_out(machine: Machine, show: Shower) -> MachineOut:
+def _machine_out(machine: Machine, show: UnitFormatter) -> MachineOut:
     return MachineOut(
         id=machine.id,
         name=machine.name,
@@ -106,17 +106,17 @@ def _machine_out(machine: Machine, show: Shower) -> MachineOut:
 @router.get("/workspaces/{workspace_id}/machines", response=list[MachineOut], operation_id="machines")
 def machines(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
-    show = shower_for(actor(request), workspace)
+    show = formatter_for(actor(request), workspace)
     return [_machine_out(machine, show) for machine in workspace.machines.order_by("kind", "name")]
 
 
 @router.post("/workspaces/{workspace_id}/machines", response={201: MachineOut}, operation_id="add_machine")
 def add_machine(request: HttpRequest, workspace_id: UUID, body: MachineIn):
     machine = services.add_machine(actor(request), workspace_id, body)
-    return Status(201, _machine_out(machine, shower_for(actor(request), machine.workspace)))
+    return Status(201, _machine_out(machine, formatter_for(actor(request), machine.workspace)))
 
 
-def seed_lot_out(lot: SeedLot, show: Shower, *, sown_on: date | None = None) -> SeedLotOut:
+def seed_lot_out(lot: SeedLot, show: UnitFormatter, *, sown_on: date | None = None) -> SeedLotOut:
     """A lot with its working and the questions it raises for a day of sowing, today where none is known."""
     tag, values, profile = seed_lots.tag_of(lot), seed_lots.values_of(lot), crop(lot.crop)
     questions = questions_on_lot(
@@ -147,11 +147,11 @@ def seed_lot_out(lot: SeedLot, show: Shower, *, sown_on: date | None = None) -> 
 @router.get("/workspaces/{workspace_id}/seed-lots", response=list[SeedLotOut], operation_id="seed_lots")
 def lots(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
-    show = shower_for(actor(request), workspace)
+    show = formatter_for(actor(request), workspace)
     return [seed_lot_out(lot, show) for lot in workspace.seed_lots.order_by("crop", "name", "tag")]
 
 
 @router.post("/workspaces/{workspace_id}/seed-lots", response={201: SeedLotOut}, operation_id="add_seed_lot")
 def add_lot(request: HttpRequest, workspace_id: UUID, body: SeedLotIn):
     lot = seed_lots.add_lot(actor(request), workspace_id, body)
-    return Status(201, seed_lot_out(lot, shower_for(actor(request), lot.workspace)))
+    return Status(201, seed_lot_out(lot, formatter_for(actor(request), lot.workspace)))

@@ -13,7 +13,7 @@ from django.db import transaction
 from apps.accounts.models import User
 from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
-from apps.base.errors import Conflict, NotHere
+from apps.base.errors import Conflict, NotFound
 from apps.base.quantities import fill
 from apps.farms import models
 from apps.farms.models import SeedLot as LotRecord
@@ -44,10 +44,10 @@ def values_of(lot: LotRecord) -> LotValues:
 
 
 def lot_for(user: User, lot_id: UUID) -> LotRecord:
-    """A lot of one of the person's workspaces, else ``NotHere``."""
+    """A lot of one of the person's workspaces, else ``NotFound``."""
     lot = LotRecord.objects.filter(id=lot_id, workspace__memberships__user=user).select_related("workspace").first()
     if lot is None:
-        raise NotHere
+        raise NotFound
     return lot
 
 

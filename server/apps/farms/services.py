@@ -14,12 +14,12 @@ from django.db import transaction
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
-from apps.base.errors import Conflict, NotHere
+from apps.base.errors import Conflict, NotFound
 from apps.base.geometry_checks import check_degrees
 from apps.base.quantities import fill
 from apps.farms.models import LENGTH, MACHINE_WIDTH, WIDTH, Field, Machine
 from apps.farms.schemas import AreaIn, FieldIn, FieldPatchIn, MachineIn
-from apps.geography import frames as geo
+from apps.geography import frames
 from apps.intake.quota import admit
 from apps.intake.services import outline_in
 
@@ -56,10 +56,10 @@ def _refuse_twin(model: type[Field] | type[Machine], workspace: Workspace, label
 
 
 def field_for(user: User, field_id: UUID) -> Field:
-    """A field of one of the person's workspaces, else ``NotHere``."""
+    """A field of one of the person's workspaces, else ``NotFound``."""
     field = Field.objects.filter(id=field_id, workspace__memberships__user=user).select_related("workspace").first()
     if field is None:
-        raise NotHere
+        raise NotFound
     return field
 
 
@@ -139,9 +139,9 @@ def _put_corners(field: Field, text: str, kind: str) -> None:
         points = [(lon, lat) for lat, lon in pairs]
         ring = [*points, points[0]] if points else []
         if len(points) >= 3:
-            shape = geo.polygon_from({"type": "Polygon", "coordinates": [ring]})
+            shape = frames.polygon_from({"type": "Polygon", "coordinates": [ring]})
             check_degrees(shape, field="corners", label="The outline")
-            polygon_of(geo.to_metres(points, geo.frame_of(shape)), field="corners")
+            polygon_of(frames.to_metres(points, frames.frame_of(shape)), field="corners")
         else:
             raise Refusal(
                 "bad_geometry", field="corners", label="The corners", value="fewer than three", remedy="Give at least three."
@@ -166,7 +166,7 @@ def _put_areas(field: Field, areas: list[AreaIn]) -> None:
                 value="fewer than three corners",
                 remedy="Give at least three.",
             )
-        ring = tuple(points) if in_m else geo.to_metres(points, geo.frame_of(geo.polygon_from(field.boundary or {})))
+        ring = tuple(points) if in_m else frames.to_metres(points, frames.frame_of(frames.polygon_from(field.boundary or {})))
         polygon_of(ring, label=area.name or "The area", field="areas")
         kept.append(
             {
@@ -184,10 +184,10 @@ def put_boundary(user: User, field_id: UUID, version: int, file: UploadedFile) -
     field = _writable(user, field_id, version)
     admit(user, field.workspace, "boundary", file.size or 0)
     outline = outline_in(file)
-    polygon_of(geo.to_metres(list(outline.polygon.exterior.coords)[:-1], geo.frame_of(outline.polygon)))
+    polygon_of(frames.to_metres(list(outline.polygon.exterior.coords)[:-1], frames.frame_of(outline.polygon)))
     with transaction.atomic():
         field = _writable(user, field_id, version)
-        field.boundary, field.boundary_in_m = geo.polygon_json(outline.polygon), False
+        field.boundary, field.boundary_in_m = frames.polygon_json(outline.polygon), False
         field.boundary_said, field.areas = " ".join(outline.said), []
         return _saved(field, user, "boundary from a file")
 

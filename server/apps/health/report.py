@@ -19,7 +19,7 @@ from apps.field.logs.files import points_path
 from apps.field.logs.models import YieldLog
 from apps.field.season.models import Photo
 from apps.field.season.photos import path_of as photo_path
-from apps.health.beats import seconds_since
+from apps.health.heartbeats import seconds_since
 from apps.intake.reader.confine import landlock_version
 from apps.jobs.models import Job
 

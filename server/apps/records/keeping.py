@@ -18,7 +18,7 @@ from django.utils import timezone
 from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
 from apps.base.device_clock import corrected, offset_s
-from apps.base.errors import Conflict, NotHere, RowProblems
+from apps.base.errors import Conflict, NotFound, RowProblems
 from apps.records.kinds import KINDS, home_of, workspace_of
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Trial
@@ -49,7 +49,7 @@ def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | 
         save_as(candidate, user, "recorded" if not offset_s() else f"recorded; the device's clock was off by {offset_s()} s")
         return candidate, True
     if home_of(existing).pk != home.pk:
-        raise NotHere
+        raise NotFound
     if _content(existing) == _content(candidate):
         return existing, False
     if existing.struck:
@@ -117,15 +117,15 @@ def strip_of(user: User, trial_id: UUID, strip_id: UUID) -> tuple[Trial, Strip]:
     require_writer(user, trial.workspace)
     strip = trial.strips.filter(id=strip_id).first()
     if strip is None:
-        raise NotHere
+        raise NotFound
     return trial, strip
 
 
 def strips_named(trial: Trial, ids: Sequence[UUID]) -> list[Strip]:
-    """Strips of a trial by id; ``NotHere`` when one is not its own."""
+    """Strips of a trial by id; ``NotFound`` when one is not its own."""
     strips = list(trial.strips.filter(id__in=ids))
     if len(strips) != len(set(ids)):
-        raise NotHere
+        raise NotFound
     return strips
 
 
@@ -134,7 +134,7 @@ def strike(user: User, kind: str, record_id: UUID, *, struck: bool, reason: str,
     with transaction.atomic():
         record = KINDS[kind].model._default_manager.filter(pk=record_id).first()
         if record is None:
-            raise NotHere
+            raise NotFound
         require_writer(user, workspace_of(record))
         if record.struck == struck:
             return record

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_safe
 
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.report.api import REPORT_CSP
 from apps.report.pdf import pdf_of
 from apps.report.shares import opened
@@ -28,7 +28,7 @@ def shared(_request: HttpRequest, token: str, form: str = "html") -> HttpRespons
     """The page or the PDF."""
     try:
         share, found = opened(token)
-    except NotHere:
+    except NotFound:
         page = render_to_string("shared_gone.html", {"style": STYLE})
         return HttpResponse(page, status=404, headers=HEADERS)
     title = share.title or found.trial.title

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from apps.accounts.models import User
 from apps.accounts.services import require_writer, save_as
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.report.models import ReportShare
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
@@ -48,7 +48,7 @@ def revoke_share(user: User, share_id: UUID) -> ReportShare:
     """Close a link for good."""
     share = ReportShare.objects.filter(id=share_id, trial__workspace__memberships__user=user).select_related("trial").first()
     if share is None:
-        raise NotHere
+        raise NotFound
     require_writer(user, share.trial.workspace)
     if share.revoked_at is None:
         share.revoked_at = timezone.now()
@@ -61,13 +61,13 @@ def opened(token: str) -> tuple[ReportShare, TrialView]:
 
     Raises
     ------
-    NotHere : unknown, expired or revoked, and when the one who shared it is no longer a member or has no account any more.
+    NotFound : unknown, expired or revoked, and when the one who shared it is no longer a member or has no account any more.
     """
     share = ReportShare.objects.filter(token_hash=_hash(token)).select_related("created_by").first()
     if share is None or share.revoked_at is not None or share.expires_at <= timezone.now():
-        raise NotHere
+        raise NotFound
     if not share.created_by.is_active:
-        raise NotHere
+        raise NotFound
     trial = trial_for(share.created_by, share.trial_id)
     ReportShare.objects.filter(pk=share.pk).update(opened=F("opened") + 1)
     return share, view(share.created_by, trial)

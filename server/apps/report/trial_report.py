@@ -17,7 +17,7 @@ from django.utils import timezone
 from apps.accounts.models import User
 from apps.analysis.economics.schemas import MoneyOut
 from apps.analysis.verdict.advice import advice
-from apps.analysis.verdict.calls import judged
+from apps.analysis.verdict.decisions import decisions_for
 from apps.analysis.verdict.queries import computed
 from apps.analysis.verdict.schemas import AnalysisOut, VerdictOut
 from apps.analysis.verdict.series import series_out
@@ -170,7 +170,7 @@ def _next(view: TrialView, verdict: VerdictOut) -> str:
     if result is None or shown is None:
         return ""
     settle = next((one.settle for one in shown.differences if one.settle), "")
-    rows = judged(view, result, "net_return" if in_money else "yield", trend)
+    rows = decisions_for(view, result, "net_return" if in_money else "yield", trend)
     return advice(rows, in_money=in_money, settle=settle)
 
 

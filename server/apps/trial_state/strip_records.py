@@ -9,8 +9,8 @@ from uuid import UUID
 from cultrix_core.estimate.propagate import StripEstimate
 
 from apps.field.events.models import FieldEvent
-from apps.field.logs.calibrated import chosen_log
-from apps.field.logs.calibrated import read as read_log
+from apps.field.logs.calibrated_yields import chosen_log
+from apps.field.logs.calibrated_yields import read as read_log
 from apps.field.planting.models import DepthCheck, Deviation, PlantingRecord
 from apps.field.queries import counts_of, latest_visit, loads_of, yields_of
 from apps.field.samples.queries import estimates_of, samples_of

@@ -14,11 +14,11 @@ from cultrix_core.errors import Refusal
 from cultrix_core.seeding.lot_workings import seed_cost_per_ha
 from cultrix_core.seeding.lots import Chain, LotValues
 from cultrix_core.seeding.rates import COUNT_UNITS, Lot
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
-from apps.accounts.queries import shower_for
+from apps.accounts.queries import formatter_for
 from apps.farms.seed_lots import values_of
 from apps.field.events.models import FieldEvent
 from apps.field.queries import events_of
@@ -36,7 +36,7 @@ class TrialView:
 
     trial: Trial
     profile: CropProfile
-    show: Shower
+    show: UnitFormatter
     factors: tuple[Factor, ...]
     treatments: tuple[Treatment, ...]
     sowings: tuple[Sowing, ...]
@@ -229,7 +229,7 @@ def view(user: User, trial: Trial) -> TrialView:
     return TrialView(
         trial=trial,
         profile=profile,
-        show=shower_for(user, trial.workspace, profile),
+        show=formatter_for(user, trial.workspace, profile),
         factors=factors,
         treatments=treatments,
         sowings=sowings,

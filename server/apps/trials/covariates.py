@@ -31,7 +31,7 @@ DECIDES = "Measured before treatments began and named in the frozen protocol: th
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Standing:
+class CovariateStanding:
     """What a covariate may do. ``usable``: measured in time; ``decides``: named in the frozen protocol as well."""
 
     name: str
@@ -47,7 +47,7 @@ def began_on(trial: Trial) -> date | None:
     return min((day for day in days if day is not None), default=None)
 
 
-def standing_of(trial: Trial) -> Standing | None:
+def standing_of(trial: Trial) -> CovariateStanding | None:
     """What the covariate of a trial may do; None without one."""
     found = Covariate.objects.filter(trial=trial).first()
     if found is None or not found.values:
@@ -60,7 +60,7 @@ def standing_of(trial: Trial) -> Standing | None:
         protocol = Protocol.objects.filter(trial=trial).first()
         named = protocol is not None and protocol.content.get("covariate", "") == str(found)
         words, usable = (DECIDES if named else NOT_NAMED if protocol else NOT_FROZEN), True
-    return Standing(name=found.name, values=values, usable=usable, decides=named, words=words)
+    return CovariateStanding(name=found.name, values=values, usable=usable, decides=named, words=words)
 
 
 def set_covariate(user: User, trial_id: UUID, body: CovariateIn) -> Trial:

@@ -16,10 +16,10 @@ from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.services import save_as
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.base.quantities import Quantity, TypedIn, fill, parse
 from apps.farms.models import Field, Machine
-from apps.geography import frames as geo
+from apps.geography import frames
 from apps.trials import models
 from apps.trials.editing import saved, take_up_layout, writable
 from apps.trials.models import SPLIT, Block, Factor, LayoutDraw, Strip, Treatment, Trial
@@ -107,7 +107,7 @@ def machines_of(trial: Trial, ids: Sequence[UUID]) -> list[WorkingMachine]:
     """Machines of the trial's workspace by id, as the core takes them; a stranger's id is not here."""
     found = {machine.id: machine for machine in Machine.objects.filter(workspace=trial.workspace, id__in=ids)}
     if len(found) != len(set(ids)):
-        raise NotHere
+        raise NotFound
     return [WorkingMachine(name=one.name, kind=one.kind, width_m=one.width_m) for one in (found[key] for key in ids)]  # type: ignore[arg-type]
 
 
@@ -154,10 +154,10 @@ def ground_of(field: Field | None) -> tuple[Ground, str] | None:
         width, length = field.width_m, field.length_m
         return Ground(boundary=((0.0, 0.0), (width, 0.0), (width, length), (0.0, length))), ""
     outer, *holes = field.boundary["coordinates"]
-    frame = "" if field.boundary_in_m else geo.frame_of(geo.polygon_from(field.boundary))
+    frame = "" if field.boundary_in_m else frames.frame_of(frames.polygon_from(field.boundary))
 
     def local(points: Any) -> Ring:
-        found = tuple((float(x), float(y)) for x, y in points) if field.boundary_in_m else geo.to_metres(points, frame)
+        found = tuple((float(x), float(y)) for x, y in points) if field.boundary_in_m else frames.to_metres(points, frame)
         return found[:-1] if found[0] == found[-1] else found
 
     areas = {kind: tuple(local(one["corners"]) for one in field.areas if one["kind"] == kind) for kind in ("obstacle", "no_go")}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cultrix_core.seeding.rates import rate_dimension
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import find_unit
 
 from apps.trials.models import Level, Treatment
@@ -21,7 +21,7 @@ def level_dimension(kind: str, unit: str) -> str:
     return rate_dimension(unit) if kind == "seeding_rate" else FACTOR_DIMENSION[kind][0]
 
 
-def level_name(level: Level, show: Shower) -> str:
+def level_name(level: Level, show: UnitFormatter) -> str:
     """A level as its reader says it: as typed when the unit is theirs, else converted."""
     kind = level.factor.kind
     if level.amount_canonical is None or kind not in FACTOR_DIMENSION:
@@ -32,6 +32,6 @@ def level_name(level: Level, show: Shower) -> str:
     return show.text(level.amount_canonical, FACTOR_DIMENSION[kind][1])
 
 
-def treatment_name(treatment: Treatment, show: Shower) -> str:
+def treatment_name(treatment: Treatment, show: UnitFormatter) -> str:
     """A treatment's name without its letter: its levels in the order of the factors."""
     return " · ".join(level_name(level, show) for level in treatment.levels.all())

@@ -7,7 +7,7 @@ from uuid import UUID
 from django.db.models import QuerySet
 
 from apps.accounts.models import User
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.trials.models import Sowing, Strip, Treatment, Trial
 
 
@@ -16,20 +16,20 @@ def readable(user: User) -> QuerySet[Trial]:
 
 
 def trial_for(user: User, trial_id: UUID) -> Trial:
-    """A trial of one of the person's workspaces, else ``NotHere``."""
+    """A trial of one of the person's workspaces, else ``NotFound``."""
     trial = readable(user).filter(id=trial_id).first()
     if trial is None:
-        raise NotHere
+        raise NotFound
     return trial
 
 
 def strip_for(user: User, strip_id: UUID) -> Strip:
-    """A strip of one of the person's workspaces, else ``NotHere``."""
+    """A strip of one of the person's workspaces, else ``NotFound``."""
     strip = (
         Strip.objects.filter(id=strip_id, trial__workspace__memberships__user=user).select_related("trial__workspace").first()
     )
     if strip is None:
-        raise NotHere
+        raise NotFound
     return strip
 
 

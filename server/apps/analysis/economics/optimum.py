@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from cultrix_core.economics.optimum import Around, around, best_amount
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import format_number
+from cultrix_core.unit_formatting import format_number
 from cultrix_core.working import Step, Working
 
 from apps.analysis.economics.models import MoneyPlan

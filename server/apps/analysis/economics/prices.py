@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any, cast
 
 from cultrix_core.crops import crop
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 
 from apps.analysis.economics.models import PriceItem, PriceList
 from apps.analysis.economics.schemas import PriceItemOut, PriceListOut
@@ -15,7 +15,7 @@ from apps.base.quantities import TypedOut
 KIND = {"crop": "price", "fuel": "fuel_price", "hour": "wage", "area": "money_per_area", "bag": "money"}
 
 
-def price_list_out(record: PriceList, show: Shower) -> PriceListOut:
+def price_list_out(record: PriceList, show: UnitFormatter) -> PriceListOut:
     """A list with its prices in the reader's units."""
     return PriceListOut(
         id=record.id,
@@ -28,7 +28,7 @@ def price_list_out(record: PriceList, show: Shower) -> PriceListOut:
     )
 
 
-def _item(one: PriceItem, show: Shower) -> PriceItemOut:
+def _item(one: PriceItem, show: UnitFormatter) -> PriceItemOut:
     own = replace(show, bushel_kg=crop(one.crop).bushel_kg) if one.crop else show
     shown = None if one.price_canonical is None else own.text(one.price_canonical, KIND[one.kind])
     return PriceItemOut(

@@ -23,7 +23,7 @@ from apps.analysis.economics.models import (
     Scenario,
 )
 from apps.analysis.economics.schemas import MoneyPlanIn, PriceItemIn, PriceListIn, ScenarioIn, TakePriceIn
-from apps.base.errors import Conflict, NotHere
+from apps.base.errors import Conflict, NotFound
 from apps.base.quantities import Quantity, TypedIn, fill
 from apps.trials.models import Trial
 from apps.trials.queries import trial_for
@@ -47,7 +47,7 @@ def put_price_list(user: User, workspace_id: UUID, list_id: UUID, body: PriceLis
     require_writer(user, workspace)
     found = PriceList.objects.filter(id=list_id).select_related("workspace").first()
     if found is not None and found.workspace_id != workspace.id:
-        raise NotHere
+        raise NotFound
     if (found.version if found else 0) != body.version:
         raise Conflict("stale", STALE, {"version": found.version if found else 0})
     _check_list(workspace, body)
@@ -103,7 +103,7 @@ def take_price(user: User, trial_id: UUID, body: TakePriceIn) -> Trial:
     trial = trial_for(user, trial_id)
     item = PriceItem.objects.filter(id=body.item_id, price_list__workspace=trial.workspace).select_related("price_list").first()
     if item is None:
-        raise NotHere
+        raise NotFound
     if item.kind != "crop" or item.crop != trial.crop:
         raise Refusal(
             "unknown_choice", field="item_id", label="Price of", value=item.name or item.crop.replace("_", " "),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 from uuid import UUID
 
-from cultrix_core.bench import calculator, read
+from cultrix_core.calculators import calculator, read
 from cultrix_core.economics.wheel_tracks import Pass, Tracks, loss_per_ha, wheel_tracks
 from cultrix_core.errors import Refusal
 from django.db import transaction

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from cultrix_core.crops import crop
 from cultrix_core.estimate.learning import Learned, Pair, learned_from
 from cultrix_core.estimate.methods import method_of
-from cultrix_core.showing import format_number
+from cultrix_core.unit_formatting import format_number
 from django.db.models import Prefetch
 
 from apps.base.formatting import must

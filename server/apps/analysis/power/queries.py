@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from cultrix_core.design.margin import MOST_BLOCKS, DesignSize, Variation
+from cultrix_core.design.detectable_difference import MOST_BLOCKS, DesignSize, Variation
 from cultrix_core.design.randomise import DESIGNS, Cell, Constraints
 from cultrix_core.economics.break_even import break_even
 from cultrix_core.errors import Refusal, require_between, require_positive
@@ -82,7 +82,7 @@ def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Judged:
+class DesignPower:
     """A plan ready to be judged; margins in % of the expected yield by treatment id."""
 
     size: DesignSize
@@ -103,7 +103,7 @@ class Judged:
         return None if kg is None or not self.expected_kg_per_ha else 100 * kg / self.expected_kg_per_ha
 
 
-def judged(user: User, view: TrialView, asked: MarginIn) -> Judged:
+def design_power(user: User, view: TrialView, asked: MarginIn) -> DesignPower:
     """The plan as it stands, or as what-if values would have it."""
     trial = view.trial
     own = farm_experience(user, view)
@@ -134,7 +134,7 @@ def judged(user: User, view: TrialView, asked: MarginIn) -> Judged:
     if smith is not None:
         variation = replace(variation, smith_b=require_between(smith, 0, 1, "smith_b", label="Smith's b"))
     widths = [strip.width_m for strip in view.strips if strip.width_m]
-    return Judged(
+    return DesignPower(
         size=size,
         variation=variation,
         expected_kg_per_ha=expected,

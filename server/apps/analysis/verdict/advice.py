@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from apps.analysis.verdict.calls import Judged
+from apps.analysis.verdict.decisions import Decision
 
 ONE_SEASON = "One season is one season: leave a few strips of the other beside it and weigh them again."
 LOOK = "Repeat it with each treatment once in each of four blocks, in drawn order; then the question can be answered."
 
 
-def advice(rows: Sequence[Judged], *, in_money: bool, settle: str) -> str:
+def advice(rows: Sequence[Decision], *, in_money: bool, settle: str) -> str:
     """What to do next, by the comparisons of net return where money is reckoned, of yield where it is not.
 
     ``settle``: what it would take, where something is open; empty otherwise.
@@ -43,5 +43,5 @@ def advice(rows: Sequence[Judged], *, in_money: bool, settle: str) -> str:
     return " ".join(told)
 
 
-def _placed(row: Judged) -> str:
+def _placed(row: Decision) -> str:
     return f"{row.left} at {row.within}" if row.within else row.left

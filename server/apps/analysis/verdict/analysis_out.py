@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.factor_comparison import FactorComparison, Interaction, MeansTable
 from cultrix_core.stats.factor_workings import factor_anova_working, factor_difference_working, factor_mean_working
 from cultrix_core.stats.families import CellDifference, CellMean
 from cultrix_core.stats.polynomials import PolynomialTest
 from cultrix_core.stats.workings import CALL_WORDS, anova_working, difference_working, mean_working
+from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
 from cultrix_core.working import Working
 
 from apps.analysis.verdict import wording
-from apps.analysis.verdict.calls import KIND, Judged, label_of, settling_of
-from apps.analysis.verdict.comparing import (
+from apps.analysis.verdict.comparisons import (
     Compared,
     compared_strips,
     crossed_factors,
@@ -25,6 +24,7 @@ from apps.analysis.verdict.comparing import (
     net_of,
     yield_of,
 )
+from apps.analysis.verdict.decisions import KIND, Decision, label_of, settling_of
 from apps.analysis.verdict.schemas import (
     AnalysisOut,
     AnovaRowOut,
@@ -51,7 +51,7 @@ FEW_DEGREES = 3
 RELIES_ON = 0.05  # p below which a degree of a polynomial is said to be there: common practice, no source
 
 
-def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequence[Judged]) -> AnalysisOut:
+def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequence[Decision]) -> AnalysisOut:
     """A comparison with its means, differences, tests and checks in the reader's units."""
     show, kind = view.show, KIND[response]
     differences = [_difference(view, result, row, response) for row in rows]
@@ -182,7 +182,9 @@ def _raw(view: TrialView, treatment: Treatment, response: str) -> list[RawOut]:
     return rows
 
 
-def _table(result: FactorComparison, table: MeansTable, names: dict[str, str], show: Shower, kind: str) -> FactorTableOut:
+def _table(
+    result: FactorComparison, table: MeansTable, names: dict[str, str], show: UnitFormatter, kind: str
+) -> FactorTableOut:
     others = [name for name in result.factors if name not in table.factors]
     torn = [one for one in result.interactions if one.matters and set(table.factors) & set(one.factors)]
     note = ""
@@ -211,7 +213,9 @@ def _table(result: FactorComparison, table: MeansTable, names: dict[str, str], s
     )
 
 
-def _interaction(result: FactorComparison, one: Interaction, names: dict[str, str], show: Shower, kind: str) -> InteractionOut:
+def _interaction(
+    result: FactorComparison, one: Interaction, names: dict[str, str], show: UnitFormatter, kind: str
+) -> InteractionOut:
     across, by = one.factors
     means: dict[tuple[str, str], CellMean] = {}
     for table in result.tables:
@@ -259,7 +263,7 @@ def _interaction(result: FactorComparison, one: Interaction, names: dict[str, st
     )
 
 
-def _polynomial(factor: str, tests: Sequence[PolynomialTest], show: Shower, kind: str) -> PolynomialOut:
+def _polynomial(factor: str, tests: Sequence[PolynomialTest], show: UnitFormatter, kind: str) -> PolynomialOut:
     there = [one.name for one in tests[:FEW_DEGREES] if one.p < RELIES_ON]
     words = f"Over {factor}: {' and '.join(there)} shape shown." if there else f"No shape over {factor} is shown."
     return PolynomialOut(
@@ -289,7 +293,7 @@ def _residuals(view: TrialView, result: Compared, kind: str) -> list[ResidualOut
     ]
 
 
-def _difference(view: TrialView, result: Compared, row: Judged, response: str) -> DifferenceOut:
+def _difference(view: TrialView, result: Compared, row: Decision, response: str) -> DifferenceOut:
     show, kind, one = view.show, KIND[response], row.difference
     level = 100 * (1 - row.level)
     left = f"{row.left} at {row.within}" if row.within else row.left
@@ -323,13 +327,13 @@ def _difference(view: TrialView, result: Compared, row: Judged, response: str) -
     )
 
 
-def _signed(value: float, kind: str, show: Shower) -> ShownOut:
+def _signed(value: float, kind: str, show: UnitFormatter) -> ShownOut:
     found = shown(value, kind, show, signed=True)
     assert found is not None
     return found
 
 
-def _working(view: TrialView, result: Compared, row: Judged, kind: str) -> Working:
+def _working(view: TrialView, result: Compared, row: Decision, kind: str) -> Working:
     one = row.difference
     if isinstance(result, FactorComparison):
         assert isinstance(one, CellDifference)
@@ -343,7 +347,7 @@ def _working(view: TrialView, result: Compared, row: Judged, kind: str) -> Worki
     )  # fmt: skip
 
 
-def _settle(view: TrialView, row: Judged, kind: str) -> str:
+def _settle(view: TrialView, row: Decision, kind: str) -> str:
     if row.call is None or row.call.name != "cannot_tell_yet":
         return ""
     if not row.margin:
@@ -356,7 +360,7 @@ def _settle(view: TrialView, row: Judged, kind: str) -> str:
     return "" if settling is None else wording.settle_sentence(settling, view.show, kind)
 
 
-def _anova(result: Comparison, show: Shower, kind: str) -> list[AnovaRowOut]:
+def _anova(result: Comparison, show: UnitFormatter, kind: str) -> list[AnovaRowOut]:
     if not result.replicated:
         return []
     scale = show.show(1.0, kind).value ** 2

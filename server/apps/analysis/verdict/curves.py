@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.curves import SHAPES, CurveFit, Optimum, Shape, fit_curves
 from cultrix_core.stats.curves_by import fit_curves_by
 from cultrix_core.stats.mixed_model import MixedTest
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from django.core.cache import cache
 
 from apps.analysis.verdict import wording
-from apps.analysis.verdict.comparing import compared_strips, crossed_factors, level_names, yield_of
+from apps.analysis.verdict.comparisons import compared_strips, crossed_factors, level_names, yield_of
 from apps.analysis.verdict.queries import computed
 from apps.analysis.verdict.schemas import (
     BandPointOut,
@@ -215,12 +215,12 @@ def _slope(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
     return slope, f"One {view.show.unit(kind)} more costs {step}; one more unit of yield is worth price less cost."
 
 
-def _one(show: Shower, kind: str) -> float:
+def _one(show: UnitFormatter, kind: str) -> float:
     """How much of the canonical unit one unit of the reader's is."""
     return 1.0 / show.show(1.0, kind).value
 
 
-def _curve(found: CurveFit, level: str, show: Shower, kind: str) -> ResponseCurveOut:
+def _curve(found: CurveFit, level: str, show: UnitFormatter, kind: str) -> ResponseCurveOut:
     chosen = next(one for one in found.shapes if one.name == found.chosen)
     low, high = found.range
     grid = np.linspace(low, high, GRID)
@@ -248,7 +248,7 @@ def _curve(found: CurveFit, level: str, show: Shower, kind: str) -> ResponseCurv
     )  # fmt: skip
 
 
-def best_text(one: Optimum, show: Shower, kind: str, what: str) -> str:
+def best_text(one: Optimum, show: UnitFormatter, kind: str, what: str) -> str:
     """A best amount in a sentence, with its interval or the reason why there is none."""
     if one.x is None:
         return f"The amount for the {what} is not found: {_first_low(one.words)}"
@@ -257,7 +257,7 @@ def best_text(one: Optimum, show: Shower, kind: str, what: str) -> str:
     return f"The {what} is at {show.text(one.x, kind)} (profile interval {interval})."
 
 
-def _best(one: Optimum, show: Shower, kind: str, what: str) -> BestOut:
+def _best(one: Optimum, show: UnitFormatter, kind: str, what: str) -> BestOut:
     text = best_text(one, show, kind, what)
     if one.x is None:
         return BestOut(text=text, x=None, lower=None, upper=None)
@@ -280,7 +280,7 @@ def _scale(shape: str, parameter: str, y: float, x: float) -> float:
     return (levelling if shape == "mitscherlich" else plain)[parameter]
 
 
-def _shape(one: Shape, chosen: str, show: Shower, kind: str) -> ShapeOut:
+def _shape(one: Shape, chosen: str, show: UnitFormatter, kind: str) -> ShapeOut:
     name, formula = NAMES[one.name]
     y, x = show.show(1.0, "yield").value, show.show(1.0, kind).value
     scale = {part.name: _scale(one.name, part.name, y, x) for part in one.parameters}

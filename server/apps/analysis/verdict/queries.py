@@ -14,7 +14,7 @@ from cultrix_core.stats.checks import NOTICED
 from cultrix_core.stats.compare import Comparison
 from pydantic import TypeAdapter
 
-from apps.analysis.verdict.comparing import (
+from apps.analysis.verdict.comparisons import (
     Compared,
     Response,
     SplitRefused,
@@ -26,11 +26,11 @@ from apps.analysis.verdict.comparing import (
     yield_of,
 )
 from apps.analysis.verdict.models import Verdict
-from apps.field.logs.calibrated import chosen_log
-from apps.field.logs.calibrated import read as read_log
+from apps.field.logs.calibrated_yields import chosen_log
+from apps.field.logs.calibrated_yields import read as read_log
 from apps.field.queries import loads_of
 from apps.trial_state.view import TrialView
-from apps.trials.covariates import Standing, standing_of
+from apps.trials.covariates import CovariateStanding, standing_of
 
 ENGINE = "budgets-1"
 NO_LOADS = Refusal("no_response", field="response").message
@@ -83,7 +83,7 @@ def computed(view: TrialView) -> Computed:
     return result
 
 
-def _compute(view: TrialView, fingerprint: str, other: OtherSource | None, standing: Standing | None) -> Computed:
+def _compute(view: TrialView, fingerprint: str, other: OtherSource | None, standing: CovariateStanding | None) -> Computed:
     deciding = standing.values if standing is not None and standing.decides else None
     try:
         yields = compare_strips(view, received, yield_of, measured=deciding)
@@ -138,7 +138,7 @@ def _of_scale(view: TrialView) -> dict[UUID, float]:
 
 
 def _alternates(
-    view: TrialView, yields: Compared, other: OtherSource | None, standing: Standing | None
+    view: TrialView, yields: Compared, other: OtherSource | None, standing: CovariateStanding | None
 ) -> tuple[Alternate, ...]:
     ways: list[tuple[str, Treated, Response]] = []
     if any(strip.sown_treatment_id and not strip.lost for strip in view.strips):
@@ -188,7 +188,7 @@ def _far_out(view: TrialView, yields: Compared) -> int | None:
     return compared_strips(view)[checks.outlier_row - 1].order
 
 
-def _fingerprint(view: TrialView, other: OtherSource | None, standing: Standing | None) -> str:
+def _fingerprint(view: TrialView, other: OtherSource | None, standing: CovariateStanding | None) -> str:
     trial = view.trial
     inputs = {
         "engine": ENGINE,

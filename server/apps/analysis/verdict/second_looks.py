@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import format_number
 from cultrix_core.stats.compare import Comparison, StripResponse
 from cultrix_core.stats.second_looks import BackRatio, rank_test, transformed
+from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.verdict.comparing import ANALYSED_AS, compared_strips, net_of, yield_of
+from apps.analysis.verdict.comparisons import ANALYSED_AS, compared_strips, net_of, yield_of
 from apps.trial_state.view import TrialView
 
 NEVER = "A second look never makes the call."

@@ -6,17 +6,17 @@ from dataclasses import dataclass
 from typing import Literal, Protocol
 
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import format_number
-from cultrix_core.stats.call import make_call
+from cultrix_core.stats.decision_rule import make_call
 from cultrix_core.stats.environments import Series, SiteYear, combine
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.repeated import repeated
 from cultrix_core.stats.workings import CALL_WORDS
+from cultrix_core.unit_formatting import format_number
 
 from apps.accounts.models import User
 from apps.analysis.verdict import wording
-from apps.analysis.verdict.calls import KIND
-from apps.analysis.verdict.comparing import compared_strips, net_of, yield_of
+from apps.analysis.verdict.comparisons import compared_strips, net_of, yield_of
+from apps.analysis.verdict.decisions import KIND
 from apps.analysis.verdict.schemas import NamedOut, SeriesDifferenceOut, SeriesOut, SeriesRowOut
 from apps.base.formatting import shown
 from apps.trial_state.view import TrialView, trials_in_series

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
-from cultrix_core.showing import Shower, chance_text, format_number
-from cultrix_core.stats.call import MOST_BLOCKS, Call, Settling
+from cultrix_core.stats.decision_rule import MOST_BLOCKS, Call, Settling
+from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
 
-from apps.analysis.verdict.calls import Differs, Judged
+from apps.analysis.verdict.decisions import Decision, Differs
 
 MOST_FAMILIES = 3
 OPEN = "cannot_tell_yet"
@@ -24,7 +24,7 @@ def p_text(p: float | None) -> str | None:
 def comparison_sentence(
     difference: Differs,
     call: Call | None,
-    show: Shower,
+    show: UnitFormatter,
     kind: str,
     response: str,
     *,
@@ -60,14 +60,14 @@ def comparison_sentence(
     return f"{left} {verb} {size} {NOUN[response]} against {right} ({interval}).{beyond}"
 
 
-def headline(rows: Sequence[Judged], show: Shower, kind: str, response: str, replicated: bool) -> str:
+def headline(rows: Sequence[Decision], show: UnitFormatter, kind: str, response: str, replicated: bool) -> str:
     """The answer at the top: one comparison in full, several by their calls, family by family, what is settled first."""
     noun = NOUN[response]
     if not replicated:
         return "A look, not a result: one strip a treatment cannot tell treatment from ground."
     if len(rows) == 1:
         return _single(rows[0], show, kind, noun)
-    families: dict[tuple[str, str], list[Judged]] = {}
+    families: dict[tuple[str, str], list[Decision]] = {}
     for row in rows:
         families.setdefault((row.factor, row.within), []).append(row)
     ordered = sorted(families.items(), key=lambda one: all(row.call is None or row.call.name == OPEN for row in one[1]))
@@ -76,7 +76,7 @@ def headline(rows: Sequence[Judged], show: Shower, kind: str, response: str, rep
     return " ".join(told[:MOST_FAMILIES]) + more
 
 
-def _family(factor: str, within: str, rows: Sequence[Judged], show: Shower, kind: str, noun: str) -> str:
+def _family(factor: str, within: str, rows: Sequence[Decision], show: UnitFormatter, kind: str, noun: str) -> str:
     place = f"{factor}{f' at {within}' if within else ''}: " if factor else ""
     if len(rows) == 1:
         return place + _single(rows[0], show, kind, noun)
@@ -96,7 +96,7 @@ def _family(factor: str, within: str, rows: Sequence[Judged], show: Shower, kind
     return f"{place}{against} {rows[0].right}: " + "; ".join(groups) + "."
 
 
-def _pairs(rows: Sequence[Judged], noun: str) -> str:
+def _pairs(rows: Sequence[Decision], noun: str) -> str:
     """All pairs, without a control: who beats whom, and how many are open."""
     beats = [f"{row.left} over {row.right}" for row in rows if row.call and row.call.name == "gain"]
     beats += [f"{row.right} over {row.left}" for row in rows if row.call and row.call.name == "loss"]
@@ -109,7 +109,7 @@ def _pairs(rows: Sequence[Judged], noun: str) -> str:
     return text[0].upper() + text[1:]
 
 
-def _single(row: Judged, show: Shower, kind: str, noun: str) -> str:
+def _single(row: Decision, show: UnitFormatter, kind: str, noun: str) -> str:
     size = show.text(abs(row.difference.estimate), kind)
     label, control, call = row.left, row.right, row.call
     if call is None:
@@ -127,7 +127,7 @@ def _list(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def money_sentence(rows: Sequence[Judged], show: Shower, raised: Collection[tuple[str, str, str]]) -> str:
+def money_sentence(rows: Sequence[Decision], show: UnitFormatter, raised: Collection[tuple[str, str, str]]) -> str:
     """Does it pay: the best in money, its chance, and the classic trap when it is one.
 
     ``raised`` are the comparisons, by left, right and place, whose whole interval of yield lies above nought.
@@ -158,11 +158,11 @@ def money_sentence(rows: Sequence[Judged], show: Shower, raised: Collection[tupl
     return text
 
 
-def _placed(row: Judged) -> str:
+def _placed(row: Decision) -> str:
     return f"{row.left} at {row.within}" if row.within else row.left
 
 
-def settle_sentence(settling: Settling, show: Shower, kind: str) -> str:
+def settle_sentence(settling: Settling, show: UnitFormatter, kind: str) -> str:
     """What would settle a “cannot tell yet”."""
     margin = show.text(settling.margin, kind)
     gain, zero = (

@@ -16,8 +16,8 @@ from django.conf import settings
 from django.db import models
 from django.utils.text import slugify
 
-from apps.analysis.verdict.calls import judged
-from apps.analysis.verdict.comparing import treatment_means
+from apps.analysis.verdict.comparisons import treatment_means
+from apps.analysis.verdict.decisions import decisions_for
 from apps.analysis.verdict.queries import computed
 from apps.exchange.csv_files import guarded_text, harmless
 from apps.exchange.package.tables import OWNED, TABLES, cell, fields_of, many_cell, schema_of
@@ -118,7 +118,7 @@ def _verdict(view: TrialView) -> list[tuple[str, list[str], list[list[str]]]]:
         rows: Sequence[Any] = result.cells if isinstance(result, FactorComparison) else result.means
         for (key, mean), row in zip(treatment_means(view, result).items(), rows, strict=True):
             means.append([response, str(key), by_id[key].letter, *(_text(one) for one in (mean, row.se, row.lower, row.upper))])
-        for one in judged(view, result, response, trend):
+        for one in decisions_for(view, result, response, trend):
             row = one.difference
             numbers = (row.estimate, row.se, row.df, row.lower, row.upper, row.p, row.p_adjusted, one.margin, one.chance)
             call = one.call.name if one.call else ""

@@ -7,4 +7,4 @@ class Config(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        from apps.field.logs import cleaning as working  # noqa: F401, PLC0415 - says which work this app has for the worker
+        from apps.field.logs import cleaning  # noqa: F401, PLC0415 - says which work this app has for the worker

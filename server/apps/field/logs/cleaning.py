@@ -21,7 +21,7 @@ from django.db import transaction
 
 from apps.accounts.services import save_as
 from apps.field.logs import files, models
-from apps.geography import frames as geo
+from apps.geography import frames
 from apps.jobs.models import Job
 from apps.jobs.services import Cancelled, Said, does, still_ours
 from apps.trials.models import Strip, Trial
@@ -99,7 +99,7 @@ def _to_plane(row: models.YieldLog, columns: dict[str, Column]) -> ToPlane | Non
             value="the field has no boundary in degrees",
             remedy="Add its boundary in Setup and place the layout on it, or give the log in metres of the layout.",
         )  # fmt: skip
-    transform: Callable[[Any, Any], Any] = geo.transformer_to(frame).transform
+    transform: Callable[[Any, Any], Any] = frames.transformer_to(frame).transform
 
     def plane(longitude: Any, latitude: Any) -> tuple[Any, Any]:
         x, y = transform(longitude, latitude)

@@ -5,20 +5,20 @@ from __future__ import annotations
 from uuid import UUID
 
 from apps.accounts.models import User
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.field.logs.models import YieldLog
 from apps.trials.models import Trial
 
 
 def log_for(user: User, log_id: UUID) -> YieldLog:
-    """A standing log of one of the person's trials, else ``NotHere``."""
+    """A standing log of one of the person's trials, else ``NotFound``."""
     log = (
         YieldLog.objects.filter(id=log_id, struck=False, trial__workspace__memberships__user=user)
         .select_related("trial__workspace", "machine", "recorded_by")
         .first()
     )
     if log is None:
-        raise NotHere
+        raise NotFound
     return log
 
 

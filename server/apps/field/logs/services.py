@@ -17,11 +17,10 @@ from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.services import require_writer, save_as
-from apps.base.errors import Conflict, NotHere
+from apps.base.errors import Conflict, NotFound
 from apps.base.quantities import fill
 from apps.farms.models import Machine
-from apps.field.logs import cleaning as working
-from apps.field.logs import files, models
+from apps.field.logs import cleaning, files, models
 from apps.field.logs.models import HarvestSource, MachineColumns, YieldLog
 from apps.field.logs.queries import log_for
 from apps.field.logs.schemas import ColumnIn, ColumnsIn, LogIn, SourceIn, StepsIn
@@ -43,7 +42,7 @@ def put_log(user: User, trial_id: UUID, log_id: UUID, body: LogIn, file: Uploade
     The same id with the same file again is the log as it is; with another file it is a conflict.
     """
     trial = _writable(user, trial_id)
-    working.rings_of(trial)
+    cleaning.rings_of(trial)
     machine = _machine(trial, body.machine_id)
     suffix = files.suffix_of(file)
     upload = admit(user, trial.workspace, "log", file.size or 0)
@@ -51,7 +50,7 @@ def put_log(user: User, trial_id: UUID, log_id: UUID, body: LogIn, file: Uploade
         existing = YieldLog.objects.filter(id=log_id).first()
         if existing is not None:
             if existing.trial_id != trial.id:
-                raise NotHere
+                raise NotFound
             if existing.digest != half.digest:
                 raise Conflict("stale", "Another file came under this name before. Choose the file again.", {})
             return existing, False
@@ -160,7 +159,7 @@ def set_steps(user: User, log_id: UUID, body: StepsIn) -> YieldLog:
         if "neighbours" in values:
             values["neighbours"] = int(values["neighbours"])
         check_settings(dataclasses.replace(Settings(), off=frozenset(body.off), **values))  # type: ignore[arg-type]
-        again = working.inputs_hash(log)
+        again = cleaning.inputs_hash(log)
         log.steps = values | ({"off": sorted(set(body.off))} if body.off else {})
         fill(log, models.MARGIN, body.margin)
         if log.margin_m is None or not 0 <= log.margin_m <= 50:
@@ -176,7 +175,7 @@ def set_steps(user: User, log_id: UUID, body: StepsIn) -> YieldLog:
         log.calibrated = body.calibrated
         log.left_out = [str(one) for one in body.left_out]
         _save(user, log, "cleaning changed")
-        if working.inputs_hash(log) != again or log.result is None:
+        if cleaning.inputs_hash(log) != again or log.result is None:
             _work(user, log)
     return log
 
@@ -194,8 +193,8 @@ def choose_source(user: User, trial_id: UUID, body: SourceIn) -> HarvestSource:
         if body.log_id is not None:
             log = log_for(user, body.log_id)
             if log.trial_id != trial.id:
-                raise NotHere
-            if log.result is None or log.result_hash != working.inputs_hash(log):
+                raise NotFound
+            if log.result is None or log.result_hash != cleaning.inputs_hash(log):
                 raise Refusal(
                     "not_done",
                     field="log_id",
@@ -220,7 +219,7 @@ def _machine(trial: Trial, machine_id: UUID | None) -> Machine | None:
         return None
     machine = Machine.objects.filter(id=machine_id, workspace=trial.workspace).first()
     if machine is None:
-        raise NotHere
+        raise NotFound
     return machine
 
 
@@ -239,6 +238,6 @@ def _save(user: User, log: YieldLog, reason: str) -> None:
 
 def _work(user: User, log: YieldLog) -> Job:
     return ask_for(
-        user, working.KIND, workspace=log.trial.workspace, trial_id=log.trial_id, subject=log.id,
-        inputs_hash=working.inputs_hash(log),
+        user, cleaning.KIND, workspace=log.trial.workspace, trial_id=log.trial_id, subject=log.id,
+        inputs_hash=cleaning.inputs_hash(log),
     )  # fmt: skip

@@ -13,7 +13,7 @@ from django.db import transaction
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.base.quantities import fill
 from apps.farms.models import Machine, SeedLot
 from apps.field.planting import models
@@ -67,7 +67,7 @@ def _trial(workspace: Workspace, trial_id: UUID | None) -> Trial | None:
         return None
     trial = Trial.objects.filter(id=trial_id, workspace=workspace).first()
     if trial is None:
-        raise NotHere
+        raise NotFound
     return trial
 
 

@@ -13,7 +13,7 @@ Weeds = Literal["", "none", "few", "many"]
 Texture = Literal["sand", "loam", "clay"]
 PassKind = Literal["plough", "harrow", "strip_till", "roll", "hoe", "weed_harrow", "ridge", "other"]
 CatchMethod = Literal["length", "turns", "bag"]
-Standing = Literal["within_sure", "within", "outside"]
+DepthStanding = Literal["within_sure", "within", "outside"]
 
 
 class PlantingRecordIn(Schema):
@@ -247,7 +247,7 @@ class CalibrationOut(Schema):
     target: TypedOut
     tolerance: TypedOut
     catches: list[CatchOut]
-    standing: Standing
+    standing: DepthStanding
     words: str
     mean: str
     off: str

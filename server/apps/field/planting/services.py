@@ -11,7 +11,7 @@ from cultrix_core.seeding.depth import depths_dug
 from cultrix_core.seeding.rates import seeds_per_m2
 from cultrix_core.seeding.seedbed import Seedbed, judge
 from cultrix_core.seeding.sowing_profiles import sowing_profile
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import parse_number
 from django.db import transaction
 from django.utils import timezone
@@ -230,7 +230,7 @@ def put_seedbed_check(user: User, trial_id: UUID, check_id: UUID, body: SeedbedC
             raise Refusal("missing", field="boot_sink", label="A measurement", remedy="One is enough; leave the others empty.")
         profile = sowing_profile(trial.crop) or sowing_profile("winter_wheat")
         assert profile is not None
-        judge(bed, profile, Shower(system="metric"))  # refuses what cannot be
+        judge(bed, profile, UnitFormatter(system="metric"))  # refuses what cannot be
         return keep(user, trial, check, body.version)
 
 

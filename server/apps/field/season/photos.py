@@ -11,7 +11,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from apps.accounts.models import User
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.field.season.models import Photo
 from apps.field.season.schemas import PhotoIn
 from apps.intake.quota import admit
@@ -53,10 +53,10 @@ def path_of(digest: str) -> Path:
 
 
 def photo_for(user: User, photo_id: UUID) -> Photo:
-    """A photograph of one of the person's workspaces, else ``NotHere``."""
+    """A photograph of one of the person's workspaces, else ``NotFound``."""
     photo = Photo.objects.filter(id=photo_id, strip__trial__workspace__memberships__user=user).first()
     if photo is None or not path_of(photo.digest).exists():
-        raise NotHere
+        raise NotFound
     return photo
 
 

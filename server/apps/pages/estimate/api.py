@@ -19,8 +19,7 @@ from apps.field.samples.schemas import (
     YieldSampleIn,
     YieldSampleOut,
 )
-from apps.pages.estimate import output as answers
-from apps.pages.estimate import picking
+from apps.pages.estimate import output, picking
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
 
@@ -33,7 +32,7 @@ def _view(request: HttpRequest, trial_id: UUID) -> TrialView:
 
 @router.get("/trials/{trial_id}/estimates", response=EstimatesOut, operation_id="estimates")
 def estimates(request: HttpRequest, trial_id: UUID):
-    return answers.estimates_out(_view(request, trial_id))
+    return output.estimates_out(_view(request, trial_id))
 
 
 @router.get("/trials/{trial_id}/estimates/learning", response=LearningOut, operation_id="estimate_learning")
@@ -54,9 +53,9 @@ def picked(request: HttpRequest, trial_id: UUID):
 def put_yield_sample(request: HttpRequest, trial_id: UUID, sample_id: UUID, body: YieldSampleIn):
     sample, changed = services.put_yield_sample(actor(request), trial_id, sample_id, body)
     trial_view = _view(request, trial_id)
-    beside = answers.Beside.of(trial_view, samples_of(trial_view.trial))
+    beside = output.Beside.of(trial_view, samples_of(trial_view.trial))
     status = 201 if changed and sample.version == 1 else 200
-    return Status(status, answers.sample_out(trial_view, sample, beside))
+    return Status(status, output.sample_out(trial_view, sample, beside))
 
 
 @router.put(
@@ -67,7 +66,7 @@ def put_yield_sample(request: HttpRequest, trial_id: UUID, sample_id: UUID, body
 def put_grain_sample(request: HttpRequest, trial_id: UUID, sample_id: UUID, body: GrainSampleIn):
     sample, changed = services.put_grain_sample(actor(request), trial_id, sample_id, body)
     status = 201 if changed and sample.version == 1 else 200
-    return Status(status, answers.grain_sample_out(_view(request, trial_id), sample))
+    return Status(status, output.grain_sample_out(_view(request, trial_id), sample))
 
 
 @router.put("/trials/{trial_id}/estimate-setting", response=EstimatesOut, operation_id="set_estimate_setting")
@@ -75,4 +74,4 @@ def set_estimate_setting(request: HttpRequest, trial_id: UUID, body: EstimateSet
     """The setting of the trial's workspace and crop."""
     trial = trial_for(actor(request), trial_id)
     services.set_estimate_setting(actor(request), trial.workspace_id, trial.crop, body)
-    return answers.estimates_out(_view(request, trial_id))
+    return output.estimates_out(_view(request, trial_id))

@@ -22,7 +22,7 @@ from cultrix_core.estimate.guards import Entry, questions_on
 from cultrix_core.estimate.methods import METHODS, Field, Method, method_of
 from cultrix_core.estimate.propagate import KG_M2_TO_KG_HA, LEVEL_ALPHA, StripEstimate, strip_estimate, variation_of
 from cultrix_core.estimate.workings import strip_working, yield_text
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import units_of
 
 from apps.base.formatting import QuestionOut, must, shown, working_out
@@ -116,7 +116,7 @@ def _methods(view: TrialView, first: Method) -> list[Method]:
     return list(dict.fromkeys([first, *own, *METHODS]))
 
 
-def _method_out(method: Method, show: Shower) -> MethodOut:
+def _method_out(method: Method, show: UnitFormatter) -> MethodOut:
     return MethodOut(
         key=cast(Any, method.key),
         name=method.name,
@@ -132,7 +132,7 @@ def _method_out(method: Method, show: Shower) -> MethodOut:
     )
 
 
-def _entry_out(field: Field, show: Shower) -> EntryOut:
+def _entry_out(field: Field, show: UnitFormatter) -> EntryOut:
     units: list[list[str]] = []
     if field.dimension not in ("number", "choice"):
         own = show.unit_code(field.kind)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from math import sqrt
 
 from cultrix_core.estimate.propagate import USUAL_PIECE_CV
-from cultrix_core.showing import format_number
 from cultrix_core.simulate.picking import simulate_picking
+from cultrix_core.unit_formatting import format_number
 
 from apps.field.samples.queries import estimates_of_trial
 from apps.field.samples.schemas import PickingOut

@@ -15,12 +15,12 @@ from cultrix_core.estimate.forage import Yielded, land_equivalent_ratio, residue
 from cultrix_core.estimate.narrowing import ways_to_narrow
 from cultrix_core.estimate.propagate import KG_M2_TO_KG_HA, SEEDS_TO_KG_PER_HA, quantile
 from cultrix_core.estimate.spots import Spot
-from cultrix_core.showing import format_number
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stats.compare import Mean
+from cultrix_core.unit_formatting import format_number
 
 from apps.analysis.responses import LOOK_WORDS, SPLIT_WORDS
-from apps.analysis.verdict.comparing import ANALYSED_AS
+from apps.analysis.verdict.comparisons import ANALYSED_AS
 from apps.base.formatting import shown
 from apps.field.samples.queries import Read, TrialEstimates
 from apps.field.samples.schemas import EyeOut, LandOut, ResidueOut, TreatmentEstimateOut, WayOut

@@ -8,8 +8,8 @@ from typing import Any, cast
 from cultrix_core.harvest.beside import Beside, questions_beside
 from cultrix_core.harvest.loads import Question, loads_working, net_mass, questions_on_load, strip_yield, yield_working
 from cultrix_core.harvest.on_loads import Swap, likely_swap
-from cultrix_core.showing import format_number
 from cultrix_core.stats.compare import StripResponse
+from cultrix_core.unit_formatting import format_number
 
 from apps.base.formatting import QuestionOut, shown, working_out
 from apps.base.quantities import Quantity, TypedOut, out

@@ -8,15 +8,15 @@ from typing import Any, Literal, cast
 
 from cultrix_core.crops import crop
 from cultrix_core.economics.ranking import Tried, ranking
-from cultrix_core.showing import Shower, chance_text, format_number
 from cultrix_core.stats.workings import CALL_WORDS
+from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
 
 from apps.accounts.models import User, Workspace
-from apps.accounts.queries import shower_for
+from apps.accounts.queries import formatter_for
 from apps.analysis.portfolio.learning import learning_out
 from apps.analysis.power.queries import experience_of
-from apps.analysis.verdict.calls import Judged, judged
-from apps.analysis.verdict.comparing import received
+from apps.analysis.verdict.comparisons import received
+from apps.analysis.verdict.decisions import Decision, decisions_for
 from apps.analysis.verdict.queries import computed
 from apps.analysis.verdict.series import series_out
 from apps.base.formatting import shown
@@ -36,7 +36,7 @@ class _Made:
 
 def ledger_out(user: User, workspace: Workspace) -> LedgerOut:
     """Everything tried in a workspace."""
-    views, show = trials_of(user, workspace), shower_for(user, workspace)
+    views, show = trials_of(user, workspace), formatter_for(user, workspace)
     made = [one for view in views for one in _entries(view)]
     ranks = ranking([Tried(key=one.entry.key, standing=one.entry.standing, net_per_ha=one.net, se=one.se) for one in made])
     place = dict(ranks.ranked)
@@ -52,7 +52,7 @@ def ledger_out(user: User, workspace: Workspace) -> LedgerOut:
     )
 
 
-def _luck(luck: float | None, count: int, show: Shower) -> str:
+def _luck(luck: float | None, count: int, show: UnitFormatter) -> str:
     if luck is None:
         return ""
     top = show.text(luck, MONEY, signed=True)
@@ -66,16 +66,16 @@ def _entries(view: TrialView) -> list[_Made]:
     found = computed(view)
     if found.yield_ is None:
         return [_made(view, None, None, "")]
-    yields = judged(view, found.yield_, "yield", found.trend)
+    yields = decisions_for(view, found.yield_, "yield", found.trend)
     by_place = {(row.left, row.right, row.within): row for row in yields}
     if found.net is None:
         why = "no price is set" if view.trial.price_per_t is None else "no net return can be reckoned"
         return [_made(view, None, row, f"Not in the ranking: {why}.") for row in yields] or [_made(view, None, None, why)]
-    rows = judged(view, found.net, MONEY, found.net_trend)
+    rows = decisions_for(view, found.net, MONEY, found.net_trend)
     return [_made(view, row, by_place.get((row.left, row.right, row.within)), "") for row in rows]
 
 
-def _made(view: TrialView, row: Judged | None, grown: Judged | None, said: str) -> _Made:
+def _made(view: TrialView, row: Decision | None, grown: Decision | None, said: str) -> _Made:
     show, trial = view.show, view.trial
     one = row.difference if row is not None else None
     told = row or grown
@@ -109,7 +109,7 @@ def _made(view: TrialView, row: Judged | None, grown: Judged | None, said: str) 
     return _Made(entry, one.estimate if one and standing == "judged" else None, one.se if one else None)
 
 
-def _words(row: Judged | None, standing: str) -> str:
+def _words(row: Decision | None, standing: str) -> str:
     if standing == "look":
         return "a look, not a result"
     if row is None:
@@ -117,7 +117,7 @@ def _words(row: Judged | None, standing: str) -> str:
     return CALL_WORDS[row.call.name] if row.call else "no call"
 
 
-def _trap(row: Judged | None, grown: Judged | None) -> str:
+def _trap(row: Decision | None, grown: Decision | None) -> str:
     if row is None or grown is None or grown.difference.lower is None:
         return ""
     return "Raised yield and still lost money." if grown.difference.lower > 0 > row.difference.estimate else ""

@@ -5,7 +5,7 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router
 
-from apps.accounts.queries import actor, shower_for, workspace_for
+from apps.accounts.queries import actor, formatter_for, workspace_for
 from apps.analysis.economics.models import PriceList
 from apps.analysis.economics.prices import price_list_out
 from apps.analysis.economics.schemas import (
@@ -32,14 +32,14 @@ def price_lists(request: HttpRequest, workspace_id: UUID):
     user = actor(request)
     workspace = workspace_for(user, workspace_id)
     found = PriceList.objects.filter(workspace=workspace).prefetch_related("items")
-    return [price_list_out(one, shower_for(user, workspace)) for one in found]
+    return [price_list_out(one, formatter_for(user, workspace)) for one in found]
 
 
 @router.put("/workspaces/{workspace_id}/price-lists/{list_id}", response=PriceListOut, operation_id="put_price_list")
 def put_list(request: HttpRequest, workspace_id: UUID, list_id: UUID, body: PriceListIn):
     user = actor(request)
     record = put_price_list(user, workspace_id, list_id, body)
-    return price_list_out(record, shower_for(user, record.workspace))
+    return price_list_out(record, formatter_for(user, record.workspace))
 
 
 @router.post("/trials/{trial_id}/price", response=TrialOut, operation_id="take_price")

@@ -9,10 +9,11 @@ from cultrix_core.economics.budgets import Budget, PartialBudget, partial_budget
 from cultrix_core.economics.marginal import MarginalAnalysis, Option, Ranked, marginal_analysis
 from cultrix_core.economics.sensitivity import Bar, Cell
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stats.workings import CALL_WORDS
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 
 from apps.accounts.models import User
+from apps.analysis.economics.comparison_returns import Moved, bars, cell_at, moved, parts, risk_of
 from apps.analysis.economics.models import (
     COSTS,
     SCENARIO_PRICE,
@@ -22,7 +23,6 @@ from apps.analysis.economics.models import (
     Scenario,
 )
 from apps.analysis.economics.optimum import best_amount_words, optimum_out
-from apps.analysis.economics.reckoning import Moved, bars, cell_at, moved, parts, risk_of
 from apps.analysis.economics.schemas import (
     BarOut,
     CellOut,
@@ -43,7 +43,7 @@ from apps.analysis.economics.schemas import (
     TreatmentBudgetOut,
     WhatIfOut,
 )
-from apps.analysis.verdict.comparing import compared_strips, treatment_means
+from apps.analysis.verdict.comparisons import compared_strips, treatment_means
 from apps.analysis.verdict.queries import Computed, computed
 from apps.base.formatting import must, shown, working_out
 from apps.base.quantities import TypedIn, TypedOut, out, parse, typed
@@ -226,7 +226,7 @@ def _return_words(share: float | None) -> str:
     return "nothing extra spent" if share is None else f"{format_number(100 * share, 0)} %"
 
 
-def _signed(value: float, show: Shower) -> Any:
+def _signed(value: float, show: UnitFormatter) -> Any:
     return shown(value, M, show, signed=True)
 
 

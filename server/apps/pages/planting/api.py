@@ -5,9 +5,8 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router, Status
 
-from apps.accounts.queries import actor, shower_for, workspace_for
-from apps.field.planting import calibration as calibrating
-from apps.field.planting import services
+from apps.accounts.queries import actor, formatter_for, workspace_for
+from apps.field.planting import calibration, services
 from apps.field.planting.models import Calibration
 from apps.field.planting.schemas import (
     CalibrationIn,
@@ -26,7 +25,7 @@ from apps.field.planting.schemas import (
     TillagePassIn,
     TillagePassOut,
 )
-from apps.pages.planting import output as answers
+from apps.pages.planting import output
 from apps.records.models import FieldRecord
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
@@ -44,7 +43,7 @@ def _status(record: FieldRecord, changed: bool) -> int:
 
 @router.get("/trials/{trial_id}/planting", response=PlantingOut, operation_id="planting")
 def planting(request: HttpRequest, trial_id: UUID):
-    return answers.planting_out(_view(request, trial_id))
+    return output.planting_out(_view(request, trial_id))
 
 
 @router.put(
@@ -54,13 +53,13 @@ def planting(request: HttpRequest, trial_id: UUID):
 )
 def put_planting_record(request: HttpRequest, trial_id: UUID, record_id: UUID, body: PlantingRecordIn):
     record, changed = services.put_planting_record(actor(request), trial_id, record_id, body)
-    return Status(_status(record, changed), answers.record_out(_view(request, trial_id), record))
+    return Status(_status(record, changed), output.record_out(_view(request, trial_id), record))
 
 
 @router.post("/trials/{trial_id}/planting-sheet", response=PlantingOut, operation_id="put_planting_sheet")
 def put_planting_sheet(request: HttpRequest, trial_id: UUID, body: PlantingSheetIn):
     services.put_planting_sheet(actor(request), trial_id, body)
-    return answers.planting_out(_view(request, trial_id))
+    return output.planting_out(_view(request, trial_id))
 
 
 @router.put(
@@ -70,7 +69,7 @@ def put_planting_sheet(request: HttpRequest, trial_id: UUID, body: PlantingSheet
 )
 def put_depth_check(request: HttpRequest, trial_id: UUID, check_id: UUID, body: DepthCheckIn):
     check, changed = services.put_depth_check(actor(request), trial_id, check_id, body)
-    return Status(_status(check, changed), answers.depth_out(_view(request, trial_id), check))
+    return Status(_status(check, changed), output.depth_out(_view(request, trial_id), check))
 
 
 @router.put(
@@ -80,7 +79,7 @@ def put_depth_check(request: HttpRequest, trial_id: UUID, check_id: UUID, body: 
 )
 def put_deviation(request: HttpRequest, trial_id: UUID, deviation_id: UUID, body: DeviationIn):
     deviation, changed = services.put_deviation(actor(request), trial_id, deviation_id, body)
-    return Status(_status(deviation, changed), answers.deviation_out(_view(request, trial_id), deviation))
+    return Status(_status(deviation, changed), output.deviation_out(_view(request, trial_id), deviation))
 
 
 @router.put(
@@ -90,7 +89,7 @@ def put_deviation(request: HttpRequest, trial_id: UUID, deviation_id: UUID, body
 )
 def put_seedbed_check(request: HttpRequest, trial_id: UUID, check_id: UUID, body: SeedbedCheckIn):
     check, changed = services.put_seedbed_check(actor(request), trial_id, check_id, body)
-    return Status(_status(check, changed), answers.seedbed_out(_view(request, trial_id), check))
+    return Status(_status(check, changed), output.seedbed_out(_view(request, trial_id), check))
 
 
 @router.put(
@@ -100,20 +99,20 @@ def put_seedbed_check(request: HttpRequest, trial_id: UUID, check_id: UUID, body
 )
 def put_tillage_pass(request: HttpRequest, trial_id: UUID, pass_id: UUID, body: TillagePassIn):
     one, changed = services.put_tillage_pass(actor(request), trial_id, pass_id, body)
-    return Status(_status(one, changed), answers.tillage_out(_view(request, trial_id), one))
+    return Status(_status(one, changed), output.tillage_out(_view(request, trial_id), one))
 
 
 @router.get("/trials/{trial_id}/calibrations", response=CalibrationsOut, operation_id="calibrations")
 def calibrations(request: HttpRequest, trial_id: UUID):
-    return answers.calibrations_out(_view(request, trial_id))
+    return output.calibrations_out(_view(request, trial_id))
 
 
 @router.get("/workspaces/{workspace_id}/calibrations", response=list[CalibrationOut], operation_id="all_calibrations")
 def all_calibrations(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
-    show = shower_for(actor(request), workspace)
+    show = formatter_for(actor(request), workspace)
     found = Calibration.objects.filter(workspace=workspace, struck=False).select_related("lot", "machine", "recorded_by")
-    return [answers.calibration_out(one, show) for one in found.order_by("-done_on", "-received_at")]
+    return [output.calibration_out(one, show) for one in found.order_by("-done_on", "-received_at")]
 
 
 @router.put(
@@ -122,5 +121,5 @@ def all_calibrations(request: HttpRequest, workspace_id: UUID):
     operation_id="put_calibration",
 )
 def put_calibration(request: HttpRequest, workspace_id: UUID, calibration_id: UUID, body: CalibrationIn):
-    record, changed = calibrating.put_calibration(actor(request), workspace_id, calibration_id, body)
-    return Status(_status(record, changed), answers.calibration_out(record, shower_for(actor(request), record.workspace)))
+    record, changed = calibration.put_calibration(actor(request), workspace_id, calibration_id, body)
+    return Status(_status(record, changed), output.calibration_out(record, formatter_for(actor(request), record.workspace)))

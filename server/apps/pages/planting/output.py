@@ -12,13 +12,12 @@ from cultrix_core.seeding.depth import DepthAdvice, advise_depth, depths_dug, de
 from cultrix_core.seeding.rates import kg_per_ha
 from cultrix_core.seeding.seedbed import judge
 from cultrix_core.seeding.sowing_profiles import sowing_profile
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import find_unit
 
 from apps.base.formatting import shown, working_out
 from apps.base.quantities import TypedIn, out
-from apps.field.planting import calibration as calibrating
-from apps.field.planting import models
+from apps.field.planting import calibration, models
 from apps.field.planting.models import (
     Calibration,
     DepthCheck,
@@ -308,9 +307,9 @@ def tillage_out(view: TrialView, one: TillagePass) -> TillagePassOut:
     )
 
 
-def calibration_out(record: Calibration, show: Shower) -> CalibrationOut:
+def calibration_out(record: Calibration, show: UnitFormatter) -> CalibrationOut:
     """Catches with how they stand."""
-    done = calibrating.result_of(record)
+    done = calibration.result_of(record)
     working = calibration_working(done, show)
     return CalibrationOut(
         id=record.id,

@@ -8,8 +8,7 @@ from ninja import Router
 
 from apps.accounts.queries import actor
 from apps.analysis.power.schemas import MapOut, MarginIn, MarginOut, PassCardOut, RehearsalIn, RehearsalOut
-from apps.pages.power import cards
-from apps.pages.power import output as answers
+from apps.pages.power import cards, output
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
 
@@ -23,12 +22,12 @@ def _view(request: HttpRequest, trial_id: UUID) -> TrialView:
 
 @router.post("/trials/{trial_id}/margin", response=MarginOut, operation_id="honest_margin")
 def honest_margin(request: HttpRequest, trial_id: UUID, body: MarginIn):
-    return answers.margin_out(actor(request), _view(request, trial_id), body)
+    return output.margin_out(actor(request), _view(request, trial_id), body)
 
 
 @router.post("/trials/{trial_id}/rehearsal", response=RehearsalOut, operation_id="rehearse")
 def rehearse(request: HttpRequest, trial_id: UUID, body: RehearsalIn):
-    return answers.rehearsal_out(actor(request), _view(request, trial_id), body)
+    return output.rehearsal_out(actor(request), _view(request, trial_id), body)
 
 
 @router.get("/trials/{trial_id}/pass-card", response=PassCardOut, operation_id="pass_card")

@@ -8,12 +8,12 @@ from uuid import UUID
 from cultrix_core.design.pass_card import Driving, PassCard, StripToDrive, pass_card, seed_needed
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding.rates import Lot
-from cultrix_core.showing import format_number
+from cultrix_core.unit_formatting import format_number
 from shapely import affinity
 from shapely.geometry import Polygon
 
 from apps.analysis.power.schemas import MapOut, MapStripOut, PassCardOut, PassOut, SeedOut, StakeOut
-from apps.geography import frames as geo
+from apps.geography import frames
 from apps.trial_state.view import TrialView
 from apps.trials.layout import machines_of
 from apps.trials.models import Strip, Treatment
@@ -167,7 +167,7 @@ def stakes(view: TrialView) -> list[StakeOut]:
             position = ""
             if frame:
                 back = affinity.rotate(Polygon([(x, near), (x + 1, near), (x, near + 1)]), -heading, origin=(0, 0))
-                lon, lat = geo.to_degrees([back.exterior.coords[0]], frame)[0]
+                lon, lat = frames.to_degrees([back.exterior.coords[0]], frame)[0]
                 position = f"{lat:.6f}, {lon:.6f}"
             found.append(
                 StakeOut(

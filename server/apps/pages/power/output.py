@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cultrix_core.design.margin import (
+from cultrix_core.design.detectable_difference import (
     WANTED,
     Change,
     DesignSize,
@@ -13,15 +13,15 @@ from cultrix_core.design.margin import (
     least_detectable,
     strata,
 )
-from cultrix_core.design.margin import critical_value as critical
-from cultrix_core.design.rehearsal import TRUTHS, Rehearsed, Tally, merged, rehearse
+from cultrix_core.design.detectable_difference import critical_value as critical
+from cultrix_core.design.power_simulation import TRUTHS, Rehearsed, Tally, merged, rehearse
 from cultrix_core.errors import Refusal, require_between
-from cultrix_core.showing import chance_text, format_number
 from cultrix_core.simulate.variation import FieldVariation
+from cultrix_core.unit_formatting import chance_text, format_number
 from cultrix_core.working import Step, Working
 
 from apps.accounts.models import User
-from apps.analysis.power.queries import Judged, judged, rehearsal_cells
+from apps.analysis.power.queries import DesignPower, design_power, rehearsal_cells
 from apps.analysis.power.schemas import (
     ChangeOut,
     CurveOut,
@@ -52,7 +52,7 @@ OUT_OF_REACH = (
 
 def margin_out(user: User, view: TrialView, asked: MarginIn) -> MarginOut:
     """The honest margin of a plan."""
-    plan = judged(user, view, asked)
+    plan = design_power(user, view, asked)
     rows = [
         _row(view, plan, one, label, margin)
         for one in strata(plan.size, plan.variation)
@@ -82,7 +82,7 @@ def _others(view: TrialView) -> list[Treatment]:
     return [one for one in view.treatments if not one.is_control]
 
 
-def _margin_of(view: TrialView, plan: Judged, stratum: Stratum) -> float | None:
+def _margin_of(view: TrialView, plan: DesignPower, stratum: Stratum) -> float | None:
     """The smallest margin among the comparisons a stratum judges, in % of the expected yield.
 
     For a factor's main effect those are the treatments that differ from the control in that factor alone.
@@ -108,7 +108,7 @@ def _margin_of(view: TrialView, plan: Judged, stratum: Stratum) -> float | None:
     return min(known) if known else None
 
 
-def _label(view: TrialView, plan: Judged, stratum: Stratum, place: int) -> str:
+def _label(view: TrialView, plan: DesignPower, stratum: Stratum, place: int) -> str:
     if stratum.key == "interaction":
         return "Whether one factor's effect depends on the other"
     if stratum.key == "sub_within":
@@ -121,7 +121,7 @@ def _label(view: TrialView, plan: Judged, stratum: Stratum, place: int) -> str:
     return "Single treatments"
 
 
-def _judged_by(view: TrialView, plan: Judged, stratum: Stratum) -> list[tuple[str, float | None]]:
+def _judged_by(view: TrialView, plan: DesignPower, stratum: Stratum) -> list[tuple[str, float | None]]:
     """What a stratum is judged by: every treatment by its own margin, a factor by its smallest."""
     place = [one.key for one in strata(plan.size, plan.variation)][: _place(plan, stratum)].count("main")
     label = _label(view, plan, stratum, place)
@@ -134,7 +134,7 @@ def _judged_by(view: TrialView, plan: Judged, stratum: Stratum) -> list[tuple[st
     return rows or [(label, None)]
 
 
-def _row(view: TrialView, plan: Judged, stratum: Stratum, label: str, margin: float | None) -> DetectionOut:
+def _row(view: TrialView, plan: DesignPower, stratum: Stratum, label: str, margin: float | None) -> DetectionOut:
     show, kg = view.show, plan.expected_kg_per_ha
     found = detect(stratum, alpha=plan.alpha, margin_pct=margin)
     return DetectionOut(
@@ -152,11 +152,11 @@ def _row(view: TrialView, plan: Judged, stratum: Stratum, label: str, margin: fl
     )
 
 
-def _place(plan: Judged, stratum: Stratum) -> int:
+def _place(plan: DesignPower, stratum: Stratum) -> int:
     return list(strata(plan.size, plan.variation)).index(stratum)
 
 
-def _working(plan: Judged, found: Detection) -> Working:
+def _working(plan: DesignPower, found: Detection) -> Working:
     stratum, variation = found.stratum, plan.variation
     percent = lambda value: f"{format_number(value, 2)} %"  # noqa: E731
     steps = [
@@ -198,7 +198,7 @@ def _working(plan: Judged, found: Detection) -> Working:
     )
 
 
-def _sentence(plan: Judged, rows: list[DetectionOut], can: bool | None) -> str:
+def _sentence(plan: DesignPower, rows: list[DetectionOut], can: bool | None) -> str:
     first = max(rows, key=lambda row: row.least_pct)
     size = first.least.text if first.least else f"{format_number(first.least_pct, 1)} % of the yield"
     told = f"This layout finds a true difference of {size} four times in five"
@@ -218,7 +218,7 @@ def _sentence(plan: Judged, rows: list[DetectionOut], can: bool | None) -> str:
     )
 
 
-def _changes(view: TrialView, plan: Judged) -> tuple[Change, ...]:
+def _changes(view: TrialView, plan: DesignPower) -> tuple[Change, ...]:
     """The two cheapest changes for the comparison with the least chance."""
     known = [(one, _margin_of(view, plan, one)) for one in strata(plan.size, plan.variation)]
     margins = [(one, value) for one, value in known if value]
@@ -237,7 +237,7 @@ def _changes(view: TrialView, plan: Judged) -> tuple[Change, ...]:
     )
 
 
-def _change_out(view: TrialView, plan: Judged, change: Change) -> ChangeOut:
+def _change_out(view: TrialView, plan: DesignPower, change: Change) -> ChangeOut:
     more = change.extra_m2
     return ChangeOut(
         words=_change_words(view, plan, change),
@@ -246,7 +246,7 @@ def _change_out(view: TrialView, plan: Judged, change: Change) -> ChangeOut:
     )
 
 
-def _change_words(view: TrialView, plan: Judged, change: Change) -> str:
+def _change_words(view: TrialView, plan: DesignPower, change: Change) -> str:
     count, now = round(change.amount), plan.size.blocks
     if change.kind == "length":
         lengths = [
@@ -264,7 +264,7 @@ def _change_words(view: TrialView, plan: Judged, change: Change) -> str:
     return f"{count} blocks instead of {now}"
 
 
-def _curve(plan: Judged) -> list[CurveOut]:
+def _curve(plan: DesignPower) -> list[CurveOut]:
     """Least detectable difference by number of blocks, of the comparison hardest to make."""
     if plan.size.design == "latin":
         return []
@@ -291,7 +291,7 @@ def _with_blocks(size: DesignSize, blocks: int) -> DesignSize:
     )  # fmt: skip
 
 
-def _settings(view: TrialView, plan: Judged) -> list[str]:
+def _settings(view: TrialView, plan: DesignPower) -> list[str]:
     said = [f"Level {format_number(100 * plan.alpha, 0)} %, {ADJUSTED[strata(plan.size, plan.variation)[0].adjust]}."]
     if plan.variation.length_m:
         said.append(
@@ -309,7 +309,7 @@ def _settings(view: TrialView, plan: Judged) -> list[str]:
 
 def rehearsal_out(user: User, view: TrialView, body: RehearsalIn) -> RehearsalOut:
     """One more batch of a rehearsal, and what it says so far."""
-    plan = judged(user, view, body.what_if)
+    plan = design_power(user, view, body.what_if)
     require_between(body.start, 0, 5_000, "start", label="Fields done")
     require_between(body.trend_pct, -60, 60, "trend", label="Trend across the field", unit=" %")
     require_between(body.patch_share, 0, 1, "patch_share", label="Share of patches")

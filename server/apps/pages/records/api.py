@@ -24,9 +24,9 @@ from apps.field.stand.schemas import (
     StandOut,
     VariationOut,
 )
-from apps.pages.harvest import output as answers
+from apps.pages.harvest import output
 from apps.pages.season import events as season_events
-from apps.pages.stand import output as stand_answers
+from apps.pages.stand import output as stand_output
 from apps.records import keeping
 from apps.records.kinds import KINDS
 from apps.records.schemas import StrikeIn, StruckOut
@@ -48,7 +48,7 @@ def _strip(view: TrialView, record: StandCount | HarvestLoad):
 
 @router.get("/trials/{trial_id}/stand", response=StandOut, operation_id="stand")
 def stand(request: HttpRequest, trial_id: UUID, visit: int | None = None):
-    return stand_answers.stand_out(_view(request, trial_id), visit)
+    return stand_output.stand_out(_view(request, trial_id), visit)
 
 
 @router.get("/trials/{trial_id}/sampling-plans", response=SamplingOut, operation_id="sampling_plans")
@@ -58,7 +58,7 @@ def sampling_plans(request: HttpRequest, trial_id: UUID, within_pct: float = 5.0
     counts = sampling.wanted_counts(variation, within_pct)
     where = "your own counts of this crop" if variation.own else "the usual value, until you have counts of your own"
     return SamplingOut(
-        plans=[stand_answers.plan_out(trial_view, drawn(trial_view, plan)) for plan in sampling.plans_of(trial_view.trial)],
+        plans=[stand_output.plan_out(trial_view, drawn(trial_view, plan)) for plan in sampling.plans_of(trial_view.trial)],
         suggestion=VariationOut(
             cv_pct=100 * variation.cv,
             own=variation.own,
@@ -76,7 +76,7 @@ def sampling_plans(request: HttpRequest, trial_id: UUID, within_pct: float = 5.0
 def put_sampling_plan(request: HttpRequest, trial_id: UUID, plan_id: UUID, body: SamplingPlanIn):
     plan, changed = sampling.put_sampling_plan(actor(request), trial_id, plan_id, body)
     trial_view = _view(request, trial_id)
-    answer = stand_answers.plan_out(trial_view, drawn(trial_view, plan))
+    answer = stand_output.plan_out(trial_view, drawn(trial_view, plan))
     return Status(201 if changed and plan.version == 1 else 200, answer)
 
 
@@ -89,13 +89,13 @@ def put_stand_count(request: HttpRequest, trial_id: UUID, count_id: UUID, body: 
     count, changed = services.put_stand_count(actor(request), trial_id, count_id, body)
     trial_view = _view(request, trial_id)
     seeds = trial_view.seeds_per_m2(_strip(trial_view, count).received)
-    answer = stand_answers.count_out(trial_view, count, seeds, *stand_answers.beside(trial_view, count))
+    answer = stand_output.count_out(trial_view, count, seeds, *stand_output.beside(trial_view, count))
     return Status(201 if changed and count.version == 1 else 200, answer)
 
 
 @router.get("/trials/{trial_id}/harvest", response=HarvestOut, operation_id="harvest")
 def harvest(request: HttpRequest, trial_id: UUID):
-    return answers.harvest_out(_view(request, trial_id))
+    return output.harvest_out(_view(request, trial_id))
 
 
 @router.put(
@@ -106,13 +106,13 @@ def harvest(request: HttpRequest, trial_id: UUID):
 def put_harvest_load(request: HttpRequest, trial_id: UUID, load_id: UUID, body: HarvestLoadIn):
     load, changed = harvest_services.put_harvest_load(actor(request), trial_id, load_id, body)
     trial_view = _view(request, trial_id)
-    return Status(201 if changed and load.version == 1 else 200, answers.load_out(trial_view, _strip(trial_view, load), load))
+    return Status(201 if changed and load.version == 1 else 200, output.load_out(trial_view, _strip(trial_view, load), load))
 
 
 @router.post("/trials/{trial_id}/harvest-sheet", response=HarvestOut, operation_id="put_harvest_sheet")
 def put_harvest_sheet(request: HttpRequest, trial_id: UUID, body: HarvestSheetIn):
     harvest_services.put_harvest_sheet(actor(request), trial_id, body)
-    return answers.harvest_out(_view(request, trial_id))
+    return output.harvest_out(_view(request, trial_id))
 
 
 @router.get("/trials/{trial_id}/field-events", response=list[FieldEventOut], operation_id="field_events")

@@ -9,7 +9,7 @@ from django.utils import timezone
 from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 
-from apps.accounts.queries import actor, shower_for
+from apps.accounts.queries import actor, formatter_for
 from apps.field.season import photos, services
 from apps.field.season.schemas import (
     DugPlantIn,
@@ -27,9 +27,8 @@ from apps.field.season.schemas import (
     TapeRunOut,
     ThresholdOut,
 )
-from apps.pages.season import decisions as deciding
-from apps.pages.season import output as answers
-from apps.pages.season import stand_analysis as analysis
+from apps.pages.season import decisions, output
+from apps.pages.season.stand_analysis import analysis_out
 from apps.records.models import FieldRecord
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
@@ -47,18 +46,18 @@ def _status(record: FieldRecord, changed: bool) -> int:
 
 @router.get("/trials/{trial_id}/scouting", response=ScoutingOut, operation_id="scouting")
 def scouting(request: HttpRequest, trial_id: UUID):
-    return answers.scouting_out(_view(request, trial_id))
+    return output.scouting_out(_view(request, trial_id))
 
 
 @router.get("/trials/{trial_id}/stand-analysis", response=StandAnalysisOut, operation_id="stand_analysis")
 def stand_analysis(request: HttpRequest, trial_id: UUID, short_of_feed: bool = False):
-    return analysis.analysis_out(_view(request, trial_id), today=timezone.localdate(), short_of_feed=short_of_feed)
+    return analysis_out(_view(request, trial_id), today=timezone.localdate(), short_of_feed=short_of_feed)
 
 
 @router.put("/trials/{trial_id}/tape-runs/{run_id}", response={200: TapeRunOut, 201: TapeRunOut}, operation_id="put_tape_run")
 def put_tape_run(request: HttpRequest, trial_id: UUID, run_id: UUID, body: TapeRunIn):
     run, changed = services.put_tape_run(actor(request), trial_id, run_id, body)
-    return Status(_status(run, changed), answers.tape_out(_view(request, trial_id), run))
+    return Status(_status(run, changed), output.tape_out(_view(request, trial_id), run))
 
 
 @router.put(
@@ -66,7 +65,7 @@ def put_tape_run(request: HttpRequest, trial_id: UUID, run_id: UUID, body: TapeR
 )
 def put_dug_plant(request: HttpRequest, trial_id: UUID, plant_id: UUID, body: DugPlantIn):
     plant, changed = services.put_dug_plant(actor(request), trial_id, plant_id, body)
-    return Status(_status(plant, changed), answers.dug_out(plant))
+    return Status(_status(plant, changed), output.dug_out(plant))
 
 
 @router.put(
@@ -77,19 +76,19 @@ def put_dug_plant(request: HttpRequest, trial_id: UUID, plant_id: UUID, body: Du
 def put_plant_measure(request: HttpRequest, trial_id: UUID, measure_id: UUID, body: PlantMeasureIn):
     measure, changed = services.put_plant_measure(actor(request), trial_id, measure_id, body)
     trial_view = _view(request, trial_id)
-    return Status(_status(measure, changed), answers.measure_out(trial_view, measure, answers.of_strip(trial_view, measure)))
+    return Status(_status(measure, changed), output.measure_out(trial_view, measure, output.of_strip(trial_view, measure)))
 
 
 @router.put("/trials/{trial_id}/ratings/{rating_id}", response={200: RatingOut, 201: RatingOut}, operation_id="put_rating")
 def put_rating(request: HttpRequest, trial_id: UUID, rating_id: UUID, body: RatingIn):
     rating, changed = services.put_rating(actor(request), trial_id, rating_id, body)
-    return Status(_status(rating, changed), answers.rating_out(rating))
+    return Status(_status(rating, changed), output.rating_out(rating))
 
 
 @router.post("/trials/{trial_id}/photos/{photo_id}", response={200: PhotoOut, 201: PhotoOut}, operation_id="put_photo")
 def put_photo(request: HttpRequest, trial_id: UUID, photo_id: UUID, details: Form[PhotoIn], file: File[UploadedFile]):
     photo, changed = photos.put_photo(actor(request), trial_id, photo_id, details, file)
-    return Status(_status(photo, changed), answers.photo_out(photo))
+    return Status(_status(photo, changed), output.photo_out(photo))
 
 
 @router.get("/photos/{photo_id}", operation_id="photo", response={200: None})
@@ -106,5 +105,5 @@ def photo(request: HttpRequest, photo_id: UUID, size: Literal["full", "small"] =
 @router.put("/workspaces/{workspace_id}/stand-lines/{crop}/{key}", response=list[ThresholdOut], operation_id="set_stand_line")
 def set_stand_line(request: HttpRequest, workspace_id: UUID, crop: str, key: str, body: StandLineIn):
     workspace = services.set_stand_line(actor(request), workspace_id, crop, key, body)
-    show = shower_for(actor(request), workspace, profile_of(crop))
-    return [deciding.line_out(line, show) for line in deciding.lines_of(workspace, crop).values()]
+    show = formatter_for(actor(request), workspace, profile_of(crop))
+    return [decisions.line_out(line, show) for line in decisions.lines_of(workspace, crop).values()]

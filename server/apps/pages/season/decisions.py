@@ -7,16 +7,16 @@ from datetime import date
 from typing import Any
 from uuid import UUID
 
-from cultrix_core.bench import calculator, read
-from cultrix_core.bench.stand import keep_case
+from cultrix_core.calculators import calculator, read
+from cultrix_core.calculators.stand import keep_case
 from cultrix_core.crops.profile import StandCurve
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
 from cultrix_core.stand.crowns import Crowns, shoots_per_m2
 from cultrix_core.stand.decision import WORDS, decide, decision_working, stand_curve
 from cultrix_core.stand.forage import BRIDGES, CAUTIONS, judge_forage, sow_by_date, window_words
 from cultrix_core.stand.precision import running_precision
 from cultrix_core.stand.thresholds import Threshold, thresholds_of
+from cultrix_core.unit_formatting import UnitFormatter
 
 from apps.accounts.models import Workspace
 from apps.base.formatting import QuestionOut, must, shown, working_out
@@ -65,7 +65,7 @@ def lines_of(workspace: Workspace, crop: str) -> dict[str, Threshold]:
     return thresholds_of(crop, values, {key: line.source for key, line in own.items()})
 
 
-def line_out(line: Threshold, show: Shower) -> ThresholdOut:
+def line_out(line: Threshold, show: UnitFormatter) -> ThresholdOut:
     """A threshold in the reader's units."""
     text = must(line.per_m2, "density", show)
     return ThresholdOut(

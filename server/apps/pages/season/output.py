@@ -9,10 +9,10 @@ from uuid import UUID
 
 from cultrix_core.season.traits import MEASURED, RATED, Measured, measured
 from cultrix_core.seeding.rates import row_geometry
-from cultrix_core.showing import Shower
 from cultrix_core.stand.growth_stage import stage_rule
 from cultrix_core.stand.tape import long_gaps, spacings_of, tape_run_working, tapped
 from cultrix_core.stand.visits import far_off
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import units_of
 
 from apps.analysis.responses import agreements_of, summaries_of
@@ -87,7 +87,7 @@ def spacing_wanted_m(view: TrialView, strip: Strip) -> float | None:
     return row_geometry(row_spacing_m=width, seeds_per_m2=rate).in_row_spacing_m if rate and width else None
 
 
-def _measured_out(trait: Measured, show: Shower) -> MeasuredOut:
+def _measured_out(trait: Measured, show: UnitFormatter) -> MeasuredOut:
     plain = trait.by in ("area", "plants") or trait.dimension in ("count", "percent")
     own = show.unit_code(trait.kind)
     units = [] if plain else sorted(units_of(trait.dimension), key=lambda unit: unit.code != own)

@@ -17,7 +17,7 @@ from cultrix_core.stand.visits import visits_of_days
 from cultrix_core.stats.multiplicity import t_critical
 
 from apps.analysis.responses import SPLIT_WORDS, treatment_values
-from apps.analysis.verdict.comparing import ANALYSED_AS
+from apps.analysis.verdict.comparisons import ANALYSED_AS
 from apps.base.formatting import must, shown, working_out
 from apps.field.queries import counts_of, latest_visit
 from apps.field.season.models import DugPlant, PlantMeasure, TapeRun

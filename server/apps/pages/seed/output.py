@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from cultrix_core.bench.inputs import whole_number
+from cultrix_core.calculators.inputs import whole_number
 from cultrix_core.crops import crop
 from cultrix_core.economics.wheel_tracks import better_centre, tracks_working
 from cultrix_core.errors import Refusal
@@ -15,7 +15,7 @@ from cultrix_core.seeding.lot_workings import rate_steps, seed_cost_per_ha, stan
 from cultrix_core.seeding.lots import bag_kg_per_ha
 from cultrix_core.seeding.mixtures import Part, mixture
 from cultrix_core.seeding.rates import canopy_share, kg_per_ha
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Working
 
 from apps.analysis.economics.wheel_costs import (
@@ -59,7 +59,7 @@ def seed_out(view: TrialView) -> SeedStageOut:
     meter, meter_problem = _reckoned(view, "meter", _meter)
     envelopes, envelope_problem = _reckoned(view, "envelope", _envelopes)
     return SeedStageOut(
-        lots=[seed_lot_out(lot, _shower(view, lot.crop), sown_on=view.trial.planted_on) for lot in used.values()],
+        lots=[seed_lot_out(lot, _formatter(view, lot.crop), sown_on=view.trial.planted_on) for lot in used.values()],
         parts=[_part_out(view, part) for part in view.sowings],
         treatments=[_treatment_out(view, treatment) for treatment in view.treatments],
         kept={name: {key: TypedIn(**one) for key, one in values.items()} for name, values in view.trial.kept.items()},
@@ -76,15 +76,15 @@ def seed_out(view: TrialView) -> SeedStageOut:
     )
 
 
-def _shower(view: TrialView, crop_key: str) -> Shower:
+def _formatter(view: TrialView, crop_key: str) -> UnitFormatter:
     profile = crop(crop_key)
-    return Shower(
+    return UnitFormatter(
         system=view.show.system, currency=view.show.currency, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand
     )
 
 
 def _part_out(view: TrialView, part: Sowing) -> PartOut:
-    show = _shower(view, part.lot.crop)
+    show = _formatter(view, part.lot.crop)
     return PartOut(
         part=cast(Any, part.part),
         lot_id=part.lot_id,
@@ -158,7 +158,7 @@ def _mixed(view: TrialView, treatment: Treatment, rate: float) -> list[MixedOut]
 
 
 def _companion(view: TrialView, part: Sowing) -> CompanionOut:
-    show, values, rate = _shower(view, part.lot.crop), values_of(part.lot), part.rate_per_m2 or 0.0
+    show, values, rate = _formatter(view, part.lot.crop), values_of(part.lot), part.rate_per_m2 or 0.0
     return CompanionOut(
         name=str(part.lot),
         seeds=show.text(rate, "density"),

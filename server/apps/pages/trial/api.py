@@ -7,13 +7,13 @@ from cultrix_core.design.factors import HARD_TO_CHANGE
 from cultrix_core.design.randomise import RULES
 from cultrix_core.design.widths import WidthOption
 from cultrix_core.seeding.rates import RATE_UNITS
-from cultrix_core.showing import KINDS, Shower
+from cultrix_core.unit_formatting import KINDS, UnitFormatter
 from cultrix_core.units import CANONICAL, units_of
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Status
 
-from apps.accounts.queries import actor, shower_for, workspace_for
+from apps.accounts.queries import actor, formatter_for, workspace_for
 from apps.analysis.economics import wheel_costs as economics_wheel_costs
 from apps.base.quantities import TypedIn
 from apps.farms.api import seed_lot_out
@@ -21,13 +21,13 @@ from apps.farms.models import Machine
 from apps.farms.schemas import SeedLotOut, SeedLotPatchIn
 from apps.field.events.models import FieldEvent
 from apps.field.weather.queries import days_of
-from apps.pages.seed import output as seed_page
-from apps.pages.today import due as dues
-from apps.pages.trial import output as answers
-from apps.trial_state import view as selectors
+from apps.pages.seed import output
+from apps.pages.today import due as today_due
+from apps.pages.trial import output as trial_output
+from apps.trial_state import view as trial_state_view
 from apps.trials import (
     covariates,
-    handing_over,
+    handover,
     layout,
     protocol,
     services,
@@ -70,7 +70,7 @@ router = Router(tags=["trials"])
 
 def _answer(request: HttpRequest, trial_id: UUID) -> TrialOut:
     user = actor(request)
-    return answers.trial_out(selectors.view(user, trials_queries.trial_for(user, trial_id)), user)
+    return trial_output.trial_out(trial_state_view.view(user, trials_queries.trial_for(user, trial_id)), user)
 
 
 @router.get("/catalogue", response=CatalogueOut, operation_id="catalogue")
@@ -115,7 +115,7 @@ def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
 @router.get("/workspaces/{workspace_id}/trials", response=list[TrialRowOut], operation_id="trials")
 def trials(request: HttpRequest, workspace_id: UUID):
     user = actor(request)
-    return [answers.trial_row_out(view) for view in selectors.trials_of(user, workspace_for(user, workspace_id))]
+    return [trial_output.trial_row_out(view) for view in trial_state_view.trials_of(user, workspace_for(user, workspace_id))]
 
 
 @router.post("/workspaces/{workspace_id}/trials", response={201: TrialOut}, operation_id="add_trial")
@@ -160,8 +160,8 @@ def today(request: HttpRequest, workspace_id: UUID):
     user, day = actor(request), timezone.localdate()
     workspace = workspace_for(user, workspace_id)
     days = days_of(workspace, today=day)
-    found = [due for view in selectors.trials_of(user, workspace) for due in dues.dues_of(view, days, today=day)]
-    return sorted(found, key=dues.urgency_of)
+    found = [due for view in trial_state_view.trials_of(user, workspace) for due in today_due.dues_of(view, days, today=day)]
+    return sorted(found, key=today_due.urgency_of)
 
 
 @router.get("/trials/{trial_id}", response=TrialOut, operation_id="trial")
@@ -191,14 +191,14 @@ def draw_layout(request: HttpRequest, trial_id: UUID, body: LayoutIn):
 def strip_widths(request: HttpRequest, trial_id: UUID, body: WidthsIn):
     user = actor(request)
     options, explanation = layout.widths_for(user, trial_id, body)
-    show = selectors.view(user, trials_queries.trial_for(user, trial_id)).show
+    show = trial_state_view.view(user, trials_queries.trial_for(user, trial_id)).show
     return WidthsOut(
         explanation=explanation,
         options=[WidthOut(width=TypedIn(text=f"{one.width_m:g}", unit="m"), words=_width(one, show)) for one in options],
     )
 
 
-def _width(option: WidthOption, show: Shower) -> str:
+def _width(option: WidthOption, show: UnitFormatter) -> str:
     each = ", ".join(f"{times} × {name}" for name, times in option.passes)
     swath = f"; cut {show.text(option.swath_m, 'strip_width')}" if option.swath_passes else ""
     return f"{show.text(option.width_m, 'strip_width')}: {each}{swath}"
@@ -219,7 +219,7 @@ def mark_strip(request: HttpRequest, strip_id: UUID, body: StripPatchIn):
 @router.get("/trials/{trial_id}/seed", response=SeedStageOut, operation_id="seed")
 def seed(request: HttpRequest, trial_id: UUID):
     user = actor(request)
-    return seed_page.seed_out(selectors.view(user, trials_queries.trial_for(user, trial_id)))
+    return output.seed_out(trial_state_view.view(user, trials_queries.trial_for(user, trial_id)))
 
 
 @router.put("/trials/{trial_id}/sowing", response=TrialOut, operation_id="set_sowing")
@@ -243,9 +243,9 @@ def put_wheel_costs(request: HttpRequest, trial_id: UUID, body: WheelCostsIn):
 @router.patch("/seed-lots/{lot_id}", response=SeedLotOut, operation_id="edit_seed_lot")
 def edit_seed_lot(request: HttpRequest, lot_id: UUID, body: SeedLotPatchIn):
     lot = sowing.change_lot(actor(request), lot_id, body)
-    return seed_lot_out(lot, shower_for(actor(request), lot.workspace))
+    return seed_lot_out(lot, formatter_for(actor(request), lot.workspace))
 
 
 @router.post("/workspaces/{workspace_id}/people/{username}/hand-over", response=HandedOverOut, operation_id="hand_over")
 def hand_over(request: HttpRequest, workspace_id: UUID, username: str, body: HandOverIn):
-    return HandedOverOut(trials=handing_over.hand_over(actor(request), workspace_id, username, body.to))
+    return HandedOverOut(trials=handover.hand_over(actor(request), workspace_id, username, body.to))

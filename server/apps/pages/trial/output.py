@@ -12,7 +12,7 @@ from cultrix_core.economics.break_even import BreakEven, break_even_working
 from cultrix_core.economics.budgets import Budget, budget_working
 from cultrix_core.economics.costs import cost_words, extra_cost_steps, with_extra_cost
 from cultrix_core.seeding.rates import kg_per_ha, rate_table, row_geometry, row_geometry_working
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 
 from apps.accounts.models import User
 from apps.accounts.queries import role_in
@@ -98,7 +98,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
     )
 
 
-def _level_out(level: Level, show: Shower) -> TypedOut:
+def _level_out(level: Level, show: UnitFormatter) -> TypedOut:
     text = level.amount_typed or level.name
     return TypedOut(text=text, unit=level.amount_unit, shown=level_name(level, show) if level.amount_typed else None)
 

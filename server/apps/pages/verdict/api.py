@@ -8,7 +8,7 @@ from ninja import Router
 
 from apps.accounts.queries import actor
 from apps.analysis.verdict.curves import curves_out
-from apps.analysis.verdict.explaining import explanation_out
+from apps.analysis.verdict.explanation import explanation_out
 from apps.analysis.verdict.schemas import ExplanationOut, ResponseCurvesOut, SeriesOut, VerdictOut
 from apps.analysis.verdict.series import series_out
 from apps.pages.verdict.output import verdict_out

@@ -9,8 +9,8 @@ from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.analysis.verdict import wording
 from apps.analysis.verdict.analysis_out import analysis_out
-from apps.analysis.verdict.calls import KIND, Judged, judged, label_of
-from apps.analysis.verdict.comparing import Compared, compared_strips, treatment_means
+from apps.analysis.verdict.comparisons import Compared, compared_strips, treatment_means
+from apps.analysis.verdict.decisions import KIND, Decision, decisions_for, label_of
 from apps.analysis.verdict.queries import Alternate, Computed, computed
 from apps.analysis.verdict.schemas import AlternateOut, LeftOutOut, VerdictOut
 from apps.pages.trial.output import amendment_words, protocol_out
@@ -40,8 +40,8 @@ def verdict_out(view: TrialView) -> VerdictOut:
     )
     if result.yield_ is None:
         return base
-    rows = judged(view, result.yield_, "yield", result.trend)
-    money = judged(view, result.net, "net_return", result.net_trend) if result.net else []
+    rows = decisions_for(view, result.yield_, "yield", result.trend)
+    money = decisions_for(view, result.net, "net_return", result.net_trend) if result.net else []
     base.yield_ = analysis_out(view, result.yield_, "yield", rows)
     base.net_return = analysis_out(view, result.net, "net_return", money) if result.net else None
     base.state = "judged" if _replicated(result.yield_) else "description"
@@ -55,7 +55,7 @@ def _replicated(result: Compared) -> bool:
     return isinstance(result, FactorComparison) or result.replicated
 
 
-def _sentences(view: TrialView, result: Computed, rows: list[Judged], money: list[Judged]) -> tuple[str, str]:
+def _sentences(view: TrialView, result: Computed, rows: list[Decision], money: list[Decision]) -> tuple[str, str]:
     assert result.yield_ is not None
     if not rows:
         return "No control with a harvested strip, so there is nothing to be better than. The means are below.", ""
@@ -86,7 +86,7 @@ def _highest(view: TrialView, result: Computed) -> str:
 
 def _alternate(view: TrialView, alternate: Alternate) -> AlternateOut:
     lines = []
-    for row in judged(view, alternate.yield_, "yield", alternate.trend):
+    for row in decisions_for(view, alternate.yield_, "yield", alternate.trend):
         inside = f" at {row.within}" if row.within else ""
         against = f" against {row.right}" if row.factor or view.control is None else ""
         lines.append(

@@ -6,20 +6,20 @@ from uuid import UUID
 from cultrix_core.season.heat_units import WAYS, Day, heat_profile, heat_sum
 from cultrix_core.season.schedule import WET_MM, Due, wet_mm
 from cultrix_core.season.weather import write_weather
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import File, Router
 from ninja.files import UploadedFile
 
 from apps.accounts.models import Workspace
-from apps.accounts.queries import actor, shower_for, workspace_for
+from apps.accounts.queries import actor, formatter_for, workspace_for
 from apps.base.formatting import must, shown
 from apps.field.weather import queries as weather_queries
 from apps.field.weather import services
 from apps.field.weather.schemas import DayOut, ScheduleOut, StationIn, StationOut, VisitDueOut
 from apps.pages.weather import calendar
-from apps.trial_state import visits as selectors
+from apps.trial_state import visits
 from apps.trial_state.view import TrialView, trials_of, view
 from apps.trials.queries import trial_for
 
@@ -28,12 +28,12 @@ RECENT = 14
 MM_PER_INCH = 25.4
 
 
-def _rain(mm: float, show: Shower) -> str:
+def _rain(mm: float, show: UnitFormatter) -> str:
     return f"{format_number(mm, 1)} mm" if show.system == "metric" else f"{format_number(mm / MM_PER_INCH, 2)} in"
 
 
 def _station_out(request: HttpRequest, workspace: Workspace) -> StationOut:
-    show = shower_for(actor(request), workspace)
+    show = formatter_for(actor(request), workspace)
     station = weather_queries.station_of(workspace)
     today = timezone.localdate()
     days = weather_queries.days_of(workspace, today=today)
@@ -52,7 +52,7 @@ def _station_out(request: HttpRequest, workspace: Workspace) -> StationOut:
     )
 
 
-def _day_out(day: Day, show: Shower) -> DayOut:
+def _day_out(day: Day, show: UnitFormatter) -> DayOut:
     return DayOut(
         on=day.on,
         min=must(day.min_c, "temperature", show),
@@ -90,7 +90,7 @@ def visits_calendar(request: HttpRequest, workspace_id: UUID):
     user, today = actor(request), timezone.localdate()
     workspace = workspace_for(user, workspace_id)
     days = weather_queries.days_of(workspace, today=today)
-    dues = [(one, due) for one in trials_of(user, workspace) for due in selectors.visits_due(one, days, today=today)]
+    dues = [(one, due) for one in trials_of(user, workspace) for due in visits.visits_due(one, days, today=today)]
     answer = HttpResponse(calendar.calendar_of(workspace.name, dues, stamp=timezone.now()), content_type="text/calendar")
     answer["Content-Disposition"] = 'attachment; filename="visits.ics"'
     return answer
@@ -103,9 +103,9 @@ def schedule(request: HttpRequest, trial_id: UUID):
     days = weather_queries.days_of(found.trial.workspace, today=today)
     return ScheduleOut(
         trial_id=found.trial.id,
-        visits=[visit_out(due) for due in selectors.visits_due(found, days, today=today)],
+        visits=[visit_out(due) for due in visits.visits_due(found, days, today=today)],
         heat_words=_heat_words(found, days),
-        cautions=selectors.reentry_words(found),
+        cautions=visits.reentry_words(found),
     )
 
 

@@ -10,7 +10,7 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from apps.accounts.queries import actor
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 from apps.field.logs import files, services
 from apps.field.logs.models import YieldLog
 from apps.field.logs.queries import log_for
@@ -29,8 +29,7 @@ from apps.field.logs.schemas import (
 )
 from apps.field.queries import loads_of
 from apps.jobs.services import cancel
-from apps.pages.yield_logs import output as answers
-from apps.pages.yield_logs import picture, stand_ins
+from apps.pages.yield_logs import output, picture, stand_ins
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
 
@@ -55,12 +54,12 @@ def _view(request: HttpRequest, trial_id: UUID) -> TrialView:
 
 def _answer(request: HttpRequest, log: YieldLog) -> YieldLogOut:
     trial_view = _view(request, log.trial_id)
-    return answers.log_out(trial_view, log_for(actor(request), log.id), loads_of(trial_view.trial))
+    return output.log_out(trial_view, log_for(actor(request), log.id), loads_of(trial_view.trial))
 
 
 @router.get("/trials/{trial_id}/yield-logs", response=YieldLogsOut, operation_id="yield_logs")
 def yield_logs(request: HttpRequest, trial_id: UUID):
-    return answers.logs_out(_view(request, trial_id))
+    return output.logs_out(_view(request, trial_id))
 
 
 @router.post(
@@ -98,7 +97,7 @@ def raw_log(request: HttpRequest, log_id: UUID):
     log = log_for(actor(request), log_id)
     path = files.path_of(log.digest, log.suffix)
     if not path.exists():
-        raise NotHere
+        raise NotFound
     return FileResponse(path.open("rb"), as_attachment=True, filename=log.name, content_type="application/octet-stream")
 
 
@@ -111,7 +110,7 @@ def cancel_job(request: HttpRequest, job_id: UUID):
 @router.put("/trials/{trial_id}/harvest-source", response=YieldLogsOut, operation_id="set_harvest_source")
 def set_harvest_source(request: HttpRequest, trial_id: UUID, body: SourceIn):
     services.choose_source(actor(request), trial_id, body)
-    return answers.logs_out(_view(request, trial_id))
+    return output.logs_out(_view(request, trial_id))
 
 
 @router.post("/trials/{trial_id}/instrument-lines", response=InstrumentOut, operation_id="read_instrument")

@@ -10,16 +10,14 @@ from cultrix_core.estimate.learning import limits_of_agreement
 from cultrix_core.harvest.cleaning import NAMES, PARAMETERS, Settings
 from cultrix_core.harvest.log_columns import ROLES, UNITS
 from cultrix_core.harvest.on_loads import FAR_LOAD
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 from apps.base.formatting import shown, working_out
 from apps.base.quantities import out
 from apps.field.harvest.ground import area_of
 from apps.field.harvest.models import HarvestLoad
-from apps.field.logs import calibrated as reading
-from apps.field.logs import cleaning as working
-from apps.field.logs import models
+from apps.field.logs import calibrated_yields, cleaning, models
 from apps.field.logs.models import YieldLog
 from apps.field.logs.queries import logs_of
 from apps.field.logs.schemas import (
@@ -45,10 +43,10 @@ OPTIONAL = {"distance", "moisture", "yield", "speed", "flow"}
 def logs_out(view: TrialView) -> YieldLogsOut:
     """Every standing log of a trial and the source of its yields."""
     loads = loads_of(view.trial)
-    chosen = reading.source_of(view.trial)
-    log = reading.chosen_log(view.trial)
+    chosen = calibrated_yields.source_of(view.trial)
+    log = calibrated_yields.chosen_log(view.trial)
     try:
-        working.rings_of(view.trial)
+        cleaning.rings_of(view.trial)
         needs = ""
     except Refusal as refusal:
         needs = refusal.message
@@ -65,10 +63,10 @@ def logs_out(view: TrialView) -> YieldLogsOut:
 def source_words(view: TrialView, loads: Sequence[HarvestLoad] | None = None) -> str:
     """What the yields of the verdict are, in a sentence."""
     loads = loads_of(view.trial) if loads is None else loads
-    log = reading.chosen_log(view.trial)
+    log = calibrated_yields.chosen_log(view.trial)
     if log is None:
         return "Yields are those of the loads." if loads else ""
-    read = reading.read(log, loads)
+    read = calibrated_yields.read(log, loads)
     if read.calibration is None:
         return f"Yields are those of the log {log.name}, as the monitor has them: no load to calibrate on."
     if not log.calibrated:
@@ -81,15 +79,15 @@ def source_words(view: TrialView, loads: Sequence[HarvestLoad] | None = None) ->
 
 def log_out(view: TrialView, log: YieldLog, loads: Sequence[HarvestLoad]) -> YieldLogOut:
     """One log whole."""
-    read = reading.read(log, loads)
+    read = calibrated_yields.read(log, loads)
     job = latest(log.id)
-    fresh = log.result is not None and log.result_hash == working.inputs_hash(log)
+    fresh = log.result is not None and log.result_hash == cleaning.inputs_hash(log)
     state = "done" if fresh else state_of(job) if job else "columns"
     if state == "done" and not fresh:  # the layout moved after the work was done
         state = "cancelled"
     result: dict[str, Any] = log.result or {}
     agreement = _agreement(view, read, loads)
-    chosen = reading.chosen_log(view.trial)
+    chosen = calibrated_yields.chosen_log(view.trial)
     return YieldLogOut(
         id=log.id,
         version=log.version,
@@ -127,7 +125,7 @@ def log_out(view: TrialView, log: YieldLog, loads: Sequence[HarvestLoad]) -> Yie
     )
 
 
-def _columns(log: YieldLog, show: Shower) -> list[ColumnOut]:
+def _columns(log: YieldLog, show: UnitFormatter) -> list[ColumnOut]:
     rows = []
     for role, label in ROLES.items():
         one = log.columns.get(role, {"name": "", "unit": next(iter(UNITS[role])), "constant": None})
@@ -169,7 +167,7 @@ def _steps(log: YieldLog, result: dict[str, Any]) -> list[LogStepOut]:
     ]
 
 
-def _strip(view: TrialView, strip: Strip, read: reading.LogReading, loads: Sequence[HarvestLoad]) -> LogStripOut:
+def _strip(view: TrialView, strip: Strip, read: calibrated_yields.LogReading, loads: Sequence[HarvestLoad]) -> LogStripOut:
     one = read.strips[strip.id]
     scale = yields_of(load for load in loads if load.strip_id == strip.id).get(strip.id)
     found = one.yield_kg_per_ha
@@ -190,7 +188,7 @@ def _strip(view: TrialView, strip: Strip, read: reading.LogReading, loads: Seque
     )
 
 
-def strip_working(view: TrialView, strip: Strip, read: reading.LogReading) -> Working:
+def strip_working(view: TrialView, strip: Strip, read: calibrated_yields.LogReading) -> Working:
     """How the yield of a strip follows from its readings."""
     one, show = read.strips[strip.id], view.show
     wet, final = show.text(one.wet_kg_per_ha or 0.0, "yield"), show.text(one.yield_kg_per_ha or 0.0, "yield")
@@ -236,7 +234,7 @@ def strip_working(view: TrialView, strip: Strip, read: reading.LogReading) -> Wo
     )
 
 
-def _calibration(view: TrialView, read: reading.LogReading, loads: Sequence[HarvestLoad]) -> LogCalibrationOut | None:
+def _calibration(view: TrialView, read: calibrated_yields.LogReading, loads: Sequence[HarvestLoad]) -> LogCalibrationOut | None:
     strips = read.strips
     rows = []
     found = read.calibration
@@ -267,7 +265,7 @@ def _calibration(view: TrialView, read: reading.LogReading, loads: Sequence[Harv
     return LogCalibrationOut(factor=f"{found.factor:.3f}", words=words, loads=rows)
 
 
-def _agreement(view: TrialView, read: reading.LogReading, loads: Sequence[HarvestLoad]) -> LogAgreementOut | None:
+def _agreement(view: TrialView, read: calibrated_yields.LogReading, loads: Sequence[HarvestLoad]) -> LogAgreementOut | None:
     scale = yields_of(loads)
     pairs = [
         (scale[key], one.yield_kg_per_ha)
@@ -297,7 +295,7 @@ def _agreement(view: TrialView, read: reading.LogReading, loads: Sequence[Harves
     )
 
 
-def _remarks(view: TrialView, log: YieldLog, read: reading.LogReading, result: dict[str, Any]) -> list[str]:
+def _remarks(view: TrialView, log: YieldLog, read: calibrated_yields.LogReading, result: dict[str, Any]) -> list[str]:
     if not result:
         return []
     said = []

@@ -7,9 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from apps.base.errors import NotHere
-from apps.field.logs import cleaning as working
-from apps.field.logs import files
+from apps.base.errors import NotFound
+from apps.field.logs import cleaning, files
 from apps.field.logs.models import YieldLog
 from apps.field.logs.schemas import LogPictureOut, OutlineOut
 from apps.trial_state.view import TrialView
@@ -22,11 +21,11 @@ def picture_of(view: TrialView, log: YieldLog) -> LogPictureOut:
     """Readings of the last finished work, in m along and across the strips."""
     path = files.points_path(log.result_hash) if log.result_hash else None
     if path is None or not path.exists():
-        raise NotHere
+        raise NotFound
     with np.load(path) as points:
         places = np.column_stack([points["x_m"], points["y_m"]]).astype(float)
         dropped, yields = points["dropped_by"].astype(int), points["yield_kg_per_ha"].astype(float)
-    rings = working.rings_of(view.trial)
+    rings = cleaning.rings_of(view.trial)
     along = _along(next(iter(rings.values())))
     turn = np.array([along, [-along[1], along[0]]])
     chosen = _thinned(dropped)

@@ -13,15 +13,15 @@ import numpy as np
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.harvest.instruments import read_moisture, read_scale
 from cultrix_core.harvest.loads import to_standard_moisture
-from cultrix_core.showing import format_number
 from cultrix_core.simulate.scale import Scale, measure_moisture, weigh
 from cultrix_core.simulate.yield_monitor import Combine, drive_along
+from cultrix_core.unit_formatting import format_number
 from cultrix_core.units import HA_M2
 
-from apps.base.errors import NotHere
-from apps.field.logs import cleaning as working
+from apps.base.errors import NotFound
+from apps.field.logs import cleaning
 from apps.field.logs.schemas import InstrumentOut, LinesIn, StandInOut
-from apps.geography import frames as geo
+from apps.geography import frames
 from apps.trial_state.view import TrialView
 from apps.trials.models import Strip
 
@@ -57,7 +57,7 @@ def combine_log(view: TrialView, asked: Asked) -> str:
     """The log of a combine that has driven the trial's strips, in longitude and latitude where the field lies on the earth."""
     require_between(asked.gain, 0.5, 2, "gain", label="Reading of the monitor")
     require_between(asked.moisture_pct, 1, 60, "moisture", label="Moisture", unit=" %")
-    rings = working.rings_of(view.trial)
+    rings = cleaning.rings_of(view.trial)
     truth = truth_of(view, asked.seed)
     standard = view.profile.standard_moisture_pct
     wet = 1.0
@@ -77,7 +77,7 @@ def combine_log(view: TrialView, asked: Asked) -> str:
 def _on_earth(text: str, frame: str) -> str:
     header, *lines = text.splitlines()
     rows = [line.split(",") for line in lines]
-    degrees = geo.many_to_degrees([(float(row[1]), float(row[2])) for row in rows], frame)
+    degrees = frames.many_to_degrees([(float(row[1]), float(row[2])) for row in rows], frame)
     names = header.replace("x_m", "longitude").replace("y_m", "latitude")
     body = "\n".join(
         ",".join([row[0], f"{lon:.8f}", f"{lat:.8f}", *row[3:]]) for row, (lon, lat) in zip(rows, degrees, strict=True)
@@ -97,10 +97,10 @@ def meter_says(true_pct: float, seed: int) -> StandInOut:
 
 
 def strip_at(view: TrialView, order: int) -> Strip:
-    """A strip by its place, else ``NotHere``."""
+    """A strip by its place, else ``NotFound``."""
     found = next((strip for strip in view.strips if strip.order == order), None)
     if found is None:
-        raise NotHere
+        raise NotFound
     return found
 
 

@@ -11,7 +11,7 @@ from apps.accounts.links import PATH, USERNAME, checked_name, owner_link
 from apps.accounts.models import Membership, User, Workspace
 from apps.accounts.people import ROLES, shut
 from apps.accounts.refusals import AccountRefusal
-from apps.base.errors import NotHere
+from apps.base.errors import NotFound
 
 ONCE = "It works once, within two days. Nobody else should see it."
 
@@ -36,7 +36,7 @@ class Command(BaseCommand):
             getattr(self, f"_{deed}")(username, options)
         except AccountRefusal as refusal:
             raise CommandError(refusal.message) from refusal
-        except NotHere as error:
+        except NotFound as error:
             raise CommandError(f"Nobody signs in as “{username}”.") from error
 
     def _add(self, username: str, options: dict[str, Any]) -> None:
@@ -76,7 +76,7 @@ class Command(BaseCommand):
 def _person(username: str) -> User:
     person = User.objects.filter(username=username).first()
     if person is None:
-        raise NotHere
+        raise NotFound
     return person
 
 

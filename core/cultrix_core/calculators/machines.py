@@ -5,7 +5,7 @@ The three machines are worked examples of our own; their prices are invented and
 
 from __future__ import annotations
 
-from cultrix_core.bench.inputs import Calculator, Input, Values, number, of, percent
+from cultrix_core.calculators.inputs import Calculator, Input, Values, number, of, percent
 from cultrix_core.economics.break_even import break_even
 from cultrix_core.economics.costs import pass_cost
 from cultrix_core.economics.machines import (
@@ -15,7 +15,7 @@ from cultrix_core.economics.machines import (
     machine_working,
     yearly_cost,
 )
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 PRICE = of("price", "Price of the crop", "price", ("210", "money/t"), ("9.00", "money/bu"))
@@ -52,7 +52,7 @@ def _worth(values: Values) -> float:
     return found.worth_per_t
 
 
-def _of_yield(values: Values, show: Shower) -> tuple[float, Step]:
+def _of_yield(values: Values, show: UnitFormatter) -> tuple[float, Step]:
     money = values["yield_gain"] / 1000 * _worth(values)
     return money, Step(
         label="Worth of the yield gained",
@@ -63,7 +63,7 @@ def _of_yield(values: Values, show: Shower) -> tuple[float, Step]:
     )
 
 
-def _gain(parts: list[tuple[str, float]], show: Shower) -> tuple[float, Step]:
+def _gain(parts: list[tuple[str, float]], show: UnitFormatter) -> tuple[float, Step]:
     total = sum(value for _, value in parts)
     return total, Step(
         label="Net gain per area",
@@ -74,7 +74,7 @@ def _gain(parts: list[tuple[str, float]], show: Shower) -> tuple[float, Step]:
     )
 
 
-def _strip_till(values: Values, show: Shower) -> Working:
+def _strip_till(values: Values, show: UnitFormatter) -> Working:
     worth, step = _of_yield(values, show)
     gain, added = _gain(
         [("yield gained", worth), ("passes saved", values["saved"]), ("its own pass", -values["own_pass"])], show
@@ -85,7 +85,7 @@ def _strip_till(values: Values, show: Shower) -> Working:
     )
 
 
-def _narrow(values: Values, show: Shower) -> Working:
+def _narrow(values: Values, show: UnitFormatter) -> Working:
     worth, step = _of_yield(values, show)
     gain, added = _gain(
         [("yield gained", worth), ("more seed", -values["more_seed"]), ("rows under later wheels", -values["wheels"])], show
@@ -96,7 +96,7 @@ def _narrow(values: Values, show: Shower) -> Working:
     )
 
 
-def _second_planter(values: Values, show: Shower) -> Working:
+def _second_planter(values: Values, show: UnitFormatter) -> Working:
     per_hour = area_per_hour_m2(width_m=values["width"], speed_km_h=values["speed"], efficiency_pct=values["efficiency"])
     per_day = per_hour * values["hours"]
     days = earlier_days(area_m2=values["area"], first_m2_per_day=per_day, second_m2_per_day=per_day)
@@ -137,12 +137,12 @@ def _second_planter(values: Values, show: Shower) -> Working:
     )
 
 
-def _plain(values: Values, show: Shower) -> Working:
+def _plain(values: Values, show: UnitFormatter) -> Working:
     machine = _machine(values)
     return machine_working(machine, yearly_cost(machine), show, gain_per_ha=values["gain"], area_m2=values["area"])
 
 
-def _pass(values: Values, show: Shower) -> Working:
+def _pass(values: Values, show: UnitFormatter) -> Working:
     cost = pass_cost(
         fuel_l_per_ha=values["fuel"],
         fuel_price_per_l=values["fuel_price"],

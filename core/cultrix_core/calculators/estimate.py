@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 
-from cultrix_core.bench.inputs import Calculator, Input, Values, choice, number, of, percent, whole, whole_number
+from cultrix_core.calculators.inputs import Calculator, Input, Values, choice, number, of, percent, whole, whole_number
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.estimate.crop_defaults import estimate_defaults
 from cultrix_core.estimate.grain_weight import (
@@ -20,7 +20,7 @@ from cultrix_core.estimate.propagate import LEVEL_ALPHA, strip_estimate, variati
 from cultrix_core.estimate.spots import spot_of
 from cultrix_core.estimate.workings import percent as as_percent
 from cultrix_core.estimate.workings import strip_working
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Step, Working
 
 Columns = Mapping[str, Sequence[float]]
@@ -57,7 +57,7 @@ def rows_of(columns: Columns) -> list[dict[str, float | None]]:
 def _sampled(
     method_key: str,
     values: Values,
-    show: Shower,
+    show: UnitFormatter,
     columns: Columns,
     *,
     place: Mapping[str, float | None] | None = None,
@@ -100,15 +100,15 @@ def _sampled(
     return Working(title=working.title, outcome=working.outcome, steps=tuple(steps), assumption=working.assumption)
 
 
-def _by(method: str, *names: str, place: tuple[str, ...] = ()) -> Callable[[Values, Shower], Working]:
-    def run(values: Values, show: Shower) -> Working:
+def _by(method: str, *names: str, place: tuple[str, ...] = ()) -> Callable[[Values, UnitFormatter], Working]:
+    def run(values: Values, show: UnitFormatter) -> Working:
         columns = {name: values[name] or [] for name in names}
         return _sampled(method, values, show, columns, place={key: values[key] for key in place})
 
     return run
 
 
-def _counted(values: Values, show: Shower) -> Working:
+def _counted(values: Values, show: UnitFormatter) -> Working:
     columns = {
         "gross": values["gross"],
         "number_in": [float(whole_number(one, "number_in")) for one in values["number_in"] or []],
@@ -130,7 +130,7 @@ def _counted(values: Values, show: Shower) -> Working:
     return Working(title=working.title, outcome=working.outcome, steps=(*working.steps, step), assumption=working.assumption)
 
 
-def _forage(values: Values, show: Shower) -> Working:
+def _forage(values: Values, show: UnitFormatter) -> Working:
     place = {key: values[key] for key in ("gross", "tare", "dm_wet", "dm_dry", "dm_pct")}
     return _sampled("forage", values, show, {}, place=place)
 

@@ -10,8 +10,8 @@ from cultrix_core.economics.risk import Risk, StripReturn, risk
 from cultrix_core.economics.sensitivity import Bar, Cell, Driver, NetComparison, at, tornado
 from cultrix_core.errors import Refusal
 
-from apps.analysis.verdict.calls import Judged, judged
-from apps.analysis.verdict.comparing import compared_strips, net_of, treatment_means
+from apps.analysis.verdict.comparisons import compared_strips, net_of, treatment_means
+from apps.analysis.verdict.decisions import Decision, decisions_for
 from apps.analysis.verdict.queries import Computed
 from apps.analysis.verdict.series import key_of
 from apps.trial_state.view import TrialView
@@ -24,7 +24,7 @@ LEFT, RIGHT = "left", "right"
 class Moved:
     """A judged comparison of net return with what is needed to move it; ``base`` is None without intervals."""
 
-    row: Judged
+    row: Decision
     name: str
     base: NetComparison | None
 
@@ -34,17 +34,17 @@ def moved(view: TrialView, found: Computed) -> list[Moved]:
     if found.net is None or found.yield_ is None or view.trial.price_per_t is None:
         return []
     means = treatment_means(view, found.yield_)
-    rows = judged(view, found.net, "net_return", found.net_trend)
+    rows = decisions_for(view, found.net, "net_return", found.net_trend)
     return [Moved(row=row, name=name_of(row), base=_base(view, row, means)) for row in rows]
 
 
-def name_of(row: Judged) -> str:
+def name_of(row: Decision) -> str:
     """A comparison in words."""
     inside = f" at {row.within}" if row.within else ""
     return f"{row.left} against {row.right}{inside}"
 
 
-def _base(view: TrialView, row: Judged, means: dict[UUID, float]) -> NetComparison | None:
+def _base(view: TrialView, row: Decision, means: dict[UUID, float]) -> NetComparison | None:
     one, price = row.difference, view.trial.price_per_t
     if one.lower is None or one.upper is None or price is None:
         return None
@@ -134,7 +134,7 @@ def parts(view: TrialView, treatment: Treatment) -> list[tuple[str, float]]:
     return rows
 
 
-def risk_of(views: Sequence[TrialView], row: Judged) -> Risk | None:
+def risk_of(views: Sequence[TrialView], row: Decision) -> Risk | None:
     """Gains of a comparison by block and year over trials of one question; None where no block has both sides."""
     own, base = ({key_of(one) for one in side} for side in row.sides)
     strips = [(one, strip) for one in views for strip in compared_strips(one)]

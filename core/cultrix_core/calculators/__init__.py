@@ -6,8 +6,8 @@ typed text to canonical values and get a ``Working`` back.
 
 from __future__ import annotations
 
-from cultrix_core.bench import estimate, general, handbook, machines, planting, seed, stand
-from cultrix_core.bench.inputs import Calculator, Input, read
+from cultrix_core.calculators import estimate, general, handbook, machines, planting, seed, stand
+from cultrix_core.calculators.inputs import Calculator, Input, read
 from cultrix_core.errors import Refusal
 
 __all__ = ["CALCULATORS", "GROUPS", "Calculator", "Input", "calculator", "read"]

@@ -24,8 +24,8 @@ from scipy import stats
 from cultrix_core.design.randomise import Cell, PlannedStrip, lay_out
 from cultrix_core.errors import require_between
 from cultrix_core.simulate.variation import FieldVariation, simulated, window
-from cultrix_core.stats.call import agreed, make_call
 from cultrix_core.stats.compare import Design, Difference, StripResponse, compare
+from cultrix_core.stats.decision_rule import agreed, make_call
 from cultrix_core.stats.environments import analyse_environments
 from cultrix_core.stats.factor_comparison import FactorStrip, Layout, compare_factors
 from cultrix_core.stats.families import CellDifference

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from cultrix_core.bench.inputs import Calculator, Values, choice, number, of, percent
+from cultrix_core.calculators.inputs import Calculator, Values, choice, number, of, percent
 from cultrix_core.economics.costs import price_per_thousand
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding.lot_workings import lot_working, rate_for_stand_working, seed_cost_per_ha, stand_working
 from cultrix_core.seeding.lots import Chain, SeedLot, bag_for_pls, lot_values
 from cultrix_core.seeding.mixtures import Part, mixture, mixture_working
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import ACRE_M2
 from cultrix_core.working import Step, Working
 
@@ -44,19 +44,19 @@ def _chain(values: Values) -> Chain:
     return Chain(emergence_pct=values["emergence"], emergence_of=values["emergence_of"], survival_pct=values["survival"])
 
 
-def _bag(values: Values, show: Shower) -> Working:
+def _bag(values: Values, show: UnitFormatter) -> Working:
     return lot_working(_lot(values), show)
 
 
-def _rate_for(values: Values, show: Shower) -> Working:
+def _rate_for(values: Values, show: UnitFormatter) -> Working:
     return rate_for_stand_working(values["plants"], lot_values(_lot(values)), _chain(values), show)
 
 
-def _stand_from(values: Values, show: Shower) -> Working:
+def _stand_from(values: Values, show: UnitFormatter) -> Working:
     return stand_working(values["rate"], lot_values(_lot(values)), _chain(values), show)
 
 
-def _pure_live(values: Values, show: Shower) -> Working:
+def _pure_live(values: Values, show: UnitFormatter) -> Working:
     lot = SeedLot(
         thousand_seed_weight_g=1.0, germination_pct=values["germination"], purity_pct=values["purity"], purity_of="bag"
     )
@@ -89,7 +89,7 @@ def _pure_live(values: Values, show: Shower) -> Working:
     )
 
 
-def _price(values: Values, show: Shower) -> Working:
+def _price(values: Values, show: UnitFormatter) -> Working:
     price = price_per_thousand(bag_price=values["bag_price"], seeds_in_bag=values["bag_seeds"])
     cost = seed_cost_per_ha(values["rate"], price)
     return Working(
@@ -115,7 +115,7 @@ def _price(values: Values, show: Shower) -> Working:
     )
 
 
-def _mixture(values: Values, show: Shower) -> Working:
+def _mixture(values: Values, show: UnitFormatter) -> Working:
     by = values["total_by"]
     total = _there(values, "total_weight" if by == "weight" else "total_seeds", "The total")
     parts = [

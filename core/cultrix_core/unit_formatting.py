@@ -1,7 +1,7 @@
 """How quantities are shown: which unit in which system, with how many decimals.
 
 One table (``KINDS``) decides for every kind of quantity; screens, workings and reports all ask
-``Shower``. Values stay canonical; showing is the last step and is never stored.
+``UnitFormatter``. Values stay canonical; showing is the last step and is never stored.
 """
 
 from __future__ import annotations
@@ -68,7 +68,7 @@ class Shown:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Shower:
+class UnitFormatter:
     """Shows canonical values in one unit system for one crop.
 
     ``bushel_kg`` is the crop's legal bushel weight, or None where the crop has none (yields and prices

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from cultrix_core.bench.estimate import rows_of
-from cultrix_core.bench.inputs import Calculator, Values, number, of, percent, whole
+from cultrix_core.calculators.estimate import rows_of
+from cultrix_core.calculators.inputs import Calculator, Values, number, of, percent, whole
 from cultrix_core.crops import crop
 from cultrix_core.crops.grain import EAR_FACTORS
 from cultrix_core.errors import Refusal, require_between
@@ -17,13 +17,13 @@ from cultrix_core.estimate.grain_weight import (
 )
 from cultrix_core.estimate.workings import land_working
 from cultrix_core.estimate.workings import percent as as_percent
-from cultrix_core.harvest.test_weight import kg_per_hl
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.harvest.hectolitre_weight import kg_per_hl
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import ACRE_M2, BUSHEL_HL, LB_KG
 from cultrix_core.working import Step, Working
 
 
-def _residue(values: Values, show: Shower) -> Working:
+def _residue(values: Values, show: UnitFormatter) -> Working:
     before, after = values["before"], values["after"]
     used = residue_used_frac(before=before, after=after)
     return Working(
@@ -43,7 +43,7 @@ def _residue(values: Values, show: Shower) -> Working:
     )
 
 
-def _land(values: Values, show: Shower) -> Working:
+def _land(values: Values, show: UnitFormatter) -> Working:
     yields = [values[key] for key in ("mixed_main", "alone_main", "mixed_companion", "alone_companion")]
     ratio = land_equivalent_ratio(
         mixed_main=Yielded(mean=yields[0]),
@@ -54,7 +54,7 @@ def _land(values: Values, show: Shower) -> Working:
     return land_working(ratio, show, yields)
 
 
-def _grain(values: Values, show: Shower) -> Working:
+def _grain(values: Values, show: UnitFormatter) -> Working:
     profile = crop(values["crop"])
     sample = WeighedGrain(seeds=whole(values, "seeds"), mass_g=1000 * values["mass"], moisture_pct=values["moisture"])
     weight = thousand_weight_g(sample, standard_moisture_pct=profile.standard_moisture_pct)
@@ -100,7 +100,7 @@ def _spoken(weight_g: float, bushel_kg: float | None) -> Step:
     )
 
 
-def _factor(values: Values, show: Shower) -> Working:
+def _factor(values: Values, show: UnitFormatter) -> Working:
     bushel = crop(values["crop"]).bushel_kg
     if bushel is None:
         raise Refusal("not_for_crop", field="crop", label="A factor", value=values["crop"], remedy="It has no bushel weight.")
@@ -123,7 +123,7 @@ def _factor(values: Values, show: Shower) -> Working:
     )
 
 
-def _test_weight(values: Values, show: Shower) -> Working:  # noqa: ARG001 - every calculator is given the reader's units
+def _test_weight(values: Values, show: UnitFormatter) -> Working:  # noqa: ARG001 - every calculator is given the reader's units
     given = require_between(values["test_weight"], 1, 120, "test_weight", label="Test weight")
     metric = kg_per_hl(given)
     return Working(
@@ -142,7 +142,7 @@ def _test_weight(values: Values, show: Shower) -> Working:  # noqa: ARG001 - eve
     )
 
 
-def _ears_acre(values: Values, show: Shower) -> Working:
+def _ears_acre(values: Values, show: UnitFormatter) -> Working:
     rows, lengths = values["kernel_rows"], values["kernels_per_row"]
     pieces = rows_of({"kernel_rows": rows, "kernels_per_row": lengths})
     kernels = [(piece["kernel_rows"] or 0) * (piece["kernels_per_row"] or 0) for piece in pieces]
@@ -189,7 +189,7 @@ def _ears_acre(values: Values, show: Shower) -> Working:
     )
 
 
-def _pods_acre(values: Values, show: Shower) -> Working:
+def _pods_acre(values: Values, show: UnitFormatter) -> Working:
     result = components.pods_bu_per_ac(
         pods_in_ten_thousandth=values["pods"], seeds_per_pod=values["seeds_per_pod"], seeds_per_lb=values["seeds_per_lb"]
     )

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cultrix_core.stats.call import Call, Settling, agreed, make_call, probability_above, settle_design
 from cultrix_core.stats.compare import Comparison, Difference
+from cultrix_core.stats.decision_rule import Call, Settling, agreed, make_call, probability_above, settle_design
 from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.multiplicity import Adjust, family_critical
 
-from apps.analysis.verdict.comparing import Compared, crossed_factors, factor_keys, level_names, levels_of
+from apps.analysis.verdict.comparisons import Compared, crossed_factors, factor_keys, level_names, levels_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
@@ -29,7 +29,7 @@ NOT_COMPARED = Call(name="cannot_tell_yet", beyond_margin=False, excludes_zero=F
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Judged:
+class Decision:
     """One comparison ready to be told. ``second``: the call of the other analysis ``other``, where there is one.
 
     ``level`` is that of the intervals of the whole family, ``own_level`` of those at this place.
@@ -63,7 +63,7 @@ def label_of(view: TrialView, treatment: Treatment) -> str:
     return f"{treatment.letter} ({treatment_name(treatment, view.show)})"
 
 
-def judged(view: TrialView, result: Compared, response: str, trend: Compared | None = None) -> list[Judged]:
+def decisions_for(view: TrialView, result: Compared, response: str, trend: Compared | None = None) -> list[Decision]:
     """The comparisons that get calls, in the order of their families."""
     if isinstance(result, FactorComparison):
         return _by_factor(view, result, response, trend)
@@ -89,7 +89,7 @@ def _by_ends(result: Comparison) -> dict[tuple[str, str], Difference]:
     return {(one.left, one.right): one for one in (result.to_control or result.pairs)}
 
 
-def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: Compared | None) -> list[Judged]:
+def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: Compared | None) -> list[Decision]:
     factors = crossed_factors(view)
     keys, names = factor_keys(factors), level_names(view)
     titles = {key: factor.title for key, factor in zip(keys, factors, strict=True)}
@@ -132,7 +132,7 @@ def _judge(
     view: TrialView, one: Differs, response: str, *, left: Sequence[Treatment], right: Sequence[Treatment],
     names: tuple[str, str], letters: tuple[str, str], factor: str, within: str, treatment: Treatment | None,
     other: Differs | Nowhere | None, adjust: Adjust, size: int, levels: int, level: tuple[float, float],
-) -> Judged:  # fmt: skip
+) -> Decision:  # fmt: skip
     money = view.money_between(left, right)
     margin = view.trial.net_margin_per_ha
     threshold = None
@@ -143,7 +143,7 @@ def _judge(
             threshold = gain if money.extra_cost_per_ha > 0 else -gain
     call = _call(one, margin)
     second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin) if other is not None else None
-    return Judged(
+    return Decision(
         difference=one, left=names[0], right=names[1], letter=letters[0], against=letters[1], factor=factor, within=within,
         treatment=treatment, margin=margin, worth_more_than=threshold,
         call=agreed(call, second) if call is not None and second is not None else call, second=second,
@@ -165,7 +165,7 @@ def _chance(one: Differs, threshold: float) -> float | None:
     return probability_above(one.estimate, one.se, one.df, threshold)
 
 
-def settling_of(row: Judged, blocks: int) -> Settling | None:
+def settling_of(row: Decision, blocks: int) -> Settling | None:
     """What would settle an open comparison; None without a margin, blocks or an interval."""
     one = row.difference
     if row.margin is None or row.margin <= 0 or one.se is None or one.df is None or blocks < 2:

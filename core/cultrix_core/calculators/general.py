@@ -4,24 +4,24 @@ from __future__ import annotations
 
 from functools import partial
 
-from cultrix_core.bench.inputs import Calculator, Values, number, of, percent, whole
+from cultrix_core.calculators.inputs import Calculator, Values, number, of, percent, whole
 from cultrix_core.economics.break_even import break_even, break_even_working
 from cultrix_core.harvest.loads import strip_yield, yield_working
 from cultrix_core.seeding.grids import grid_working, planting_grid
 from cultrix_core.seeding.rates import Lot, rate_working, row_geometry, row_geometry_working
-from cultrix_core.showing import Shower
 from cultrix_core.stand.row_lengths import count_on_rows, count_working, tape_working, thousandth_length
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Working
 
 ROW_SPACING = of("row_spacing", "Row spacing", "length", ("75", "cm"), ("30", "in"))
 
 
-def _row_length(values: Values, show: Shower) -> Working:
+def _row_length(values: Values, show: UnitFormatter) -> Working:
     tape = thousandth_length(values["row_spacing"], system=show.system, rows=whole(values, "rows"))
     return tape_working(tape, values["row_spacing"], show)
 
 
-def _stand(values: Values, show: Shower) -> Working:
+def _stand(values: Values, show: UnitFormatter) -> Working:
     rows = whole(values, "rows")
     count = count_on_rows(whole(values, "plants"), length_m=values["length"], rows=rows, row_spacing_m=values["row_spacing"])
     how = (
@@ -31,19 +31,19 @@ def _stand(values: Values, show: Shower) -> Working:
     return count_working(count, how, show)
 
 
-def _along_the_row(values: Values, show: Shower) -> Working:
+def _along_the_row(values: Values, show: UnitFormatter) -> Working:
     geometry = row_geometry(seeds_per_m2=values["rate"], row_spacing_m=values["row_spacing"])
     return row_geometry_working(geometry, show)
 
 
-def _difference(values: Values, show: Shower) -> Working:
+def _difference(values: Values, show: UnitFormatter) -> Working:
     result = break_even(
         extra_cost_per_ha=values["extra_cost"], price_per_t=values["price"], unit_cost_per_t=values["unit_cost"]
     )
     return break_even_working(result, show)
 
 
-def _load(values: Values, show: Shower) -> Working:
+def _load(values: Values, show: UnitFormatter) -> Working:
     result = strip_yield(
         net_kg=values["net"],
         swath_width_m=values["swath_width"],
@@ -56,14 +56,14 @@ def _load(values: Values, show: Shower) -> Working:
     )
 
 
-def _rate(values: Values, show: Shower) -> Working:
+def _rate(values: Values, show: UnitFormatter) -> Working:
     lot = Lot(
         thousand_seed_weight_g=values["weight"], emergence_frac=values["emergence"] / 100, seeds_in_bag=values["bag_seeds"]
     )
     return rate_working(values["rate"], lot, show)
 
 
-def _bed(values: Values, show: Shower, *, staggered: bool) -> Working:
+def _bed(values: Values, show: UnitFormatter, *, staggered: bool) -> Working:
     width, length = values["width"], values["length"]
     grid = planting_grid(
         width_m=width,

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import format_number
 from cultrix_core.stats.compare import StripResponse
 from cultrix_core.stats.explain import Explained, Path, Share, explain
+from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.verdict.calls import label_of
-from apps.analysis.verdict.comparing import ANALYSED_AS, compared_strips, yield_of
+from apps.analysis.verdict.comparisons import ANALYSED_AS, compared_strips, yield_of
+from apps.analysis.verdict.decisions import label_of
 from apps.analysis.verdict.schemas import ExplainedByOut, ExplanationOut, PartOfYieldOut, PathOut, ShareOut
 from apps.analysis.verdict.wording import p_text
 from apps.base.formatting import ShownOut, shown

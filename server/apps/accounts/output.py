@@ -6,8 +6,7 @@ from typing import Any, cast
 
 from django.db.models import Count, Max, Q
 
-from apps.accounts import first_start, second_factor
-from apps.accounts import queries as selectors
+from apps.accounts import first_start, queries, second_factor
 from apps.accounts.links import PATH
 from apps.accounts.models import AccountLink, User, Workspace
 from apps.accounts.refusals import ACCOUNT_WORDING
@@ -56,7 +55,7 @@ def _person_out(user: User) -> PersonOut:
         unit_system=cast(Any, user.unit_system),
         theme=cast(Any, user.theme),
         single_keys=user.single_keys,
-        workspaces=[workspace_out(one.workspace, one.role, second_factor_on=on) for one in selectors.memberships_of(user)],
+        workspaces=[workspace_out(one.workspace, one.role, second_factor_on=on) for one in queries.memberships_of(user)],
     )
 
 

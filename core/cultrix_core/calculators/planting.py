@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from cultrix_core.bench.inputs import Calculator, Input, Values, choice, number, of, percent, whole, whole_number, words
+from cultrix_core.calculators.inputs import Calculator, Input, Values, choice, number, of, percent, whole, whole_number, words
 from cultrix_core.economics.wheel_tracks import Pass, tracks_working, wheel_tracks
 from cultrix_core.seeding import calibration, seed_meter
 from cultrix_core.seeding.depth import advise_depth, depths_dug, depths_working
@@ -12,7 +12,7 @@ from cultrix_core.seeding.fertiliser import furrow_working, furrows
 from cultrix_core.seeding.rates import canopy_share
 from cultrix_core.seeding.seedbed import Seedbed, judge
 from cultrix_core.seeding.sowing_profiles import needed_profile
-from cultrix_core.showing import Shower, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 SPACING = of("row_spacing", "Row spacing", "length", ("12.5", "cm"), ("7.5", "in"))
@@ -22,14 +22,14 @@ SETTING = number("setting", "Setting on the scale", "42", optional=True)
 MASSES = of("mass", "Seed caught, one weight for each catch", "mass", ("262 258 266", "g"), ("9.2 9.1 9.4", "oz"), several=True)
 
 
-def _catches(rates: list[float], values: Values, show: Shower) -> Working:
+def _catches(rates: list[float], values: Values, show: UnitFormatter) -> Working:
     setting = values.get("setting")
     caught = [calibration.Catch(delivered_kg_per_ha=rate, setting=setting) for rate in rates]
     done = calibration.calibrate(caught, target_kg_per_ha=values["target"], tolerance_pct=values["tolerance"])
     return calibration.calibration_working(done, show)
 
 
-def _catch_length(values: Values, show: Shower) -> Working:
+def _catch_length(values: Values, show: UnitFormatter) -> Working:
     rates = [
         calibration.catch_rate(
             mass_kg=mass, openers=whole(values, "openers"), row_spacing_m=values["row_spacing"], length_m=values["length"]
@@ -39,7 +39,7 @@ def _catch_length(values: Values, show: Shower) -> Working:
     return _catches(rates, values, show)
 
 
-def _catch_turns(values: Values, show: Shower) -> Working:
+def _catch_turns(values: Values, show: UnitFormatter) -> Working:
     length = calibration.length_of_turns(
         turns=values["turns"], circumference_m=values["circumference"], slip_pct=values["slip"]
     )
@@ -60,12 +60,12 @@ def _catch_turns(values: Values, show: Shower) -> Working:
     return Working(title=done.title, outcome=done.outcome, steps=(ground, *done.steps), assumption=done.assumption)
 
 
-def _bag_test(values: Values, show: Shower) -> Working:
+def _bag_test(values: Values, show: UnitFormatter) -> Working:
     rates = [calibration.bag_rate(mass_kg=values["bag_weight"], area_m2=area) for area in values["area"]]
     return _catches(rates, values, show)
 
 
-def _meter(values: Values, show: Shower) -> Working:
+def _meter(values: Values, show: UnitFormatter) -> Working:
     meter = seed_meter.Meter(
         circumference_m=values["circumference"],
         row_spacing_m=values["row_spacing"],
@@ -80,14 +80,14 @@ def _meter(values: Values, show: Shower) -> Working:
     return seed_meter.meter_working(meter, table, targets, replace(show, sparse=True))
 
 
-def _envelope(values: Values, show: Shower) -> Working:
+def _envelope(values: Values, show: UnitFormatter) -> Working:
     rows = whole(values, "rows")
     area = rows * values["row_spacing"] * values["length"]
     made = calibration.envelope(seeds_per_m2=values["rate"], area_m2=area, weight_g=values["weight"], rows=rows)
     return calibration.envelope_working(made, show, seeds_per_m2=values["rate"], area_m2=area)
 
 
-def _bed(values: Values, show: Shower) -> Working:
+def _bed(values: Values, show: UnitFormatter) -> Working:
     bed = Seedbed(
         boot_sink_m=values.get("boot_sink"),
         soil_c=values.get("soil_temperature"),
@@ -125,7 +125,7 @@ def _bed(values: Values, show: Shower) -> Working:
     )
 
 
-def _depth(values: Values, show: Shower) -> Working:
+def _depth(values: Values, show: UnitFormatter) -> Working:
     advice = advise_depth(
         needed_profile(values["crop"]),
         show,
@@ -151,12 +151,12 @@ def _depth(values: Values, show: Shower) -> Working:
     )
 
 
-def _dug(values: Values, show: Shower) -> Working:
+def _dug(values: Values, show: UnitFormatter) -> Working:
     dug = depths_dug(values["depths"], window_m=needed_profile(values["crop"]).window_m, target_m=values.get("target"))
     return depths_working(dug, show)
 
 
-def _fertiliser(values: Values, show: Shower) -> Working:
+def _fertiliser(values: Values, show: UnitFormatter) -> Working:
     rate, spread, reference = values["rate"], values["spread"], values["reference_spacing"]
     found = furrows(rate_kg_per_ha=rate, row_spacings_m=values["row_spacing"], spread_m=spread, reference_spacing_m=reference)
     worst = max(found, key=lambda one: one.relative)
@@ -177,7 +177,7 @@ def _fertiliser(values: Values, show: Shower) -> Working:
     return Working(title=one.title, outcome=one.outcome, steps=one.steps, assumption=one.assumption, table=table)
 
 
-def _wheels(values: Values, show: Shower) -> Working:
+def _wheels(values: Values, show: UnitFormatter) -> Working:
     driven = Pass(
         track_m=values["track"], tyre_m=values["tyre"], width_m=values["pass_width"], plant_half_m=values["plant_half"]
     )
@@ -185,7 +185,7 @@ def _wheels(values: Values, show: Shower) -> Working:
     return tracks_working(tracks, driven, show, made_up_pct=values["made_up"])
 
 
-def _canopy(values: Values, show: Shower) -> Working:
+def _canopy(values: Values, show: UnitFormatter) -> Working:
     share = canopy_share(leaf_span_m=values["leaf_span"], row_spacing_m=values["row_spacing"])
     outcome = f"{format_number(100 * share, 0)} % of the ground"
     return Working(

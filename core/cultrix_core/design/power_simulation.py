@@ -17,7 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cultrix_core.design.margin import DesignSize, Stratum, Variation, critical_value, strata
+from cultrix_core.design.detectable_difference import DesignSize, Stratum, Variation, critical_value, strata
 from cultrix_core.design.randomise import Cell, Constraints, PlannedStrip, in_tiers, lay_out
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.simulate.variation import FieldVariation, mapped, simulated

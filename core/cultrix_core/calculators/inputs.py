@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from cultrix_core.errors import Refusal
-from cultrix_core.showing import Shower
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import parse_number, parse_quantity
 from cultrix_core.working import Working
 
@@ -44,7 +44,7 @@ class Calculator:
     title: str
     purpose: str
     inputs: tuple[Input, ...]
-    run: Callable[[Values, Shower], Working]
+    run: Callable[[Values, UnitFormatter], Working]
     needs_crop: bool = False
 
 

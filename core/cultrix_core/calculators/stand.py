@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from cultrix_core.bench.inputs import Calculator, Values, number, of, percent, whole, whole_number
+from cultrix_core.calculators.inputs import Calculator, Values, number, of, percent, whole, whole_number
 from cultrix_core.crops.profile import HeatProfile, StandCurve
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.season.heat_units import heat_profile, heat_working
-from cultrix_core.showing import Shower, format_number
 from cultrix_core.stand.crowns import Dug, crowns_of, crowns_working
 from cultrix_core.stand.decision import Case, decide, decision_working, own_curve, stand_curve
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.precision import MOST_COUNTS, counts_wanted
 from cultrix_core.stand.tape import spacings_of, tape_run_working
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
 
-def _counts(values: Values, show: Shower) -> Working:  # noqa: ARG001 - every calculator is given the reader's units
+def _counts(values: Values, show: UnitFormatter) -> Working:  # noqa: ARG001 - every calculator is given the reader's units
     cv = require_between(values["cv"], 0.1, 200, "cv", label="Variation from count to count", unit=" %")
     share = require_between(values["within"], 0.5, 50, "within", label="Wanted within", unit=" %")
     n = counts_wanted(cv / 100, wanted_share=share / 100)
@@ -36,7 +36,7 @@ def _counts(values: Values, show: Shower) -> Working:  # noqa: ARG001 - every ca
     )
 
 
-def _tape(values: Values, show: Shower) -> Working:
+def _tape(values: Values, show: UnitFormatter) -> Working:
     return tape_run_working(spacings_of(values["positions"], reference_m=values["reference"]), show)
 
 
@@ -56,7 +56,7 @@ def keep_case(values: Values, known: StandCurve, *, stand_per_m2: float, half_pe
     return case, own_curve(known, half_stand_yield_pct=half_stand, penalty_pct_a_day=penalty)
 
 
-def _keep(values: Values, show: Shower) -> Working:
+def _keep(values: Values, show: UnitFormatter) -> Working:
     known = stand_curve(values["crop"])
     if known is None:
         raise Refusal(
@@ -70,7 +70,7 @@ def _keep(values: Values, show: Shower) -> Working:
     return decision_working(case, curve, decide(case, curve), show)
 
 
-def _crowns(values: Values, show: Shower) -> Working:
+def _crowns(values: Values, show: UnitFormatter) -> Working:
     tallies = {key: whole(values, key) for key in ("firm", "doubtful", "dead")}
     shoots = [whole_number(one, "shoots") for one in values["shoots"] or []]
     living = tallies["firm"] + tallies["doubtful"]
@@ -85,7 +85,7 @@ def _crowns(values: Values, show: Shower) -> Working:
     return crowns_working(crowns_of(counted), show, plants_per_m2=values["plants"])
 
 
-def _stage(values: Values, show: Shower) -> Working:  # noqa: ARG001
+def _stage(values: Values, show: UnitFormatter) -> Working:  # noqa: ARG001
     rule = stage_rule(values["crop"])
     if rule is None:
         raise Refusal(
@@ -119,7 +119,7 @@ def _stage(values: Values, show: Shower) -> Working:  # noqa: ARG001
     )
 
 
-def _heat(values: Values, show: Shower) -> Working:
+def _heat(values: Values, show: UnitFormatter) -> Working:
     own = values["base"]
     profile = heat_profile(values["crop"])
     if own is not None:
@@ -127,7 +127,7 @@ def _heat(values: Values, show: Shower) -> Working:
     return heat_working(values["min"], values["max"], profile, show)
 
 
-def _ratio(values: Values, show: Shower) -> Working:
+def _ratio(values: Values, show: UnitFormatter) -> Working:
     rate = require_positive(values["rate"], "rate", label="Nitrogen")
     ratio = require_between(values["ratio"], 0.5, 50, "ratio", label="Ratio")
     product = require_between(values["content"], 0.5, 100, "content", label="Sulphur in the product", unit=" %")

@@ -30,7 +30,7 @@ from scipy import integrate, optimize, special, stats
 
 from cultrix_core.design.randomise import Design
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.stats.call import chance_of_no_difference
+from cultrix_core.stats.decision_rule import chance_of_no_difference
 from cultrix_core.stats.multiplicity import dunnett_critical, t_critical, tukey_critical
 
 WANTED = 0.80
