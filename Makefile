@@ -72,10 +72,11 @@ check: setup .setup-dev
 	cd web && npm run -s check
 	cd web && npm run -s test
 
-# After a change of the API: the OpenAPI document, the types made from it, the field book's table.
+# After a change of the API: the OpenAPI document, the types made from it, the field book's tables.
 types: .setup-web .setup-dev
 	$(PY) server/manage.py export_openapi_schema --api config.api.api --indent 1 --sorted > docs/openapi.json
 	cd web && npm run -s types
+	$(PY) server/manage.py record_kinds > web/src/features/fieldbook/kinds.json
 	$(VENV)/bin/cultrix device --json > web/src/features/fieldbook/device.json
 
 bench: setup .setup-dev

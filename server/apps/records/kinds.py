@@ -6,6 +6,7 @@ workspaces, tallies of what hangs on a strip, packages, and the test that runs e
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -22,18 +23,39 @@ Tallied = Literal["counts", "loads", "planting", "season", ""]
 class Kind:
     """A kind of record.
 
-    ``name``: in addresses, such as ``stand-count``; ``home``: what it belongs to; ``tallied``: among which records of a strip
-    it is counted, which then cannot lose that strip; ``table``: its table in a package of the trial, empty where packages
-    leave it out; ``many``: its relations to several rows; ``after_void``: what voiding one, or restoring it, changes elsewhere.
+    Parameters
+    ----------
+    name : in addresses, such as ``stand-count``; ``words``: as a person says it.
+    plural : in addresses of several; the name with an s unless said otherwise.
+    home : what it belongs to.
+    tallied : among which records of a strip it is counted, which then cannot lose that strip.
+    packaged : whether packages of a trial have a table of it; ``many``: its relations to several rows.
+    task : the task of the field book that makes it, empty where none does.
+    shown_in : key of the answer that lists it and name of the list there, where the field book puts what has arrived.
+    after_void : what voiding one, or restoring it, changes elsewhere.
     """
 
     name: str
+    words: str
     model: type[FieldRecord]
     home: Home
+    plural: str = ""
     tallied: Tallied = ""
-    table: str = ""
+    packaged: bool = True
     many: tuple[str, ...] = ()
+    task: str = ""
+    shown_in: tuple[str, str] | None = None
     after_void: Callable[[User, Any], None] | None = None
+
+    @property
+    def address(self) -> str:
+        """Last part of the address of records of a trial, such as ``stand-counts``."""
+        return self.plural or f"{self.name}s"
+
+    @property
+    def table(self) -> str:
+        """Name of the table in a package."""
+        return self.address.replace("-", "_")
 
     @property
     def to_trial(self) -> str:
@@ -69,3 +91,24 @@ def workspace_of(record: FieldRecord) -> Workspace:
     """The workspace whose members may see a record."""
     home = home_of(record)
     return home.workspace if isinstance(home, Trial) else home
+
+
+def field_book_kinds() -> list[dict[str, str]]:
+    """What the field book must know of each kind that it makes: the device's part of the registry."""
+    return [
+        {
+            "task": kind.task,
+            "kind": kind.name,
+            "words": kind.words,
+            "address": kind.address,
+            "answer": kind.shown_in[0] if kind.shown_in else "",
+            "list": kind.shown_in[1] if kind.shown_in else "",
+        }
+        for kind in KINDS.values()
+        if kind.task
+    ]
+
+
+def field_book_kinds_text() -> str:
+    """The same as the text of a file."""
+    return json.dumps(field_book_kinds(), indent=2, ensure_ascii=False)

@@ -81,7 +81,7 @@ TABLES: tuple[Table, ...] = (
     Table(name="amendments", model=Amendment, of="trial"),
     Table(name="money_plan", model=MoneyPlan, of="trial"),
     Table(name="scenarios", model=Scenario, of="trial"),
-    *(Table(name=kind.table, model=kind.model, of=kind.to_trial, many=kind.many) for kind in KINDS.values() if kind.table),
+    *(Table(name=kind.table, model=kind.model, of=kind.to_trial, many=kind.many) for kind in KINDS.values() if kind.packaged),
     Table(name="harvest_source", model=HarvestSource, of="trial"),
 )
 NAMES = {model: name for name, model, _ in OWNED} | {table.model: table.name for table in TABLES}

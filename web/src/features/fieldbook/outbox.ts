@@ -6,6 +6,7 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { ask, client, Fault, type RecordKind, type Schemas } from "../../api/client";
 import { namedHeaders, noteServerTime } from "../../api/device";
+import kinds from "./kinds.json";
 
 type Common = {
   id: string;
@@ -118,111 +119,27 @@ async function workspaceOf(waiting: Waiting): Promise<string> {
 }
 
 async function sendOne(waiting: Waiting): Promise<Arrived> {
-  const trial = { trial_id: waiting.trialId };
-  const { id } = waiting;
   const workspaceId = await workspaceOf(waiting);
   const headers = namedHeaders({ person: waiting.person, workspaceId, clock: waiting.clock });
-  switch (waiting.kind) {
-    case "count":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/stand-counts/{count_id}", {
-          params: { path: { ...trial, count_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "sowing":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/planting-records/{record_id}", {
-          params: { path: { ...trial, record_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "depth":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/depth-checks/{check_id}", {
-          params: { path: { ...trial, check_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "deviation":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/deviations/{deviation_id}", {
-          params: { path: { ...trial, deviation_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "tape":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/tape-runs/{run_id}", {
-          params: { path: { ...trial, run_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "dug":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/dug-plants/{plant_id}", {
-          params: { path: { ...trial, plant_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "measure":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/plant-measures/{measure_id}", {
-          params: { path: { ...trial, measure_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "rating":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/ratings/{rating_id}", {
-          params: { path: { ...trial, rating_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "yield":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/yield-samples/{sample_id}", {
-          params: { path: { ...trial, sample_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "load":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/harvest-loads/{load_id}", {
-          params: { path: { ...trial, load_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "event":
-      return await ask(
-        client.PUT("/api/trials/{trial_id}/field-events/{event_id}", {
-          params: { path: { ...trial, event_id: id } },
-          headers,
-          body: waiting.body,
-        }),
-      );
-    case "photo":
-      return await sendPhoto(waiting, headers);
-    case "strike":
-      await ask(
-        client.POST("/api/records/{kind}/{record_id}/strike", {
-          params: { path: { kind: waiting.recordKind ?? "stand-count", record_id: waiting.recordId } },
-          headers,
-          body: { struck: true, reason: "taken back in the field", version: waiting.version },
-        }),
-      );
-      return null;
+  if (waiting.kind === "photo") return await sendPhoto(waiting, headers);
+  if (waiting.kind === "strike") {
+    await ask(
+      client.POST("/api/records/{kind}/{record_id}/strike", {
+        params: { path: { kind: waiting.recordKind ?? "stand-count", record_id: waiting.recordId } },
+        headers,
+        body: { struck: true, reason: "taken back in the field", version: waiting.version },
+      }),
+    );
+    return null;
   }
+  const kind = kindOf(waiting);
+  // every kind has the same address but for its name, and the body that its task has typed
+  return (await ask(
+    client.PUT(
+      `/api/trials/{trial_id}/${kind.address}/{record_id}` as "/api/trials/{trial_id}/planting-records/{record_id}",
+      { params: { path: { trial_id: waiting.trialId, record_id: waiting.id } }, headers, body: waiting.body as never },
+    ),
+  )) as Arrived;
 }
 
 /** A photograph goes as a form, with the picture beside its words. */
@@ -247,32 +164,25 @@ const withOne = <One extends { id: string }>(rows: One[], gone: string, come: Ar
 ];
 const goneOf = (waiting: Waiting) => (waiting.kind === "strike" ? waiting.recordId : waiting.id);
 
-/** Where a record of the field book shows: which answer of the server, and which of its lists. */
-const HOMES: Record<string, ["stand" | "planting" | "scouting" | "estimates" | "harvest" | "events", string]> = {
-  count: ["stand", "counts"],
-  sowing: ["planting", "records"],
-  depth: ["planting", "depths"],
-  deviation: ["planting", "deviations"],
-  tape: ["scouting", "tapes"],
-  dug: ["scouting", "dug"],
-  measure: ["scouting", "measures"],
-  rating: ["scouting", "ratings"],
-  photo: ["scouting", "photos"],
-  yield: ["estimates", "samples"],
-  load: ["harvest", "loads"],
-  event: ["events", ""],
-  "stand-count": ["stand", "counts"],
-  "planting-record": ["planting", "records"],
-  "depth-check": ["planting", "depths"],
-  "tape-run": ["scouting", "tapes"],
-  "dug-plant": ["scouting", "dug"],
-  "plant-measure": ["scouting", "measures"],
-  "yield-sample": ["estimates", "samples"],
-  "harvest-load": ["harvest", "loads"],
-  "field-event": ["events", ""],
-};
-export const homeOf = (waiting: Waiting) =>
-  HOMES[waiting.kind === "strike" ? (waiting.recordKind ?? "stand-count") : waiting.kind];
+type Answer = "stand" | "planting" | "scouting" | "estimates" | "harvest" | "events";
+type Kind = { task: string; kind: string; words: string; address: string; answer: string; list: string };
+const BY_TASK = new Map<string, Kind>(kinds.map((kind) => [kind.task, kind]));
+const BY_NAME = new Map<string, Kind>(kinds.map((kind) => [kind.kind, kind]));
+
+/** The kind of record that waits, or that is to be voided, as the server's registry describes it. */
+export function kindOf(waiting: Waiting): Kind {
+  const found =
+    waiting.kind === "strike" ? BY_NAME.get(waiting.recordKind ?? "stand-count") : BY_TASK.get(waiting.kind);
+  if (!found) throw new Error(`no kind of record is made by ${waiting.kind}`);
+  return found;
+}
+
+/** Where a record of the field book shows: which answer of the server, and which of its lists; none where the desk made it. */
+export function homeOf(waiting: Waiting): [Answer, string] | undefined {
+  if (waiting.kind === "strike" && !BY_NAME.has(waiting.recordKind ?? "stand-count")) return undefined;
+  const { answer, list } = kindOf(waiting);
+  return [answer as Answer, list];
+}
 
 type ByStrip = { strips: { strip_id: string }[] };
 
@@ -426,21 +336,7 @@ export async function importWaiting(text: string): Promise<number> {
   return fresh.length;
 }
 
-const KINDS = new Set<string>([
-  "count",
-  "sowing",
-  "depth",
-  "deviation",
-  "tape",
-  "dug",
-  "measure",
-  "rating",
-  "yield",
-  "load",
-  "event",
-  "photo",
-  "strike",
-] satisfies Waiting["kind"][]);
+const KINDS = new Set<string>([...BY_TASK.keys(), "strike"]);
 
 function readBack(row: unknown): Waiting {
   const one = row as Waiting;

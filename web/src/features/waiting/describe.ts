@@ -1,22 +1,7 @@
 /** Records in the outbox in words: what they are, and which of their entries can be corrected. */
-import type { Waiting } from "../fieldbook/outbox";
+import { kindOf, type Waiting } from "../fieldbook/outbox";
 
-const NAMES: Record<Waiting["kind"], string> = {
-  count: "Stand count",
-  sowing: "Sowing",
-  depth: "Seeding depth",
-  deviation: "Deviation from plan",
-  tape: "Spacing along the row",
-  dug: "Dug plant",
-  measure: "Measurement",
-  rating: "Rating",
-  yield: "Yield sample",
-  load: "Harvest load",
-  event: "Note",
-  photo: "Photograph",
-  strike: "Voiding a record",
-};
-export const nameOf = (one: Waiting) => NAMES[one.kind];
+export const nameOf = (one: Waiting) => (one.kind === "strike" ? "Voiding a record" : kindOf(one).words);
 
 const LABELS: Record<string, string> = {
   plants: "Plants counted",
