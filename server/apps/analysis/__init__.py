@@ -1,0 +1,1 @@
+"""What is computed from trials: verdict, economics, power, responses, experience of the farm."""

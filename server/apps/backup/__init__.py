@@ -1,0 +1,1 @@
+"""Copies of the whole installation, and the way back."""

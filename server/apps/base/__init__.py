@@ -1,0 +1,1 @@
+"""What every room uses and which knows none of them: quantities, formatting, errors, hooks, clocks of devices."""

@@ -1,0 +1,1 @@
+"""Made-up data: the demo and the practice workspace."""

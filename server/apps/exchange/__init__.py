@@ -1,1 +1,1 @@
-
+"""Trials in and out: CSV, workbook, GeoJSON, packages."""

@@ -1,1 +1,1 @@
-
+"""What a workspace has: fields, machines, seed lots."""

@@ -1,0 +1,1 @@
+"""Frames of layouts: between longitude and latitude and the metres of a field."""

@@ -1,1 +1,1 @@
-"""Whether the installation is sound: space, database, worker, files, devices."""
+"""How the installation stands: worker, disk, database, backups."""

@@ -1,1 +1,1 @@
-"""Everything that comes in as a file: told by its content, bounded, and read in a process that can reach nothing else."""
+"""Files that come in, read by a confined process and kept within a quota."""

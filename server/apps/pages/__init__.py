@@ -1,0 +1,1 @@
+"""One folder a screen: what it shows and its addresses, nothing else."""

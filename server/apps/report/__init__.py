@@ -1,1 +1,1 @@
-"""Printed sheets."""
+"""Reports, sheets and shared pages, made from what the pages say."""

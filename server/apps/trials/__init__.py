@@ -1,1 +1,1 @@
-
+"""The plan of a trial: question, treatments, layout, seed, protocol; no records."""
