@@ -13,6 +13,7 @@ from pathlib import Path
 
 from cultrix_core.cli_curve import curve_json
 from cultrix_core.cli_nested import checks_json, columns_of, dropped_words, is_nested, nested_json
+from cultrix_core.design.designs import DESIGNS, design_kind
 from cultrix_core.design.detectable_difference import (
     DesignSize,
     Stratum,
@@ -23,7 +24,6 @@ from cultrix_core.design.detectable_difference import (
     power_f,
     strata,
 )
-from cultrix_core.design.randomise import DESIGNS
 from cultrix_core.errors import Refusal
 from cultrix_core.stand.device import device_table
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
@@ -81,7 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     curve.add_argument("--alpha", type=float, default=0.10)
     curve.add_argument("--json", action="store_true")
     planned = commands.add_parser("power", help="what a design can detect, before a seed is sown")
-    planned.add_argument("--design", required=True, choices=[one for one in DESIGNS if one != "unreplicated"])
+    planned.add_argument("--design", required=True, choices=[one.key for one in DESIGNS if one.replicated])
     planned.add_argument("--treatments", type=int, default=0)
     planned.add_argument("--blocks", type=int, required=True)
     planned.add_argument("--main", type=int, default=0, help="levels of the main strips")
@@ -100,7 +100,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _power(arguments: argparse.Namespace) -> dict[str, object]:
-    split = arguments.design in ("split_plot", "split_split", "strip_plot")
+    split = design_kind(arguments.design).split
     size = DesignSize(
         design=arguments.design,
         treatments=arguments.main * arguments.sub * max(arguments.subsub, 1) if split else arguments.treatments,
@@ -119,7 +119,9 @@ def _power(arguments: argparse.Namespace) -> dict[str, object]:
         raise Refusal("missing", field="cv", label="The variation", remedy="Give --cv, or --cv-main and --cv-sub.")
     variation = Variation(cv_pct=cv, cv_main_pct=arguments.cv_main)
     rows = [_stratum_json(one, arguments) for one in strata(size, variation)]
-    simple = size.design in ("rcbd", "pairs", "systematic") and arguments.difference is not None
+    simple = (
+        size.kind.blocking == "blocks" and not (size.kind.split or size.kind.extra_control) and arguments.difference is not None
+    )
     chance = power_f(
         treatments=size.treatments, blocks=size.blocks, cv_pct=cv, difference_pct=arguments.difference, alpha=arguments.alpha
     ) if simple else None  # fmt: skip

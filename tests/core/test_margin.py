@@ -6,6 +6,7 @@ import json
 
 import numpy as np
 import pytest
+from cultrix_core.design.designs import Design
 from cultrix_core.design.detectable_difference import (
     DesignSize,
     Variation,
@@ -19,7 +20,7 @@ from cultrix_core.design.detectable_difference import (
     strata,
 )  # fmt: skip
 from cultrix_core.design.power_simulation import Rehearsed, Tally, merged, rehearse
-from cultrix_core.design.randomise import Cell, Constraints, Design, lay_out
+from cultrix_core.design.randomise import Cell, Constraints, lay_out
 from cultrix_core.errors import Refusal
 from cultrix_core.simulate.variation import FieldVariation, mapped, simulated, uniformity_map
 from cultrix_core.stats.multiplicity import t_critical

@@ -10,6 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
+from tests.e2e.conftest import PASSWORD
 from tests.e2e.phones import phone_of, sign_in, to_book
 
 
@@ -113,6 +114,10 @@ def test_what_one_person_read_does_not_stay_for_the_next(phone: Page) -> None:
     phone.goto("/")
     phone.get_by_role("button", name="Sign out tobin").click()
     expect(phone.get_by_role("button", name="Sign in")).to_be_visible()
+    phone.get_by_label("Name you sign in with").fill("ilse")
+    phone.get_by_label("Password").fill(PASSWORD)
+    phone.get_by_role("button", name="Sign in").click()
+    expect(phone.get_by_role("heading", name="Due at Tamsin Vale")).to_be_visible()
     left = """async () => {
         const pack = await caches.open("cultrix-pack");
         return (await pack.keys()).filter((one) => one.url.includes("/trials/")).length;

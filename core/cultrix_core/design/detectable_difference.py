@@ -28,7 +28,7 @@ from typing import Literal
 import numpy as np
 from scipy import integrate, optimize, special, stats
 
-from cultrix_core.design.randomise import Design
+from cultrix_core.design.designs import Design, DesignKind, design_kind
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.stats.decision_rule import chance_of_no_difference
 from cultrix_core.stats.multiplicity import dunnett_critical, t_critical, tukey_critical
@@ -55,6 +55,11 @@ class DesignSize:
     subsub: int = 0
     factors: tuple[int, ...] = ()
     control: bool = True
+
+    @property
+    def kind(self) -> DesignKind:
+        """What the design is."""
+        return design_kind(self.design)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,7 +120,7 @@ def strata(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
     ------
     Refusal : ``too_few_blocks`` where no error is left, ``not_for_design`` for an unreplicated look.
     """
-    if size.design == "unreplicated":
+    if not size.kind.replicated:
         raise Refusal(
             "not_for_design",
             field="design",
@@ -125,11 +130,7 @@ def strata(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
             remedy="Repeat every treatment in blocks.",
         )
     require_positive(variation.cv_pct, "cv", label="Strip-to-strip variation", unit=" %")
-    found = (
-        _split_strata(size, variation)
-        if size.design in ("split_plot", "split_split", "strip_plot")
-        else _plain(size, variation)
-    )
+    found = _split_strata(size, variation) if size.kind.split else _plain(size, variation)
     if any(one.df < 1 for one in found):
         raise Refusal("too_few_blocks", field="blocks", value=size.blocks)
     return found
@@ -156,18 +157,14 @@ def _stratum(key: str, sed: float, df: int, groups: int, control: bool, correlat
 
 def error_df(size: DesignSize) -> int:
     """Error degrees of freedom of a design whose strips have one error."""
-    t, r = size.treatments, size.blocks
-    return {
-        "crd": t * (r - 1),
-        "latin": (t - 1) * (t - 2),
-        "augmented": r * (t + 1) - 1 - (r - 1) - (t - 1),
-    }.get(size.design, (r - 1) * (t - 1))
+    return size.kind.error_df(size.treatments, size.blocks)
 
 
 def _plain(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
     sigma, df = variation.strip_sd, error_df(size)
-    each = size.treatments if size.design == "latin" else size.blocks
-    if len([levels for levels in size.factors if levels > 1]) > 1 and size.design in ("rcbd", "crd", "systematic", "latin"):
+    kind = size.kind
+    each = size.treatments if kind.blocking == "rows_and_columns" else size.blocks
+    if len([levels for levels in size.factors if levels > 1]) > 1 and not kind.extra_control and kind.treatments is None:
         found = []
         for levels in size.factors:
             if levels > 1:
@@ -175,7 +172,7 @@ def _plain(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
                 found.append(_stratum("main", sigma * sqrt(2 / behind), df, levels, size.control))
         found.append(_stratum("treatments", sigma * sqrt(2 / each), df, size.treatments, size.control))
         return (*found, _interaction(2 * sigma / sqrt(each), df))
-    if size.design == "augmented" and size.control:
+    if kind.extra_control and size.control:
         # control twice a block: r₀ = 2r; correlation of two differences r/(r + r₀)
         return (_stratum("treatments", sigma * sqrt(1 / each + 1 / (2 * each)), df, size.treatments, True, 1 / 3),)
     return (_stratum("treatments", sigma * sqrt(2 / each), df, size.treatments, size.control),)
@@ -184,7 +181,7 @@ def _plain(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
 def _split_strata(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
     a, b, c, r = size.main, size.sub, max(size.subsub, 1), size.blocks
     main, strip, control = variation.main_sd, variation.strip_sd, size.control
-    if size.design == "strip_plot":
+    if size.kind.crossed:
         return (
             _stratum("main", main * sqrt(2 / (r * b)), (r - 1) * (a - 1), a, control),
             _stratum("sub", main * sqrt(2 / (r * a)), (r - 1) * (b - 1), b, control),
@@ -194,7 +191,7 @@ def _split_strata(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]
         _stratum("main", main * sqrt(2 / (r * b * c)), (r - 1) * (a - 1), a, control),
         _stratum("sub", strip * sqrt(2 / (r * a * c)), a * (r - 1) * (b - 1), b, control),
     ]
-    if size.design == "split_split":
+    if "subsub" in size.kind.parts:
         found.append(_stratum("subsub", strip * sqrt(2 / (r * a * b)), a * b * (r - 1) * (c - 1), c, control))
         found.append(_stratum("sub_within", strip * sqrt(2 / (r * c)), a * (r - 1) * (b - 1), b, control))
     else:
@@ -308,7 +305,8 @@ def cheapest_changes(
 
     units = size.treatments * size.blocks
     found: list[Change] = []
-    if size.design != "latin":
+    kind = size.kind
+    if kind.blocks_asked:
         found += _more_blocks(size, reached, strip_area_m2, min(most_blocks, MOST_BLOCKS))
         found += [
             Change(kind="years", amount=years, power=reached(_more(size, years)), extra_m2=(years - 1) * units * strip_area_m2)
@@ -318,7 +316,7 @@ def cheapest_changes(
         longer = reached(size, replace(variation, length_m=longest_m))
         more = units * strip_area_m2 * (longest_m / variation.length_m - 1)
         found.append(Change(kind="length", amount=longest_m, power=longer, extra_m2=more))
-    if size.treatments > 2 and size.design in ("rcbd", "crd", "systematic", "augmented") and len(size.factors) < 2:
+    if size.treatments > 2 and kind.blocks_asked and not kind.split and kind.treatments is None and len(size.factors) < 2:
         blocks = min(MOST_BLOCKS, units // (size.treatments - 1))
         fewer = replace(size, treatments=size.treatments - 1, blocks=blocks)
         found.append(Change(kind="fewer", amount=blocks, power=reached(fewer), extra_m2=0.0))

@@ -83,7 +83,7 @@ def rehearse(plan: Rehearsed, ground: FieldVariation | None, *, fields: int, see
         raise Refusal("missing", field="margin", label="A difference that matters", remedy="Set price and costs first.")
     stratum = _stratum(plan)
     orders = {"as planned": [_draw(plan, seed + index) for index in range(fields)]}
-    if plan.size.design in ("rcbd", "pairs"):
+    if plan.size.kind.in_drawn_blocks and not plan.size.kind.extra_control:
         fixed = lay_out("systematic", plan.cells, blocks=plan.size.blocks, seed=0).strips
         orders["systematic"] = [in_tiers(fixed, plan.tiers)] * fields
     places = orders["as planned"][0]
@@ -135,7 +135,7 @@ def _estimates(
 
 def _levels(plan: Rehearsed, stratum: Stratum) -> dict[str, str]:
     """The level of every treatment that a stratum compares."""
-    if plan.size.design in ("split_plot", "split_split", "strip_plot") and stratum.key in ("main", "sub", "subsub"):
+    if plan.size.kind.split and stratum.key in ("main", "sub", "subsub"):
         return {cell.name: getattr(cell, stratum.key) for cell in plan.cells}
     return {cell.name: cell.name for cell in plan.cells}
 
@@ -145,15 +145,15 @@ def _at_stratum(
 ) -> tuple[Array, list[str], list[list[str]]]:
     """Responses of the units a stratum compares, their levels, and what is taken out of their error."""
     blocks = [str(strip.block) for strip in layout]
-    design = plan.size.design
-    if design in ("crd",):
+    design = plan.size.kind
+    if design.blocking == "none":
         return y, list(levels), []
-    if design == "latin":
+    if design.blocking == "rows_and_columns":
         return y, list(levels), [[str(strip.row) for strip in layout], [str(strip.column) for strip in layout]]
-    if design not in ("split_plot", "split_split", "strip_plot"):
+    if not design.split:
         return y, list(levels), [blocks]
     cells = {cell.name: cell for cell in plan.cells}
-    if stratum.key == "main" or design == "strip_plot":
+    if stratum.key == "main" or design.crossed:
         units = [f"{block}|{level}" for block, level in zip(blocks, levels, strict=True)]
         return _averaged(units, y, levels, blocks)
     units = [f"{block}|{cells[strip.treatment].main}" for block, strip in zip(blocks, layout, strict=True)]

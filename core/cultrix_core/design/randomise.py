@@ -25,17 +25,14 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import combinations
-from typing import Literal, TypeVar, get_args
+from typing import TypeVar
 
 from numpy.random import PCG64
 
+from cultrix_core.design.designs import Design, DesignKind, design_kind
 from cultrix_core.errors import Refusal, require_between
 
 _T = TypeVar("_T")
-Design = Literal[
-    "crd", "rcbd", "pairs", "systematic", "latin", "augmented", "split_plot", "split_split", "strip_plot", "unreplicated"
-]
-DESIGNS: tuple[Design, ...] = get_args(Design)
 MOST_BLOCKS = 40
 MOST_TREATMENTS = 40
 MOST_UNITS = 400
@@ -139,22 +136,24 @@ def lay_out(
     """
     names = [cell.name for cell in treatments]
     _check_treatments(names)
-    blocks = {"latin": len(names), "unreplicated": 1}.get(design, blocks)
-    if design != "unreplicated" and blocks < 2:
+    kind = design_kind(design)
+    if not kind.blocks_asked:
+        blocks = len(names) if kind.replicated else 1
+    if kind.replicated and blocks < 2:
         raise Refusal("too_few_blocks", field="blocks", value=blocks)
     require_between(blocks, 1, MOST_BLOCKS, "blocks")
     wanted = constraints or Constraints()
-    _check_constraints(design, names, wanted)
-    maker = _block_maker(design, treatments, control)
-    _check_size(design, len(names), blocks)
+    _check_constraints(kind, names, wanted)
+    maker = _block_maker(kind, treatments, control)
+    _check_size(kind, len(names), blocks)
     draw = _RawDraw(_checked_seed(seed))
-    if design == "crd":
+    if kind.blocking == "none":
         strips = _constrained(draw, [_whole(names, blocks)], wanted, freely=False)
-    elif design == "latin":
+    elif kind.blocking == "rows_and_columns":
         strips = _latin(draw, names)
     else:
-        strips = _constrained(draw, [maker] * blocks, wanted, freely=design != "augmented")
-    return Layout(design=design, strips=strips, record=_record(design, seed, wanted, control))
+        strips = _constrained(draw, [maker] * blocks, wanted, freely=not kind.extra_control)
+    return Layout(design=design, strips=strips, record=_record(kind, seed, wanted, control))
 
 
 def complete_blocks(treatments: Sequence[str], *, blocks: int, seed: int) -> tuple[PlannedStrip, ...]:
@@ -198,9 +197,9 @@ def neighbour_counts(strips: Sequence[PlannedStrip]) -> Counter[tuple[str, str]]
     return pairs
 
 
-def _block_maker(design: Design, treatments: Sequence[Cell], control: str) -> _Block:
+def _block_maker(design: DesignKind, treatments: Sequence[Cell], control: str) -> _Block:
     names = [cell.name for cell in treatments]
-    if design == "pairs" and len(names) != 2:
+    if design.treatments is not None and len(names) != design.treatments:
         raise Refusal(
             "not_for_design",
             field="design",
@@ -209,15 +208,15 @@ def _block_maker(design: Design, treatments: Sequence[Cell], control: str) -> _B
             limit="a pair is a block of two",
             remedy="Use complete blocks.",
         )
-    if design == "augmented":
+    if design.extra_control:
         if control not in names:
             raise Refusal(
                 "missing", field="control", label="A control", remedy="The extra strip in each block is the control's."
             )
         return lambda draw: _line(draw.shuffled([*names, control]))
-    if design == "systematic":
+    if not design.drawn:
         return lambda _draw: _line(names)
-    if design in ("split_plot", "split_split", "strip_plot"):
+    if design.split:
         return _split_maker(design, treatments)
     return lambda draw: _line(draw.shuffled(names))
 
@@ -230,12 +229,13 @@ def _whole(names: Sequence[str], replicates: int) -> _Block:
     return lambda draw: _line(draw.shuffled([name for name in names for _ in range(replicates)]))
 
 
-def _split_maker(design: Design, treatments: Sequence[Cell]) -> _Block:
+def _split_maker(design: DesignKind, treatments: Sequence[Cell]) -> _Block:
     mains = list(dict.fromkeys(cell.main for cell in treatments))
     subs = list(dict.fromkeys(cell.sub for cell in treatments))
-    subsubs = list(dict.fromkeys(cell.subsub for cell in treatments)) if design == "split_split" else [""]
-    by_levels = {(cell.main, cell.sub, cell.subsub if design == "split_split" else ""): cell.name for cell in treatments}
-    parts = [mains, subs, subsubs] if design == "split_split" else [mains, subs]
+    nested = "subsub" in design.parts
+    subsubs = list(dict.fromkeys(cell.subsub for cell in treatments)) if nested else [""]
+    by_levels = {(cell.main, cell.sub, cell.subsub if nested else ""): cell.name for cell in treatments}
+    parts = [mains, subs, subsubs] if nested else [mains, subs]
     if any(len(part) < 2 for part in parts) or len(by_levels) != len(mains) * len(subs) * len(subsubs):
         raise Refusal(
             "not_for_design",
@@ -254,7 +254,7 @@ def _split_maker(design: Design, treatments: Sequence[Cell]) -> _Block:
             limit="two treatments share their levels",
             remedy="Choose which factor lies in which strips.",
         )
-    if design == "strip_plot":
+    if design.crossed:
         return lambda draw: _crossed(draw, mains, subs, by_levels)
     return lambda draw: _split(draw, mains, subs, subsubs, by_levels)
 
@@ -386,23 +386,9 @@ def _unevenness(strips: Sequence[PlannedStrip]) -> float:
     return sum((count - mean) ** 2 for count in each) + equal**2
 
 
-RULES: dict[Design, str] = {
-    "crd": "All strips in one random order, without blocks.",
-    "rcbd": "Every treatment once in each block, in an order drawn for each block.",
-    "pairs": "Pairs side by side, which of the two comes first drawn for each pair.",
-    "systematic": "The same order in every block; nothing was drawn, so a drift across the field leans on the comparison.",
-    "latin": "A Latin square: every treatment once in each row and each column; rows, columns and letters were shuffled.",
-    "augmented": "Every treatment once and the control twice in each block, in an order drawn for each block.",
-    "split_plot": "Main strips in an order drawn for each block, the strips inside each main strip in an order of their own.",
-    "split_split": "Main strips, strips inside them and parts inside those, each in an order drawn anew.",
-    "strip_plot": "Strips one way and bands across them, each in an order drawn for each block.",
-    "unreplicated": "One strip a treatment in random order: a look without replication.",
-}
-
-
-def _record(design: Design, seed: int, wanted: Constraints, control: str) -> tuple[str, ...]:
-    said = [RULES[design]]
-    if design != "systematic":
+def _record(design: DesignKind, seed: int, wanted: Constraints, control: str) -> tuple[str, ...]:
+    said = [design.rule]
+    if design.drawn:
         said.append(f"Fisher–Yates shuffles from the stream of PCG64, seed {seed}.")
     if wanted.no_equal_neighbours:
         said.append("Orders with the same treatment in neighbouring strips were thrown away and drawn again.")
@@ -410,18 +396,18 @@ def _record(design: Design, seed: int, wanted: Constraints, control: str) -> tup
         said.append(f"Of {BALANCE_DRAWS} such orders the one with the most even neighbours was kept.")
     if wanted.first:
         said.append("The first strip was fixed beforehand, so its place is not random; the others are.")
-    if design == "augmented" and control:
+    if design.extra_control and control:
         said.append("The second control strip of each block counts like the first.")
     return tuple(said)
 
 
-def _check_constraints(design: Design, names: Sequence[str], wanted: Constraints) -> None:
-    if wanted.any and design in ("systematic", "latin", "strip_plot"):
+def _check_constraints(design: DesignKind, names: Sequence[str], wanted: Constraints) -> None:
+    if wanted.any and not design.takes_conditions:
         raise Refusal(
             "not_for_design",
             field="constraints",
             label="A condition on neighbours or the first strip",
-            value=design.replace("_", " "),
+            value=design.key.replace("_", " "),
             limit="its order is already bound",
             remedy="Leave the conditions out.",
         )
@@ -429,8 +415,8 @@ def _check_constraints(design: Design, names: Sequence[str], wanted: Constraints
         raise Refusal("unknown_choice", field="first", label="First strip", value=wanted.first, limit="the treatments")
 
 
-def _check_size(design: Design, treatments: int, blocks: int) -> None:
-    units = blocks * (treatments + (design == "augmented"))
+def _check_size(design: DesignKind, treatments: int, blocks: int) -> None:
+    units = blocks * (treatments + design.extra_control)
     if units > MOST_UNITS:
         raise Refusal(
             "too_large",

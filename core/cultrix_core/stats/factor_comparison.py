@@ -19,8 +19,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations, product
-from typing import Literal
+from typing import Literal, cast
 
+from cultrix_core.design.designs import design_kind
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.checks import Checks
 from cultrix_core.stats.families import CellDifference, CellMean, family
@@ -31,16 +32,6 @@ from cultrix_core.stats.polynomials import PolynomialTest
 from cultrix_core.stats.strata import StratumRow
 
 Layout = Literal["rcbd", "pairs", "systematic", "augmented", "crd", "latin", "split_plot", "split_split", "strip_plot"]
-NESTED: dict[str, NestedDesign] = {"split_plot": "split-plot", "split_split": "split-split", "strip_plot": "strip-plot"}
-WORDS: dict[str, str] = {
-    "split_plot": "The main strips of {first} have an error of their own (block:{first}); the strips inside them have another.",
-    "split_split": (
-        "Main strips of {first}, the strips of {second} inside them and the smallest strips each have an error of their own."
-    ),
-    "strip_plot": "Strips of {first} and strips of {second} cross; each has an error of its own, and so has where they meet.",
-    "latin": "Rows and columns are taken out before treatments are compared.",
-    "crd": "Nothing is taken out: strips were drawn over the whole field.",
-}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -187,20 +178,21 @@ def compare_factors(
         )  # fmt: skip
     columns = {name: [strip.levels[name] for strip in strips] for name in factors}
     _require_cells(columns, factors, levels or {}, names or {})
-    units = _laid_out(strips, factors, columns) if layout in NESTED else {}
+    kind = design_kind(layout)
+    units = _laid_out(strips, factors, columns) if kind.split else {}
     columns["block"] = [strip.block for strip in strips]
     columns["row"] = [strip.row for strip in strips]
-    blocked = layout != "crd" and len(set(columns["block"])) > 1 and not drift
+    blocked = kind.blocking != "none" and len(set(columns["block"])) > 1 and not drift
     positions = [strip.position for strip in strips if strip.position is not None]
     amount = [strip.covariate for strip in strips if strip.covariate is not None]
     measured = ("covariate", amount) if len(amount) == len(strips) else None
     found = analyse_nested(
         [strip.response for strip in strips],
         columns,
-        design=NESTED.get(layout, "factorial"),
+        design=cast(NestedDesign, layout.replace("_", "-")) if kind.split else "factorial",
         factors=factors,
         block="block" if blocked else None,
-        row="row" if layout == "latin" else None,
+        row="row" if kind.blocking == "rows_and_columns" else None,
         units=units,
         covariate=("place", positions) if drift else measured,
         alpha=alpha,
@@ -253,7 +245,7 @@ def _from(
     families = [
         one for name in factors for one in _families(found, name, interactions, None if control is None else control[name])
     ]
-    words = WORDS.get(layout, "Blocks are taken out before the factors are compared.")
+    words = design_kind(layout).error_words or "Blocks are taken out before the factors are compared."
     errors = "least squares" if len(found.components) == 1 else "REML, tests and degrees of freedom by Kenward and Roger"
     return FactorComparison(
         layout=layout,

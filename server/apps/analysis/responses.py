@@ -15,13 +15,12 @@ from cultrix_core.stand.visits import visits_of_days
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
 from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.verdict.comparisons import ANALYSED_AS
 from apps.base.formatting import ShownOut, shown
 from apps.field.queries import counts_of, latest_visit
 from apps.field.season.models import PlantMeasure, Rating
 from apps.field.season.schemas import AgreementOut, BothOut, SummaryOut, TreatmentValueOut
 from apps.trial_state.view import TrialView
-from apps.trials.models import SPLIT, Strip
+from apps.trials.models import Strip
 from apps.trials.naming import treatment_name
 
 SPLIT_WORDS = "A split layout: means only; comparisons by factor, with the errors of its strips, are made of yields."
@@ -42,7 +41,7 @@ class Visit:
 
 def compared(view: TrialView, values: Mapping[UUID, float]) -> Comparison | None:
     """Treatments compared over strips; None for split layouts and where nothing can be compared."""
-    if view.trial.design in SPLIT:
+    if view.design.split:
         return None
     rows = [
         StripResponse(
@@ -58,7 +57,7 @@ def compared(view: TrialView, values: Mapping[UUID, float]) -> Comparison | None
     present = {row.treatment for row in rows}
     control = str(view.control.id) if view.control and str(view.control.id) in present else None
     try:
-        return compare(rows, design=ANALYSED_AS.get(view.trial.design, "rcbd"), alpha=view.trial.alpha, control=control)
+        return compare(rows, design=view.design.family, alpha=view.trial.alpha, control=control)
     except Refusal:
         return None
 
@@ -97,7 +96,7 @@ def treatment_values(
 
 def words_of(view: TrialView, comparison: Comparison | None) -> str:
     """What kind of answer it is, in a few words."""
-    if view.trial.design in SPLIT:
+    if view.design.split:
         return SPLIT_WORDS
     if comparison is None or not comparison.replicated:
         return LOOK_WORDS
@@ -174,7 +173,7 @@ def _summary(view: TrialView, trait: str, name: str, subject: str, visit: Visit,
 
 def agreements_of(view: TrialView) -> list[AgreementOut]:
     """Every rating that has a measurement of the same strips beside it."""
-    if view.control is None or view.trial.design in SPLIT:
+    if view.control is None or view.design.split:
         return []
     judged = rated_visits(view)
     if not judged:
@@ -224,7 +223,7 @@ def _agreement(view: TrialView, trait: Rated, eye: Visit, count: Visit, up: bool
     try:
         return agreement_of(
             pairs,
-            design=ANALYSED_AS.get(view.trial.design, "rcbd"),
+            design=view.design.family,
             control=str(view.control.id),
             rating_up=rated(trait.key).more_is_better,
             measured_up=up,

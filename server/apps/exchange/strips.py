@@ -18,8 +18,9 @@ import math
 from typing import Any, cast
 from uuid import UUID
 
+from cultrix_core.design.designs import KEYS
 from cultrix_core.design.geometry import Placed, PlacedStrip, longest_side_heading
-from cultrix_core.design.randomise import DESIGNS, PlannedStrip
+from cultrix_core.design.randomise import PlannedStrip
 from cultrix_core.errors import Refusal
 from cultrix_core.seeding.rates import kg_per_ha
 from django.core.files.uploadedfile import UploadedFile
@@ -187,7 +188,7 @@ def _planned(rows: list[tuple[Polygon, Row]], treatments: list[Treatment]) -> tu
 
 def _design_of(rows: list[tuple[Polygon, Row]], plan: list[PlannedStrip], treatments: int) -> str:
     said = str(rows[0][1].get("design") or "")
-    if said in DESIGNS:
+    if said in KEYS:
         return said
     blocks: dict[int, list[str]] = {}
     for strip in plan:

@@ -112,7 +112,7 @@ def _layout_words(view: TrialView) -> str:
     out = strip_out(view, view.strips[0])
     size = f", strips {out.width.text} wide and {out.length.text} long" if out.width and out.length else ""
     order = f", order drawn from seed {view.trial.seed}" if view.trial.drawn and view.trial.seed is not None else ""
-    if view.trial.design == "systematic":
+    if not view.design.drawn:
         order = ", order alternating, not drawn"
     return f"{view.trial.get_design_display()}: {strips} strips in {blocks} block{'s' if blocks != 1 else ''}{order}{size}."
 

@@ -9,6 +9,7 @@ from typing import Literal
 from uuid import UUID
 
 from cultrix_core.crops import crop
+from cultrix_core.design.designs import design_kind
 
 from apps.trial_state.strip_records import StripRecords
 from apps.trials.models import Factor, Strip, Treatment, Trial
@@ -89,7 +90,7 @@ def _treatments(trial: Trial, treatments: Sequence[Treatment]) -> Row:
 def _layout(trial: Trial, strips: Sequence[Strip], frozen: bool) -> Row:
     if not strips:
         return "layout", "Layout", "due", "not drawn"
-    if trial.design == "unreplicated":
+    if not design_kind(trial.design).replicated:
         return "layout", "Layout", "partly", "one strip a treatment: a look"
     blocks = len({strip.block_id for strip in strips})
     drawn = f"{len(strips)} strips" if blocks == 1 else f"{blocks} blocks, {len(strips)} strips"
@@ -144,4 +145,4 @@ def _verdict(trial: Trial, harvested: int, wanted: int) -> Row:
         return "verdict", "Verdict", "ahead", "after harvest"
     if harvested < wanted:
         return "verdict", "Verdict", "partly", f"from {harvested} of {wanted} strips"
-    return "verdict", "Verdict", "done", "description only" if trial.design == "unreplicated" else "called"
+    return "verdict", "Verdict", "done", "description only" if not design_kind(trial.design).replicated else "called"

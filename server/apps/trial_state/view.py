@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from cultrix_core.crops import CropProfile
+from cultrix_core.design.designs import DesignKind, design_kind
 from cultrix_core.economics.break_even import BreakEven, break_even
 from cultrix_core.economics.budgets import Budget, budget
 from cultrix_core.economics.costs import Line, TreatmentCost, price_per_thousand, treatment_cost
@@ -44,6 +45,11 @@ class TrialView:
     records: dict[UUID, StripRecords]
     events: tuple[FieldEvent, ...]
     stages: tuple[Stage, ...]
+
+    @property
+    def design(self) -> DesignKind:
+        """The design of the layout; ``UNDRAWN`` before there is one."""
+        return design_kind(self.trial.design)
 
     @property
     def control(self) -> Treatment | None:

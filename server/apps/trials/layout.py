@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
+from cultrix_core.design.designs import design_kind
 from cultrix_core.design.geometry import Ground, Placed, Placing, Ring, longest_side_heading, place_strips
 from cultrix_core.design.randomise import Cell, Constraints, Layout, PlannedStrip, in_tiers, lay_out
 from cultrix_core.design.widths import WidthOption, WorkingMachine, passes_at, strip_widths
@@ -22,7 +23,7 @@ from apps.farms.models import Field, Machine
 from apps.geography import frames
 from apps.trials import models
 from apps.trials.editing import saved, take_up_layout, writable
-from apps.trials.models import SPLIT, Block, Factor, LayoutDraw, Strip, Treatment, Trial
+from apps.trials.models import Block, Factor, LayoutDraw, Strip, Treatment, Trial
 from apps.trials.queries import treatments_of, trial_for
 from apps.trials.schemas import LayoutIn, WidthsIn
 
@@ -73,7 +74,7 @@ def parts_of(factors: Sequence[Factor], design: str, main: int | None, sub: int 
         raise Refusal("unknown_choice", field="main", label="Factor", value=first, limit="the factors of this trial")
     rest = [place for place in varied if place != first]
     second = sub if sub is not None else (rest[0] if rest else None)
-    if design == "split_split" and len(rest) < 2:
+    if "subsub" in design_kind(design).parts and len(rest) < 2:
         raise Refusal(
             "not_for_design", field="design", label="A split-split-plot", value=f"{len(factors)} factors",
             limit="it needs three", remedy="Add a factor, or use a split-plot.",
@@ -83,7 +84,7 @@ def parts_of(factors: Sequence[Factor], design: str, main: int | None, sub: int 
 
 def cells_of(treatments: Sequence[Treatment], factors: Sequence[Factor], body: LayoutIn) -> list[Cell]:
     """Treatments as the core draws them, sorted by the parts of a split design."""
-    if body.design not in SPLIT:
+    if not design_kind(body.design).split:
         return [Cell(name=str(treatment.id)) for treatment in treatments]
     if len(factors) < 2:
         raise Refusal(
@@ -96,7 +97,7 @@ def cells_of(treatments: Sequence[Treatment], factors: Sequence[Factor], body: L
         levels = {level.factor.position: str(level.id) for level in treatment.levels.all()}
         others = [levels[place] for place in sorted(levels) if place != main]
         inner = [levels[place] for place in sorted(levels) if place not in (main, sub)]
-        if body.design == "split_split":
+        if "subsub" in design_kind(body.design).parts:
             cells.append(Cell(name=str(treatment.id), main=levels[main], sub=levels[sub or 0], subsub="|".join(inner)))
         else:
             cells.append(Cell(name=str(treatment.id), main=levels[main], sub="|".join(others)))

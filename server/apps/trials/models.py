@@ -1,5 +1,6 @@
 import uuid
 
+from cultrix_core.design.designs import DESIGNS
 from django.conf import settings
 from django.db import models
 from simple_history.models import HistoricalRecords
@@ -43,22 +44,7 @@ STRIP_WIDTH = Quantity(name="width", suffix="m", dimension="length", kind="strip
 STRIP_LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="strip_length", label="Strip length")
 
 
-DESIGN_NAMES = [
-    ("rcbd", "Complete blocks"),
-    ("pairs", "Pairs side by side"),
-    ("systematic", "Alternating, A-B-A-B"),
-    ("crd", "Completely randomised"),
-    ("latin", "Latin square"),
-    ("augmented", "Blocks with an extra control"),
-    ("split_plot", "Split-plot"),
-    ("split_split", "Split-split-plot"),
-    ("strip_plot", "Crossed strips"),
-    ("unreplicated", "A look: one strip each"),
-]
-
-
-# Designs with strips inside main strips, or strips that cross: each part has an error of its own.
-SPLIT = ("split_plot", "split_split", "strip_plot")
+DESIGN_NAMES = [(design.key, design.name) for design in DESIGNS]
 
 
 class Trial(models.Model):

@@ -2,15 +2,13 @@ from datetime import date, datetime
 from typing import Any, Literal
 from uuid import UUID
 
+from cultrix_core.design.designs import Design
 from ninja import Schema
 
 from apps.base.formatting import ShownOut, WorkingOut
 from apps.base.quantities import TypedIn, TypedOut
 from apps.farms.schemas import FieldOut
 
-DesignName = Literal[
-    "rcbd", "pairs", "systematic", "crd", "latin", "augmented", "split_plot", "split_split", "strip_plot", "unreplicated"
-]
 FactorKind = Literal["row_spacing", "seeding_rate", "seeding_depth", "tillage", "free"]
 CostBasis = Literal["area", "yield", "trial", "machine_year"]
 StageState = Literal["done", "partly", "due", "ahead"]
@@ -105,7 +103,7 @@ class LayoutIn(Schema):
     """
 
     version: int
-    design: DesignName
+    design: Design
     blocks: int
     strip_width: TypedIn = TypedIn()
     strip_length: TypedIn = TypedIn()
@@ -387,7 +385,7 @@ class TrialOut(Schema):
     factors: list[FactorOut]
     treatments: list[TreatmentOut]
     costs: list[CostOut]
-    design: DesignName | Literal[""]
+    design: Design | Literal[""]
     design_name: str
     layout: LayoutOut
     protocol: ProtocolOut | None
@@ -454,6 +452,21 @@ class CropOut(Schema):
     planning_cv_pct: float
 
 
+class DesignOut(Schema):
+    """A design, and what its form asks. ``parts``: sizes of strips inside strips, the largest first."""
+
+    key: Design
+    name: str
+    rule: str
+    parts: list[str]
+    crossed: bool
+    drawn: bool
+    replicated: bool
+    blocked: bool
+    blocks_asked: bool
+    takes_conditions: bool
+
+
 class CatalogueOut(Schema):
     """Crops, units by dimension and kinds of factor, for the choices on screen."""
 
@@ -462,7 +475,7 @@ class CatalogueOut(Schema):
     usual_units: dict[str, dict[str, str]]
     factor_kinds: list[tuple[str, str]]
     hard_kinds: list[str]
-    designs: list[tuple[str, str, str]]
+    designs: list[DesignOut]
     machine_kinds: list[tuple[str, str]]
     cost_kinds: list[tuple[str, str]]
     cost_bases: list[tuple[str, str]]

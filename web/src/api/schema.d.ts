@@ -2786,11 +2786,7 @@ export interface components {
             /** Crops */
             crops: components["schemas"]["CropOut"][];
             /** Designs */
-            designs: [
-                string,
-                string,
-                string
-            ][];
+            designs: components["schemas"]["DesignOut"][];
             /** Event Kinds */
             event_kinds: [
                 string,
@@ -3353,6 +3349,35 @@ export interface components {
             /** Off */
             off: string;
             working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * DesignOut
+         * @description A design, and what its form asks. ``parts``: sizes of strips inside strips, the largest first.
+         */
+        DesignOut: {
+            /** Blocked */
+            blocked: boolean;
+            /** Blocks Asked */
+            blocks_asked: boolean;
+            /** Crossed */
+            crossed: boolean;
+            /** Drawn */
+            drawn: boolean;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "rcbd" | "pairs" | "systematic" | "crd" | "latin" | "augmented" | "split_plot" | "split_split" | "strip_plot" | "unreplicated";
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: string[];
+            /** Replicated */
+            replicated: boolean;
+            /** Rule */
+            rule: string;
+            /** Takes Conditions */
+            takes_conditions: boolean;
         };
         /**
          * DetectionOut

@@ -58,6 +58,11 @@ export async function forgetPack() {
   if ("caches" in window) await caches.delete(PACK);
 }
 
+/** An answer that was on its way when the last person signed out has come since: it is nobody's, and goes before the next. */
+export async function forgetLateAnswers() {
+  if (!localStorage.getItem(OWNER) && "caches" in window) await caches.delete(PACK);
+}
+
 /**
  * Let a pack be this person's: somebody else's is cleared, and what is too old goes. `workspaces`: ids of those the person
  * belongs to, one after the other; a pack that was made in any other is cleared as well.

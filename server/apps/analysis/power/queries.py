@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from cultrix_core.design.designs import design_kind
 from cultrix_core.design.detectable_difference import MOST_BLOCKS, DesignSize, Variation
-from cultrix_core.design.randomise import DESIGNS, Cell, Constraints
+from cultrix_core.design.randomise import Cell, Constraints
 from cultrix_core.economics.break_even import break_even
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.stats.factor_comparison import FactorComparison
@@ -22,7 +23,7 @@ from apps.base.quantities import TypedIn
 from apps.field.harvest.models import HarvestLoad
 from apps.trial_state.view import TrialView, trials_of
 from apps.trials.layout import cells_of, parts_of
-from apps.trials.models import SPLIT, Trial
+from apps.trials.models import Trial
 from apps.trials.schemas import LayoutIn
 
 USUAL = "usual for the crop (common practice, no source); your own harvested trials are too few to tell yet"
@@ -222,18 +223,17 @@ def _size(view: TrialView, asked: MarginIn, layout: LayoutIn) -> DesignSize:
         factors=counts if _complete(view) else (),
         control=view.control is not None,
     )
-    if design in SPLIT:
+    if design_kind(design).split:
         cells = cells_of(view.treatments, view.factors, layout)
         base = replace(
             base,
             main=len({cell.main for cell in cells}),
             sub=len({cell.sub for cell in cells}),
-            subsub=len({cell.subsub for cell in cells}) if design == "split_split" else 0,
+            subsub=len({cell.subsub for cell in cells}) if "subsub" in design_kind(design).parts else 0,
         )
     elif asked.treatments is not None and asked.treatments != treatments:
         base = replace(base, treatments=asked.treatments, factors=())
-    assert base.design in DESIGNS
-    return replace(base, blocks=base.treatments) if design == "latin" else base
+    return replace(base, blocks=base.treatments) if base.kind.blocking == "rows_and_columns" else base
 
 
 def _complete(view: TrialView) -> bool:
@@ -270,12 +270,12 @@ def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
 
 def _parts(view: TrialView, layout: LayoutIn) -> dict[str, str]:
     """Names of the factors behind the strata of a split or crossed design."""
-    if layout.design not in SPLIT or len(view.factors) < 2:
+    if not design_kind(layout.design).split or len(view.factors) < 2:
         return {}
     main, sub = parts_of(view.factors, layout.design, layout.main, layout.sub)
     rest = [factor.title for place, factor in enumerate(view.factors) if place not in (main, sub)]
     others = [factor.title for place, factor in enumerate(view.factors) if place != main]
-    if layout.design == "split_split":
+    if "subsub" in design_kind(layout.design).parts:
         return {"main": view.factors[main].title, "sub": view.factors[sub or 0].title, "subsub": " and ".join(rest)}
     return {"main": view.factors[main].title, "sub": " and ".join(others)}
 

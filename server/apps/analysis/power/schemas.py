@@ -1,17 +1,17 @@
 from typing import Literal
 from uuid import UUID
 
+from cultrix_core.design.designs import Design
 from ninja import Schema
 
 from apps.base.formatting import ShownOut, WorkingOut
 from apps.base.quantities import TypedIn
-from apps.trials.schemas import DesignName
 
 
 class MarginIn(Schema):
     """What if; everything left out is as the trial has it."""
 
-    design: DesignName | None = None
+    design: Design | None = None
     blocks: int | None = None
     treatments: int | None = None
     main: int | None = None

@@ -354,7 +354,7 @@ def _settle(view: TrialView, row: Decision, kind: str) -> str:
         return "Set the margin that would matter to you, and the number of blocks that would settle it can be said."
     strips = compared_strips(view)
     blocks = len({strip.block_id for strip in strips})
-    if view.trial.design == "crd" or blocks < 2:
+    if view.design.blocking == "none" or blocks < 2:
         blocks = max(2, round(len(strips) / len(view.treatments)))
     settling = settling_of(row, blocks)
     return "" if settling is None else wording.settle_sentence(settling, view.show, kind)

@@ -7,15 +7,14 @@ from math import prod
 from uuid import UUID
 
 from cultrix_core.errors import Refusal
-from cultrix_core.stats.compare import Comparison, Design, StripResponse, compare
+from cultrix_core.stats.compare import Comparison, StripResponse, compare
 from cultrix_core.stats.factor_comparison import FactorComparison, FactorStrip, compare_factors
 
 from apps.trial_state.view import TrialView
 from apps.trials.layout import parts_of
-from apps.trials.models import SPLIT, Factor, Level, Strip, Treatment
+from apps.trials.models import Factor, Level, Strip, Treatment
 from apps.trials.naming import level_name
 
-ANALYSED_AS: dict[str, Design] = {"latin": "latin", "crd": "crd"}
 NOT_CROSSED = (
     "This {design} was laid out for treatments that are not every combination of their levels, so its main strips and the "
     "strips inside them cannot be told apart as factors. An analysis as plain blocks would claim more certainty than there "
@@ -57,9 +56,9 @@ def crossed_factors(view: TrialView) -> list[Factor]:
             levels[place].add(level.pk)
     if len(factors) < 2 or any(len(own) < 2 for own in levels):
         return []
-    if prod(len(own) for own in levels) != len(view.treatments) or view.trial.design == "unreplicated":
+    if prod(len(own) for own in levels) != len(view.treatments) or not view.design.replicated:
         return []
-    if view.trial.design not in SPLIT:
+    if not view.design.split:
         return factors
     plan = view.trial.plan
     main, sub = parts_of(factors, view.trial.design, plan.get("main"), plan.get("sub"))
@@ -114,7 +113,7 @@ def compare_strips(
         and (value := response(view, strip)) is not None
     ]
     factors = crossed_factors(view)
-    split = view.trial.design in SPLIT
+    split = view.design.split
     if split and not rows:
         raise Refusal("no_response", field="response")
     if split and not factors:
@@ -155,7 +154,7 @@ def _by_treatments(
     control = str(view.control.id) if view.control and str(view.control.id) in present else None
     return compare(
         strips,
-        design="trend" if trend else ANALYSED_AS.get(view.trial.design, "rcbd"),
+        design="trend" if trend else view.design.family,
         alpha=view.trial.alpha,
         control=control,
         levels=[str(treatment.id) for treatment in view.treatments],

@@ -65,7 +65,7 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
     kind = FACTOR_DIMENSION[ladder.factor.kind][1]
     base.factor, base.x_unit = ladder.factor.title, show.unit(kind)
     ratio, base.money = _ratio(view, ladder)
-    blocks = ladder.block if view.trial.design != "crd" and len(set(ladder.block)) > 1 else ["1"] * len(ladder.block)
+    blocks = ladder.block if view.design.blocking != "none" and len(set(ladder.block)) > 1 else ["1"] * len(ladder.block)
     try:
         if len(set(ladder.other)) > 1:
             random = _errors(view, ladder)
@@ -98,7 +98,7 @@ def _ladder(view: TrialView) -> _Ladder | None:
             continue
         used = [(strip, amounts[strip.received.id], yield_of(view, strip)) for strip in strips]
         rows = [(strip, amount, value) for strip, amount, value in used if amount is not None and value is not None]
-        if len({amount for _, amount, _ in rows}) < LEAST_LEVELS or view.trial.design == "unreplicated":
+        if len({amount for _, amount, _ in rows}) < LEAST_LEVELS or not view.design.replicated:
             return None
         return _Ladder(
             factor,
@@ -125,12 +125,12 @@ def _other_names(view: TrialView, ladder: _Ladder) -> dict[str, str]:
 
 def _errors(view: TrialView, ladder: _Ladder) -> list[tuple[str, ...]]:
     """Random terms of the layout in the words of ``fit_curves_by``; empty where blocks are fixed."""
-    if view.trial.design not in ("split_plot", "split_split", "strip_plot"):
+    if not view.design.split:
         return []
     order = crossed_factors(view)
     first = "amount" if order and order[0].pk == ladder.factor.pk else "other"
     second = "other" if first == "amount" else "amount"
-    if view.trial.design == "strip_plot":
+    if view.design.crossed:
         return [("block",), ("block", first), ("block", second)]
     return [("block",), ("block", first)]
 
@@ -163,7 +163,7 @@ def _money_curve(view: TrialView) -> MoneyCurve | str:
     slope, words = _slope(view, ladder)
     if slope is None:
         return words
-    blocks = ladder.block if view.trial.design != "crd" and len(set(ladder.block)) > 1 else ["1"] * len(ladder.block)
+    blocks = ladder.block if view.design.blocking != "none" and len(set(ladder.block)) > 1 else ["1"] * len(ladder.block)
     try:
         if len(set(ladder.other)) > 1:
             random = _errors(view, ladder)

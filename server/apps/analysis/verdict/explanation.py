@@ -7,13 +7,12 @@ from cultrix_core.stats.compare import StripResponse
 from cultrix_core.stats.explain import Explained, Path, Share, explain
 from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.verdict.comparisons import ANALYSED_AS, compared_strips, yield_of
+from apps.analysis.verdict.comparisons import compared_strips, yield_of
 from apps.analysis.verdict.decisions import label_of
 from apps.analysis.verdict.schemas import ExplainedByOut, ExplanationOut, PartOfYieldOut, PathOut, ShareOut
 from apps.analysis.verdict.wording import p_text
 from apps.base.formatting import ShownOut, shown
 from apps.trial_state.view import TrialView
-from apps.trials.models import SPLIT
 
 NOTHING = "Neither plants were counted nor samples taken on harvested strips, so there is nothing to explain the yields with."
 NO_CONTROL = "Without a control there is nothing to explain a difference from."
@@ -28,9 +27,9 @@ CAUTION = (
 def explanation_out(view: TrialView) -> ExplanationOut:
     """By the stand, and by the seeds of the samples, as far as they were taken."""
     base = ExplanationOut(problem="", by=[], caution=CAUTION)
-    if view.trial.design in SPLIT:
+    if view.design.split:
         base.problem = SPLIT_WORDS
-    elif view.trial.design == "unreplicated":
+    elif not view.design.replicated:
         base.problem = LOOK
     elif view.control is None:
         base.problem = NO_CONTROL
@@ -59,7 +58,7 @@ def explanation_out(view: TrialView) -> ExplanationOut:
         try:
             found = explain(
                 strips, [value for _, value in rows], control=str(view.control.id) if view.control else "", names=names,
-                design=ANALYSED_AS.get(view.trial.design, "rcbd"), alpha=view.trial.alpha,
+                design=view.design.family, alpha=view.trial.alpha,
                 levels=[str(treatment.id) for treatment in view.treatments],
             )  # fmt: skip
         except Refusal as refusal:

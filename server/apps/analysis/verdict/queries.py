@@ -94,7 +94,7 @@ def _compute(view: TrialView, fingerprint: str, other: OtherSource | None, stand
     except SplitRefused as refused:
         return _nothing(str(refused), fingerprint)
     judged = not isinstance(yields, Comparison) or yields.replicated
-    second = judged and view.trial.design == "systematic"
+    second = judged and not view.design.drawn
     return Computed(
         yield_=yields,
         net=net,
@@ -171,7 +171,7 @@ def _alternates(
     for label, treated, response, measured in looks:
         try:
             yield_ = compare_strips(view, treated, response, measured=measured)
-            trend = compare_strips(view, treated, response, trend=True) if view.trial.design == "systematic" else None
+            trend = compare_strips(view, treated, response, trend=True) if not view.design.drawn else None
             found.append(Alternate(label=label, yield_=yield_, trend=trend))
         except (Refusal, SplitRefused):
             continue

@@ -7,7 +7,7 @@ from cultrix_core.stats.compare import Comparison, StripResponse
 from cultrix_core.stats.second_looks import BackRatio, rank_test, transformed
 from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.verdict.comparisons import ANALYSED_AS, compared_strips, net_of, yield_of
+from apps.analysis.verdict.comparisons import compared_strips, net_of, yield_of
 from apps.trial_state.view import TrialView
 
 NEVER = "A second look never makes the call."
@@ -26,7 +26,7 @@ def second_looks(view: TrialView, result: Comparison, response: str) -> list[str
                     treatment=str(strip.received.id), block=str(strip.block.number), row=str(strip.row), response=value
                 )
             )
-    ranks = rank_test(rows, blocked=view.trial.design != "crd") if view.trial.design != "latin" else None
+    ranks = rank_test(rows, blocked=view.design.blocking != "none") if view.design.blocking != "rows_and_columns" else None
     found = [f"{ranks.name}. {ranks.words}"] if ranks is not None else []
     if response == "yield" and result.to_control:
         found += _logs(view, rows, result)
@@ -37,7 +37,7 @@ def _logs(view: TrialView, rows: list[StripResponse], result: Comparison) -> lis
     control = result.to_control[0].right
     try:
         looked = transformed(
-            rows, "log", design=ANALYSED_AS.get(view.trial.design, "rcbd"), alpha=view.trial.alpha, control=control,
+            rows, "log", design=view.design.family, alpha=view.trial.alpha, control=control,
             levels=[str(one.id) for one in view.treatments],
         )  # fmt: skip
     except Refusal:

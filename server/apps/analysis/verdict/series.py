@@ -20,7 +20,7 @@ from apps.analysis.verdict.decisions import KIND
 from apps.analysis.verdict.schemas import NamedOut, SeriesDifferenceOut, SeriesOut, SeriesRowOut
 from apps.base.formatting import shown
 from apps.trial_state.view import TrialView, trials_in_series
-from apps.trials.models import SPLIT, Level, Treatment, Trial
+from apps.trials.models import Level, Treatment, Trial
 from apps.trials.naming import treatment_name
 
 ALONE = "This trial belongs to no series. Name one under Question, the same for every year of the same question."
@@ -63,7 +63,7 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
     if not view.trial.series.strip():
         base.problem = ALONE
         return base
-    views = [one for one in trials_in_series(user, view.trial) if one.trial.design != "unreplicated" and compared_strips(one)]
+    views = [one for one in trials_in_series(user, view.trial) if one.design.replicated and compared_strips(one)]
     if response == "net_return":
         unpriced = [one for one in views if not any(net_of(one, strip) is not None for strip in compared_strips(one))]
         views = [one for one in views if one not in unpriced]
@@ -98,7 +98,7 @@ def _unpriced(views: list[TrialView]) -> str:
 def _refused(views: list[TrialView]) -> str:
     if len(views) < 2:
         return ONE_YEAR
-    if any(one.trial.design in SPLIT for one in views):
+    if any(one.design.split for one in views):
         return SPLIT_WORDS
     return ""
 
@@ -179,7 +179,7 @@ def _rows(views: list[TrialView], names: dict[str, str], response: str) -> _Rows
                 rows.response.append(value)
                 rows.treatment.append(key)
                 rows.environment.append(str(one.trial.id))
-                rows.block.append("1" if one.trial.design == "crd" else str(strip.block.number))
+                rows.block.append("1" if one.design.blocking == "none" else str(strip.block.number))
                 rows.strip.append(str(strip.order))
     return rows
 
@@ -228,7 +228,7 @@ def _teller(
     view: TrialView, views: list[TrialView], names: dict[str, str], control: str | None, response: str, *, years: int
 ) -> _Teller:
     """How differences are told; what matters in a year matters ``years`` times in a total."""
-    show, drawn = view.show, all(one.trial.design != "systematic" for one in views)
+    show, drawn = view.show, all(one.design.drawn for one in views)
     kind = KIND[response]
 
     def tell(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
@@ -300,7 +300,7 @@ def _held(found: Series, alpha: float) -> str:
 
 
 def _undrawn(views: list[TrialView]) -> list[str]:
-    return [NOT_DRAWN] if any(one.trial.design == "systematic" for one in views) else []
+    return [NOT_DRAWN] if any(not one.design.drawn for one in views) else []
 
 
 def _turned(base: SeriesOut) -> list[str]:

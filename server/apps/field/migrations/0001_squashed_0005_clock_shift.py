@@ -22,7 +22,8 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('trials', '0001_squashed_0007_responsible'),
+        ('trials', '0001_initial'),
+        ('trials', '0003_sowing'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -18,7 +18,9 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('accounts', '0001_squashed_0003_people'),
+        ('accounts', '0002_devices'),
+        ('scouting', '0002_clock_shift'),
+        ('yieldlogs', '0002_clock_shift'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

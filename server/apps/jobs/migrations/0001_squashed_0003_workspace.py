@@ -20,8 +20,9 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('accounts', '0001_squashed_0003_people'),
-        ('trials', '0001_squashed_0007_responsible'),
+        ('accounts', '0002_devices'),
+        ('trials', '0003_sowing'),
+        ('trials', '0006_budgets'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -20,12 +20,11 @@ from cultrix_core.stats.compare import Mean
 from cultrix_core.unit_formatting import format_number
 
 from apps.analysis.responses import LOOK_WORDS, SPLIT_WORDS
-from apps.analysis.verdict.comparisons import ANALYSED_AS
 from apps.base.formatting import shown
 from apps.field.samples.queries import Read, TrialEstimates
 from apps.field.samples.schemas import EyeOut, LandOut, ResidueOut, TreatmentEstimateOut, WayOut
 from apps.trial_state.view import TrialView
-from apps.trials.models import SPLIT, Strip, Treatment
+from apps.trials.models import Strip, Treatment
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,7 +48,7 @@ def treatments_out(view: TrialView, found: TrialEstimates | None) -> Treated:
         rows=rows,
         honest_df=nested.comparison.residual_df if nested and replicated else None,
         pooled_df=nested.pooled_df if nested and replicated else None,
-        words=() if replicated else (SPLIT_WORDS if view.trial.design in SPLIT else LOOK_WORDS,),
+        words=() if replicated else (SPLIT_WORDS if view.design.split else LOOK_WORDS,),
     )
 
 
@@ -60,7 +59,7 @@ def to_yield(found: TrialEstimates, strip: Strip) -> float:
 
 
 def _nested(view: TrialView, found: TrialEstimates) -> NestedStand | None:
-    if view.trial.design in SPLIT:
+    if view.design.split:
         return None
     rows = [
         StripCounts(
@@ -76,7 +75,7 @@ def _nested(view: TrialView, found: TrialEstimates) -> NestedStand | None:
     present = {row.treatment for row in rows}
     control = str(view.control.id) if view.control and str(view.control.id) in present else None
     try:
-        design = ANALYSED_AS.get(view.trial.design, "rcbd")
+        design = view.design.family
         return nested_stand(rows, design=design, alpha=view.trial.alpha, control=control)
     except Refusal:
         return None

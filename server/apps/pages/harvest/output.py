@@ -73,7 +73,7 @@ def _expected(view: TrialView, strip: Strip) -> tuple[float | None, str]:
 
 def swap_of(view: TrialView) -> Swap | None:
     """Two strips whose loads look exchanged, None where none do or the layout is not one of whole blocks."""
-    if view.trial.design not in ("rcbd", "pairs", "augmented"):
+    if not view.design.in_drawn_blocks:
         return None
     rows = [
         StripResponse(

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, cast
 
 from cultrix_core.crops import crop
+from cultrix_core.design.designs import design_kind
 from cultrix_core.economics.ranking import Tried, ranking
 from cultrix_core.stats.workings import CALL_WORDS
 from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
@@ -79,7 +80,7 @@ def _made(view: TrialView, row: Decision | None, grown: Decision | None, said: s
     show, trial = view.show, view.trial
     one = row.difference if row is not None else None
     told = row or grown
-    look = trial.design == "unreplicated" or (told is not None and told.call is None)
+    look = not design_kind(trial.design).replicated or (told is not None and told.call is None)
     standing = "look" if look and told is not None else "judged" if row is not None else "open"
     name = "" if told is None else f"{told.left} against {told.right}{f' at {told.within}' if told.within else ''}"
     entry = LedgerEntryOut(

@@ -35,7 +35,7 @@ from apps.analysis.power.schemas import (
 )
 from apps.base.formatting import shown, working_out
 from apps.trial_state.view import TrialView
-from apps.trials.models import SPLIT, Treatment
+from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
 
 ADJUSTED = {
@@ -266,7 +266,7 @@ def _change_words(view: TrialView, plan: DesignPower, change: Change) -> str:
 
 def _curve(plan: DesignPower) -> list[CurveOut]:
     """Least detectable difference by number of blocks, of the comparison hardest to make."""
-    if plan.size.design == "latin":
+    if plan.size.kind.blocking == "rows_and_columns":
         return []
     first = max(
         (one for one in strata(plan.size, plan.variation) if one.key not in ("interaction", "sub_within")),
@@ -299,7 +299,7 @@ def _settings(view: TrialView, plan: DesignPower) -> list[str]:
             "(Smith 1938, from memory); "
             f"it was found on strips of {view.show.text(plan.variation.reference_length_m or 0, 'strip_length', decimals=0)}."
         )
-    if plan.size.design in SPLIT:
+    if plan.size.kind.split:
         said.append(
             f"Main strips vary with {format_number(plan.variation.main_sd, 1)} % "
             "(one and a half times the strips' where nothing is typed: common practice, no source)."

@@ -17,7 +17,6 @@ from cultrix_core.stand.visits import visits_of_days
 from cultrix_core.stats.multiplicity import t_critical
 
 from apps.analysis.responses import SPLIT_WORDS, treatment_values
-from apps.analysis.verdict.comparisons import ANALYSED_AS
 from apps.base.formatting import must, shown, working_out
 from apps.field.queries import counts_of, latest_visit
 from apps.field.season.models import DugPlant, PlantMeasure, TapeRun
@@ -36,7 +35,7 @@ from apps.field.stand.models import StandCount
 from apps.pages.season.decisions import decisions
 from apps.pages.season.output import by_strip, rule_out
 from apps.trial_state.view import TrialView
-from apps.trials.models import SPLIT, Strip, Treatment
+from apps.trials.models import Strip, Treatment
 from apps.trials.naming import treatment_name
 
 ByStrip = dict[UUID, list[float]]
@@ -250,7 +249,7 @@ def _verdict(view: TrialView, counts: Sequence[StandCount], visit: int) -> Stand
         latest[count.strip_id].append(count.plants_per_m2)
     if not latest:
         return None
-    if view.trial.design in SPLIT:
+    if view.design.split:
         return _no_verdict(visit, SPLIT_WORDS)
     strips = [
         StripCounts(
@@ -266,7 +265,7 @@ def _verdict(view: TrialView, counts: Sequence[StandCount], visit: int) -> Stand
     present = {strip.treatment for strip in strips}
     control = str(view.control.id) if view.control and str(view.control.id) in present else None
     try:
-        found = nested_stand(strips, design=ANALYSED_AS.get(view.trial.design, "rcbd"), alpha=view.trial.alpha, control=control)
+        found = nested_stand(strips, design=view.design.family, alpha=view.trial.alpha, control=control)
     except Refusal as refusal:
         return _no_verdict(visit, refusal.message)
     means = {strip_id: _mean(values) for strip_id, values in latest.items()}

@@ -1,10 +1,11 @@
 """Trials: shelf, stages, strips, and the catalogue of choices."""
 
+from typing import Any, cast
 from uuid import UUID
 
 from cultrix_core.crops import PROFILES
+from cultrix_core.design.designs import DESIGNS, DesignKind
 from cultrix_core.design.factors import HARD_TO_CHANGE
-from cultrix_core.design.randomise import RULES
 from cultrix_core.design.widths import WidthOption
 from cultrix_core.seeding.rates import RATE_UNITS
 from cultrix_core.unit_formatting import KINDS, UnitFormatter
@@ -36,7 +37,7 @@ from apps.trials import (
 from apps.trials import (
     queries as trials_queries,
 )
-from apps.trials.models import DESIGN_NAMES, CostLine, Covariate, Factor
+from apps.trials.models import CostLine, Covariate, Factor
 from apps.trials.next_year import next_year
 from apps.trials.schemas import (
     CatalogueOut,
@@ -44,6 +45,7 @@ from apps.trials.schemas import (
     CovariateOut,
     CovariateValueOut,
     CropOut,
+    DesignOut,
     DueOut,
     HandedOverOut,
     HandOverIn,
@@ -105,10 +107,25 @@ def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
         factor_kinds=list(Factor.KINDS),
         event_kinds=list(FieldEvent.KINDS),
         hard_kinds=sorted(HARD_TO_CHANGE),
-        designs=[(key, name, RULES[key]) for key, name in DESIGN_NAMES],  # type: ignore[index]
+        designs=[_design_out(design) for design in DESIGNS],
         machine_kinds=list(Machine.KINDS),
         cost_kinds=list(CostLine.KINDS),
         cost_bases=list(CostLine.BASES),
+    )
+
+
+def _design_out(design: DesignKind) -> DesignOut:
+    return DesignOut(
+        key=cast(Any, design.key),
+        name=design.name,
+        rule=design.rule,
+        parts=list(design.parts),
+        crossed=design.crossed,
+        drawn=design.drawn,
+        replicated=design.replicated,
+        blocked=design.blocking == "blocks",
+        blocks_asked=design.blocks_asked,
+        takes_conditions=design.takes_conditions,
     )
 
 

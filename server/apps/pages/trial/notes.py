@@ -81,9 +81,9 @@ def _missing(view: TrialView) -> list[str]:
             "A treatment without extra cost has no break-even gain. Set a practical margin, "
             "else “no difference that matters” cannot be called for it."
         )
-    if view.trial.design == "unreplicated":
+    if not view.design.replicated:
         notes.append("One strip a treatment shows what could be seen, never how sure it is. Three to six blocks would.")
-    if view.trial.design == "systematic":
+    if not view.design.drawn:
         notes.append("The order alternates without a draw: a drift across the field leans on the comparison, unseen.")
     if not view.trial.guess:
         notes.append("Write your guess before the result is in: it is how one learns how good one's eye is.")

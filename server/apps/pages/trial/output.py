@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any, cast
 
+from cultrix_core.design.designs import design_kind
 from cultrix_core.design.factors import structure
 from cultrix_core.design.frame import compass
 from cultrix_core.design.geometry import check_gradient
@@ -205,7 +206,7 @@ def layout_out(view: TrialView) -> LayoutOut:
     trial, plan = view.trial, view.trial.plan
     placed = bool(view.strips) and view.strips[0].ring is not None
     gradient, wrong = "", False
-    if placed and trial.field is not None and trial.field.gradient_deg is not None and trial.design != "unreplicated":
+    if placed and trial.field is not None and trial.field.gradient_deg is not None and design_kind(trial.design).replicated:
         checked = check_gradient(
             [_middle(strip) for strip in view.strips],
             [strip.block.number for strip in view.strips],

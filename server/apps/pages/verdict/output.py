@@ -136,7 +136,7 @@ def _remarks(view: TrialView, result: Computed) -> list[str]:
         )
     if result.net and view.trial.net_margin_per_ha is None and _replicated(result.net):
         remarks.append("No margin in money is set, so net return is called a gain, a loss, or not yet told.")
-    if view.trial.design == "systematic" and _replicated(result.yield_):
+    if not view.design.drawn and _replicated(result.yield_):
         remarks.append(
             "The order alternates without a draw: a drift across the field leans on these differences, and neither their "
             "intervals nor their probabilities know of it. So a call is made only where the analysis in blocks and one with a "

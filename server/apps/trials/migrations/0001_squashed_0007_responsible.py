@@ -25,8 +25,9 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('accounts', '0001_squashed_0003_people'),
-        ('farms', '0001_squashed_0003_seed_lots'),
+        ('accounts', '0001_initial'),
+        ('farms', '0001_initial'),
+        ('farms', '0003_seed_lots'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

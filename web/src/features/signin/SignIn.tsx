@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ask, client, Fault } from "../../api/client";
 import { Marks } from "../../app/Marks";
+import { forgetLateAnswers } from "../../app/offline";
 import { faultOf } from "../../app/saving";
 import { EntryField } from "../../ui/EntryField";
 import { Flag } from "../../ui/marks";
@@ -21,7 +22,9 @@ export function SignIn() {
     setProblem("");
     try {
       const body = { username, password, code: code ?? "", shared };
-      cache.setQueryData(["session"], await ask(client.POST("/api/session", { body })));
+      const session = await ask(client.POST("/api/session", { body }));
+      await forgetLateAnswers();
+      cache.setQueryData(["session"], session);
     } catch (error) {
       if (error instanceof Fault && error.code === "code_needed" && code === null) setCode("");
       else setProblem(faultOf(error).message);

@@ -19,8 +19,8 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('farms', '0001_squashed_0003_seed_lots'),
-        ('trials', '0001_squashed_0007_responsible'),
+        ('farms', '0003_seed_lots'),
+        ('trials', '0003_sowing'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -19,9 +19,9 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('accounts', '0001_squashed_0003_people'),
-        ('farms', '0001_squashed_0003_seed_lots'),
-        ('trials', '0001_squashed_0007_responsible'),
+        ('accounts', '0001_initial'),
+        ('farms', '0003_seed_lots'),
+        ('trials', '0003_sowing'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

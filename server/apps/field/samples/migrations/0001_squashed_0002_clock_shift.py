@@ -19,9 +19,9 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('accounts', '0001_squashed_0003_people'),
-        ('records', '0001_squashed_0005_clock_shift'),
-        ('trials', '0001_squashed_0007_responsible'),
+        ('accounts', '0001_initial'),
+        ('records', '0003_plans_of_yield_samples'),
+        ('trials', '0003_sowing'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -19,8 +19,8 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('accounts', '0001_squashed_0003_people'),
-        ('trials', '0001_squashed_0007_responsible'),
+        ('accounts', '0001_initial'),
+        ('trials', '0003_sowing'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client } from "../../../api/client";
+import { useDesign } from "../../../api/designs";
 import { useCatalogue, useMachines } from "../../../api/queries";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
 import type { Stage } from "../TrialFrame";
-import { BOUND, bodyOf, type Design, type Plan, planOf, SPLIT } from "./plan";
+import { bodyOf, type Design, type Plan, planOf } from "./plan";
 
 /** Design, machines and place of the strips; one button draws them. */
 export function DrawForm({ stage }: { stage: Stage }) {
@@ -14,7 +15,7 @@ export function DrawForm({ stage }: { stage: Stage }) {
   const [plan, setPlan] = useState<Plan>(() => planOf(trial, system));
   const [problem, setProblem] = useState("");
   const put = (part: Partial<Plan>) => setPlan((now) => ({ ...now, ...part }));
-  const rule = catalogue.data?.designs.find(([key]) => key === plan.design)?.[2];
+  const design = useDesign(plan.design);
   const shared = { system, dimension: "length" };
 
   async function draw() {
@@ -44,12 +45,12 @@ export function DrawForm({ stage }: { stage: Stage }) {
         <ChoiceField
           label="Design"
           value={plan.design}
-          options={(catalogue.data?.designs ?? []).map(([key = "", name = ""]): [string, string] => [key, name])}
-          onCommit={(design) => put({ design: design as Design })}
+          options={(catalogue.data?.designs ?? []).map((one): [string, string] => [one.key, one.name])}
+          onCommit={(key) => put({ design: key as Design })}
         />
-        {!["unreplicated", "latin"].includes(plan.design) && (
+        {design.blocks_asked && (
           <TextField
-            label={plan.design === "crd" ? "Repeats" : "Blocks"}
+            label={design.blocked ? "Blocks" : "Repeats"}
             inputMode="numeric"
             value={plan.blocks}
             onCommit={(blocks) => put({ blocks })}
@@ -77,8 +78,8 @@ export function DrawForm({ stage }: { stage: Stage }) {
           onCommit={(seed) => put({ seed })}
         />
       </div>
-      {rule && <p className="muted mt-1 text-sm">{rule}</p>}
-      {SPLIT.includes(plan.design) && <Parts stage={stage} plan={plan} put={put} />}
+      {design.rule && <p className="muted mt-1 text-sm">{design.rule}</p>}
+      {design.parts.length > 0 && <Parts stage={stage} plan={plan} put={put} />}
       <Machines stage={stage} plan={plan} put={put} />
       <details className="mt-3" open={trial.layout.placed}>
         <summary className="cursor-pointer font-semibold">Place on the field, and conditions of the draw</summary>
@@ -129,7 +130,7 @@ export function DrawForm({ stage }: { stage: Stage }) {
             onCommit={(swath) => put({ swath })}
           />
         </div>
-        {!BOUND.includes(plan.design) && <Conditions stage={stage} plan={plan} put={put} />}
+        {design.takes_conditions && <Conditions stage={stage} plan={plan} put={put} />}
       </details>
       <Problem>{problem || problems.layout}</Problem>
       <button type="submit" className="act mt-3">
@@ -143,6 +144,7 @@ type PartProps = { stage: Stage; plan: Plan; put: (part: Partial<Plan>) => void 
 
 function Parts({ stage, plan, put }: PartProps) {
   const factors = stage.trial.factors;
+  const design = useDesign(plan.design);
   const hard = Math.max(
     0,
     factors.findIndex((one) => one.hard_to_change),
@@ -152,12 +154,12 @@ function Parts({ stage, plan, put }: PartProps) {
   return (
     <div className="mt-2 grid grid-cols-2 gap-3 md:grid-cols-4">
       <ChoiceField
-        label={plan.design === "strip_plot" ? "Strips along the drive" : "On main strips"}
+        label={design.crossed ? "Strips along the drive" : "On main strips"}
         value={String(main)}
         options={options}
         onCommit={(value) => put({ main: Number(value), sub: null })}
       />
-      {plan.design === "split_split" && (
+      {design.parts.includes("subsub") && (
         <ChoiceField
           label="Inside them"
           value={String(plan.sub ?? factors.findIndex((_, place) => place !== main))}

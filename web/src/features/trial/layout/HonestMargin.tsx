@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { ask, client, type Schemas, type Typed } from "../../../api/client";
+import { useDesign } from "../../../api/designs";
 import { MarginPlot } from "../../../ui/charts/MarginPlot";
 import { useUnits } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
@@ -11,9 +12,10 @@ import type { Stage } from "../TrialFrame";
 type WhatIf = Schemas["MarginIn"];
 
 export function useMargin(trial: Stage["trial"], whatIf: WhatIf) {
+  const design = useDesign(whatIf.design ?? trial.design);
   return useQuery({
     queryKey: ["margin", trial.id, trial.version, whatIf],
-    enabled: trial.treatments.length > 1 && (whatIf.design ?? trial.design) !== "unreplicated",
+    enabled: trial.treatments.length > 1 && design.replicated,
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: () =>
@@ -50,9 +52,10 @@ export function HonestMargin({ stage }: { stage: Stage }) {
   };
   const settled = useSettled(typed);
   const found = useMargin(trial, settled);
-  const split = ["split_plot", "split_split", "strip_plot"].includes(trial.design);
+  const design = useDesign(trial.design);
+  const split = design.parts.length > 0;
 
-  if (trial.design === "unreplicated")
+  if (!design.replicated)
     return (
       <p>A look has nothing to judge a difference with: no margin can be given. Repeat every treatment in blocks.</p>
     );

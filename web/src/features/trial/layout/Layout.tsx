@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useDesign } from "../../../api/designs";
 import { Sheets, useSheet } from "../../../ui/Sheets";
 import { Caution, Columns } from "../Columns";
 import { type Stage, useStage } from "../TrialFrame";
@@ -42,6 +43,7 @@ export function Layout() {
 /** What stands drawn, and whether it can answer the question: the answer of this stage. */
 function Answer({ stage: { trial }, judged }: { stage: Stage; judged: boolean }) {
   const margin = useMargin(trial, { cv: "", cv_main: "", smith_b: "" });
+  const design = useDesign(trial.design);
   if (!trial.strips.length) {
     return (
       <p className="border-l-4 border-base-content pl-3">
@@ -56,11 +58,11 @@ function Answer({ stage: { trial }, judged }: { stage: Stage; judged: boolean })
   return (
     <section aria-label="The layout" className="border-l-4 border-base-content pl-3">
       <h2>
-        {trial.design_name}: {trial.design === "unreplicated" ? "" : trial.blocks > 1 ? `${trial.blocks} blocks, ` : ""}
+        {trial.design_name}: {design.replicated && trial.blocks > 1 ? `${trial.blocks} blocks, ` : ""}
         {trial.strips.length} strips
         {first?.width && first.length ? ` of ${first.width.text}, the first ${first.length.text} long` : ""}
       </h2>
-      {judged && margin.data && trial.design !== "unreplicated" && <p className="text-lg">{margin.data.sentence}</p>}
+      {judged && margin.data && design.replicated && <p className="text-lg">{margin.data.sentence}</p>}
       <p className="muted">
         {trial.seed !== null
           ? `Drawn from seed ${trial.seed}: the same seed gives the same order for ever. `
@@ -92,6 +94,7 @@ function Strips({ stage }: { stage: Stage }) {
 }
 
 function Why({ trial }: Stage) {
+  const design = useDesign(trial.design);
   return (
     <>
       {trial.layout.record.map((said) => (
@@ -102,20 +105,18 @@ function Why({ trial }: Stage) {
       {trial.layout.remarks.map((said) => (
         <Caution key={said}>{said}</Caution>
       ))}
-      {trial.layout.suggests && !["split_plot", "split_split", "strip_plot"].includes(trial.design) && (
-        <p>{trial.layout.suggests}</p>
-      )}
+      {trial.layout.suggests && design.parts.length === 0 && <p>{trial.layout.suggests}</p>}
       <p>
         A block is a stretch of ground as even as can be had, holding every treatment. What the ground does to a whole
         block then falls out of every comparison. Blocks lie across the slope, strips along it.
       </p>
-      {trial.design === "systematic" && (
+      {!design.drawn && (
         <Caution>
           Alternating is easy to drive. Its price: a drift across the field leans on the comparison, and no probability
           knows of it. The rehearsal shows by how much.
         </Caution>
       )}
-      {trial.design === "unreplicated" && (
+      {!design.replicated && (
         <Caution>
           With one strip a treatment, ground and treatment cannot be told apart. It is a look, and stays one.
         </Caution>

@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { ask, client, Fault, type Schemas } from "../../../api/client";
+import { useDesign } from "../../../api/designs";
 import { Problem } from "../../../ui/Problem";
 import type { Stage } from "../TrialFrame";
 
@@ -9,6 +10,7 @@ type Ground = Schemas["RehearsalIn"]["ground"];
 
 /** The plan laid over a thousand fields, a hundred at a time, so that it shows its progress and can be stopped. */
 export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
+  const design = useDesign(trial.design);
   const [ground, setGround] = useState<Ground>("simulated");
   const [trend, setTrend] = useState("10");
   const [patches, setPatches] = useState("50");
@@ -55,7 +57,7 @@ export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
     }
   }
 
-  if (!trial.strips.length || trial.design === "unreplicated")
+  if (!trial.strips.length || !design.replicated)
     return <p className="muted">Draw a replicated layout, and it can be rehearsed here.</p>;
   return (
     <section aria-label="Rehearsal">

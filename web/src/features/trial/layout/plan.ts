@@ -7,9 +7,6 @@ export type Plan = Omit<Schemas["LayoutIn"], "version" | "amendment" | "blocks" 
   guards: string;
   tiers: string;
 };
-export const SPLIT: Design[] = ["split_plot", "split_split", "strip_plot"];
-/** Designs whose order is bound already, so that no condition on neighbours can be asked for. */
-export const BOUND: Design[] = ["systematic", "latin", "strip_plot"];
 
 /** The form as it was last asked for, so that a redraw starts from what stands. */
 export function planOf(trial: Trial, system: "metric" | "us"): Plan {
