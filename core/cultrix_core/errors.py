@@ -101,7 +101,10 @@ class Refusal(ValueError):
     code : key of ``WORDING``.
     field : name of the offending input, for placing the message.
     params : values that fill the wording (label, value, limit, unit, remedy, example).
+    numbers : the value judged and the limit as numbers, where the refusal is one of a limit; else None.
     """
+
+    numbers: tuple[float, float] | None = None
 
     def __init__(self, code: str, *, field: str, **params: object) -> None:
         self.code = code
@@ -122,11 +125,18 @@ class Refusal(ValueError):
         return WORDING[self.code].format(**self.params).strip()
 
 
+def _beyond(code: str, value: float, limit: float, field: str, params: dict[str, object]) -> Refusal:
+    """A refusal of a limit, with the numbers kept beside their words."""
+    refusal = Refusal(code, field=field, value=f"{value:g}", limit=f"{limit:g}", **params)
+    refusal.numbers = (value, limit)
+    return refusal
+
+
 def require_positive(value: float, field: str, **params: object) -> float:
     """Return ``value`` when it is finite and above 0, else refuse with ``not_positive``."""
     require_finite(value, field, **params)
     if value <= 0:
-        raise Refusal("not_positive", field=field, value=f"{value:g}", **params)
+        raise _beyond("not_positive", value, 0.0, field, params)
     return value
 
 
@@ -141,7 +151,7 @@ def require_between(value: float, low: float, high: float, field: str, **params:
     """Return ``value`` when low ≤ value ≤ high, else refuse with the limit that was passed."""
     require_finite(value, field, **params)
     if value < low:
-        raise Refusal("too_small", field=field, value=f"{value:g}", limit=f"{low:g}", **params)
+        raise _beyond("too_small", value, low, field, params)
     if value > high:
-        raise Refusal("too_large", field=field, value=f"{value:g}", limit=f"{high:g}", **params)
+        raise _beyond("too_large", value, high, field, params)
     return value

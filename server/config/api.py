@@ -15,6 +15,7 @@ from apps.base.errors import (
     SecondFactorNeeded,
     TooLarge,
 )
+from apps.base.typed_values import as_typed
 from apps.calculators.api import router as bench
 from apps.demo.api import router as practice
 from apps.exchange.api import router as exchange
@@ -57,6 +58,7 @@ def _error(
 
 @api.exception_handler(Refusal)
 def refusal(request: HttpRequest, error: Refusal) -> HttpResponse:
+    error = as_typed(error)
     return _error(request, 422, error.code, error.message, error.field)
 
 

@@ -17,6 +17,7 @@ from apps.accounts.models import Membership, User
 from apps.accounts.second_factor import is_on
 from apps.accounts.services import READ_ONLY
 from apps.accounts.workspaces import be_at_home
+from apps.base import typed_values
 from apps.base.disk_space import require_space
 from apps.base.errors import Conflict, Forbidden, NotFound, OutOfDate, SecondFactorNeeded, TooLarge
 from apps.base.untrusted_text import first_bad_sign
@@ -71,6 +72,7 @@ class Guard(SessionAuth):
 
     def __call__(self, request: HttpRequest) -> User | None:
         begin_request()
+        typed_values.begin_request()
         user = request.user
         if not isinstance(user, User) or not user.is_active:
             return None

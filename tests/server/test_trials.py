@@ -268,3 +268,15 @@ def test_fields(lead: Api, workspace: Workspace) -> None:
     assert lead.refused("post", path, body | {"width": typed("-1", "m")})["field"] == "width"
     assert lead.refused("post", path, body | {"name": ""})["field"] == "name"
     assert len(lead.ok("get", path)) == 1
+
+
+def test_a_limit_speaks_the_unit_that_was_typed(lead: Api, trial: dict[str, Any]) -> None:
+    """Winter wheat: 60 lb to the bushel; the most believed is in bushels where bushels were typed, in t/ha where those were."""
+    path, version = f"/trials/{trial['id']}", trial["version"]
+    in_bushels = lead.refused("patch", path, {"version": version, "expected_yield": typed("900", "bu/ac")})
+    assert "got 900 bu/ac" in in_bushels["message"]
+    assert "kg/ha" not in in_bushels["message"]
+    in_tonnes = lead.refused("patch", path, {"version": version, "expected_yield": typed("90", "t/ha")})
+    assert "at most 26 t/ha; got 90 t/ha" in in_tonnes["message"]
+    again = lead.refused("patch", path, {"version": version, "thousand_seed_weight": typed("-4", "seeds/lb")})
+    assert "kg" not in again["message"]

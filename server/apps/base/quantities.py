@@ -10,10 +10,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from cultrix_core.errors import Refusal
+from cultrix_core.typed_limits import TypedValue
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import parse_quantity
 from django.db import models
 from ninja import Schema
+
+from apps.base.typed_values import remember
 
 
 class TypedIn(Schema):
@@ -67,9 +70,16 @@ def parse(quantity: Quantity, typed: TypedIn | None, *, bushel_kg: float | None 
         return None
     if len(typed.text.strip()) > 24:
         raise Refusal("not_a_number", field=quantity.name, label=quantity.label, value=typed.text.strip()[:30] + "…")
-    return parse_quantity(
+    value = parse_quantity(
         typed.text, quantity.dimension, typed.unit, field=quantity.name, label=quantity.label, bushel_kg=bushel_kg
     )
+    remember(
+        quantity.name,
+        TypedValue(
+            text=typed.text.strip(), dimension=quantity.dimension, unit=typed.unit, canonical=value, bushel_kg=bushel_kg
+        ),
+    )
+    return value
 
 
 def fill(

@@ -2,14 +2,18 @@
 
 from cultrix_core.calculators import GROUPS, Input, calculator, read
 from cultrix_core.crops import crop
+from cultrix_core.typed_limits import TypedValue
 from cultrix_core.unit_formatting import UnitFormatter
+from cultrix_core.units import UNITS
 from django.http import HttpRequest
 from ninja import Router, Schema
 
 from apps.accounts.queries import actor
 from apps.base.formatting import WorkingOut, working_out
 from apps.base.quantities import TypedIn
+from apps.base.typed_values import remember
 
+UNIT_KEYS = {(unit.dimension, unit.code) for unit in UNITS}
 router = Router(tags=["bench"])
 
 
@@ -77,4 +81,11 @@ def reckon(request: HttpRequest, key: str, body: ReckonIn):
     show = UnitFormatter(system=user.unit_system, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand)  # type: ignore[arg-type]
     typed = {name: (value.text, value.unit) for name, value in body.values.items()}
     values = read(entry, typed, bushel_kg=profile.bushel_kg)
+    for one in entry.inputs:
+        text, unit = typed.get(one.name, ("", ""))
+        if isinstance(values[one.name], float) and (one.dimension, unit) in UNIT_KEYS:
+            value = TypedValue(
+                text=text.strip(), dimension=one.dimension, unit=unit, canonical=values[one.name], bushel_kg=profile.bushel_kg
+            )
+            remember(one.name, value)
     return working_out(entry.run(values | {"crop": profile.key}, show))

@@ -19,6 +19,7 @@ from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
 from apps.base.device_clock import corrected, offset_s
 from apps.base.errors import Conflict, NotFound, RowProblems
+from apps.base.typed_values import as_typed
 from apps.records.kinds import KINDS, home_of, workspace_of
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Trial
@@ -79,7 +80,8 @@ def all_or_none(rows: Sequence[Row], put: Callable[[Row], Kept]) -> list[Kept]:
         for number, row in enumerate(rows, start=1):
             try:
                 kept.append(put(row))
-            except Refusal as refusal:
+            except Refusal as judged:
+                refusal = as_typed(judged)
                 problems.append({"row": number, "id": str(row.id), "field": refusal.field, "message": refusal.message})
             except Conflict as conflict:
                 problems.append({"row": number, "id": str(row.id), "field": None, "message": conflict.message})
