@@ -280,3 +280,11 @@ def test_a_limit_speaks_the_unit_that_was_typed(lead: Api, trial: dict[str, Any]
     assert "at most 26 t/ha; got 90 t/ha" in in_tonnes["message"]
     again = lead.refused("patch", path, {"version": version, "thousand_seed_weight": typed("-4", "seeds/lb")})
     assert "kg" not in again["message"]
+
+
+def test_a_price_off_by_a_unit_is_questioned(lead: Api, trial: dict[str, Any]) -> None:
+    """5.60 a bushel of wheat is 206 a tonne; the same number per pound is asked about, and kept as typed."""
+    fresh = patch(lead, trial, price=typed("5.60", "money/lb"))
+    assert any("Do you mean €5.60/bu?" in note for note in fresh["notes"]), fresh["notes"]
+    assert fresh["price"]["text"] == "5.60"
+    assert not any("Do you mean" in note for note in patch(lead, fresh, price=typed("5.60", "money/bu"))["notes"])

@@ -32,6 +32,7 @@ CROP = CropProfile(
     standard_moisture_pct=None,
     usual_moisture_pct=(10, 25),
     believable_yield_kg_per_ha=5_000,
+    usual_price_per_t=(400, 2_500),
     usual_stand_per_m2=(12, 40),
     planning_cv_pct=8.0,
     days_to_harvest=85,

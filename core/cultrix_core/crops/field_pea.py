@@ -26,6 +26,7 @@ CROP = CropProfile(
     standard_moisture_pct=16.0,
     usual_moisture_pct=(8, 25),
     believable_yield_kg_per_ha=7_500,
+    usual_price_per_t=(150, 700),
     usual_stand_per_m2=(40, 140),
     planning_cv_pct=8.0,
     days_to_harvest=85,

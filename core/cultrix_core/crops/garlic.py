@@ -27,6 +27,7 @@ CROP = CropProfile(
     standard_moisture_pct=None,
     usual_moisture_pct=(0, 90),
     believable_yield_kg_per_ha=30_000,
+    usual_price_per_t=(800, 12_000),
     usual_stand_per_m2=(8, 60),
     planning_cv_pct=12.0,
     days_to_harvest=250,

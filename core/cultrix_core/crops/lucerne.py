@@ -31,6 +31,7 @@ CROP = CropProfile(
     standard_moisture_pct=0.0,
     usual_moisture_pct=(5, 85),
     believable_yield_kg_per_ha=25_000,
+    usual_price_per_t=(80, 500),
     usual_stand_per_m2=(40, 700),
     planning_cv_pct=12.0,
     days_to_harvest=75,

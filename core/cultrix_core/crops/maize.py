@@ -26,6 +26,7 @@ CROP = CropProfile(
     standard_moisture_pct=15.5,
     usual_moisture_pct=(10, 35),
     believable_yield_kg_per_ha=19_000,
+    usual_price_per_t=(100, 400),
     usual_stand_per_m2=(3, 12),
     planning_cv_pct=8.0,
     days_to_harvest=110,

@@ -25,6 +25,7 @@ CROP = CropProfile(
     standard_moisture_pct=14.0,
     usual_moisture_pct=(8, 25),
     believable_yield_kg_per_ha=10_000,
+    usual_price_per_t=(100, 500),
     usual_stand_per_m2=(80, 450),
     planning_cv_pct=8.0,
     days_to_harvest=95,

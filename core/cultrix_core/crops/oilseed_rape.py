@@ -31,6 +31,7 @@ CROP = CropProfile(
     standard_moisture_pct=10.0,
     usual_moisture_pct=(5, 18),
     believable_yield_kg_per_ha=6_500,
+    usual_price_per_t=(300, 900),
     usual_stand_per_m2=(15, 120),
     planning_cv_pct=8.0,
     days_to_harvest=270,

@@ -20,6 +20,7 @@ CROP = CropProfile(
     standard_moisture_pct=None,
     usual_moisture_pct=(0, 60),
     believable_yield_kg_per_ha=40_000,
+    usual_price_per_t=(10, 20_000),
     usual_stand_per_m2=(0.5, 1000),
     planning_cv_pct=12.0,
     days_to_harvest=80,

@@ -155,7 +155,8 @@ class CropProfile:
 
     ``bushel_lb``: legal weight of a bushel in lb, None where the trade does not count bushels. ``standard_moisture_pct``:
     moisture at which grain is sold, None where yields stay as weighed. ``usual_moisture_pct``,
-    ``believable_yield_kg_per_ha`` and ``usual_stand_per_m2`` only raise questions. ``planning_cv_pct``: strip-to-strip
+    ``believable_yield_kg_per_ha``, ``usual_stand_per_m2`` and ``usual_price_per_t`` (in dollars, euros or pounds) only raise
+    questions. ``planning_cv_pct``: strip-to-strip
     variation to plan with until the farm has its own. ``days_to_harvest``: from sowing to the earliest harvest, which decides
     when a reminder appears. ``sparse_stand``: stands are spoken of per hectare or acre rather than per m² or ft².
     ``perennial``: cut more than once, so that a harvest does not end the visits.
@@ -168,6 +169,7 @@ class CropProfile:
     standard_moisture_pct: float | None
     usual_moisture_pct: Range
     believable_yield_kg_per_ha: float
+    usual_price_per_t: Range
     usual_stand_per_m2: Range
     planning_cv_pct: float
     days_to_harvest: int
@@ -190,7 +192,8 @@ class CropProfile:
 
 # Parts of a profile that must say where their values come from.
 SOURCED = (
-    "units", "bushel_lb", "standard_moisture_pct", "usual_moisture_pct", "believable_yield_kg_per_ha", "usual_stand_per_m2",
+    "units", "bushel_lb", "standard_moisture_pct", "usual_moisture_pct", "believable_yield_kg_per_ha", "usual_price_per_t",
+    "usual_stand_per_m2",
     "planning_cv_pct", "days_to_harvest", "heat", "visits", "stages", "sowing", "stand_curve", "stand_lines", "estimate",
 )  # fmt: skip
 

@@ -25,6 +25,7 @@ CROP = CropProfile(
     standard_moisture_pct=14.0,
     usual_moisture_pct=(8, 28),
     believable_yield_kg_per_ha=13_000,
+    usual_price_per_t=(100, 400),
     usual_stand_per_m2=(5, 40),
     planning_cv_pct=10.0,
     days_to_harvest=100,

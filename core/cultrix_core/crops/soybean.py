@@ -26,6 +26,7 @@ CROP = CropProfile(
     standard_moisture_pct=13.0,
     usual_moisture_pct=(7, 22),
     believable_yield_kg_per_ha=7_500,
+    usual_price_per_t=(250, 800),
     usual_stand_per_m2=(10, 60),
     planning_cv_pct=8.0,
     days_to_harvest=100,

@@ -24,6 +24,7 @@ CROP = CropProfile(
     standard_moisture_pct=10.0,
     usual_moisture_pct=(5, 22),
     believable_yield_kg_per_ha=6_000,
+    usual_price_per_t=(250, 900),
     usual_stand_per_m2=(2, 10),
     planning_cv_pct=10.0,
     days_to_harvest=100,

@@ -26,6 +26,7 @@ CROP = CropProfile(
     standard_moisture_pct=13.5,
     usual_moisture_pct=(8, 25),
     believable_yield_kg_per_ha=13_000,
+    usual_price_per_t=(120, 450),
     usual_stand_per_m2=(80, 500),
     planning_cv_pct=8.0,
     days_to_harvest=240,

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 
 from cultrix_core.design.factors import structure
+from cultrix_core.economics.price_units import meant_unit
+from cultrix_core.units import LABELS, parse_number
 
 from apps.farms.models import Field
 from apps.trial_state.view import TrialView
@@ -24,7 +26,23 @@ TOGETHER = (
 
 def notes_of(view: TrialView) -> list[str]:
     """Warnings and advice, the gravest first."""
-    return [*_confusions(view), *_missing(view)]
+    return [*_price(view), *_confusions(view), *_missing(view)]
+
+
+def _price(view: TrialView) -> list[str]:
+    """Asks where the price looks like one of another unit."""
+    trial, currency = view.trial, view.show.currency
+    if trial.price_per_t is None or not trial.price_typed:
+        return []
+    typed = parse_number(trial.price_typed, field="price")
+    meant = meant_unit(typed, trial.price_unit, view.profile, currency=currency)
+    if meant is None:
+        return []
+    said = f"{currency}{trial.price_typed}{LABELS[trial.price_unit]}"
+    return [
+        f"The price of {said} is {view.show.text(trial.price_per_t, 'price')}, "
+        f"far from what {view.profile.name.lower()} usually brings. Do you mean {currency}{trial.price_typed}{meant.label}?"
+    ]
 
 
 def _confusions(view: TrialView) -> list[str]:
