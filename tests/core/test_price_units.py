@@ -26,6 +26,14 @@ def test_the_unit_that_was_meant(value: float, unit: str, key: str, meant: str |
     assert (found.code if found else None) == meant
 
 
+def test_the_units_of_the_reader_come_first() -> None:
+    garlic = crop("garlic")
+    metric, us = (meant_unit(5.0, "money/t", garlic, currency="€", system=system) for system in ("metric", "us"))
+    assert metric is not None
+    assert us is not None
+    assert (metric.code, us.code) == ("money/kg", "money/lb")
+
+
 def test_ten_forty_a_pound_is_six_hundred_and_twenty_four_a_bushel() -> None:
     bushel = crop("soybean").bushel_kg
     per_t = to_canonical(10.40, "price", "money/lb")

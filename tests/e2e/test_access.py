@@ -29,7 +29,7 @@ PLACES = [
 
 
 THEMES = ("day", "night", "sun")
-COLOURS = ", runOnly: { type: 'tag', values: ['cat.color'] }"
+COLOURS = ", runOnly: { type: 'rule', values: ['color-contrast', 'link-in-text-block'] }"
 
 
 def serious(page: Page, only: str = "") -> list[str]:

@@ -10,13 +10,13 @@ from __future__ import annotations
 from math import log
 
 from cultrix_core.crops import CropProfile
-from cultrix_core.units import Unit, to_canonical, units_of
+from cultrix_core.units import System, Unit, to_canonical, units_of
 
 ODD_FACTOR = 2.5
 CURRENCIES = frozenset({"$", "€", "£", "US$", "CA$", "C$", "USD", "EUR", "GBP", "CAD"})
 
 
-def meant_unit(value: float, unit: str, profile: CropProfile, *, currency: str) -> Unit | None:
+def meant_unit(value: float, unit: str, profile: CropProfile, *, currency: str, system: System | None = None) -> Unit | None:
     """The unit that a price was probably meant in; None where it is believable as typed or no other unit makes it so.
 
     Parameters
@@ -25,6 +25,7 @@ def meant_unit(value: float, unit: str, profile: CropProfile, *, currency: str) 
     unit : code of the unit typed, of dimension ``price``.
     profile : the crop, for its usual price and the weight of its bushel.
     currency : as the workspace writes it; nothing is asked in currencies whose prices we do not know.
+    system : of the reader, whose units come first; None where it does not matter.
 
     Examples
     --------
@@ -46,6 +47,7 @@ def meant_unit(value: float, unit: str, profile: CropProfile, *, currency: str) 
     if typed is None or low / ODD_FACTOR <= per_t(typed) <= high * ODD_FACTOR:
         return None
     believable = [one for one in known if low <= per_t(one) <= high]
+    believable = [one for one in believable if one.system == system] or believable
     of_trade = (profile.units.us_price, profile.units.canada_price, profile.units.metric_price)
     believable = [one for one in believable if one.code in of_trade] or believable
     middle = (log(low) + log(high)) / 2

@@ -35,13 +35,13 @@ def _price(view: TrialView) -> list[str]:
     if trial.price_per_t is None or not trial.price_typed:
         return []
     typed = parse_number(trial.price_typed, field="price")
-    meant = meant_unit(typed, trial.price_unit, view.profile, currency=currency)
+    meant = meant_unit(typed, trial.price_unit, view.profile, currency=currency, system=view.show.system)
     if meant is None:
         return []
-    said = f"{currency}{trial.price_typed}{LABELS[trial.price_unit]}"
+    said, shown = f"{currency}{trial.price_typed}{LABELS[trial.price_unit]}", view.show.text(trial.price_per_t, "price")
+    also = "" if view.show.unit_code("price") == trial.price_unit else f", which is {shown},"
     return [
-        f"The price of {said} is {view.show.text(trial.price_per_t, 'price')}, "
-        f"far from what {view.profile.name.lower()} usually brings. Do you mean {currency}{trial.price_typed}{meant.label}?"
+        f"The price of {said}{also} is far from what {view.profile.name.lower()} usually brings. Do you mean {currency}{trial.price_typed}{meant.label}?"
     ]
 
 
