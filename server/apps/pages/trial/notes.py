@@ -41,7 +41,8 @@ def _price(view: TrialView) -> list[str]:
     said, shown = f"{currency}{trial.price_typed}{LABELS[trial.price_unit]}", view.show.text(trial.price_per_t, "price")
     also = "" if view.show.unit_code("price") == trial.price_unit else f", which is {shown},"
     return [
-        f"The price of {said}{also} is far from what {view.profile.name.lower()} usually brings. Do you mean {currency}{trial.price_typed}{meant.label}?"
+        f"The price of {said}{also} is far from what {view.profile.name.lower()} usually brings. "
+        f"Do you mean {currency}{trial.price_typed}{meant.label}?"
     ]
 
 
