@@ -12,6 +12,7 @@ from cultrix_core.design.randomise import Cell, Constraints
 from cultrix_core.economics.break_even import break_even
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.means import pooled_cv
 from cultrix_core.units import parse_number, parse_quantity
 from django.core.cache import cache
 from django.db.models import Max, Sum
@@ -59,7 +60,7 @@ def farm_experience(user: User, view: TrialView) -> FarmExperience:
 def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
     """What these trials say of a crop: those harvested, the newest twelve."""
     past = [one for one in views if one.trial.crop == crop and any(record.loads for record in one.records.values())][:MOST_PAST]
-    squares = freedom = 0.0
+    parts: list[tuple[float, float]] = []
     yields, lengths, names = [], [], []
     for other in past:
         result = computed(other).yield_
@@ -67,15 +68,15 @@ def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
             continue
         means = result.cells if isinstance(result, FactorComparison) else result.means
         own = result.error_df if isinstance(result, FactorComparison) else result.residual_df
-        squares += own * result.cv_percent**2
-        freedom += own
+        parts.append((result.cv_percent, own))
         yields.append(sum(mean.mean for mean in means) / len(means))
         lengths += [strip.length_m for strip in other.strips if strip.length_m]
         names.append(other.trial.title)
-    if freedom < LEAST_FREEDOM:
+    pooled = pooled_cv(parts)
+    if pooled is None or pooled[1] < LEAST_FREEDOM:
         return FarmExperience(cv_pct=None, yield_kg_per_ha=None, length_m=None, trials=())
     return FarmExperience(
-        cv_pct=(squares / freedom) ** 0.5,
+        cv_pct=pooled[0],
         yield_kg_per_ha=sum(yields) / len(yields),
         length_m=sum(lengths) / len(lengths) if lengths else None,
         trials=tuple(names),

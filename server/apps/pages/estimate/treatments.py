@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import exp, hypot, inf, sqrt
+from math import exp, hypot, inf
 from uuid import UUID
 
 import numpy as np
@@ -17,6 +17,7 @@ from cultrix_core.estimate.propagate import KG_M2_TO_KG_HA, SEEDS_TO_KG_PER_HA, 
 from cultrix_core.estimate.spots import Spot
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stats.compare import Mean
+from cultrix_core.stats.means import strip_mean
 from cultrix_core.unit_formatting import format_number
 
 from apps.analysis.responses import LOOK_WORDS, SPLIT_WORDS
@@ -172,14 +173,8 @@ def _by_treatment(view: TrialView, values: Mapping[UUID, float]) -> dict[UUID, Y
     for strip in view.strips:
         if strip.id in values:
             groups[strip.received_id].append(values[strip.id])
-    return {
-        key: Yielded(
-            mean=float(np.mean(own)),
-            se=float(np.std(own, ddof=1)) / sqrt(len(own)) if len(own) > 1 else 0.0,
-            df=len(own) - 1 if len(own) > 1 else inf,
-        )
-        for key, own in groups.items()
-    }
+    means = {key: strip_mean(own) for key, own in groups.items()}
+    return {key: Yielded(mean=one.mean, se=one.se or 0.0, df=inf if one.df is None else one.df) for key, one in means.items()}
 
 
 def land_out(view: TrialView, found: TrialEstimates | None) -> list[LandOut]:

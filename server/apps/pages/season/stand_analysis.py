@@ -14,7 +14,7 @@ from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stand.tape import Spacings, spacings_of
 from cultrix_core.stand.visits import visits_of_days
-from cultrix_core.stats.multiplicity import t_critical
+from cultrix_core.stats.means import strip_mean
 
 from apps.analysis.responses import SPLIT_WORDS, treatment_values
 from apps.base.formatting import must, shown, working_out
@@ -107,11 +107,7 @@ def _emergence(view: TrialView, treatment: Treatment, visits: Sequence[tuple[dat
 
 def _point(view: TrialView, found: Emergence, visit: Visit, means: Sequence[float]) -> CurvePointOut:
     fitted = next((one.plants_per_m2 for one in found.curve if one.day == visit.day), None)
-    half = None
-    if len(means) > 1:
-        mean = visit.plants_per_m2
-        spread = (sum((value - mean) ** 2 for value in means) / (len(means) - 1)) ** 0.5
-        half = t_critical(view.trial.alpha, len(means) - 1) * spread / len(means) ** 0.5
+    half = strip_mean(means).half_width(view.trial.alpha) if means else None
     return CurvePointOut(
         day=visit.day,
         counted=must(visit.plants_per_m2, "density", view.show),
