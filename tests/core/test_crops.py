@@ -127,8 +127,10 @@ def test_dry_bean_stages_lines_and_sowing() -> None:
     assert "first single leaf" in rule.counts_not[1]
     lines = thresholds_of("dry_bean")
     assert {key: round(line.per_m2 * ACRE_M2) for key, line in lines.items()} == {
-        "wanted_low": 70_000, "wanted_high": 90_000, "wanted_narrow": 115_000,
-    }  # fmt: skip
+        "wanted_low": 70_000,
+        "wanted_high": 90_000,
+        "wanted_narrow": 115_000,
+    }
     sowing = sowing_profile("dry_bean")
     assert sowing is not None
     assert sowing.window_m[0] < 2 * IN_M < sowing.window_m[1]

@@ -21,8 +21,10 @@ def cells_of(kind: DesignKind) -> list[Cell]:
         parts = [("a", "b"), ("c", "d"), ("e", "f") if "subsub" in kind.parts else ("",)]
         return [
             Cell(name=f"{main}{sub}{subsub}", main=main, sub=sub, subsub=subsub)
-            for main in parts[0] for sub in parts[1] for subsub in parts[2]
-        ]  # fmt: skip
+            for main in parts[0]
+            for sub in parts[1]
+            for subsub in parts[2]
+        ]
     return [Cell(name=name) for name in "abcd"[: kind.treatments or 4]]
 
 

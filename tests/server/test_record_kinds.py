@@ -23,13 +23,23 @@ BOOK = Path(__file__).resolve().parents[2] / "web" / "src" / "features" / "field
 each_kind = pytest.mark.parametrize("kind", sorted(KINDS))
 BY_FILE = {"photo", "yield-log"}  # sent as a file, and never edited by sending another
 CHANGES: dict[str, dict[str, Any]] = {
-    "calibration": {"note": "after rain"}, "planting-record": {"setting": "43"}, "depth-check": {"depth": typed("41", "mm")},
-    "deviation": {"note": "the last 20 m"}, "seedbed-check": {"note": "crusted"}, "tillage-pass": {"times": 2},
-    "sampling-plan": {"name": "A second look"}, "stand-count": {"plants": "44"}, "tape-run": {"by_eye": True},
-    "dug-plant": {"shoots": 8}, "plant-measure": {"value": typed("43", "cm")}, "rating": {"note": "evening light"},
-    "field-event": {"text": "25 mm"}, "yield-sample": {"number": "28"}, "grain-sample": {"seeds": "510"},
+    "calibration": {"note": "after rain"},
+    "planting-record": {"setting": "43"},
+    "depth-check": {"depth": typed("41", "mm")},
+    "deviation": {"note": "the last 20 m"},
+    "seedbed-check": {"note": "crusted"},
+    "tillage-pass": {"times": 2},
+    "sampling-plan": {"name": "A second look"},
+    "stand-count": {"plants": "44"},
+    "tape-run": {"by_eye": True},
+    "dug-plant": {"shoots": 8},
+    "plant-measure": {"value": typed("43", "cm")},
+    "rating": {"note": "evening light"},
+    "field-event": {"text": "25 mm"},
+    "yield-sample": {"number": "28"},
+    "grain-sample": {"seeds": "510"},
     "harvest-load": {"net": typed("1210", "kg")},
-}  # fmt: skip
+}
 
 
 def operation(kind: str) -> str:
@@ -149,7 +159,8 @@ def test_a_package_takes_it_there_and_back(kind: str, lead: Api, outsider: Api, 
     assert copies.count() == int(described.packaged)
     if described.packaged:
         told = {
-            column.attname for column in described.model._meta.concrete_fields
+            column.attname
+            for column in described.model._meta.concrete_fields
             if not column.primary_key and not column.is_relation and column.attname != "received_at"
-        }  # fmt: skip
+        }
         assert {name: getattr(copies.get(), name) for name in told} == {name: getattr(one.stored, name) for name in told}

@@ -13,9 +13,20 @@ from cultrix_core.errors import Refusal
 
 # As lists offer them.
 ORDER = (
-    "winter_wheat", "maize", "sorghum", "sunflower", "field_pea", "soybean", "dry_bean", "barley", "oats", "oilseed_rape",
-    "lucerne", "garlic", "other",
-)  # fmt: skip
+    "winter_wheat",
+    "maize",
+    "sorghum",
+    "sunflower",
+    "field_pea",
+    "soybean",
+    "dry_bean",
+    "barley",
+    "oats",
+    "oilseed_rape",
+    "lucerne",
+    "garlic",
+    "other",
+)
 PROFILES: tuple[CropProfile, ...] = tuple(import_module(f"{__name__}.{key}").CROP for key in ORDER)
 _BY_KEY = {profile.key: profile for profile in PROFILES}
 

@@ -23,6 +23,7 @@ from cultrix_core.crops.visits import AFTER_WINTER, emergence_counts, yield_samp
 from cultrix_core.units import FT_M, IN_M
 
 FT2 = FT_M**2
+WINDOW_M = (1.0 * IN_M, 1.25 * IN_M)
 CROP = CropProfile(
     key="oilseed_rape",
     name="Oilseed rape",
@@ -40,7 +41,7 @@ CROP = CropProfile(
     stages=ROSETTE,
     sowing=SowingProfile(
         usual_seed_weight_g=(3.0, 7.5),
-        window_m=(1.0 * IN_M, 1.25 * IN_M),
+        window_m=WINDOW_M,
         deepest_m=2 * IN_M,
         sand_deeper_m=0.25 * IN_M,
         least_soil_c=5,

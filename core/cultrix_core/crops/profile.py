@@ -192,10 +192,23 @@ class CropProfile:
 
 # Parts of a profile that must say where their values come from.
 SOURCED = (
-    "units", "bushel_lb", "standard_moisture_pct", "usual_moisture_pct", "believable_yield_kg_per_ha", "usual_price_per_t",
+    "units",
+    "bushel_lb",
+    "standard_moisture_pct",
+    "usual_moisture_pct",
+    "believable_yield_kg_per_ha",
+    "usual_price_per_t",
     "usual_stand_per_m2",
-    "planning_cv_pct", "days_to_harvest", "heat", "visits", "stages", "sowing", "stand_curve", "stand_lines", "estimate",
-)  # fmt: skip
+    "planning_cv_pct",
+    "days_to_harvest",
+    "heat",
+    "visits",
+    "stages",
+    "sowing",
+    "stand_curve",
+    "stand_lines",
+    "estimate",
+)
 
 
 def sourced(**known: str) -> dict[str, str]:

@@ -93,40 +93,55 @@ class DesignKind:
 
 DESIGNS: tuple[DesignKind, ...] = (
     DesignKind(
-        key="rcbd", name="Complete blocks",
+        key="rcbd",
+        name="Complete blocks",
         rule="Every treatment once in each block, in an order drawn for each block.",
     ),
     DesignKind(
-        key="pairs", name="Pairs side by side", treatments=2,
+        key="pairs",
+        name="Pairs side by side",
+        treatments=2,
         rule="Pairs side by side, which of the two comes first drawn for each pair.",
     ),
     DesignKind(
-        key="systematic", name="Alternating, A-B-A-B", drawn=False,
+        key="systematic",
+        name="Alternating, A-B-A-B",
+        drawn=False,
         rule="The same order in every block; nothing was drawn, so a drift across the field leans on the comparison.",
     ),
     DesignKind(
-        key="crd", name="Completely randomised", blocking="none",
+        key="crd",
+        name="Completely randomised",
+        blocking="none",
         rule="All strips in one random order, without blocks.",
         error_words="Nothing is taken out: strips were drawn over the whole field.",
     ),
     DesignKind(
-        key="latin", name="Latin square", blocking="rows_and_columns",
+        key="latin",
+        name="Latin square",
+        blocking="rows_and_columns",
         rule="A Latin square: every treatment once in each row and each column; rows, columns and letters were shuffled.",
         error_words="Rows and columns are taken out before treatments are compared.",
     ),
     DesignKind(
-        key="augmented", name="Blocks with an extra control", extra_control=True,
+        key="augmented",
+        name="Blocks with an extra control",
+        extra_control=True,
         rule="Every treatment once and the control twice in each block, in an order drawn for each block.",
     ),
     DesignKind(
-        key="split_plot", name="Split-plot", parts=("main", "sub"),
+        key="split_plot",
+        name="Split-plot",
+        parts=("main", "sub"),
         rule="Main strips in an order drawn for each block, the strips inside each main strip in an order of their own.",
         error_words=(
             "The main strips of {first} have an error of their own (block:{first}); the strips inside them have another."
         ),
     ),
     DesignKind(
-        key="split_split", name="Split-split-plot", parts=("main", "sub", "subsub"),
+        key="split_split",
+        name="Split-split-plot",
+        parts=("main", "sub", "subsub"),
         rule="Main strips, strips inside them and parts inside those, each in an order drawn anew.",
         error_words=(
             "Main strips of {first}, the strips of {second} inside them "
@@ -134,15 +149,20 @@ DESIGNS: tuple[DesignKind, ...] = (
         ),
     ),
     DesignKind(
-        key="strip_plot", name="Crossed strips", parts=("main", "sub"), crossed=True,
+        key="strip_plot",
+        name="Crossed strips",
+        parts=("main", "sub"),
+        crossed=True,
         rule="Strips one way and bands across them, each in an order drawn for each block.",
         error_words="Strips of {first} and strips of {second} cross; each has an error of its own, and so has where they meet.",
     ),
     DesignKind(
-        key="unreplicated", name="A look: one strip each", replicated=False,
+        key="unreplicated",
+        name="A look: one strip each",
+        replicated=False,
         rule="One strip a treatment in random order: a look without replication.",
     ),
-)  # fmt: skip
+)
 KEYS: tuple[Design, ...] = get_args(Design)
 # Before anything is drawn: what holds for a trial that will be laid out in blocks.
 UNDRAWN = DesignKind(key="", name="", rule="")

@@ -15,9 +15,9 @@ from dataclasses import dataclass
 from statistics import fmean, stdev
 from typing import Literal
 
+from cultrix_core.crops.oilseed_rape import WINDOW_M as BRASSICA_WINDOW_M
 from cultrix_core.crops.profile import SowingProfile
 from cultrix_core.errors import Refusal, require_between
-from cultrix_core.seeding.sowing_profiles import BRASSICA_WINDOW_M
 from cultrix_core.stats.multiplicity import t_critical
 from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import IN_M

@@ -12,14 +12,11 @@ from cultrix_core.crops import PROFILES
 from cultrix_core.crops import crop as profile_of
 from cultrix_core.crops.profile import Absent, SowingProfile
 from cultrix_core.errors import Refusal
-from cultrix_core.units import FT_M, IN_M
+from cultrix_core.units import FT_M
 
 Range = tuple[float, float]
 
-SMALL_SEED_WINDOW_M: Range = (0.25 * IN_M, 0.5 * IN_M)
-SMALL_SEED_BOOT_M = 0.25 * IN_M
 SEEDS_LEFT_ON_TOP_PER_M2: Range = (4 / FT_M**2, 5 / FT_M**2)
-BRASSICA_WINDOW_M: Range = (1.0 * IN_M, 1.25 * IN_M)
 
 
 def sowing_profile(crop: str) -> SowingProfile | None:

@@ -139,6 +139,20 @@ class FactorComparison:
         return tuple(one for family in self.families for one in family.differences)
 
 
+def _require_factors(strips: Sequence[FactorStrip], factors: Sequence[str]) -> None:
+    if not strips:
+        raise Refusal("no_response", field="response")
+    if len(factors) < 2:
+        raise Refusal(
+            "not_for_design",
+            field="factors",
+            label="A comparison of factors",
+            value="one factor",
+            limit="it needs two",
+            remedy="Compare its levels as treatments.",
+        )
+
+
 def compare_factors(
     strips: Sequence[FactorStrip],
     *,
@@ -169,13 +183,7 @@ def compare_factors(
         ``too_few_blocks``, ``no_variation``.
     """
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
-    if not strips:
-        raise Refusal("no_response", field="response")
-    if len(factors) < 2:
-        raise Refusal(
-            "not_for_design", field="factors", label="A comparison of factors", value="one factor", limit="it needs two",
-            remedy="Compare its levels as treatments.",
-        )  # fmt: skip
+    _require_factors(strips, factors)
     columns = {name: [strip.levels[name] for strip in strips] for name in factors}
     _require_cells(columns, factors, levels or {}, names or {})
     kind = design_kind(layout)

@@ -30,9 +30,11 @@ def put_wheel_costs(user: User, trial_id: UUID, body: WheelCostsIn) -> Trial:
         losses = wheel_losses(view(user, trial))
         if not losses:
             raise Refusal(
-                "missing", field="wheels", label="The cost of the wheels",
+                "missing",
+                field="wheels",
+                label="The cost of the wheels",
                 remedy="It needs row spacing as a factor, the wheels, an expected yield and a price.",
-            )  # fmt: skip
+            )
         for level_id, loss in losses.items():
             CostLine.objects.filter(level_id=level_id, label=WHEEL_LABEL).delete()
             if loss > 0:

@@ -129,10 +129,23 @@ def _place(one: CellDifference) -> tuple[str, str, str, tuple[tuple[str, str], .
 
 
 def _judge(
-    view: TrialView, one: Differs, response: str, *, left: Sequence[Treatment], right: Sequence[Treatment],
-    names: tuple[str, str], letters: tuple[str, str], factor: str, within: str, treatment: Treatment | None,
-    other: Differs | Nowhere | None, adjust: Adjust, size: int, levels: int, level: tuple[float, float],
-) -> Decision:  # fmt: skip
+    view: TrialView,
+    one: Differs,
+    response: str,
+    *,
+    left: Sequence[Treatment],
+    right: Sequence[Treatment],
+    names: tuple[str, str],
+    letters: tuple[str, str],
+    factor: str,
+    within: str,
+    treatment: Treatment | None,
+    other: Differs | Nowhere | None,
+    adjust: Adjust,
+    size: int,
+    levels: int,
+    level: tuple[float, float],
+) -> Decision:
     money = view.money_between(left, right)
     margin = view.trial.net_margin_per_ha
     threshold = None

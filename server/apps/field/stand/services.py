@@ -46,9 +46,13 @@ def _fill_seen(count: StandCount, body: StandCountIn) -> None:
             setattr(count, name, value)
     if count.doubles and 2 * count.doubles > count.plants:
         raise Refusal(
-            "too_large", field="doubles", label="Doubles", value=count.doubles, limit=count.plants // 2,
+            "too_large",
+            field="doubles",
+            label="Doubles",
+            value=count.doubles,
+            limit=count.plants // 2,
             remedy="Each double is two of the plants counted.",
-        )  # fmt: skip
+        )
 
 
 def _plan(trial: Trial, body: StandCountIn) -> SamplingPlan | None:

@@ -260,7 +260,7 @@ function Fan() {
         tip in the sheath: no
       </Label>
       <path d="M160 200 L172 168 L168 200" {...NOT} />
-      <Label x={216} y={192} not>
+      <Label x={230} y={192} not>
         sprout leaf: no
       </Label>
     </>
