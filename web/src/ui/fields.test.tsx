@@ -32,6 +32,28 @@ describe("a text", () => {
     fireEvent.keyDown(field, { key: "Enter" });
     expect(commit).toHaveBeenCalledExactlyOnceWith("new");
   });
+  it("keeps what is being typed when the answer to the last save arrives", () => {
+    const commit = vi.fn();
+    const drawn = show(<TextField label="Guess" value="" onCommit={commit} />);
+    const field = screen.getByLabelText("Guess") as HTMLInputElement;
+    fireEvent.change(field, { target: { value: "first" } });
+    fireEvent.blur(field);
+    fireEvent.change(field, { target: { value: "second" } });
+    drawn.rerender(
+      <QueryClientProvider client={cache}>
+        <TextField label="Guess" value="first" onCommit={commit} />
+      </QueryClientProvider>,
+    );
+    expect(field.value).toBe("second");
+    fireEvent.blur(field);
+    expect(commit.mock.calls).toEqual([["first"], ["second"]]);
+    drawn.rerender(
+      <QueryClientProvider client={cache}>
+        <TextField label="Guess" value="put right elsewhere" onCommit={commit} />
+      </QueryClientProvider>,
+    );
+    expect(field.value).toBe("put right elsewhere");
+  });
   it("says its error by the field and ties the two together", () => {
     show(<TextField label="Guess" value="x" error="Too long." onCommit={() => undefined} />);
     const field = screen.getByLabelText("Guess");
@@ -76,6 +98,26 @@ describe("a quantity", () => {
     expect((screen.getByLabelText("Width") as HTMLInputElement).value).toBe("10");
     fireEvent.blur(screen.getByLabelText("Width"));
     expect(commit).toHaveBeenCalledExactlyOnceWith({ text: "10", unit: "m" });
+  });
+  it("keeps what is being typed when the answer to the last save arrives", () => {
+    const commit = vi.fn();
+    const field = (text: string) => (
+      <QueryClientProvider client={cache}>
+        <QuantityField
+          label="Width"
+          dimension="length"
+          system="metric"
+          value={{ text, unit: "cm" }}
+          onCommit={commit}
+        />
+      </QueryClientProvider>
+    );
+    const drawn = render(field("10"));
+    fireEvent.change(screen.getByLabelText("Width"), { target: { value: "12" } });
+    fireEvent.blur(screen.getByLabelText("Width"));
+    fireEvent.change(screen.getByLabelText("Width"), { target: { value: "13" } });
+    drawn.rerender(field("12"));
+    expect((screen.getByLabelText("Width") as HTMLInputElement).value).toBe("13");
   });
   it("offers the reader's own units first", () => {
     show(

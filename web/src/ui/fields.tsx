@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useId, useState } from "react";
+import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 import type { Typed } from "../api/client";
 import { useCatalogue } from "../api/queries";
 
@@ -28,12 +28,36 @@ type TextProps = Common & {
   inputMode?: "numeric" | "decimal";
 };
 
+/**
+ * The text in a field that saves by itself. What is kept elsewhere replaces it, but never what somebody is typing: the
+ * answer to the last save may arrive in the middle of the next word.
+ */
+function useTypedText(kept: string) {
+  const [text, setText] = useState(kept);
+  const typing = useRef(false);
+  useEffect(() => {
+    if (!typing.current) setText(kept);
+  }, [kept]);
+  return {
+    text,
+    type(next: string) {
+      typing.current = true;
+      setText(next);
+    },
+    sent() {
+      typing.current = false;
+    },
+  };
+}
+
 /** A text that commits when it is left (or on Enter) and keeps what was typed when the commit is refused. */
 export function TextField({ value, onCommit, multiline, type = "text", inputMode, ...common }: TextProps) {
   const id = useId();
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
-  const commit = () => text !== value && onCommit(text);
+  const { text, type: typeText, sent } = useTypedText(value);
+  const commit = () => {
+    sent();
+    if (text !== value) onCommit(text);
+  };
   const shared = {
     id,
     className: "entry",
@@ -46,13 +70,13 @@ export function TextField({ value, onCommit, multiline, type = "text", inputMode
   return (
     <Frame id={id} {...common}>
       {multiline ? (
-        <textarea {...shared} rows={2} onChange={(event) => setText(event.target.value)} />
+        <textarea {...shared} rows={2} onChange={(event) => typeText(event.target.value)} />
       ) : (
         <input
           {...shared}
           type={type}
           inputMode={inputMode}
-          onChange={(event) => setText(event.target.value)}
+          onChange={(event) => typeText(event.target.value)}
           onKeyDown={(event) => event.key === "Enter" && commit()}
         />
       )}
@@ -108,12 +132,11 @@ export function QuantityField({ value, dimension, system, usual, currency, onCom
   const id = useId();
   const units = useUnits(dimension, system);
   const fallback = usual ?? units[0]?.[0] ?? "";
-  const [text, setText] = useState(value.text);
+  const { text, type, sent } = useTypedText(value.text);
   const [unit, setUnit] = useState(value.unit || fallback);
-  // apart from the unit: the list of units may arrive while somebody types, and must not take the text away
-  useEffect(() => setText(value.text), [value.text]);
   useEffect(() => setUnit(value.unit || fallback), [value.unit, fallback]);
   const commit = (nextUnit = unit) => {
+    sent();
     if (text !== value.text || (text && nextUnit !== value.unit)) onCommit({ text, unit: nextUnit });
   };
   const ownUnit = units.findIndex(([code]) => code === value.unit);
@@ -135,7 +158,7 @@ export function QuantityField({ value, dimension, system, usual, currency, onCom
           disabled={common.disabled}
           aria-invalid={Boolean(common.error)}
           aria-describedby={common.error ? `${id}-error` : undefined}
-          onChange={(event) => setText(event.target.value)}
+          onChange={(event) => type(event.target.value)}
           onBlur={() => commit()}
           onKeyDown={(event) => event.key === "Enter" && commit()}
         />
