@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from cultrix_core.errors import Refusal
+from cultrix_core.writing import comma_is_thousands
 
 System = Literal["metric", "us"]
 
@@ -43,6 +44,7 @@ CANONICAL: dict[str, str] = {
     "mass_per_row": "g/m",
     "speed": "km/h",
     "temperature": "C",
+    "heat": "C.d",
     "percent": "%",
     "money": "money",
     "count": "",
@@ -146,12 +148,15 @@ UNITS: tuple[Unit, ...] = (
     _unit("mph", "mph", "speed", 5280 * FT_M / 1000, "us"),
     _unit("C", "°C", "temperature", 1.0, "metric"),
     _unit("F", "°F", "temperature", 5 / 9, "us", zero=32.0),
+    _unit("C.d", "°C days", "heat", 1.0, "metric"),
+    _unit("F.d", "°F days", "heat", 5 / 9, "us"),
     _unit("%", "%", "percent", 1.0, "both"),
     _unit("money", "", "money", 1.0, "both"),
     _unit("", "", "count", 1.0, "both"),
     _unit("kg/hL", "kg/hL", "test_weight", 1.0, "metric"),
     _unit("lb/bu", "lb/bu", "test_weight", LB_KG / BUSHEL_HL, "us"),
     _unit("L/ha", "L/ha", "volume_per_area", 1.0, "metric"),
+    _unit("L/ac", "L/ac", "volume_per_area", HA_M2 / ACRE_M2, "us"),
     _unit("gal/ac", "gal/ac", "volume_per_area", GALLON_L * HA_M2 / ACRE_M2, "us"),
     _unit("money/L", "/L", "money_per_volume", 1.0, "metric"),
     _unit("money/gal", "/gal", "money_per_volume", 1 / GALLON_L, "us"),
@@ -205,6 +210,9 @@ def from_canonical(value: float, dimension: str, code: str, *, bushel_kg: float 
 
 _PLAIN = re.compile(r"^[+-]?(\d+(\.\d*)?|\.\d+)$")
 _DECIMAL_COMMA = re.compile(r"^[+-]?\d*,\d+$")
+_FEET_AND_INCHES = re.compile(
+    r"^(\d+)\s*(?:ft|feet|['\u2032])\s*(\d+(?:\.\d*)?)\s*(?:in|inches|[\"\u2033]|'')?$", re.IGNORECASE
+)
 _THOUSANDS = re.compile(r"^[+-]?[1-9]\d{0,2}(,\d{3})+(\.\d*)?$")
 
 
@@ -212,7 +220,7 @@ def parse_number(text: str, *, field: str, label: str | None = None) -> float:
     """Read a number as people type it.
 
     Spaces between digits are ignored; a comma is read as a decimal comma unless it could be a thousands
-    separator ("1,250"), which is refused as ambiguous rather than guessed.
+    separator ("1,250"): that is read as the place writes its numbers, or refused as ambiguous rather than guessed.
 
     Raises
     ------
@@ -223,7 +231,9 @@ def parse_number(text: str, *, field: str, label: str | None = None) -> float:
     if not cleaned:
         raise Refusal("missing", field=field, remedy="Type a value.", **names)
     if _THOUSANDS.match(cleaned):
-        raise Refusal("ambiguous_number", field=field, value=text.strip(), **names)
+        if not comma_is_thousands():
+            raise Refusal("ambiguous_number", field=field, value=text.strip(), **names)
+        cleaned = cleaned.replace(",", "")
     if _DECIMAL_COMMA.match(cleaned):
         cleaned = cleaned.replace(",", ".")
     if not _PLAIN.match(cleaned) or len(cleaned) > 24:
@@ -245,5 +255,16 @@ def parse_count(text: str, *, field: str, label: str | None = None) -> int:
 def parse_quantity(
     text: str, dimension: str, code: str, *, field: str, label: str | None = None, bushel_kg: float | None = None
 ) -> float:
-    """Parse typed ``text`` in unit ``code`` and return the canonical value of ``dimension``."""
+    """Parse typed ``text`` in unit ``code`` and return the canonical value of ``dimension``.
+
+    A length in feet may be typed as feet and inches: “17 ft 5 in”, “17' 5"”.
+
+    Examples
+    --------
+    >>> round(parse_quantity("17 ft 5 in", "length", "ft", field="length"), 4)
+    5.3086
+    """
+    both = _FEET_AND_INCHES.match(text.strip()) if (dimension, code) == ("length", "ft") else None
+    if both:
+        return int(both[1]) * FT_M + float(both[2]) * IN_M
     return to_canonical(parse_number(text, field=field, label=label), dimension, code, bushel_kg=bushel_kg, field=field)

@@ -29,6 +29,7 @@ from apps.jobs.models import Job
 from apps.records.kinds import KINDS, workspace_of
 from apps.report.models import ReportShare
 from apps.trials.models import Strip, Trial
+from cultrix_core.regions import region_profile
 from django.conf import settings
 from django.db.models import Model
 from django.http import HttpRequest
@@ -148,14 +149,18 @@ def _found(key: UUID | None) -> UUID:
 
 def _require_member(user: User, workspace_id: UUID, *, writes: bool) -> None:
     found = Membership.objects.filter(user=user, workspace_id=workspace_id).values_list(
-        "role", "workspace__leads_need_second_factor", "workspace__time_zone"
+        "role",
+        "workspace__leads_need_second_factor",
+        "workspace__time_zone",
+        "workspace__region",
+        "workspace__region_changes",
     )
     if not found:
         raise NotFound
-    role, needs_second_factor, time_zone = found[0]
+    role, needs_second_factor, time_zone, region, changes = found[0]
     if needs_second_factor and role == "lead" and not is_on(user):
         raise SecondFactorNeeded
-    be_at_home(time_zone)
+    be_at_home(time_zone, region_profile(region, changes))
     if writes and role == "viewer":
         raise Forbidden(READ_ONLY)
 

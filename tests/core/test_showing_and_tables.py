@@ -6,7 +6,8 @@ import pytest
 from cultrix_core.calculators import CALCULATORS, Calculator, calculator, read
 from cultrix_core.errors import Refusal
 from cultrix_core.tables import map_strips, read_table
-from cultrix_core.unit_formatting import NARROW, UnitFormatter, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
+from cultrix_core.writing import NARROW
 
 METRIC = UnitFormatter(system="metric", bushel_kg=25.4, currency="€")
 US = UnitFormatter(system="us", bushel_kg=25.4, currency="$")

@@ -22,7 +22,8 @@ PINT_NAMES = {
     "plants/m2": "1/meter**2", "kplants/ha": "1000/hectare", "plants/ft2": "1/foot**2", "plants/ac": "1/international_acre",
     "bags/ha": "1/hectare", "bags/ac": "1/international_acre", "oz": "ounce", "g/m": "gram/meter",
     "lb/kft": "pound/(1000*foot)", "km/h": "kilometer/hour", "mph": "mile/hour", "kg/hL": "kilogram/hectoliter",
-    "lb/bu": "pound/(2150.42*inch**3)", "L/ha": "liter/hectare", "gal/ac": "gallon/international_acre",
+    "lb/bu": "pound/(2150.42*inch**3)", "L/ha": "liter/hectare",
+    "L/ac": "liter/international_acre", "C.d": "delta_degC*day", "F.d": "delta_degF*day", "gal/ac": "gallon/international_acre",
     "h/ha": "hour/hectare", "h/ac": "hour/international_acre", "money/L": "1/liter", "money/gal": "1/gallon",
 }  # fmt: skip
 

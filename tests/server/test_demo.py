@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +19,8 @@ from cultrix_core.crops import crop
 from django.test import Client
 
 from tests.server.answers_of_demo import PAGES, said
+from tests.server.conftest import Api
+from tests.server.region_walk import foreign, said_in_report, said_of_calculators, said_of_trials
 
 REFERENCE = Path(__file__).resolve().parents[1] / "reference" / "demo_answers.json"
 
@@ -94,3 +97,20 @@ def test_pages_say_what_they_said_before(demo: Workspace, db: None) -> None:  # 
         }
     assert set(found) == set(known)
     assert {name: pages for name, pages in found.items() if pages != known[name]} == {}
+
+
+@pytest.mark.parametrize("region", ["us", "canada", "europe"])
+def test_no_unit_of_another_region_is_in_sight(demo: Workspace, db: None, region: str) -> None:  # noqa: ARG001
+    """Every page of every trial and every calculator, workings included; what people typed stays as it was typed."""
+    lead = User.objects.get(username=LEAD)
+    Workspace.objects.filter(id=demo.id).update(region=region)
+    api = Api()
+    api.client.force_login(lead)
+    stray = foreign(region)
+    said = [*said_of_trials(api, demo), *said_of_calculators(api, demo)]
+    assert len(said) > 20_000, "the walk went somewhere"
+    assert not sorted({(where, text) for where, text in said if stray.search(text)})
+    trial = Trial.objects.filter(workspace=demo, title__startswith="Row width in winter wheat", season=2026).get()
+    told = said_in_report(api, trial)
+    yields = {"us": r"\d bu/ac", "canada": r"\d bu/ac", "europe": r"\d t/ha"}[region]
+    assert re.search(yields, told)

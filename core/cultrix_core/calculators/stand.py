@@ -98,13 +98,13 @@ def _stage(values: Values, show: UnitFormatter) -> Working:  # noqa: ARG001
     found = stand_stage(values["leaves"], rule)
     return Working(
         title="Stage of the stand",
-        outcome=found.words,
+        outcome=show.words(found.words),
         steps=(
             Step(
                 label="Counted",
-                formula="; ".join(rule.counts),
+                formula=show.words("; ".join(rule.counts)),
                 numbers="not counted: " + "; ".join(rule.counts_not),
-                outcome=rule.what,
+                outcome=show.words(rule.what),
                 source="common practice, no source",
             ),
             Step(

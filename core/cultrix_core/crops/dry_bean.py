@@ -27,7 +27,14 @@ from cultrix_core.units import ACRE_M2
 CROP = CropProfile(
     key="dry_bean",
     name="Dry bean",
-    units=TradeUnits(us_yield="cwt/ac", us_price="money/cwt", canada_yield="lb/ac", canada_price="money/lb"),
+    units=TradeUnits(
+        us_yield="cwt/ac",
+        us_price="money/cwt",
+        canada_yield="lb/ac",
+        canada_price="money/lb",
+        us_stand="/ac",
+        canada_stand="/ac",
+    ),
     bushel_lb=60,
     standard_moisture_pct=None,
     usual_moisture_pct=(10, 25),

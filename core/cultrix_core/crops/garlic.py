@@ -22,7 +22,14 @@ from cultrix_core.crops.visits import AFTER_WINTER, emergence_counts, yield_samp
 CROP = CropProfile(
     key="garlic",
     name="Garlic",
-    units=TradeUnits(us_yield="lb/ac", us_price="money/lb", canada_yield="lb/ac", canada_price="money/lb"),
+    units=TradeUnits(
+        us_yield="lb/ac",
+        us_price="money/lb",
+        canada_yield="lb/ac",
+        canada_price="money/lb",
+        us_stand="/ac",
+        canada_stand="/ac",
+    ),
     bushel_lb=None,
     standard_moisture_pct=None,
     usual_moisture_pct=(0, 90),

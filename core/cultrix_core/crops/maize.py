@@ -21,7 +21,15 @@ from cultrix_core.crops.visits import canopy, emergence_counts, lodging, tape, y
 CROP = CropProfile(
     key="maize",
     name="Maize",
-    units=TradeUnits(us_yield="bu/ac", us_price="money/bu", canada_yield="bu/ac", canada_price="money/bu"),
+    units=TradeUnits(
+        us_yield="bu/ac",
+        us_price="money/bu",
+        canada_yield="bu/ac",
+        canada_price="money/bu",
+        us_stand="/ac",
+        canada_stand="/ac",
+        metric_stand="k/ha",
+    ),
     bushel_lb=56,
     standard_moisture_pct=15.5,
     usual_moisture_pct=(10, 35),

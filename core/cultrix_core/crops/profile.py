@@ -30,12 +30,16 @@ class Absent:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TradeUnits:
-    """Codes of the units in which the trade speaks of yield and price: in the United States, in Canada, in metric countries."""
+    """Codes of the units in which the trade speaks of yield, price and stand: in the United States, in Canada, in metric
+    countries."""
 
     us_yield: str
     us_price: str
     canada_yield: str
     canada_price: str
+    us_stand: str = "/ft2"
+    canada_stand: str = "/ft2"
+    metric_stand: str = "/m2"
     metric_yield: str = "t/ha"
     metric_price: str = "money/t"
 

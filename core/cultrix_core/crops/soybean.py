@@ -21,7 +21,14 @@ from cultrix_core.units import ACRE_M2
 CROP = CropProfile(
     key="soybean",
     name="Soybean",
-    units=TradeUnits(us_yield="bu/ac", us_price="money/bu", canada_yield="bu/ac", canada_price="money/bu"),
+    units=TradeUnits(
+        us_yield="bu/ac",
+        us_price="money/bu",
+        canada_yield="bu/ac",
+        canada_price="money/bu",
+        us_stand="/ac",
+        canada_stand="/ac",
+    ),
     bushel_lb=60,
     standard_moisture_pct=13.0,
     usual_moisture_pct=(7, 22),

@@ -27,8 +27,8 @@ TILLER = StageRule(
 )
 PAIR = StageRule(
     drawing="pair",
-    what="true leaves at least 4 cm long",
-    counts=("each true leaf of 4 cm or more, pairs count as two",),
+    what="true leaves at least {plant_height 0.04} long",
+    counts=("each true leaf of {plant_height 0.04} or more, pairs count as two",),
     counts_not=("seed leaves", "shorter leaves around the bud"),
     prefix="V",
 )

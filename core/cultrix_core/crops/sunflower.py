@@ -19,7 +19,15 @@ from cultrix_core.crops.visits import emergence_counts, flowering, lodging, tape
 CROP = CropProfile(
     key="sunflower",
     name="Sunflower",
-    units=TradeUnits(us_yield="lb/ac", us_price="money/cwt", canada_yield="lb/ac", canada_price="money/lb"),
+    units=TradeUnits(
+        us_yield="lb/ac",
+        us_price="money/cwt",
+        canada_yield="lb/ac",
+        canada_price="money/lb",
+        us_stand="/ac",
+        canada_stand="/ac",
+        metric_stand="k/ha",
+    ),
     bushel_lb=None,
     standard_moisture_pct=10.0,
     usual_moisture_pct=(5, 22),

@@ -68,11 +68,15 @@ def questions_beside(yield_kg_per_ha: float, beside: Beside, show: UnitFormatter
                 )
             )
             break
-    asked += _on_weights(beside)
+    asked += _on_weights(beside, show)
     return tuple(asked)
 
 
-def _on_weights(beside: Beside) -> list[Question]:
+def _piece_decimals(show: UnitFormatter) -> int:
+    return 0 if show.unit_code("catch") == "g" else 1
+
+
+def _on_weights(beside: Beside, show: UnitFormatter) -> list[Question]:
     asked = []
     if beside.same_weights:
         strips = ", ".join(map(str, beside.same_weights))
@@ -92,8 +96,9 @@ def _on_weights(beside: Beside) -> list[Question]:
                 Question(
                     code="odd_test_weight",
                     field="test_weight",
-                    text=f"A test weight of {beside.test_weight_kg_hl:.1f} kg/hL is {100 * off:+.0f} % off the trade's usual "
-                    f"{legal:.1f}. Light grain, or the wrong unit?".replace("-", "−"),
+                    text=f"A test weight of {show.text(beside.test_weight_kg_hl, 'test_weight')} is {100 * off:+.0f} % off the "
+                    f"trade's usual "
+                    f"{show.number(legal, 'test_weight')}. Light grain, or the wrong unit?".replace("-", "−"),
                 )
             )
     if beside.piece_kg and beside.other_piece_kg:
@@ -103,7 +108,8 @@ def _on_weights(beside: Beside) -> list[Question]:
                 Question(
                     code="odd_pieces",
                     field="pieces",
-                    text=f"One piece weighs {1000 * beside.piece_kg:.0f} g here, {1000 * beside.other_piece_kg:.0f} g on the "
+                    text=f"One piece weighs {show.text(beside.piece_kg, 'catch', decimals=_piece_decimals(show))} here, "
+                    f"{show.text(beside.other_piece_kg, 'catch', decimals=_piece_decimals(show))} on the "
                     "other strips. Counted right?",
                 )
             )

@@ -21,6 +21,11 @@ from cultrix_core.working import Step, Working
 MOST_PASSES = 50
 MOST_SHRINK_PCT = 10.0
 
+_WIDTH_ASSUMED = (
+    "The width really cut: a header {plant_height 0.10} too wide in the sum is {plant_height 0.10} of crop that was never "
+    + "there."
+)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripYield:
@@ -200,7 +205,7 @@ def yield_working(
         title="Yield of the strip",
         outcome=outcome,
         steps=tuple(steps),
-        assumption="The width really cut: a header 10 cm too wide in the sum is 10 cm of crop that was never there.",
+        assumption=show.words(_WIDTH_ASSUMED),
     )
 
 

@@ -19,7 +19,7 @@ from datetime import date
 from cultrix_core.crops import crop as profile_of
 from cultrix_core.crops.profile import HeatProfile, HeatWay
 from cultrix_core.errors import Refusal, require_between, require_finite
-from cultrix_core.unit_formatting import UnitFormatter, format_number
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.working import Step, Working
 
 WAYS: tuple[tuple[HeatWay, str], ...] = (
@@ -80,10 +80,8 @@ def heat_working(min_c: float, max_c: float, profile: HeatProfile, show: UnitFor
     low, high = show.text(min_c, "temperature"), show.text(max_c, "temperature")
     base = show.text(profile.base_c, "temperature")
     upper = "" if profile.upper_c is None else f", upper limit {show.text(profile.upper_c, 'temperature')}"
-    scale = 1.0 if show.system == "metric" else 1.8
-    unit = "°C days" if show.system == "metric" else "°F days"
     source = "McMaster & Wilhelm 1997, from memory"
-    text = {way: f"{format_number(scale * value, 1)} {unit}" for way, value in both.items()}
+    text = {way: show.text(value, "heat", decimals=1) for way, value in both.items()}
     return Working(
         title="Heat units of a day",
         outcome=f"{text['mean_first']} or {text['limits_first']}",

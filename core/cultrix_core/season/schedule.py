@@ -17,6 +17,8 @@ from typing import Literal
 from cultrix_core.crops import crop as profile_of
 from cultrix_core.crops.profile import HeatProfile, Visit
 from cultrix_core.season.heat_units import Day, heat_of, heat_profile, heat_sum
+from cultrix_core.unit_formatting import UnitFormatter
+from cultrix_core.writing import written_day
 
 State = Literal["overdue", "due", "wait", "coming", "done", "missed"]
 
@@ -39,16 +41,26 @@ class Due:
     heat: float | None
 
 
+METRIC = UnitFormatter(system="metric")
+
+
 def visits_of(crop: str) -> tuple[Visit, ...]:
     """The visits a crop asks for; refuses one that the catalogue does not have."""
     return profile_of(crop).visits
 
 
 def schedule(
-    crop: str, *, planted_on: date, today: date, weather: Sequence[Day], done: Mapping[str, Sequence[date]]
+    crop: str,
+    *,
+    planted_on: date,
+    today: date,
+    weather: Sequence[Day],
+    done: Mapping[str, Sequence[date]],
+    show: UnitFormatter = METRIC,
 ) -> tuple[Due, ...]:
     """Visits of a trial in the order of their days, with their state.
 
+    ``show`` writes heat and rain.
     ``done``: days on which a task was carried out, by ``done_as``. A day serves one visit, from a tenth of the wait before
     the visit is due (at least three days) on.
     """
@@ -58,16 +70,18 @@ def schedule(
     found = []
     used: set[tuple[str, date]] = set()
     for visit in visits_of(crop):
-        on, reason = _day_of(visit, planted_on, today, known, profile, heat)
+        on, reason = _day_of(visit, planted_on, today, known, profile, heat, show)
         slack = max(3, (on - planted_on).days // 10)
         early = on - timedelta(days=slack)
         key = done_as(visit.task, visit.trait)
         days = [day for day in done.get(key, ()) if day >= early and (key, day) not in used]
         if days:
             used.add((key, min(days)))
-            found.append(Due(visit=visit, on=on, state="done", reason=f"done on {min(days):%d %b}", heat=heat))
+            found.append(
+                Due(visit=visit, on=on, state="done", reason=f"done on {written_day(min(days), year=False)}", heat=heat)
+            )
             continue
-        found.append(_state(visit, on, reason, today, known, heat))
+        found.append(_state(visit, on, reason, today, known, heat, show))
     return tuple(sorted(found, key=lambda due: due.on))
 
 
@@ -83,7 +97,13 @@ def _covers(known: Sequence[Day], planted_on: date, today: date) -> bool:
 
 
 def _day_of(
-    visit: Visit, planted_on: date, today: date, known: Sequence[Day], profile: HeatProfile, heat: float | None
+    visit: Visit,
+    planted_on: date,
+    today: date,
+    known: Sequence[Day],
+    profile: HeatProfile,
+    heat: float | None,
+    show: UnitFormatter,
 ) -> tuple[date, str]:
     usual = planted_on + timedelta(days=visit.days)
     if visit.heat is None or heat is None:
@@ -95,8 +115,8 @@ def _day_of(
                 continue
             total += _heat(day, profile)
             if total >= visit.heat:
-                return day.on, f"{visit.heat:.0f} heat units since sowing reached on {day.on:%d %b}"
-    words = f"{heat:.0f} of {visit.heat:.0f} heat units so far"
+                return day.on, f"{show.text(visit.heat, 'heat')} since sowing reached on {written_day(day.on, year=False)}"
+    words = f"{show.number(heat, 'heat')} of {show.text(visit.heat, 'heat')} so far"
     projected = _project(visit.heat - heat, today, known, profile)
     if projected is None:
         return max(usual, today + timedelta(days=1)), f"{words}; the rest by the usual days"
@@ -130,7 +150,9 @@ def _heat(day: Day, profile: HeatProfile) -> float:
     return heat_of(day.min_c, day.max_c, base_c=profile.base_c, way=profile.way, upper_c=profile.upper_c)
 
 
-def _state(visit: Visit, on: date, reason: str, today: date, known: Sequence[Day], heat: float | None) -> Due:
+def _state(
+    visit: Visit, on: date, reason: str, today: date, known: Sequence[Day], heat: float | None, show: UnitFormatter
+) -> Due:
     late = (today - on).days
     if late > LOST_AFTER_DAYS:
         return Due(visit=visit, on=on, state="missed", reason=f"{reason}; too late to make up for", heat=heat)
@@ -139,7 +161,8 @@ def _state(visit: Visit, on: date, reason: str, today: date, known: Sequence[Day
     rain = wet_mm(known, today)
     if rain > WET_MM:
         moved = today + timedelta(days=1)
-        words = f"{reason}; {rain:.0f} mm since yesterday, too wet to enter: look again on {moved:%d %b}"
+        again = written_day(moved, year=False)
+        words = f"{reason}; {show.text(rain / 1000, 'rain')} since yesterday, too wet to enter: look again on {again}"
         return Due(visit=visit, on=moved, state="wait", reason=words, heat=heat)
     if late > GRACE_DAYS:
         return Due(visit=visit, on=on, state="overdue", reason=f"{reason}, {late} days ago", heat=heat)

@@ -88,7 +88,8 @@ MEASURED: tuple[Measured, ...] = (
     Measured(
         key="crown", name="Crowns that can be felt", dimension="percent", kind="percent", by="plants", most=100,
         more_is_better=True,
-        hint="Autumn-sown forage winters once a crown can be felt, usually at 8–10 cm of growth; height alone does not tell.",
+        hint="Autumn-sown forage winters once a crown can be felt, usually at "
+        "{plant_height 0.08 to 0.10} of growth; height alone does not tell.",
     ),
 )  # fmt: skip
 RATED: tuple[Rated, ...] = (

@@ -254,13 +254,18 @@ def envelope(*, seeds_per_m2: float, area_m2: float, weight_g: float, rows: int 
     return Envelope(seeds=seeds, weight_g=seeds * weight_g / 1000, row_seeds=each, made_per_m2=seeds / area_m2)
 
 
+def _weight(grams: float, show: UnitFormatter, decimals: int) -> str:
+    """A light weight; in ounces with two more decimals than in grams."""
+    return show.text(grams / 1000, "catch", decimals=decimals + (0 if show.unit_code("catch") == "g" else 2))
+
+
 def envelope_working(made: Envelope, show: UnitFormatter, *, seeds_per_m2: float, area_m2: float) -> Working:
     """The working of ``envelope``."""
     rate = show.text(seeds_per_m2, "density")
     whole = "rounded up" if made.row_seeds is None else f"rounded up in every row: {made.row_seeds} a row"
     return Working(
         title="Seed for one plot",
-        outcome=f"{made.seeds} seeds, {format_number(made.weight_g, 1)} g",
+        outcome=f"{made.seeds} seeds, {_weight(made.weight_g, show, 1)}",
         steps=(
             Step(
                 label="Seeds",
@@ -272,8 +277,8 @@ def envelope_working(made: Envelope, show: UnitFormatter, *, seeds_per_m2: float
             Step(
                 label="Weight to check the counting by",
                 formula="seeds × thousand-seed weight ÷ 1000",
-                numbers=f"{made.seeds} × {format_number(made.weight_g / made.seeds * 1000, 2)} g ÷ 1000",
-                outcome=f"{format_number(made.weight_g, 2)} g",
+                numbers=f"{made.seeds} × {_weight(made.weight_g / made.seeds * 1000, show, 2)} ÷ 1000",
+                outcome=_weight(made.weight_g, show, 2),
                 source="definition",
             ),
             Step(

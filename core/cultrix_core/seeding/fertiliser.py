@@ -81,7 +81,7 @@ def furrow_working(
 ) -> Working:
     """The working of one row of ``furrows``."""
     spacing = show.text(furrow.row_spacing_m, "row_spacing")
-    rate = show.text(rate_kg_per_ha, "seed_rate_mass")
+    rate = show.text(rate_kg_per_ha, "nutrient_rate")
     use = f"{format_number(100 * furrow.seedbed_use_frac, 1)} %"
     return Working(
         title=f"{product or 'Fertiliser'} with the seed at {spacing}",
@@ -105,7 +105,7 @@ def furrow_working(
                 label="In the band",
                 formula="rate per area ÷ seedbed use",
                 numbers=f"{rate} ÷ {use}",
-                outcome=show.text(furrow.in_band_kg_per_ha, "seed_rate_mass"),
+                outcome=show.text(furrow.in_band_kg_per_ha, "nutrient_rate"),
                 source="definition",
             ),
             Step(

@@ -8,7 +8,7 @@ from datetime import date
 from cultrix_core.seeding.lots import Chain, LotValues, SeedLot, bag_kg_per_ha, lot_values, plants_from, seeds_for
 from cultrix_core.seeding.sowing_profiles import sowing_profile
 from cultrix_core.unit_formatting import UnitFormatter, format_number
-from cultrix_core.units import ACRE_M2, FT_M, LB_KG
+from cultrix_core.units import ACRE_M2, FT_M, HA_M2, LB_KG
 from cultrix_core.working import Step, Working
 
 # Seed laws ask for a fresh test after five to twelve months; nine is common. Common practice, no source: the tag decides.
@@ -52,7 +52,14 @@ def lot_working(lot: SeedLot, show: UnitFormatter) -> Working:
 
 def _weight(grams: float, show: UnitFormatter) -> str:
     """A thousand-seed weight; a light one with two decimals, for a tenth of a gram is much of it."""
-    return show.text(grams, "seed_mass", decimals=2 if grams < SMALL_SEED_G and show.system == "metric" else None)
+    return show.text(
+        grams, "seed_mass", decimals=2 if grams < SMALL_SEED_G and show.unit_code("seed_mass") == "g/1000" else None
+    )
+
+
+def _weight_exact(grams: float, show: UnitFormatter) -> str:
+    """A seed weight with the digits that a working needs to add up."""
+    return show.text(grams, "seed_mass", decimals=2 if show.unit_code("seed_mass") == "g/1000" else 0)
 
 
 def _pct(share: float) -> str:
@@ -116,12 +123,13 @@ def _weight_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[
             )
         )
     if values.pure_frac < 1:
+        by_thousand = show.unit_code("seed_mass") == "g/1000"
         steps.append(
             Step(
-                label="Bag weight of a thousand pure seeds",
-                formula="bare thousand-seed weight ÷ pure seed",
-                numbers=f"{format_number(values.bare_weight_g, 2)} g ÷ {_pct(values.pure_frac)}",
-                outcome=f"{format_number(values.bag_weight_g, 2)} g",
+                label="Bag weight of a thousand pure seeds" if by_thousand else "Pure seeds in a pound of bag seed",
+                formula="bare thousand-seed weight ÷ pure seed" if by_thousand else "bare seeds in a pound × pure seed",
+                numbers=f"{_weight_exact(values.bare_weight_g, show)} {'÷' if by_thousand else '×'} {_pct(values.pure_frac)}",
+                outcome=_weight_exact(values.bag_weight_g, show),
                 source="definition",
             )
         )
@@ -141,12 +149,17 @@ def _weight_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[
 
 def _bag_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[Step]:
     steps = []
+    by_thousand = show.unit_code("seed_mass") == "g/1000"
     if values.seeds_in_bag is not None and lot.bag_seeds is None and lot.bag_kg is not None:
         steps.append(
             Step(
                 label="Seeds in a bag",
-                formula="bag weight ÷ bag weight of a thousand pure seeds × 1000",
-                numbers=f"{show.text(lot.bag_kg, 'mass')} ÷ {format_number(values.bag_weight_g, 2)} g × 1000",
+                formula="bag weight ÷ bag weight of a thousand pure seeds × 1000"
+                if by_thousand
+                else "bag weight × pure seeds in a pound",
+                numbers=f"{show.text(lot.bag_kg, 'mass')} ÷ {_weight_exact(values.bag_weight_g, show)} × 1000"
+                if by_thousand
+                else f"{show.text(lot.bag_kg, 'mass')} × {_weight_exact(values.bag_weight_g, show)}",
                 outcome=format_number(values.seeds_in_bag, 0),
                 source="definition",
             )
@@ -241,8 +254,10 @@ def rate_for_stand_working(plants_per_m2: float, values: LotValues, chain: Chain
 def rate_steps(seeds_per_m2: float, values: LotValues, show: UnitFormatter) -> list[Step]:
     """A rate as the drill lets it through: by weight of bag, in bags, and its cost."""
     kg = bag_kg_per_ha(seeds_per_m2, values)
-    formula = "seeds × bare thousand-seed weight" + (" ÷ pure seed" if values.pure_frac < 1 else "")
-    numbers = f"{show.text(seeds_per_m2, 'density')} × {format_number(values.bare_weight_g, 2)} g per 1000"
+    by_thousand = show.unit_code("seed_mass") == "g/1000"
+    formula = "seeds × bare thousand-seed weight" if by_thousand else "seeds ÷ bare seeds in a pound"
+    formula += " ÷ pure seed" if values.pure_frac < 1 else ""
+    numbers = f"{show.text(seeds_per_m2, 'density')} {'×' if by_thousand else '÷'} {_weight_exact(values.bare_weight_g, show)}"
     if values.pure_frac < 1:
         numbers += f" ÷ {_pct(values.pure_frac)}"
     steps = [
@@ -255,8 +270,8 @@ def rate_steps(seeds_per_m2: float, values: LotValues, show: UnitFormatter) -> l
         )
     ]
     if values.seeds_in_bag is not None:
-        per = 10_000 if show.system == "metric" else ACRE_M2
-        unit = "ha" if show.system == "metric" else "ac"
+        unit = show.unit("area")
+        per = HA_M2 if unit == "ha" else ACRE_M2
         bags = seeds_per_m2 * per / values.seeds_in_bag
         steps.append(
             Step(

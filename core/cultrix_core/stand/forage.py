@@ -141,7 +141,7 @@ BRIDGES: tuple[Bridge, ...] = (
         name="Sorghum–sudangrass or millet",
         first=(5, 20),
         last=(7, 10),
-        why="warm soil of 15 °C and more, most feed in a hot summer",
+        why="warm soil of {temperature 15} and more, most feed in a hot summer",
         caution=_GRAZE,
     ),
     Bridge(

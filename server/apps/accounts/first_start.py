@@ -40,7 +40,7 @@ def require_code(code: str) -> None:
 
 
 def begin(
-    *, code: str, username: str, name: str, password: str, workspace: str, currency: str, time_zone: str, unit_system: str
+    *, code: str, username: str, name: str, password: str, workspace: str, currency: str, time_zone: str, region: str
 ) -> tuple[User, Workspace]:
     """The first person and workspace, for whoever knows the code; once, and never again.
 
@@ -52,10 +52,10 @@ def begin(
     with transaction.atomic():
         if not is_new():
             raise AccountRefusal("already_started", field="code")
-        person = new_person(username=username, name=name, password=password, unit_system=unit_system)
+        person = new_person(username=username, name=name, password=password)
         person.is_superuser = True  # the owner of the installation
         person.save(update_fields=["is_superuser"])
-        made = new_workspace(name=workspace, currency=currency, time_zone=time_zone, unit_system=unit_system)
+        made = new_workspace(name=workspace, currency=currency, time_zone=time_zone, region=region)
         Membership.objects.create(user=person, workspace=made, role="lead")
         Installation.objects.get_or_create(pk=1)
     return person, made

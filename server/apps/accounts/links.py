@@ -106,7 +106,7 @@ def accept_as_new(token: str, *, username: str, name: str, password: str) -> Use
         link = look(token)
         if link.kind != "invite" or link.workspace is None:
             raise AccountRefusal("dead_link", field="token")
-        person = new_person(username=username, name=name, password=password, unit_system=link.workspace.unit_system)
+        person = new_person(username=username, name=name, password=password)
         _join(link, person)
     return person
 
@@ -132,14 +132,14 @@ def accept_reset(token: str, *, password: str) -> User:
     return person
 
 
-def new_person(*, username: str, name: str, password: str, unit_system: str = "metric") -> User:
+def new_person(*, username: str, name: str, password: str) -> User:
     """An account with a checked name and a strong password."""
     chosen = username.strip()
     if not USERNAME.fullmatch(chosen):
         raise AccountRefusal("bad_username", field="username", example="m.arden")
     if User.objects.filter(username__iexact=chosen).exists():
         raise AccountRefusal("name_taken", field="username", value=chosen)
-    person = User(username=chosen, first_name=checked_name(name), unit_system=unit_system)
+    person = User(username=chosen, first_name=checked_name(name))
     require_strong(person, password)
     person.set_password(password)
     person.save()

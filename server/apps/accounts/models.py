@@ -8,7 +8,9 @@ from django.utils import timezone
 class User(AbstractUser):
     """A person with an account, and how they like to read numbers."""
 
-    unit_system = models.CharField(max_length=6, choices=[("metric", "Metric"), ("us", "US customary")], default="metric")
+    unit_system = models.CharField(
+        max_length=6, choices=[("home", "As the workspace"), ("metric", "Metric"), ("us", "US customary")], default="home"
+    )
     theme = models.CharField(
         max_length=10, choices=[("day", "Day"), ("night", "Cab at night"), ("sun", "Full sun")], default="day"
     )
@@ -25,6 +27,8 @@ class Installation(models.Model):
 class Workspace(models.Model):
     """A circle of farms that share trials. Nothing in it is visible from another.
 
+    ``region`` and ``region_changes``: whose units, writing, paper and level hold (``cultrix_core.regions``).
+
     ``practice``: made-up trials to try things on, removed as a whole; ``filled`` is false while they are still being written.
     """
 
@@ -32,7 +36,8 @@ class Workspace(models.Model):
     name = models.CharField(max_length=120)
     currency = models.CharField(max_length=8, default="€")
     time_zone = models.CharField(max_length=64, default="UTC", help_text="Name in the time zone database, Europe/Paris")
-    unit_system = models.CharField(max_length=6, choices=[("metric", "Metric"), ("us", "US customary")], default="metric")
+    region = models.CharField(max_length=20, default="europe")
+    region_changes = models.JSONField(default=dict, blank=True)
     leads_need_second_factor = models.BooleanField(default=False)
     practice = models.BooleanField(default=False)
     pack_days = models.PositiveSmallIntegerField(default=14, help_text="Days that a device keeps what it saved for offline use")

@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from cultrix_core.regions import QUANTITIES, REGIONS
+from cultrix_core.unit_formatting import KINDS
+from cultrix_core.units import units_of
+from cultrix_core.writing import WRITINGS
 from django.db.models import Count, Max, Q
 
 from apps.accounts import first_start, queries, second_factor
@@ -15,25 +19,61 @@ from apps.accounts.schemas import (
     MemberOut,
     NewAccountLinkOut,
     PersonOut,
+    QuantityKindOut,
+    RegionOut,
+    RegionsOut,
     SessionOut,
     WelcomeOut,
     WorkspaceOut,
 )
 
 
-def workspace_out(workspace: Workspace, role: str, *, second_factor_on: bool) -> WorkspaceOut:
+def workspace_out(user: User, workspace: Workspace, role: str, *, second_factor_on: bool) -> WorkspaceOut:
     """A workspace as one of its people sees it."""
+    here, reader = queries.region_of(workspace), queries.reader_region(user, workspace)
     return WorkspaceOut(
         id=workspace.id,
         name=workspace.name,
         currency=workspace.currency,
         time_zone=workspace.time_zone,
-        unit_system=cast(Any, workspace.unit_system),
+        region=here.key,
+        changed_units=workspace.region_changes.get("units", {}),
+        alpha=here.alpha,
+        paper=cast(Any, here.paper),
+        writing=cast(Any, here.writing),
+        crops=here.crops(),
+        units=reader.units_for(None),
+        own_units=reader.own_units(),
         role=cast(Any, role),
         pack_days=workspace.pack_days,
         practice=workspace.practice,
         leads_need_second_factor=workspace.leads_need_second_factor,
         shut=workspace.leads_need_second_factor and role == "lead" and not second_factor_on,
+    )
+
+
+def regions_out() -> RegionsOut:
+    """The regions to choose from, and what of them may be changed."""
+    return RegionsOut(
+        regions=[
+            RegionOut(
+                key=one.key,
+                name=one.name,
+                currency=one.currency,
+                alpha=one.alpha,
+                paper=cast(Any, one.paper),
+                writing=cast(Any, one.writing),
+                units=one.units_for(None),
+            )
+            for one in REGIONS
+        ],
+        quantities=[
+            QuantityKindOut(
+                kind=kind, name=name, units=[[unit.code, unit.label] for unit in units_of(KINDS[kind][0]) if not unit.bushel]
+            )
+            for kind, name in QUANTITIES.items()
+        ],
+        writings=[[one.key, one.name] for one in WRITINGS],
     )
 
 
@@ -55,7 +95,7 @@ def _person_out(user: User) -> PersonOut:
         unit_system=cast(Any, user.unit_system),
         theme=cast(Any, user.theme),
         single_keys=user.single_keys,
-        workspaces=[workspace_out(one.workspace, one.role, second_factor_on=on) for one in queries.memberships_of(user)],
+        workspaces=[workspace_out(user, one.workspace, one.role, second_factor_on=on) for one in queries.memberships_of(user)],
     )
 
 

@@ -7,13 +7,14 @@ from ninja import Router, Status
 
 from apps.accounts import links, people, second_factor, workspaces
 from apps.accounts.models import Workspace
-from apps.accounts.output import link_out, members_out, new_link_out, session_out, workspace_out
+from apps.accounts.output import link_out, members_out, new_link_out, regions_out, session_out, workspace_out
 from apps.accounts.queries import actor, role_in, workspace_for
 from apps.accounts.schemas import (
     AccountLinkIn,
     AccountLinkOut,
     MemberOut,
     NewAccountLinkOut,
+    RegionsOut,
     RoleIn,
     SessionOut,
     WorkspaceIn,
@@ -29,6 +30,11 @@ def time_zones(request: HttpRequest):  # noqa: ARG001 - every view takes it
     return workspaces.time_zones()
 
 
+@router.get("/regions", auth=None, response=RegionsOut, operation_id="regions")
+def regions(request: HttpRequest):  # noqa: ARG001 - every view takes it
+    return regions_out()
+
+
 @router.post("/workspaces", response=SessionOut, operation_id="add_workspace")
 def add_workspace(request: HttpRequest, body: WorkspaceIn):
     user = actor(request)
@@ -40,7 +46,7 @@ def add_workspace(request: HttpRequest, body: WorkspaceIn):
 def set_workspace(request: HttpRequest, workspace_id: UUID, body: WorkspacePatchIn):
     user = actor(request)
     workspace = workspaces.set_workspace(user, workspace_id, **body.dict(exclude_unset=True))
-    return workspace_out(workspace, role_in(user, workspace), second_factor_on=second_factor.is_on(user))
+    return workspace_out(user, workspace, role_in(user, workspace), second_factor_on=second_factor.is_on(user))
 
 
 @router.get("/workspaces/{workspace_id}/people", response=list[MemberOut], operation_id="people")

@@ -6,6 +6,7 @@ from typing import Literal, cast
 from uuid import UUID
 
 from cultrix_core.crops import CropProfile
+from cultrix_core.regions import SYSTEM_REGION, RegionProfile, region_profile
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import System
 from django.db.models import QuerySet
@@ -45,9 +46,14 @@ def role_in(user: User, workspace: Workspace) -> Role:
 
 def formatter_for(user: User, workspace: Workspace, profile: CropProfile | None = None) -> UnitFormatter:
     """How this person reads numbers of this workspace and crop."""
-    return UnitFormatter(
-        system=cast(System, user.unit_system),
-        currency=workspace.currency,
-        bushel_kg=profile.bushel_kg if profile else None,
-        sparse=profile.sparse_stand if profile else False,
-    )
+    return reader_region(user, workspace).formatter(profile, currency=workspace.currency)
+
+
+def region_of(workspace: Workspace) -> RegionProfile:
+    """The region of a workspace, with what its people changed."""
+    return region_profile(workspace.region, workspace.region_changes)
+
+
+def reader_region(user: User, workspace: Workspace) -> RegionProfile:
+    """The region whose units this person reads: the workspace's, or that of a system of units they chose for themselves."""
+    return region_of(workspace) if user.unit_system == "home" else SYSTEM_REGION[cast(System, user.unit_system)]

@@ -4,6 +4,10 @@ from uuid import UUID
 
 from ninja import Schema
 
+UnitSystem = Literal["home", "metric", "us"]
+Writing = Literal["day_first", "month_first", "comma_day_first"]
+Paper = Literal["A4", "Letter"]
+
 
 class SignInIn(Schema):
     username: str
@@ -13,13 +17,12 @@ class SignInIn(Schema):
 
 
 class PreferencesIn(Schema):
-    unit_system: Literal["metric", "us"] | None = None
+    unit_system: UnitSystem | None = None
     theme: Literal["day", "night", "sun"] | None = None
     single_keys: bool | None = None
 
 
 Role = Literal["lead", "scout", "viewer"]
-UnitSystem = Literal["metric", "us"]
 
 
 class WorkspaceOut(Schema):
@@ -27,7 +30,17 @@ class WorkspaceOut(Schema):
     name: str
     currency: str
     time_zone: str
-    unit_system: UnitSystem
+    region: str
+    changed_units: dict[str, str]
+    """Units that its people chose themselves, by kind of quantity."""
+    alpha: float
+    paper: Paper
+    writing: Writing
+    crops: list[str]
+    """Keys of all crops, those of the region first."""
+    units: dict[str, str]
+    """Code of the unit of every kind of quantity as this person reads it, apart from any crop."""
+    own_units: list[str]
     role: Role
     pack_days: int
     practice: bool
@@ -40,14 +53,48 @@ class WorkspaceIn(Schema):
     name: str
     currency: str
     time_zone: str
-    unit_system: UnitSystem
+    region: str
+
+
+class RegionChangesIn(Schema):
+    """Only what is sent is changed; an empty text gives a part back to the region."""
+
+    units: dict[str, str] | None = None
+    alpha: float | None = None
+    paper: Paper | Literal[""] | None = None
+    writing: Writing | Literal[""] | None = None
+    crops_first: list[str] | None = None
+
+
+class QuantityKindOut(Schema):
+    kind: str
+    name: str
+    units: list[list[str]]
+    """Codes and labels that it may be shown in."""
+
+
+class RegionOut(Schema):
+    key: str
+    name: str
+    currency: str
+    alpha: float
+    paper: Paper
+    writing: Writing
+    units: dict[str, str]
+
+
+class RegionsOut(Schema):
+    regions: list[RegionOut]
+    quantities: list[QuantityKindOut]
+    writings: list[list[str]]
 
 
 class WorkspacePatchIn(Schema):
     name: str | None = None
     currency: str | None = None
     time_zone: str | None = None
-    unit_system: UnitSystem | None = None
+    region: str | None = None
+    region_changes: RegionChangesIn | None = None
     pack_days: int | None = None
     leads_need_second_factor: bool | None = None
 
@@ -60,7 +107,7 @@ class FirstStartIn(Schema):
     workspace: str
     currency: str
     time_zone: str
-    unit_system: UnitSystem
+    region: str
 
 
 class PasswordIn(Schema):

@@ -17,7 +17,7 @@ from apps.accounts.throttle import forgive
 from apps.base.errors import Forbidden
 
 READ_ONLY = "You can look at this workspace but not change it. Ask its lead for a scout's part."
-CHOICES = {"unit_system": ("metric", "us"), "theme": ("day", "night", "sun")}
+CHOICES = {"unit_system": ("home", "metric", "us"), "theme": ("day", "night", "sun")}
 
 
 def require_writer(user: User, workspace: Workspace) -> None:

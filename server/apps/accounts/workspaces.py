@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cache
+from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo, available_timezones
 
-from cultrix_core.errors import Refusal, require_between
+from cultrix_core.errors import require_between
+from cultrix_core.regions import REGIONS, RegionProfile, find_region, region_profile
+from cultrix_core.writing import write_as, written_as
 from django.db import transaction
 from django.http import HttpRequest, HttpResponseBase
 from django.utils import timezone
@@ -20,8 +23,6 @@ from apps.accounts.second_factor import is_on
 from apps.accounts.services import require_lead
 from apps.base.errors import Forbidden
 
-UNIT_SYSTEMS = ("metric", "us")
-
 
 @cache
 def time_zones() -> tuple[str, ...]:
@@ -29,26 +30,30 @@ def time_zones() -> tuple[str, ...]:
     return ("UTC", *sorted(name for name in available_timezones() if "/" in name and not name.startswith(("Etc/", "posix/"))))
 
 
-def new_workspace(*, name: str, currency: str, time_zone: str, unit_system: str) -> Workspace:
+def new_workspace(*, name: str, currency: str, time_zone: str, region: str) -> Workspace:
     """A workspace with nobody in it yet; refuses what cannot be."""
     return Workspace.objects.create(
-        name=checked_name(name), currency=_checked_currency(currency), time_zone=_checked_zone(time_zone),
-        unit_system=_checked_units(unit_system),
-    )  # fmt: skip
+        name=checked_name(name),
+        currency=_checked_currency(currency),
+        time_zone=_checked_zone(time_zone),
+        region=find_region(region).key,
+    )
 
 
-def add_workspace(user: User, *, name: str, currency: str, time_zone: str, unit_system: str) -> Workspace:
+def add_workspace(user: User, *, name: str, currency: str, time_zone: str, region: str) -> Workspace:
     """Another workspace, led by its maker; for people who lead one already."""
     if not user.is_superuser and not Membership.objects.filter(user=user, role="lead").exists():
         raise Forbidden("A new workspace is made by somebody who leads one already, or by the owner of this installation.")
     with transaction.atomic():
-        workspace = new_workspace(name=name, currency=currency, time_zone=time_zone, unit_system=unit_system)
+        workspace = new_workspace(name=name, currency=currency, time_zone=time_zone, region=region)
         Membership.objects.create(user=user, workspace=workspace, role="lead")
     return workspace
 
 
 def set_workspace(user: User, workspace_id: UUID, **changes: object) -> Workspace:
-    """Change what is sent of name, currency, time zone, units, days of offline copies, second factor; the lead's to say.
+    """Change what is sent of name, currency, time zone, region, days of offline copies, second factor; the lead's to say.
+
+    Another region takes its own units with it: what was changed of the one before is dropped.
 
     Raises
     ------
@@ -60,7 +65,7 @@ def set_workspace(user: User, workspace_id: UUID, **changes: object) -> Workspac
         for name, value in changes.items():
             if value is not None:
                 setattr(workspace, name, _CHECKS[name](user, workspace, value))
-        workspace.save(update_fields=[name for name, value in changes.items() if value is not None])
+        workspace.save()
     return workspace
 
 
@@ -76,6 +81,25 @@ def _currency(_user: User, workspace: Workspace, value: object) -> str:
     return text
 
 
+def _region(_user: User, workspace: Workspace, value: object) -> str:
+    key = find_region(str(value)).key
+    if key != workspace.region:
+        workspace.region_changes = {}
+    return key
+
+
+def _region_changes(_user: User, workspace: Workspace, value: object) -> dict[str, Any]:
+    """What was changed before with what is changed now; an empty value gives a part back to the region."""
+    now = cast(dict[str, Any], value)
+    kept = {**workspace.region_changes, **now}
+    if "units" in now:
+        kept["units"] = {**workspace.region_changes.get("units", {}), **now["units"]}
+        kept["units"] = {kind: code for kind, code in kept["units"].items() if code}
+    kept = {name: part for name, part in kept.items() if part}
+    region_profile(workspace.region, kept)  # refuses what cannot be
+    return kept
+
+
 def _second_factor(user: User, _workspace: Workspace, value: object) -> bool:
     if value and not is_on(user):
         raise AccountRefusal("second_factor_first", field="leads_need_second_factor")
@@ -86,7 +110,8 @@ _CHECKS: dict[str, Callable[[User, Workspace, object], object]] = {
     "name": lambda _user, _workspace, value: checked_name(str(value)),
     "currency": _currency,
     "time_zone": lambda _user, _workspace, value: _checked_zone(str(value)),
-    "unit_system": lambda _user, _workspace, value: _checked_units(str(value)),
+    "region": _region,
+    "region_changes": _region_changes,
     "pack_days": _days,
     "leads_need_second_factor": _second_factor,
 }
@@ -105,14 +130,8 @@ def _checked_zone(name: str) -> str:
     return name
 
 
-def _checked_units(name: str) -> str:
-    if name not in UNIT_SYSTEMS:
-        raise Refusal("unknown_choice", field="unit_system", value=name, limit=", ".join(UNIT_SYSTEMS))
-    return name
-
-
 class TimeZoneMiddleware:
-    """Days and times of a request are those of the workspace it is about, set by the door and taken back here."""
+    """Days, times and writing of a request are those of the workspace it is about, set by the door and taken back here."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponseBase]) -> None:
         self.get_response = get_response
@@ -120,12 +139,14 @@ class TimeZoneMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponseBase:
         timezone.deactivate()
         try:
-            return self.get_response(request)
+            with written_as(REGIONS[0].writing):
+                return self.get_response(request)
         finally:
             timezone.deactivate()
 
 
-def be_at_home(time_zone: str) -> None:
-    """Let this request's today be the one of the workspace's time zone."""
+def be_at_home(time_zone: str, region: RegionProfile) -> None:
+    """Let this request's today be the one of the workspace's time zone, and its numbers and days be written as there."""
+    write_as(region.writing)
     if time_zone != "UTC":
         timezone.activate(ZoneInfo(time_zone))

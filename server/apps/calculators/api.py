@@ -1,14 +1,16 @@
 """The bench: every calculator without a trial."""
 
+from uuid import UUID
+
 from cultrix_core.calculators import GROUPS, Input, calculator, read
 from cultrix_core.crops import crop
+from cultrix_core.regions import RegionProfile
 from cultrix_core.typed_limits import TypedValue
-from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import UNITS
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from apps.accounts.queries import actor
+from apps.accounts.queries import actor, formatter_for, reader_region, workspace_for
 from apps.base.formatting import WorkingOut, working_out
 from apps.base.quantities import TypedIn
 from apps.base.typed_values import remember
@@ -41,14 +43,16 @@ class ReckonIn(Schema):
     values: dict[str, TypedIn]
 
 
-def _example(entry: Input, system: str) -> TypedIn:
-    text, unit = entry.us if system == "us" else entry.metric
+def _example(entry: Input, region: RegionProfile, own: set[str]) -> TypedIn:
+    text, unit = entry.us if region.system == "us" and entry.us[1] in own | {""} else entry.metric
     return TypedIn(text=text, unit=unit)
 
 
-@router.get("/bench", response=list[CalculatorOut], operation_id="bench")
-def bench(request: HttpRequest):
-    system = actor(request).unit_system
+@router.get("/workspaces/{workspace_id}/bench", response=list[CalculatorOut], operation_id="bench")
+def bench(request: HttpRequest, workspace_id: UUID):
+    user = actor(request)
+    region = reader_region(user, workspace_for(user, workspace_id))
+    own = set(region.own_units())
     return [
         CalculatorOut(
             key=entry.key,
@@ -61,7 +65,7 @@ def bench(request: HttpRequest):
                     name=one.name,
                     label=one.label,
                     dimension=one.dimension,
-                    example=_example(one, system),
+                    example=_example(one, region, own),
                     choices=[list(pair) for pair in one.choices],
                     several=one.several,
                     optional=one.optional,
@@ -74,11 +78,11 @@ def bench(request: HttpRequest):
     ]
 
 
-@router.post("/bench/{key}", response=WorkingOut, operation_id="reckon")
-def reckon(request: HttpRequest, key: str, body: ReckonIn):
+@router.post("/workspaces/{workspace_id}/bench/{key}", response=WorkingOut, operation_id="reckon")
+def reckon(request: HttpRequest, workspace_id: UUID, key: str, body: ReckonIn):
     entry, profile = calculator(key), crop(body.crop)
     user = actor(request)
-    show = UnitFormatter(system=user.unit_system, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand)  # type: ignore[arg-type]
+    show = formatter_for(user, workspace_for(user, workspace_id), profile)
     typed = {name: (value.text, value.unit) for name, value in body.values.items()}
     values = read(entry, typed, bushel_kg=profile.bushel_kg)
     for one in entry.inputs:

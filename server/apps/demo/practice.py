@@ -75,7 +75,12 @@ def fill_practice(job: Job, said: Said) -> None:
     with transaction.atomic():
         home = job.workspace
         workspace = Workspace.objects.create(
-            name=NAME, currency=home.currency, time_zone=home.time_zone, unit_system=home.unit_system, practice=True
+            name=NAME,
+            currency=home.currency,
+            time_zone=home.time_zone,
+            region=home.region,
+            region_changes=home.region_changes,
+            practice=True,
         )
         people = {}
         for username, first, last, role in PEOPLE:

@@ -16,14 +16,14 @@ from apps.report.models import ReportShare
 from apps.report.pdf import pdf_of
 from apps.report.schemas import ReportShareIn, ReportShareOut
 from apps.report.shares import add_share, revoke_share
-from apps.report.trial_report import STYLE_HASH, report_html
+from apps.report.trial_report import STYLE_HASHES, report_html
 from apps.trial_state.view import view
 from apps.trials.queries import trial_for
 
 router = Router(tags=["reports"])
 REPORT_CSP = {
     "default-src": ["'none'"],
-    "style-src": [STYLE_HASH],
+    "style-src": STYLE_HASHES,
     "base-uri": ["'none'"],
     "form-action": ["'none'"],
     "frame-ancestors": ["'self'"],

@@ -6,8 +6,10 @@ The numbers are the pass card's and the map's own; nothing is computed here.
 from __future__ import annotations
 
 from cultrix_core.errors import Refusal
+from cultrix_core.writing import written_day
 from django.template.loader import render_to_string
 
+from apps.accounts.queries import region_of
 from apps.analysis.power.schemas import PassCardOut
 from apps.pages.power.cards import map_out, pass_card_out
 from apps.pages.trial.output import amendment_words, protocol_out, strip_out, treatment_out
@@ -29,13 +31,14 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
         "layout_sheet.html",
         {
             "title": view.trial.title,
+            "paper": region_of(view.trial.workspace).paper,
             "crop": view.profile.name,
             "season": view.trial.season,
             "field": str(view.trial.field) if view.trial.field else "",
             "design": view.trial.get_design_display(),
             "seed": view.trial.seed if view.trial.drawn else None,
             "question": view.trial.question,
-            "frozen": f"{frozen.frozen_at:%d %b %Y, %H:%M} UTC" if frozen else "",
+            "frozen": f"{written_day(frozen.frozen_at)}, {frozen.frozen_at:%H:%M} UTC" if frozen else "",
             "fingerprint": frozen.fingerprint if frozen else "",
             "amendments": amendment_words(frozen),
             "treatments": [

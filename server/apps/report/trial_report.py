@@ -11,10 +11,13 @@ import hashlib
 from pathlib import Path
 from typing import Any
 
+from cultrix_core.regions import PAPERS
+from cultrix_core.writing import written_day
 from django.template.loader import render_to_string
 from django.utils import timezone
 
 from apps.accounts.models import User
+from apps.accounts.queries import region_of
 from apps.analysis.economics.schemas import MoneyOut
 from apps.analysis.verdict.advice import advice
 from apps.analysis.verdict.decisions import decisions_for
@@ -35,7 +38,8 @@ from apps.trials.hooks import tally
 from apps.trials.schemas import ProtocolOut
 
 STYLE = (Path(__file__).parent / "templates" / "report.css").read_text()
-STYLE_HASH = "'sha256-" + base64.b64encode(hashlib.sha256(STYLE.encode()).digest()).decode() + "'"
+STYLES = {paper: STYLE.replace("size: A4", f"size: {paper}") for paper in PAPERS}
+STYLE_HASHES = ["'sha256-" + base64.b64encode(hashlib.sha256(one.encode()).digest()).decode() + "'" for one in STYLES.values()]
 MOST_CHECKS, MOST_REMARKS = 3, 4
 LABEL = (
     "The label, local codes and licensed advice outrank this page; a trial is no exemption from the label. Treated seed, "
@@ -50,7 +54,7 @@ def report_html(user: User, view: TrialView, *, record: bool, places: bool, titl
     primary = verdict.net_return if verdict.primary == "net_return" and verdict.net_return else verdict.yield_
     protocol = protocol_out(view.trial)
     context: dict[str, Any] = {
-        "style": STYLE,
+        "style": STYLES[region_of(view.trial.workspace).paper],
         "title": title,
         "link": link,
         "record": record,
@@ -99,7 +103,7 @@ def _page(
         "money_unit": money.unit,
         "caution": LABEL,
         "fingerprint": verdict.fingerprint,
-        "frozen": f"{protocol.frozen_at:%d %b %Y}" if protocol else "",
+        "frozen": written_day(protocol.frozen_at) if protocol else "",
         "protocol": protocol.fingerprint if protocol else "",
         "frozen_by": protocol.by if protocol and names else "",
     }
@@ -188,7 +192,7 @@ def _record(
         "alternates": verdict.alternates,
         "budget": money,
         "events": [
-            {"day": f"{one.happened_on:%d %b %Y}", "kind": one.get_kind_display(), "text": one.text if names else ""}
+            {"day": written_day(one.happened_on), "kind": one.get_kind_display(), "text": one.text if names else ""}
             for one in view.events
         ],
     }

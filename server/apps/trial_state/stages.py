@@ -10,6 +10,7 @@ from uuid import UUID
 
 from cultrix_core.crops import crop
 from cultrix_core.design.designs import design_kind
+from cultrix_core.writing import written_day
 
 from apps.trial_state.strip_records import StripRecords
 from apps.trials.models import Factor, Strip, Treatment, Trial
@@ -122,7 +123,7 @@ def _planting(trial: Trial, strips: Sequence[Strip], sown: int, standing: int) -
         return "planting", "Planting", "due" if strips else "ahead", odd or "not sown yet"
     if 0 < sown < standing:
         return "planting", "Planting", "due", f"{sown} of {standing} strips recorded"
-    return "planting", "Planting", "partly" if odd else "done", odd or f"sown {trial.planted_on:%d %b %Y}"
+    return "planting", "Planting", "partly" if odd else "done", odd or f"sown {written_day(trial.planted_on)}"
 
 
 def _progress(key: str, label: str, got: int, wanted: int, verb: str, ready: bool) -> Row:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from cultrix_core.estimate.propagate import StripEstimate
+from cultrix_core.writing import written_day
 
 from apps.field.events.models import FieldEvent
 from apps.field.logs.calibrated_yields import chosen_log
@@ -53,7 +54,8 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
     named: dict[UUID, list[str]] = {}
     for event in events:
         for strip in event.strips.all():
-            named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {event.happened_on:%d %b}: {event.text}")
+            day = written_day(event.happened_on, year=False)
+            named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {day}: {event.text}")
     every_load = loads_of(trial)
     by_scale = yields_of(every_load)
     log = chosen_log(trial)

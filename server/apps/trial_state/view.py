@@ -12,6 +12,7 @@ from cultrix_core.economics.break_even import BreakEven, break_even
 from cultrix_core.economics.budgets import Budget, budget
 from cultrix_core.economics.costs import Line, TreatmentCost, price_per_thousand, treatment_cost
 from cultrix_core.errors import Refusal
+from cultrix_core.regions import RegionProfile
 from cultrix_core.seeding.lot_workings import seed_cost_per_ha
 from cultrix_core.seeding.lots import Chain, LotValues
 from cultrix_core.seeding.rates import COUNT_UNITS, Lot
@@ -19,7 +20,7 @@ from cultrix_core.unit_formatting import UnitFormatter
 from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
-from apps.accounts.queries import formatter_for
+from apps.accounts.queries import reader_region
 from apps.farms.seed_lots import values_of
 from apps.field.events.models import FieldEvent
 from apps.field.queries import events_of
@@ -37,6 +38,7 @@ class TrialView:
 
     trial: Trial
     profile: CropProfile
+    region: RegionProfile
     show: UnitFormatter
     factors: tuple[Factor, ...]
     treatments: tuple[Treatment, ...]
@@ -232,10 +234,12 @@ def view(user: User, trial: Trial) -> TrialView:
         today=timezone.localdate(),
         frozen=protocol is not None,
     )
+    region = reader_region(user, trial.workspace)
     return TrialView(
         trial=trial,
         profile=profile,
-        show=formatter_for(user, trial.workspace, profile),
+        region=region,
+        show=region.formatter(profile, currency=trial.workspace.currency),
         factors=factors,
         treatments=treatments,
         sowings=sowings,

@@ -7,6 +7,7 @@ from datetime import date, datetime
 
 from cultrix_core.season.heat_units import Day
 from cultrix_core.season.schedule import Due, done_as, schedule
+from cultrix_core.writing import written_day
 from django.utils import timezone
 
 from apps.field.events.queries import reentry_until
@@ -23,7 +24,7 @@ def visits_due(view: TrialView, days: Sequence[Day], *, today: date) -> tuple[Du
         return ()
     if not view.profile.perennial and any(one.loads or one.yield_kg_per_ha is not None for one in view.records.values()):
         return ()
-    return schedule(view.trial.crop, planted_on=planted, today=today, weather=days, done=_done(view))
+    return schedule(view.trial.crop, planted_on=planted, today=today, weather=days, done=_done(view), show=view.show)
 
 
 def _done(view: TrialView) -> dict[str, list[date]]:
@@ -51,8 +52,9 @@ def reentry_words(view: TrialView, *, now: datetime | None = None) -> list[str]:
             continue
         strips = [str(strip.order) for strip in event.strips.all()]
         where = f" on strip{'s' if len(strips) > 1 else ''} {', '.join(strips)}" if strips else ""
+        sprayed, free = written_day(event.happened_on, year=False), f"{written_day(until, year=False)} {until:%H:%M} UTC"
         words.append(
-            f"Sprayed on {event.happened_on:%d %b}{where}: nobody in before {until:%d %b %H:%M} UTC "
+            f"Sprayed on {sprayed}{where}: nobody in before {free} "
             f"(re-entry {event.reentry_hours} h, as noted from the label). The label is the law."
         )
     return words

@@ -12,6 +12,7 @@ from uuid import UUID
 
 from cultrix_core.errors import Refusal
 from cultrix_core.units import parse_number
+from cultrix_core.writing import written_day
 from django.db import transaction
 
 from apps.accounts.models import User
@@ -22,7 +23,7 @@ from apps.trials.schemas import CovariateIn
 
 MOST = 60
 TOO_LATE = (
-    "It was measured on {on:%d %b %Y}, not before {began:%d %b %Y}, when treatments began: what they may have changed "
+    "It was measured on {on}, not before {began}, when treatments began: what they may have changed "
     "explains a difference and must not adjust it. It is not used."
 )
 NOT_NAMED = "It was not named in the protocol when that was frozen: the comparison with it stands beside and decides nothing."
@@ -55,7 +56,7 @@ def standing_of(trial: Trial) -> CovariateStanding | None:
     values = {UUID(key): parse_number(text, field="values") for key, text in found.values.items() if text.strip()}
     began = began_on(trial)
     if began is not None and found.measured_on >= began:
-        words, usable, named = TOO_LATE.format(on=found.measured_on, began=began), False, False
+        words, usable, named = TOO_LATE.format(on=written_day(found.measured_on), began=written_day(began)), False, False
     else:
         protocol = Protocol.objects.filter(trial=trial).first()
         named = protocol is not None and protocol.content.get("covariate", "") == str(found)

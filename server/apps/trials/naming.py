@@ -27,7 +27,7 @@ def level_name(level: Level, show: UnitFormatter) -> str:
     if level.amount_canonical is None or kind not in FACTOR_DIMENSION:
         return level.name
     unit = find_unit(level_dimension(kind, level.amount_unit), level.amount_unit)
-    if unit.system in (show.system, "both"):
+    if unit.system in (find_unit(FACTOR_DIMENSION[kind][0], show.unit_code(FACTOR_DIMENSION[kind][1])).system, "both"):
         return f"{level.amount_typed} {unit.label}"
     return show.text(level.amount_canonical, FACTOR_DIMENSION[kind][1])
 

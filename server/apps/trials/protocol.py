@@ -13,6 +13,7 @@ from uuid import UUID
 from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal
 from cultrix_core.units import LABELS
+from cultrix_core.writing import written_day
 from django.db import transaction
 from django.utils import timezone
 
@@ -150,7 +151,7 @@ def amend(trial: Trial, user: User, reason: str) -> None:
     if not reason.strip():
         raise Conflict(
             "frozen",
-            f"The protocol was frozen on {frozen.frozen_at:%d %b %Y}; this changes {', '.join(row[0] for row in changes)}. "
+            f"The protocol was frozen on {written_day(frozen.frozen_at)}; this changes {', '.join(row[0] for row in changes)}. "
             "Give the reason: the original stays beside it and both show in the verdict.",
             {"changes": changes},
         )

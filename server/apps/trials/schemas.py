@@ -352,6 +352,8 @@ class ProtocolOut(Schema):
 class TrialOut(Schema):
     id: UUID
     workspace_id: UUID
+    units: dict[str, str]
+    """Code of the unit in which this person has each kind of quantity, for this crop."""
     version: int
     writable: bool
     title: str
@@ -472,7 +474,6 @@ class CatalogueOut(Schema):
 
     crops: list[CropOut]
     units: dict[str, list[UnitOut]]
-    usual_units: dict[str, dict[str, str]]
     factor_kinds: list[tuple[str, str]]
     hard_kinds: list[str]
     designs: list[DesignOut]

@@ -11,7 +11,7 @@ from cultrix_core.units import parse_number
 from django.db import transaction
 
 from apps.accounts.models import User
-from apps.accounts.queries import workspace_for
+from apps.accounts.queries import region_of, workspace_for
 from apps.accounts.services import require_writer, save_as
 from apps.base.errors import Conflict
 from apps.base.quantities import Quantity, TypedIn, fill
@@ -46,6 +46,7 @@ def add_trial(user: User, workspace_id: UUID, *, title: str, crop_key: str, seas
         season=_checked_season(season),
         created_by=user,
         responsible=user,
+        alpha=region_of(workspace).alpha,
     )
     if not trial.title:
         raise Refusal("missing", field="title", label="A title", remedy="A few words to know the trial by.")

@@ -14,7 +14,7 @@ const json = (content: unknown) =>
 vi.stubGlobal("fetch", async (request: Request) => {
   if (request.method === "PATCH") system = ((await request.json()) as { unit_system: string }).unit_system;
   const known = system;
-  const isBench = request.url.endsWith("/api/bench");
+  const isBench = request.url.endsWith("/bench");
   if (isBench && holding) await new Promise<void>((go) => held.push(go));
   return json(isBench ? [{ key: known }] : { person: { username: "ilse", unit_system: known } });
 });
@@ -27,7 +27,7 @@ function Units() {
   const bench = useQuery({
     queryKey: ["bench", now],
     enabled: now !== "",
-    queryFn: () => ask(client.GET("/api/bench")),
+    queryFn: () => ask(client.GET("/api/workspaces/{workspace_id}/bench", { params: { path: { workspace_id: "w" } } })),
   });
   return (
     <button type="button" onClick={() => preferences.mutate({ unit_system: "metric" })}>

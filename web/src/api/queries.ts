@@ -19,6 +19,14 @@ export const useCatalogue = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** Regions to choose from, and what of them may be changed. */
+export const useRegions = () =>
+  useQuery({
+    queryKey: ["regions"],
+    queryFn: () => ask(client.GET("/api/regions")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 /** How backups stand; looked at again while one is being made. */
 export const useBackups = (workspaceId: string, watch: boolean, enabled = true) =>
   useQuery({
@@ -27,6 +35,13 @@ export const useBackups = (workspaceId: string, watch: boolean, enabled = true) 
       ask(client.GET("/api/workspaces/{workspace_id}/backups", { params: { path: { workspace_id: workspaceId } } })),
     enabled,
     refetchInterval: (query) => (watch && query.state.data?.under_way ? 1_500 : false),
+  });
+
+export const useBench = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["bench", workspaceId],
+    queryFn: () =>
+      ask(client.GET("/api/workspaces/{workspace_id}/bench", { params: { path: { workspace_id: workspaceId } } })),
   });
 
 export const useTrials = (workspaceId: string) =>

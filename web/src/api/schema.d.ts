@@ -58,40 +58,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bench": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Bench */
-        get: operations["bench"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/{key}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Reckon */
-        post: operations["reckon"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -242,6 +208,23 @@ export interface paths {
         put?: never;
         /** Strike */
         post: operations["strike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Regions */
+        get: operations["regions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1662,6 +1645,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Bench */
+        get: operations["bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/bench/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reckon */
+        post: operations["reckon"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/calibrations": {
         parameters: {
             query?: never;
@@ -2807,12 +2824,6 @@ export interface components {
             /** Units */
             units: {
                 [key: string]: components["schemas"]["UnitOut"][];
-            };
-            /** Usual Units */
-            usual_units: {
-                [key: string]: {
-                    [key: string]: string;
-                };
             };
         };
         /**
@@ -4141,13 +4152,10 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+            /** Region */
+            region: string;
             /** Time Zone */
             time_zone: string;
-            /**
-             * Unit System
-             * @enum {string}
-             */
-            unit_system: "metric" | "us";
             /** Username */
             username: string;
             /** Workspace */
@@ -5653,7 +5661,7 @@ export interface components {
              * Unit System
              * @enum {string}
              */
-            unit_system: "metric" | "us";
+            unit_system: "home" | "metric" | "us";
             /** Username */
             username: string;
             /** Workspaces */
@@ -6081,7 +6089,7 @@ export interface components {
             /** Theme */
             theme?: ("day" | "night" | "sun") | null;
             /** Unit System */
-            unit_system?: ("metric" | "us") | null;
+            unit_system?: ("home" | "metric" | "us") | null;
         };
         /**
          * PreviewOut
@@ -6201,6 +6209,15 @@ export interface components {
              */
             frozen_at: string;
         };
+        /** QuantityKindOut */
+        QuantityKindOut: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Units */
+            units: string[][];
+        };
         /**
          * QuestionOut
          * @description Something asked about an entry; it blocks nothing.
@@ -6314,6 +6331,58 @@ export interface components {
         RecoveryCodesOut: {
             /** Codes */
             codes: string[];
+        };
+        /**
+         * RegionChangesIn
+         * @description Only what is sent is changed; an empty text gives a part back to the region.
+         */
+        RegionChangesIn: {
+            /** Alpha */
+            alpha?: number | null;
+            /** Crops First */
+            crops_first?: string[] | null;
+            /** Paper */
+            paper?: ("A4" | "Letter") | "" | null;
+            /** Units */
+            units?: {
+                [key: string]: string;
+            } | null;
+            /** Writing */
+            writing?: ("day_first" | "month_first" | "comma_day_first") | "" | null;
+        };
+        /** RegionOut */
+        RegionOut: {
+            /** Alpha */
+            alpha: number;
+            /** Currency */
+            currency: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
+            /**
+             * Writing
+             * @enum {string}
+             */
+            writing: "day_first" | "month_first" | "comma_day_first";
+        };
+        /** RegionsOut */
+        RegionsOut: {
+            /** Quantities */
+            quantities: components["schemas"]["QuantityKindOut"][];
+            /** Regions */
+            regions: components["schemas"]["RegionOut"][];
+            /** Writings */
+            writings: string[][];
         };
         /**
          * RehearsalIn
@@ -8727,6 +8796,10 @@ export interface components {
             treatments: components["schemas"]["TreatmentOut"][];
             treatments_bound: components["schemas"]["BoundOut"];
             unit_cost: components["schemas"]["TypedOut"];
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
             /** Version */
             version: number;
             /**
@@ -9122,16 +9195,21 @@ export interface components {
             currency: string;
             /** Name */
             name: string;
+            /** Region */
+            region: string;
             /** Time Zone */
             time_zone: string;
-            /**
-             * Unit System
-             * @enum {string}
-             */
-            unit_system: "metric" | "us";
         };
         /** WorkspaceOut */
         WorkspaceOut: {
+            /** Alpha */
+            alpha: number;
+            /** Changed Units */
+            changed_units: {
+                [key: string]: string;
+            };
+            /** Crops */
+            crops: string[];
             /** Currency */
             currency: string;
             /**
@@ -9143,10 +9221,19 @@ export interface components {
             leads_need_second_factor: boolean;
             /** Name */
             name: string;
+            /** Own Units */
+            own_units: string[];
             /** Pack Days */
             pack_days: number;
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
             /** Practice */
             practice: boolean;
+            /** Region */
+            region: string;
             /**
              * Role
              * @enum {string}
@@ -9156,11 +9243,15 @@ export interface components {
             shut: boolean;
             /** Time Zone */
             time_zone: string;
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
             /**
-             * Unit System
+             * Writing
              * @enum {string}
              */
-            unit_system: "metric" | "us";
+            writing: "day_first" | "month_first" | "comma_day_first";
         };
         /** WorkspacePatchIn */
         WorkspacePatchIn: {
@@ -9172,10 +9263,11 @@ export interface components {
             name?: string | null;
             /** Pack Days */
             pack_days?: number | null;
+            /** Region */
+            region?: string | null;
+            region_changes?: components["schemas"]["RegionChangesIn"] | null;
             /** Time Zone */
             time_zone?: string | null;
-            /** Unit System */
-            unit_system?: ("metric" | "us") | null;
         };
         /** YieldLogOut */
         YieldLogOut: {
@@ -9486,52 +9578,6 @@ export interface operations {
             };
         };
     };
-    bench: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CalculatorOut"][];
-                };
-            };
-        };
-    };
-    reckon: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReckonIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WorkingOut"];
-                };
-            };
-        };
-    };
     catalogue: {
         parameters: {
             query?: never;
@@ -9747,6 +9793,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StruckOut"];
+                };
+            };
+        };
+    };
+    regions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegionsOut"];
                 };
             };
         };
@@ -12226,6 +12292,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalculatorOut"][];
+                };
+            };
+        };
+    };
+    reckon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReckonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingOut"];
+                };
             };
         };
     };

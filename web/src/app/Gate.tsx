@@ -8,6 +8,7 @@ import { SignIn } from "../features/signin/SignIn";
 import { FirstStart } from "../features/start/FirstStart";
 import { DoorPage } from "../ui/DoorPage";
 import { WorkingProvider } from "../ui/working";
+import { setWriting } from "../ui/writing";
 import { claimPack, forgetPack } from "./offline";
 import { SavingProvider } from "./saving";
 import { markSignedOut, signedOutMark, tellServer } from "./signedOut";
@@ -106,6 +107,7 @@ function Entrance() {
     setChosen(id);
     await navigate(to);
   };
+  setWriting(workspace.writing);
   if (workspace.shut) return <Shut person={person} workspace={workspace} switchTo={switchTo} />;
   return (
     <OwnPack key={`${person.username} ${workspace.id}`} person={person} workspace={workspace}>

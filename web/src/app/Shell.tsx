@@ -156,8 +156,9 @@ function Switches() {
         <select
           className="entry w-auto"
           value={person.unit_system}
-          onChange={(event) => preferences.mutate({ unit_system: event.target.value === "us" ? "us" : "metric" })}
+          onChange={(event) => preferences.mutate({ unit_system: event.target.value as typeof person.unit_system })}
         >
+          <option value="home">as here</option>
           <option value="metric">metric</option>
           <option value="us">US customary</option>
         </select>

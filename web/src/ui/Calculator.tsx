@@ -1,15 +1,17 @@
 import { type FormEvent, useEffect, useState } from "react";
 import { ask, client, type Schemas, type Typed, type Working } from "../api/client";
-import { useCatalogue } from "../api/queries";
 import { faultOf } from "../app/saving";
 import { useUnits } from "./fields";
+import { type ReaderUnits, useCropChoices } from "./readerUnits";
 import { WorkingTable } from "./WorkingTable";
 
 type Entry = Schemas["CalculatorOut"];
 
+type Props = { entry: Entry; workspaceId: string; crop: string; reader: ReaderUnits };
+
 /** One calculator: inputs with units, the answer at its top, its working under it. */
-export function Calculator({ entry, crop, system }: { entry: Entry; crop: string; system: "metric" | "us" }) {
-  const catalogue = useCatalogue();
+export function Calculator({ entry, workspaceId, crop, reader }: Props) {
+  const crops = useCropChoices();
   const [values, setValues] = useState<Record<string, Typed>>({});
   const [chosen, setChosen] = useState(crop);
   const [working, setWorking] = useState<Working | null>(null);
@@ -20,15 +22,15 @@ export function Calculator({ entry, crop, system }: { entry: Entry; crop: string
   useEffect(() => {
     setWorking(null);
     setProblem(null);
-  }, [entry.key, system]);
+  }, [entry.key, reader]);
 
   async function reckon(event: FormEvent) {
     event.preventDefault();
     try {
       setWorking(
         await ask(
-          client.POST("/api/bench/{key}", {
-            params: { path: { key: entry.key } },
+          client.POST("/api/workspaces/{workspace_id}/bench/{key}", {
+            params: { path: { workspace_id: workspaceId, key: entry.key } },
             body: { crop: chosen, values: filled },
           }),
         ),
@@ -48,9 +50,9 @@ export function Calculator({ entry, crop, system }: { entry: Entry; crop: string
           <label className="block">
             Crop
             <select className="entry" value={chosen} onChange={(event) => setChosen(event.target.value)}>
-              {catalogue.data?.crops.map((one) => (
-                <option key={one.key} value={one.key}>
-                  {one.name}
+              {crops.map(([key, name]) => (
+                <option key={key} value={key}>
+                  {name}
                 </option>
               ))}
             </select>
@@ -60,7 +62,7 @@ export function Calculator({ entry, crop, system }: { entry: Entry; crop: string
           <BenchInput
             key={input.name}
             input={input}
-            system={system}
+            reader={reader}
             value={filled[input.name] as Typed}
             invalid={problem?.field === input.name}
             onChange={(value) => setValues({ ...values, [input.name]: value })}
@@ -88,14 +90,14 @@ export function Calculator({ entry, crop, system }: { entry: Entry; crop: string
 
 type InputProps = {
   input: Entry["inputs"][number];
-  system: "metric" | "us";
+  reader: ReaderUnits;
   value: Typed;
   invalid: boolean;
   onChange: (value: Typed) => void;
 };
 
-export function BenchInput({ input, system, value, invalid, onChange }: InputProps) {
-  const units = useUnits(input.dimension, system);
+export function BenchInput({ input, reader, value, invalid, onChange }: InputProps) {
+  const units = useUnits(input.dimension, reader);
   const id = `bench-${input.name}`;
   if (input.choices.length)
     return (

@@ -10,7 +10,6 @@ cache.setQueryData(["catalogue"], {
   crops: [],
   factor_kinds: [],
   event_kinds: [],
-  usual_units: {},
   units: {
     length: [
       { code: "m", label: "m", system: "metric", factor: 1 },
@@ -19,6 +18,8 @@ cache.setQueryData(["catalogue"], {
     ],
   },
 });
+const METRIC = { of: {}, own: ["m", "cm"] };
+const US = { of: {}, own: ["in"] };
 const show = (node: ReactNode) => render(<QueryClientProvider client={cache}>{node}</QueryClientProvider>);
 
 describe("a text", () => {
@@ -65,18 +66,18 @@ describe("a text", () => {
 describe("a quantity", () => {
   const value = { text: "12,5", unit: "cm", shown: "4.92 in" };
   it("shows what was typed, in the unit it was typed in, whatever the reader's system", () => {
-    show(<QuantityField label="Width" dimension="length" system="us" value={value} onCommit={() => undefined} />);
+    show(<QuantityField label="Width" dimension="length" reader={US} value={value} onCommit={() => undefined} />);
     expect((screen.getByLabelText("Width") as HTMLInputElement).value).toBe("12,5");
     expect((screen.getByLabelText("Unit of width") as HTMLSelectElement).value).toBe("cm");
     expect(screen.getByText("typed as 12,5 cm; that is 4.92 in")).toBeTruthy();
   });
   it("says nothing of the other system to who typed in their own", () => {
-    show(<QuantityField label="Width" dimension="length" system="metric" value={value} onCommit={() => undefined} />);
+    show(<QuantityField label="Width" dimension="length" reader={METRIC} value={value} onCommit={() => undefined} />);
     expect(screen.queryByText(/typed as/)).toBeNull();
   });
   it("commits the text with its unit, also when only the unit changes", () => {
     const commit = vi.fn();
-    show(<QuantityField label="Width" dimension="length" system="metric" value={value} onCommit={commit} />);
+    show(<QuantityField label="Width" dimension="length" reader={METRIC} value={value} onCommit={commit} />);
     fireEvent.change(screen.getByLabelText("Unit of width"), { target: { value: "in" } });
     expect(commit).toHaveBeenLastCalledWith({ text: "12,5", unit: "in" });
     fireEvent.change(screen.getByLabelText("Width"), { target: { value: "5" } });
@@ -89,7 +90,7 @@ describe("a quantity", () => {
     const field = { text: "20.2", unit: "" };
     render(
       <QueryClientProvider client={late}>
-        <QuantityField label="Width" dimension="length" system="metric" value={field} onCommit={commit} />
+        <QuantityField label="Width" dimension="length" reader={METRIC} value={field} onCommit={commit} />
       </QueryClientProvider>,
     );
     fireEvent.change(screen.getByLabelText("Width"), { target: { value: "10" } });
@@ -106,7 +107,7 @@ describe("a quantity", () => {
         <QuantityField
           label="Width"
           dimension="length"
-          system="metric"
+          reader={METRIC}
           value={{ text, unit: "cm" }}
           onCommit={commit}
         />
@@ -124,7 +125,7 @@ describe("a quantity", () => {
       <QuantityField
         label="Width"
         dimension="length"
-        system="us"
+        reader={US}
         value={{ text: "", unit: "" }}
         onCommit={() => undefined}
       />,

@@ -1,6 +1,7 @@
 import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 import type { Typed } from "../api/client";
 import { useCatalogue } from "../api/queries";
+import type { ReaderUnits } from "./readerUnits";
 
 type Common = { label: string; hint?: ReactNode; error?: string | null; disabled?: boolean };
 
@@ -110,28 +111,31 @@ export function ChoiceField({
   );
 }
 
-/** Units of a dimension, the reader's own system first. */
-export function useUnits(dimension: string, system: "metric" | "us"): [string, string][] {
+/** Units of a dimension, those of the reader's place first and the usual one before all. */
+export function useUnits(dimension: string, reader: ReaderUnits, usual?: string): [string, string][] {
   const catalogue = useCatalogue();
   const units = catalogue.data?.units[dimension] ?? [];
-  const own = (unit: { system: string }) => unit.system === system || unit.system === "both";
-  return [...units.filter(own), ...units.filter((unit) => !own(unit))].map((unit) => [unit.code, unit.label]);
+  const rank = ({ code }: { code: string }) => (code === usual ? 0 : reader.own.includes(code) ? 1 : 2);
+  return [...units].sort((one, other) => rank(one) - rank(other)).map((unit) => [unit.code, unit.label]);
 }
 
 type QuantityProps = Common & {
   value: Typed & { shown?: string | null };
   dimension: string;
-  system: "metric" | "us";
+  reader: ReaderUnits;
+  /** The kind of quantity: the unit that an empty field starts in is the reader's for it. */
+  kind?: string;
   usual?: string;
   currency?: string;
   onCommit: (value: Typed) => void;
 };
 
 /** A number with its unit, kept exactly as typed; the same in the reader's units stands beside it when it differs. */
-export function QuantityField({ value, dimension, system, usual, currency, onCommit, ...common }: QuantityProps) {
+export function QuantityField({ value, dimension, reader, kind, usual, currency, onCommit, ...common }: QuantityProps) {
   const id = useId();
-  const units = useUnits(dimension, system);
-  const fallback = usual ?? units[0]?.[0] ?? "";
+  const first = usual ?? reader.of[kind ?? ""];
+  const units = useUnits(dimension, reader, first);
+  const fallback = first ?? units[0]?.[0] ?? "";
   const { text, type, sent } = useTypedText(value.text);
   const [unit, setUnit] = useState(value.unit || fallback);
   useEffect(() => setUnit(value.unit || fallback), [value.unit, fallback]);
@@ -140,9 +144,7 @@ export function QuantityField({ value, dimension, system, usual, currency, onCom
     if (text !== value.text || (text && nextUnit !== value.unit)) onCommit({ text, unit: nextUnit });
   };
   const ownUnit = units.findIndex(([code]) => code === value.unit);
-  const catalogue = useCatalogue();
-  const typedSystem = catalogue.data?.units[dimension]?.find((entry) => entry.code === value.unit)?.system;
-  const foreign = value.text && ownUnit >= 0 && typedSystem !== system && typedSystem !== "both" ? value.shown : null;
+  const foreign = value.text && ownUnit >= 0 && !reader.own.includes(value.unit) ? value.shown : null;
   return (
     <Frame
       id={id}

@@ -2,6 +2,7 @@
 
 import uuid
 
+from cultrix_core.writing import written_day
 from django.db import models
 from simple_history.models import HistoricalRecords
 
@@ -39,7 +40,7 @@ class PriceList(models.Model):
         ordering = ["-dated", "name"]
 
     def __str__(self) -> str:
-        return f"{self.name}, {self.dated:%d %b %Y} ({self.source})"
+        return f"{self.name}, {written_day(self.dated)} ({self.source})"
 
 
 class PriceItem(models.Model):

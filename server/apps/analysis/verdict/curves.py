@@ -148,7 +148,7 @@ class MoneyCurve:
 
 def money_curve(view: TrialView) -> MoneyCurve | str:
     """The response curve ready for money, or why there is none; remembered until what it rests on changes."""
-    key = f"money-curve/{view.trial.id}/{view.show.system}/{computed(view).fingerprint}"
+    key = f"money-curve/{view.trial.id}/{view.show.key}/{computed(view).fingerprint}"
     found: MoneyCurve | str | None = cache.get(key)
     if found is None:
         found = _money_curve(view)

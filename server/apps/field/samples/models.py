@@ -9,7 +9,7 @@ from apps.field.stand.models import SamplingPlan
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Trial
 
-LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="tape_length", label="Length of row")
+LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="row_length", label="Length of row")
 ROW_SPACING = Quantity(name="row_spacing", suffix="m", dimension="length", kind="row_spacing", label="Row spacing")
 AREA = Quantity(name="area", suffix="m2", dimension="area", kind="sample_area", label="Area")
 MASS = Quantity(name="mass", suffix="kg", dimension="mass", kind="catch", label="Weight of the seeds")

@@ -7,7 +7,7 @@ from apps.base.quantities import Quantity, typed_column, unit_column, value_colu
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Trial
 
-COUNT_LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="tape_length", label="Length of row")
+COUNT_LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="row_length", label="Length of row")
 
 
 COUNT_ROW_SPACING = Quantity(name="row_spacing", suffix="m", dimension="length", kind="row_spacing", label="Row spacing")
@@ -22,7 +22,7 @@ HOOP = Quantity(name="diameter", suffix="m", dimension="length", kind="tape_leng
 WANTED = Quantity(name="wanted", suffix="pct", dimension="percent", kind="percent", label="Wanted within ±")
 
 
-SAMPLE = Quantity(name="sample", suffix="m", dimension="length", kind="tape_length", label="Length a count covers")
+SAMPLE = Quantity(name="sample", suffix="m", dimension="length", kind="row_length", label="Length a count covers")
 
 
 END = Quantity(name="end", suffix="m", dimension="length", kind="strip_length", label="Kept free at the ends")

@@ -172,16 +172,16 @@ def setting_out(view: TrialView, setting: EstimateSetting | None, method: Method
 
 def _usual_sample(view: TrialView, method: Method, plan: DrawnPlan | None) -> TypedOut:
     """The length of row or area of a place: the plan's, else what is handy."""
-    us = view.show.system == "us"
+    acres = view.show.system == "us"
     if plan is not None and not plan.plan.framed:
         return TypedOut(text=plan.plan.sample_typed, unit=plan.plan.sample_unit, shown=None)
     if plan is not None:
         side = plan.plan.sample_m or 0.0
         return TypedOut(text=f"{side * side:.4g}", unit="m2", shown=None)
     if method.framed:
-        return TypedOut(text="2.5", unit="ft2", shown=None) if us else TypedOut(text="0.25", unit="m2", shown=None)
+        return TypedOut(text="2.5", unit="ft2", shown=None) if acres else TypedOut(text="0.25", unit="m2", shown=None)
     sparse = view.profile.sparse_stand
-    if us:
+    if acres:
         return TypedOut(text="17.5" if sparse else "3", unit="ft", shown=None)
     return TypedOut(text="5" if sparse else "1", unit="m", shown=None)
 

@@ -77,7 +77,7 @@ def planting_out(view: TrialView) -> PlantingOut:
     checks = list(trial.seedbed_checks.filter(struck=False).select_related("recorded_by"))
     passes = list(trial.tillage_passes.filter(struck=False).select_related("machine", "recorded_by").prefetch_related("strips"))
     profile = sowing_profile(trial.crop)
-    code = "mm" if show.system == "metric" else "in"
+    code = show.unit_code("depth_dug")
     unit = find_unit("length", code)
     found = planting_calibrations.calibrations_for(view)
     return PlantingOut(

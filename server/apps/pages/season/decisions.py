@@ -89,7 +89,13 @@ def _bridges(view: TrialView, today: date) -> list[BridgeOut]:
     southern = _southern(view)
     now = sow_by_date(today, southern=southern)
     return [
-        BridgeOut(name=one.name, window=window_words(one, southern=southern), open=one in now, why=one.why, caution=one.caution)
+        BridgeOut(
+            name=one.name,
+            window=window_words(one, southern=southern),
+            open=one in now,
+            why=view.show.words(one.why),
+            caution=one.caution,
+        )
         for one in BRIDGES
     ]
 

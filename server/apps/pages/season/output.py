@@ -46,7 +46,7 @@ def scouting_out(view: TrialView) -> ScoutingOut:
     return ScoutingOut(
         measured=[_measured_out(trait, view.show) for trait in MEASURED],
         rated=[RatedOut(key=one.key, name=one.name, low=one.low, high=one.high) for one in RATED],
-        rule=rule_out(view.trial.crop),
+        rule=rule_out(view.trial.crop, view.show),
         strips=[
             StripScoutingOut(
                 strip_id=strip.id,
@@ -73,12 +73,17 @@ def by_strip(model: Any, view: TrialView) -> dict[UUID, list[Any]]:
     return found
 
 
-def rule_out(crop: str) -> StageRuleOut | None:
+def rule_out(crop: str, show: UnitFormatter) -> StageRuleOut | None:
     """The crop's counting rule."""
     rule = stage_rule(crop)
     if rule is None:
         return None
-    return StageRuleOut(drawing=rule.drawing, what=rule.what, counts=list(rule.counts), counts_not=list(rule.counts_not))
+    return StageRuleOut(
+        drawing=rule.drawing,
+        what=show.words(rule.what),
+        counts=[show.words(one) for one in rule.counts],
+        counts_not=[show.words(one) for one in rule.counts_not],
+    )
 
 
 def spacing_wanted_m(view: TrialView, strip: Strip) -> float | None:
@@ -96,7 +101,7 @@ def _measured_out(trait: Measured, show: UnitFormatter) -> MeasuredOut:
         name=trait.name,
         by=trait.by,
         subject=trait.subject,
-        hint=trait.hint,
+        hint=show.words(trait.hint),
         unit=show.unit(trait.kind),
         units=[[unit.code, unit.label] for unit in units],
     )

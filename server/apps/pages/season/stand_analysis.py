@@ -53,7 +53,7 @@ def analysis_out(view: TrialView, *, today: date, short_of_feed: bool = False) -
         spacing=_spacing(view),
         crowns=[_crowns_out(view, treatment, found) for treatment in view.treatments if (found := crowns[treatment.id])],
         stages=_stages(view),
-        rule=rule_out(view.trial.crop),
+        rule=rule_out(view.trial.crop, view.show),
         verdict=_verdict(view, counts, len(visits)),
         **decisions(view, crowns, today=today, short_of_feed=short_of_feed),
     )
@@ -233,7 +233,7 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
         strips = {strip.id for strip in strips_of(view, treatment)}
         counts = [one.value_number or 0.0 for one in leaves if one.strip_id in strips and one.recorded_at.date() in visits[-1]]
         if counts:
-            words = stand_stage(counts, rule).words
+            words = view.show.words(stand_stage(counts, rule).words)
             found.append(StageOfStandOut(treatment_id=treatment.id, words=words, on=visits[-1][-1]))
     return found
 

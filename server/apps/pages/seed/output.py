@@ -77,10 +77,7 @@ def seed_out(view: TrialView) -> SeedStageOut:
 
 
 def _formatter(view: TrialView, crop_key: str) -> UnitFormatter:
-    profile = crop(crop_key)
-    return UnitFormatter(
-        system=view.show.system, currency=view.show.currency, bushel_kg=profile.bushel_kg, sparse=profile.sparse_stand
-    )
+    return view.region.formatter(crop(crop_key), currency=view.show.currency)
 
 
 def _part_out(view: TrialView, part: Sowing) -> PartOut:

@@ -21,6 +21,7 @@ from cultrix_core.stand.row_lengths import (
 from cultrix_core.stand.summary import treatment_stand, treatment_stand_working
 from cultrix_core.stand.visits import far_off, likely_meant, visits_of_days
 from cultrix_core.units import find_unit
+from cultrix_core.writing import written_day
 
 from apps.base.formatting import QuestionOut, must, shown, working_out
 from apps.base.quantities import TypedOut, out
@@ -152,7 +153,7 @@ def _tapes(view: TrialView) -> list[TapeOut]:
                 row_spacing=view.show.text(spacing, "row_spacing"),
                 rows=rows,
                 share=tape.share_text,
-                exact=view.show.text(tape.exact_m, "tape_length"),
+                exact=view.show.text(tape.exact_m, "row_length"),
                 tape=tape.tape_text,
                 tape_m=tape.tape_m,
                 working=working_out(tape_working(tape, spacing, view.show)),
@@ -281,9 +282,8 @@ def _slips(count: StandCount, others: Sequence[StandCount], harvested: date | No
         text = f"Place {count.place} was counted twice at this visit. Is one of them another strip's?"
         questions.append(QuestionOut(code="place_twice", field="place", text=text))
     if harvested is not None and count.recorded_at.date() > harvested:
-        text = (
-            f"Counted on {count.recorded_at:%d %b}, after this strip was harvested ({harvested:%d %b}). Right strip, right day?"
-        )
+        counted, cut = written_day(count.recorded_at, year=False), written_day(harvested, year=False)
+        text = f"Counted on {counted}, after this strip was harvested ({cut}). Right strip, right day?"
         questions.append(QuestionOut(code="after_harvest", field="recorded_at", text=text))
     return questions
 

@@ -8,7 +8,7 @@ from cultrix_core.design.designs import DESIGNS, DesignKind
 from cultrix_core.design.factors import HARD_TO_CHANGE
 from cultrix_core.design.widths import WidthOption
 from cultrix_core.seeding.rates import RATE_UNITS
-from cultrix_core.unit_formatting import KINDS, UnitFormatter
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import CANONICAL, units_of
 from django.http import HttpRequest
 from django.utils import timezone
@@ -103,7 +103,6 @@ def catalogue(request: HttpRequest):  # noqa: ARG001 - ninja passes it
             for profile in PROFILES
         ],
         units=units,
-        usual_units={kind: {"metric": row[1], "us": row[3]} for kind, row in KINDS.items()},
         factor_kinds=list(Factor.KINDS),
         event_kinds=list(FieldEvent.KINDS),
         hard_kinds=sorted(HARD_TO_CHANGE),

@@ -13,7 +13,8 @@ from cultrix_core.economics.break_even import BreakEven, break_even_working
 from cultrix_core.economics.budgets import Budget, budget_working
 from cultrix_core.economics.costs import cost_words, extra_cost_steps, with_extra_cost
 from cultrix_core.seeding.rates import kg_per_ha, rate_table, row_geometry, row_geometry_working
-from cultrix_core.unit_formatting import UnitFormatter
+from cultrix_core.unit_formatting import KINDS, UnitFormatter
+from cultrix_core.writing import written_day
 
 from apps.accounts.models import User
 from apps.accounts.queries import role_in
@@ -63,6 +64,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
     return TrialOut(
         id=trial.id,
         workspace_id=trial.workspace_id,
+        units={kind: show.unit_code(kind) for kind in KINDS},
         version=trial.version,
         writable=role_in(user, trial.workspace) != "viewer",
         title=trial.title,
@@ -268,7 +270,7 @@ def protocol_out(trial: Trial) -> ProtocolOut | None:
 def amendment_words(protocol: ProtocolOut | None) -> list[str]:
     """What was changed after the protocol was frozen, and why, for verdict and print."""
     return [
-        f"{one.at:%d %b %Y}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
+        f"{written_day(one.at)}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
         for one in (protocol.amendments if protocol else [])
         for name, before, after in one.changes
     ]

@@ -6,7 +6,7 @@ from uuid import UUID
 from cultrix_core.season.heat_units import WAYS, Day, heat_profile, heat_sum
 from cultrix_core.season.schedule import WET_MM, Due, wet_mm
 from cultrix_core.season.weather import write_weather
-from cultrix_core.unit_formatting import UnitFormatter, format_number
+from cultrix_core.unit_formatting import UnitFormatter
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import File, Router
@@ -25,11 +25,10 @@ from apps.trials.queries import trial_for
 
 router = Router(tags=["weather"])
 RECENT = 14
-MM_PER_INCH = 25.4
 
 
 def _rain(mm: float, show: UnitFormatter) -> str:
-    return f"{format_number(mm, 1)} mm" if show.system == "metric" else f"{format_number(mm / MM_PER_INCH, 2)} in"
+    return show.text(mm / 1000, "rain")
 
 
 def _station_out(request: HttpRequest, workspace: Workspace) -> StationOut:
@@ -131,5 +130,4 @@ def _heat_words(found: TrialView, days: tuple[Day, ...]) -> str:
     if planted is None or not days:
         return f"Heat units over {base}{upper}, {way}; no weather known yet: days decide."
     total = heat_sum(days, profile, after=planted, until=timezone.localdate())
-    scale, unit = (1.0, "°C days") if found.show.system == "metric" else (1.8, "°F days")
-    return f"{format_number(scale * total, 0)} {unit} since sowing, over {base}{upper}, {way}."
+    return f"{found.show.text(total, 'heat')} since sowing, over {base}{upper}, {way}."

@@ -1,14 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
-import { ask, client } from "../../api/client";
+import { useBench } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Calculator } from "../../ui/Calculator";
+import { useReaderUnits } from "../../ui/readerUnits";
 import { Waiting } from "../../ui/Waiting";
 
 /** Every calculator without a trial. */
 export function Bench() {
-  const { person } = useHere();
-  const bench = useQuery({ queryKey: ["bench", person.unit_system], queryFn: () => ask(client.GET("/api/bench")) });
+  const { workspace } = useHere();
+  const reader = useReaderUnits();
+  const bench = useBench(workspace.id);
   const [search, setSearch] = useSearchParams();
   const entry = bench.data?.find((one) => one.key === search.get("of")) ?? bench.data?.[0];
   const groups = [...new Set(bench.data?.map((one) => one.group))];
@@ -44,12 +45,7 @@ export function Bench() {
           <h2 id="calculator" className="mb-2">
             {entry.title}
           </h2>
-          <Calculator
-            key={`${entry.key} ${person.unit_system}`}
-            entry={entry}
-            crop="winter_wheat"
-            system={person.unit_system}
-          />
+          <Calculator key={entry.key} workspaceId={workspace.id} entry={entry} crop={workspace.crops?.[0] ?? "winter_wheat"} reader={reader} />
         </section>
       )}
     </div>

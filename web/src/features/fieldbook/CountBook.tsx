@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import type { Schemas, Strip } from "../../api/client";
 import { useHere } from "../../app/Gate";
+import { fixed, useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { CountList, type Listed } from "./CountList";
 import type { BookProps } from "./FieldBook";
@@ -27,10 +28,11 @@ import {
 export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
   const { trial, stand, strip, outbox } = props;
   const { person } = useHere();
+  const reader = useReaderUnits(trial);
   const row = stand.strips.find((one) => one.strip_id === strip.id);
   const [digits, setDigits] = useState("");
   const [seen, setSeen] = useState({ gaps: 0, doubles: 0 });
-  const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, person.unit_system));
+  const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, reader));
   const [problem, setProblem] = useState("");
   const listed = useMemo(() => listOf(strip, row, outbox.waiting), [strip, row, outbox.waiting]);
   const spacing = method.ownSpacing ? method.row_spacing : (row?.row_spacing ?? method.row_spacing);
@@ -111,7 +113,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
       <HowCounted
         method={method}
         spacing={spacing}
-        system={person.unit_system}
+        reader={reader}
         onChange={(changed) => {
           setMethod(changed);
           storeMethod(trial.id, changed);
@@ -206,7 +208,7 @@ function SeenButton({ name, hint, number, press }: SeenProps) {
 }
 
 function SoFar({ now, unit }: { now: ReturnType<typeof running>; unit: Schemas["DensityUnitOut"] }) {
-  const show = (value: number) => (value / unit.factor).toFixed(unit.decimals);
+  const show = (value: number) => fixed(value / unit.factor, unit.decimals);
   if (!now) return <p className="muted mt-1 text-center">No count on this strip yet.</p>;
   const more =
     now.needed === null

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
+import { fixed } from "../../ui/readerUnits";
 
 export type Listed = {
   id: string;
@@ -25,7 +26,7 @@ export function CountList({ listed, unit }: Props) {
           <span className="flex justify-between gap-2">
             <span>
               {listed.length - place}. <span className="font-semibold">{one.plants}</span>,{" "}
-              {(one.plantsPerM2 / unit.factor).toFixed(unit.decimals)}
+              {fixed(one.plantsPerM2 / unit.factor, unit.decimals)}
               {unit.label}
               {one.place !== null && <span className="muted">, place {one.place}</span>}
               {one.corrected && <span className="muted"> (time corrected)</span>}

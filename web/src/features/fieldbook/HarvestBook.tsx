@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import type { Schemas, Strip } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { signedPct } from "../../ui/percent";
+import { fixed, useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { Driving } from "./driving";
@@ -58,9 +59,9 @@ type Props = BookProps & { harvest: Schemas["HarvestOut"]; driving: Driving; ord
 export function HarvestBook(props: Props) {
   const { trial, strip, outbox, harvest, driving, order } = props;
   const { person } = useHere();
-  const us = person.unit_system === "us";
+  const reader = useReaderUnits(trial);
   const row = harvest.strips.find((one) => one.strip_id === strip.id);
-  const [cut, setCut] = useState(() => cutFor(trial.id, us));
+  const [cut, setCut] = useState(() => cutFor(trial.id, reader));
   const [typed, setTyped] = useState<Record<Entry, string>>({ gross: "", tare: "", moisture: "" });
   const [at, setAt] = useState<Entry>("gross");
   const [problem, setProblem] = useState("");
@@ -84,7 +85,7 @@ export function HarvestBook(props: Props) {
     setProblem("");
   };
   const show = (value: number) =>
-    `${(value / harvest.yield_unit.factor).toFixed(harvest.yield_unit.decimals)} ${harvest.yield_unit.label}`;
+    `${fixed(value / harvest.yield_unit.factor, harvest.yield_unit.decimals)} ${harvest.yield_unit.label}`;
 
   async function record() {
     if (!(Number(typed.gross) > 0)) return setProblem("Type the gross weight.");
@@ -154,7 +155,7 @@ export function HarvestBook(props: Props) {
         swath={swath.text ? `${swath.text} ${swath.unit}` : ""}
         length={length.text ? `${length.text} ${length.unit}` : ""}
         driving={driving}
-        system={person.unit_system}
+        reader={reader}
         onChange={(changed) => {
           setCut(changed);
           storeCut(trial.id, changed);

@@ -1,5 +1,6 @@
 import type { Schemas, Trial, Typed } from "../../api/client";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
+import { HANDY_FRAME, HANDY_HOOP, handyIn, type ReaderUnits } from "../../ui/readerUnits";
 import { areaM2, lengthM, METRES_PER_INCH } from "./running";
 
 export type Method = {
@@ -21,15 +22,15 @@ export function methodFor(
   trial: Trial,
   stand: Schemas["StandOut"],
   spacing: { text: string; unit: string; shown?: string | null } | undefined,
-  system: "metric" | "us",
+  reader: ReaderUnits,
 ): Method {
   try {
     const stored = localStorage.getItem(place(trial.id));
-    if (stored) return { ...usual(stand, spacing, system), ...(JSON.parse(stored) as Method) };
+    if (stored) return { ...usual(stand, spacing, reader), ...(JSON.parse(stored) as Method) };
   } catch {
     // an unreadable note of the last method is no reason to stop counting
   }
-  return usual(stand, spacing, system);
+  return usual(stand, spacing, reader);
 }
 
 const typedOf = (typed: Typed): Typed => ({ text: typed.text, unit: typed.unit });
@@ -38,28 +39,28 @@ const typedOf = (typed: Typed): Typed => ({ text: typed.text, unit: typed.unit }
 function usual(
   stand: Schemas["StandOut"],
   spacing: { text: string; unit: string; shown?: string | null } | undefined,
-  system: "metric" | "us",
+  reader: ReaderUnits,
 ): Method {
   const tape = stand.tapes.find((one) => one.row_spacing === spacing?.shown) ?? stand.tapes[0];
   const { plan } = stand;
   if (plan && !plan.framed)
     return {
-      ...usual({ ...stand, plan: null }, spacing, system),
+      ...usual({ ...stand, plan: null }, spacing, reader),
       length: typedOf(plan.sample),
       rows: String(plan.rows),
     };
   const length =
-    system === "us"
+    reader.of.tape_length === "ft"
       ? { text: tape ? (tape.tape_m / METRES_PER_INCH).toFixed(0) : "", unit: "in" }
       : { text: tape ? tape.tape_m.toFixed(2) : "1", unit: "m" };
   return {
     method: "rows",
     length,
     rows: String(tape?.rows ?? 1),
-    row_spacing: { text: spacing?.text ?? "", unit: spacing?.unit || (system === "us" ? "in" : "cm") },
+    row_spacing: { text: spacing?.text ?? "", unit: spacing?.unit || (reader.of.row_spacing ?? "cm") },
     ownSpacing: false,
-    area: system === "us" ? { text: "2.5", unit: "ft2" } : { text: "0.25", unit: "m2" },
-    diameter: system === "us" ? { text: "28.25", unit: "in" } : { text: "56.4", unit: "cm" },
+    area: handyIn(reader, "sample_area", HANDY_FRAME),
+    diameter: handyIn(reader, "hoop", HANDY_HOOP),
     by_eye: false,
     blind: false,
   };
@@ -80,10 +81,10 @@ export function sizeProblem(method: Method, spacing: Typed): string {
   return "";
 }
 
-type Props = { method: Method; spacing: Typed; system: "metric" | "us"; onChange: (method: Method) => void };
+type Props = { method: Method; spacing: Typed; reader: ReaderUnits; onChange: (method: Method) => void };
 
 /** One line that says how plants are counted; it opens to change it. */
-export function HowCounted({ method, spacing, system, onChange }: Props) {
+export function HowCounted({ method, spacing, reader, onChange }: Props) {
   const put = (part: Partial<Method>) => onChange({ ...method, ...part });
   const words =
     method.method === "rows"
@@ -115,14 +116,14 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
             <QuantityField
               label="Length of row"
               dimension="length"
-              system={system}
+              reader={reader}
               value={method.length}
               onCommit={(length) => put({ length })}
             />
             <QuantityField
               label="Row spacing"
               dimension="length"
-              system={system}
+              reader={reader}
               value={spacing}
               onCommit={(row_spacing) => put({ row_spacing, ownSpacing: true })}
             />
@@ -131,7 +132,7 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
           <QuantityField
             label="Diameter of the hoop"
             dimension="length"
-            system={system}
+            reader={reader}
             value={method.diameter}
             onCommit={(diameter) => put({ diameter })}
           />
@@ -139,7 +140,7 @@ export function HowCounted({ method, spacing, system, onChange }: Props) {
           <QuantityField
             label="Area of the frame"
             dimension="area"
-            system={system}
+            reader={reader}
             value={method.area}
             onCommit={(area) => put({ area })}
           />

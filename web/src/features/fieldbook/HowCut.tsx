@@ -1,5 +1,6 @@
 import type { Typed } from "../../api/client";
 import { ChoiceField, QuantityField } from "../../ui/fields";
+import { blankIn, type ReaderUnits } from "../../ui/readerUnits";
 import type { Driving } from "./driving";
 
 /** How strips are cut, said once: swath and length where they differ from the layout, unit of the scale, the last tare. */
@@ -7,12 +8,11 @@ export type Cut = { swath: Typed; length: Typed; unit: string; tare: string; sha
 
 const place = (trialId: string) => `cut:${trialId}`;
 
-export function cutFor(trialId: string, us: boolean): Cut {
-  const foot = us ? "ft" : "m";
+export function cutFor(trialId: string, reader: ReaderUnits): Cut {
   const blank: Cut = {
-    swath: { text: "", unit: foot },
-    length: { text: "", unit: foot },
-    unit: us ? "lb" : "kg",
+    swath: blankIn(reader, "strip_width"),
+    length: blankIn(reader, "strip_length"),
+    unit: reader.of.mass ?? "kg",
     tare: "",
     shared: false,
   };
@@ -31,12 +31,12 @@ type Props = {
   swath: string;
   length: string;
   driving: Driving;
-  system: "metric" | "us";
+  reader: ReaderUnits;
   onChange: (cut: Cut) => void;
 };
 
 /** One line that says how strips are cut; it opens to change it, and holds until changed. */
-export function HowCut({ cut, swath, length, driving, system, onChange }: Props) {
+export function HowCut({ cut, swath, length, driving, reader, onChange }: Props) {
   const put = (part: Partial<Cut>) => onChange({ ...cut, ...part });
   return (
     <details className="sheet mt-1.5 px-2">
@@ -47,7 +47,7 @@ export function HowCut({ cut, swath, length, driving, system, onChange }: Props)
         <QuantityField
           label="Swath width"
           dimension="length"
-          system={system}
+          reader={reader}
           value={cut.swath}
           hint="empty: as last cut, or the strip's own"
           onCommit={(next) => put({ swath: next })}
@@ -55,7 +55,7 @@ export function HowCut({ cut, swath, length, driving, system, onChange }: Props)
         <QuantityField
           label="Length cut"
           dimension="length"
-          system={system}
+          reader={reader}
           value={cut.length}
           hint="empty: as laid out"
           onCommit={(next) => put({ length: next })}

@@ -1,5 +1,6 @@
 import type { Schemas, Typed } from "../../api/client";
 import { QuantityField } from "../../ui/fields";
+import type { ReaderUnits } from "../../ui/readerUnits";
 
 type Method = Schemas["MethodOut"];
 /** How yield is sampled in this trial; it stays as it was last time. */
@@ -42,13 +43,13 @@ type Props = {
   methods: Method[];
   method: Method;
   spacing: string | null;
-  system: "metric" | "us";
+  reader: ReaderUnits;
   planned: boolean;
   onChange: (how: HowTaken) => void;
 };
 
 /** Method, area, and whether the place was drawn: folded away, for it seldom changes. */
-export function HowSampled({ how, methods, method, spacing, system, planned, onChange }: Props) {
+export function HowSampled({ how, methods, method, spacing, reader, planned, onChange }: Props) {
   const put = (part: Partial<HowTaken>) => onChange({ ...how, ...part });
   const area = how.framed
     ? `${how.area.text} ${how.area.unit.replace(/2$/, "²")}`
@@ -94,7 +95,7 @@ export function HowSampled({ how, methods, method, spacing, system, planned, onC
           <QuantityField
             label="Area of the frame"
             dimension="area"
-            system={system}
+            reader={reader}
             value={how.area}
             onCommit={(next) => put({ area: next })}
           />
@@ -102,7 +103,7 @@ export function HowSampled({ how, methods, method, spacing, system, planned, onC
           <QuantityField
             label="Length of row"
             dimension="length"
-            system={system}
+            reader={reader}
             value={how.length}
             onCommit={(length) => put({ length })}
           />

@@ -1,5 +1,6 @@
 import type { Schemas, Typed } from "../../api/client";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
+import { blankIn, type ReaderUnits } from "../../ui/readerUnits";
 
 export type Sown = {
   machine_id: string;
@@ -12,12 +13,12 @@ export type Sown = {
 
 const place = (trialId: string) => `sown:${trialId}`;
 
-export function sownFor(trialId: string, us: boolean): Sown {
+export function sownFor(trialId: string, reader: ReaderUnits): Sown {
   const blank: Sown = {
     machine_id: "",
     soil: "",
     weather: "",
-    speed: { text: "", unit: us ? "mph" : "km/h" },
+    speed: blankIn(reader, "speed"),
     settings: {},
   };
   try {
@@ -35,12 +36,12 @@ type Props = {
   treatmentId: string;
   machines: [string, string][];
   soils: [string, string][];
-  system: "metric" | "us";
+  reader: ReaderUnits;
   onChange: (sown: Sown) => void;
 };
 
 /** One line that says how strips are sown; it opens to change it, and holds until changed. */
-export function HowSown({ sown, treatmentId, machines, soils, system, onChange }: Props) {
+export function HowSown({ sown, treatmentId, machines, soils, reader, onChange }: Props) {
   const put = (part: Partial<Sown>) => onChange({ ...sown, ...part });
   const setting = sown.settings[treatmentId] ?? "";
   const words = [
@@ -71,7 +72,7 @@ export function HowSown({ sown, treatmentId, machines, soils, system, onChange }
         <QuantityField
           label="Speed"
           dimension="speed"
-          system={system}
+          reader={reader}
           value={sown.speed}
           onCommit={(speed) => put({ speed })}
         />

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas, Typed } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { QuantityField } from "../../ui/fields";
+import { HANDY_FRAME, handyIn, type ReaderUnits, useReaderUnits } from "../../ui/readerUnits";
 import { StagePicture } from "../trial/stand/StagePicture";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
@@ -14,12 +15,12 @@ type Trait = Schemas["MeasuredOut"];
 type How = { trait: string; subject: string; plants: string; area: Typed; unit: Record<string, string> };
 const place = (trialId: string) => `measure:${trialId}`;
 
-function howFor(trialId: string, traits: Trait[], asked: string | null, us: boolean): How {
+function howFor(trialId: string, traits: Trait[], asked: string | null, reader: ReaderUnits): How {
   const usual: How = {
     trait: traits[0]?.key ?? "",
     subject: "",
     plants: "20",
-    area: us ? { text: "2.5", unit: "ft2" } : { text: "0.25", unit: "m2" },
+    area: handyIn(reader, "sample_area", HANDY_FRAME),
     unit: {},
   };
   try {
@@ -34,8 +35,8 @@ function howFor(trialId: string, traits: Trait[], asked: string | null, us: bool
 export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"]; asked: string | null }) {
   const { trial, strip, outbox, scouting, asked } = props;
   const { person } = useHere();
-  const us = person.unit_system === "us";
-  const [how, setHow] = useState(() => howFor(trial.id, scouting.measured, asked, us));
+  const reader = useReaderUnits(trial);
+  const [how, setHow] = useState(() => howFor(trial.id, scouting.measured, asked, reader));
   const [digits, setDigits] = useState("");
   const [problem, setProblem] = useState("");
   const trait = scouting.measured.find((one) => one.key === how.trait) ?? (scouting.measured[0] as Trait);
@@ -158,7 +159,7 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
           <QuantityField
             label="Area of the frame"
             dimension="area"
-            system={person.unit_system}
+            reader={reader}
             value={how.area}
             onCommit={(area) => put({ area })}
           />

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useCatalogue, useFieldEvents } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { writtenDay } from "../../ui/writing";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
@@ -52,7 +53,7 @@ export function NoteBook(props: BookProps) {
       (one) => ofThisVisit(one.happened_on) && (!one.strip_ids.length || one.strip_ids.includes(strip.id)),
     ),
     waiting: outbox.waiting,
-    words: (one) => `${one.happened_on} ${one.kind_label}: ${one.text} (${where(one.strip_ids)})`,
+    words: (one) => `${writtenDay(one.happened_on)} ${one.kind_label}: ${one.text} (${where(one.strip_ids)})`,
     waitingWords: (one) => one.words,
   });
   const toggle = (id: string) => setChosen(chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id]);

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Trial } from "../../api/client";
 import { packedAt, takeAlong, whyNotOffline } from "../../app/offline";
+import { writtenMoment } from "../../ui/writing";
 
 /** Whether this trial can be opened without a signal, and the button that makes it so. */
 export function Offline({ trial }: { trial: Trial }) {
@@ -10,9 +11,7 @@ export function Offline({ trial }: { trial: Trial }) {
   const [state, setState] = useState<"" | "reading" | "failed">("");
   const why = whyNotOffline();
   if (why) return <p className="muted max-w-40 text-xs leading-tight">{why}</p>;
-  const when = packed
-    ? new Date(packed).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })
-    : "";
+  const when = packed ? writtenMoment(packed) : "";
   async function take() {
     setState("reading");
     try {

@@ -1,6 +1,7 @@
 import { type ChangeEvent, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useHere } from "../../app/Gate";
+import { writtenMoment } from "../../ui/writing";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
@@ -17,16 +18,14 @@ export function PhotoBook(props: BookProps & { scouting: Schemas["ScoutingOut"] 
   const [problem, setProblem] = useState("");
   const row = scouting.strips.find((one) => one.strip_id === strip.id);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
-  const clock = (at: string) =>
-    new Date(at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
   const lines = linesOf({
     waitingKind: "photo",
     recordKind: "photo",
     stripId: strip.id,
     kept: row?.photos ?? [],
     waiting: outbox.waiting,
-    words: (one) => `${clock(one.recorded_at)} ${one.caption || "without words"}`,
-    waitingWords: (one) => `${clock(one.body.recorded_at)} ${one.body.caption || "without words"}`,
+    words: (one) => `${writtenMoment(one.recorded_at)} ${one.caption || "without words"}`,
+    waitingWords: (one) => `${writtenMoment(one.body.recorded_at)} ${one.body.caption || "without words"}`,
   });
 
   async function take(event: ChangeEvent<HTMLInputElement>) {

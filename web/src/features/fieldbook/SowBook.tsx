@@ -3,6 +3,7 @@ import type { Schemas, Strip } from "../../api/client";
 import { useMachines } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Flag } from "../../ui/marks";
+import { useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { type BookLine, BookList } from "./BookList";
 import type { Driving } from "./driving";
@@ -63,8 +64,9 @@ type Props = BookProps & { planting: Schemas["PlantingOut"]; driving: Driving; o
 export function SowBook(props: Props) {
   const { trial, strip, outbox, planting, driving, order } = props;
   const { person } = useHere();
+  const reader = useReaderUnits(trial);
   const machines = useMachines(trial.workspace_id);
-  const [sown, setSown] = useState(() => sownFor(trial.id, person.unit_system === "us"));
+  const [sown, setSown] = useState(() => sownFor(trial.id, reader));
   const [otherwise, setOtherwise] = useState(false);
   // strips touched since the book was opened: a second touch before the screen has followed is the same touch
   const touched = useRef(new Set<string>());
@@ -173,7 +175,7 @@ export function SowBook(props: Props) {
           .filter((one) => one.kind === "planter")
           .map((one): [string, string] => [one.id, one.name])}
         soils={(planting.kinds.soil ?? []).map(([key = "", name = ""]): [string, string] => [key, name])}
-        system={person.unit_system}
+        reader={reader}
         onChange={(changed) => {
           setSown(changed);
           storeSown(trial.id, changed);

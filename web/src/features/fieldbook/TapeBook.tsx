@@ -3,6 +3,7 @@ import type { Schemas, Typed } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { SpacingBars } from "../../ui/charts/SpacingBars";
 import { QuantityField } from "../../ui/fields";
+import { useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
@@ -34,14 +35,14 @@ export function TapeBook(props: BookProps & { scouting: Schemas["ScoutingOut"] }
 function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
   const { trial, strip, outbox, scouting } = props;
   const { person } = useHere();
-  const us = person.unit_system === "us";
+  const reader = useReaderUnits(trial);
   const row = scouting.strips.find((one) => one.strip_id === strip.id);
-  const [draft, setDraft] = useState(() => draftOf(strip.id, us ? "in" : "cm"));
+  const [draft, setDraft] = useState(() => draftOf(strip.id, reader.of.depth ?? "cm"));
   const [digits, setDigits] = useState("");
   const [problem, setProblem] = useState("");
   const [own, setOwn] = useState<Typed | null>(null);
   useEffect(() => localStorage.setItem(place(strip.id), JSON.stringify(draft)), [strip.id, draft]);
-  const wanted = own ?? wantedOf(row?.spacing_wanted?.value, us);
+  const wanted = own ?? wantedOf(row?.spacing_wanted?.value, reader.of.in_row_spacing ?? "cm");
   const referenceM = lengthM(wanted) ?? 0;
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
   const found = spacings(
@@ -123,13 +124,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
   return (
     <BookFrame {...props} task="tape" layer="stand">
       <div className="mt-1 grid grid-cols-[3fr_2fr] items-end gap-2">
-        <QuantityField
-          label="Spacing wanted"
-          dimension="length"
-          system={person.unit_system}
-          value={wanted}
-          onCommit={setOwn}
-        />
+        <QuantityField label="Spacing wanted" dimension="length" reader={reader} value={wanted} onCommit={setOwn} />
         <label>
           Way
           <select
@@ -230,8 +225,8 @@ export function runWords(
 }
 
 /** The spacing that rate and row width ask for, as the reader would type it. */
-function wantedOf(shown: number | undefined, us: boolean): Typed {
-  return { text: shown === undefined ? "" : shown.toFixed(us ? 2 : 1), unit: us ? "in" : "cm" };
+function wantedOf(shown: number | undefined, unit: string): Typed {
+  return { text: shown === undefined ? "" : shown.toFixed(unit === "in" ? 2 : 1), unit };
 }
 
 /** The last plant taken off, with the gap marked after it. */

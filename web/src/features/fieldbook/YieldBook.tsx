@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useHere } from "../../app/Gate";
+import { useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
@@ -31,6 +32,7 @@ type Place = Schemas["DrawnPlaceOut"];
 export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"] }) {
   const { trial, strip, outbox, estimates } = props;
   const { person } = useHere();
+  const reader = useReaderUnits(trial);
   const [how, setHow] = useState(() => howTaken(trial.id, estimates));
   const [draft, setDraft] = useState(() => draftOf(trial.id, strip.id));
   const [problem, setProblem] = useState("");
@@ -125,7 +127,7 @@ export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"
         methods={estimates.methods}
         method={method}
         spacing={row?.row_spacing.shown ?? null}
-        system={person.unit_system}
+        reader={reader}
         planned={planned}
         onChange={(changed) => {
           if (changed.method !== how.method) put(EMPTY);

@@ -1,6 +1,7 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../api/client";
+import { METRIC, US } from "../../tests/readers";
 import { aStrip } from "../../tests/strips";
 import { framed, LogMap } from "../../ui/charts/LogMap";
 import { loadsOf, weighed } from "./HarvestBook";
@@ -83,11 +84,11 @@ describe("loads of a strip on harvest day", () => {
     expect(grown?.strips.map((one) => one.loads.length)).toEqual([1, 0]);
   });
   it("keeps how strips are cut, and never that a load was shared", () => {
-    storeCut("t1", { ...cutFor("t1", false), unit: "t", tare: "5.62", shared: true });
-    expect(cutFor("t1", false)).toMatchObject({ unit: "t", tare: "5.62", shared: false });
-    expect(cutFor("t2", true)).toMatchObject({ unit: "lb", tare: "" });
+    storeCut("t1", { ...cutFor("t1", METRIC), unit: "t", tare: "5.62", shared: true });
+    expect(cutFor("t1", METRIC)).toMatchObject({ unit: "t", tare: "5.62", shared: false });
+    expect(cutFor("t2", US)).toMatchObject({ unit: "lb", tare: "" });
     localStorage.setItem("cut:t3", "{broken");
-    expect(cutFor("t3", false).unit).toBe("kg");
+    expect(cutFor("t3", METRIC).unit).toBe("kg");
   });
   it("says what the big key does", () => {
     const enter = vi.fn();

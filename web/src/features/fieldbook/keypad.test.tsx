@@ -1,6 +1,7 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas, Trial } from "../../api/client";
+import { METRIC, US } from "../../tests/readers";
 import { methodFor, storeMethod } from "./HowCounted";
 import { type Acts, Keypad, useKeys } from "./Keypad";
 
@@ -63,21 +64,21 @@ describe("how plants are counted at first", () => {
     ({ row_spacing, rows, tape_m }) as Schemas["TapeOut"];
   const stand = { tapes: [tape("12.5 cm", 4, 2.0), tape("25.0 cm", 4, 1.0)] } as Schemas["StandOut"];
   it("is the tape of the strip's own row spacing", () => {
-    const method = methodFor(trial, stand, { text: "25", unit: "cm", shown: "25.0 cm" }, "metric");
+    const method = methodFor(trial, stand, { text: "25", unit: "cm", shown: "25.0 cm" }, METRIC);
     expect(method).toMatchObject({ method: "rows", rows: "4", length: { text: "1.00", unit: "m" } });
   });
   it("is whole inches for who measures in feet", () => {
     const us = { tapes: [tape("30.00 in", 1, 5.3086)] } as Schemas["StandOut"];
-    expect(methodFor(trial, us, { text: "30", unit: "in", shown: "30.00 in" }, "us").length).toEqual({
+    expect(methodFor(trial, us, { text: "30", unit: "in", shown: "30.00 in" }, US).length).toEqual({
       text: "209",
       unit: "in",
     });
   });
   it("is as it was last counted, and a broken note does not stop the count", () => {
-    const method = methodFor(trial, stand, undefined, "metric");
+    const method = methodFor(trial, stand, undefined, METRIC);
     storeMethod("t1", { ...method, rows: "3", blind: true });
-    expect(methodFor(trial, stand, undefined, "metric")).toMatchObject({ rows: "3", blind: true });
+    expect(methodFor(trial, stand, undefined, METRIC)).toMatchObject({ rows: "3", blind: true });
     localStorage.setItem("count:t1", "{");
-    expect(methodFor(trial, stand, undefined, "metric").rows).toBe("4");
+    expect(methodFor(trial, stand, undefined, METRIC).rows).toBe("4");
   });
 });

@@ -2,6 +2,7 @@ import { cleanup, fireEvent, render, screen, within } from "@testing-library/rea
 import { MemoryRouter } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Trial } from "../../api/client";
+import { METRIC, US } from "../../tests/readers";
 import { aStrip } from "../../tests/strips";
 import { BookList } from "./BookList";
 import { sownFor, storeSown } from "./HowSown";
@@ -78,14 +79,14 @@ describe("what went otherwise, in few touches", () => {
 
 describe("how strips are sown", () => {
   it("is remembered for the trial, in the reader's units at first", () => {
-    expect(sownFor("t1", true).speed).toEqual({ text: "", unit: "mph" });
-    storeSown("t1", { ...sownFor("t1", false), soil: "moist", settings: { a: "42" } });
-    expect(sownFor("t1", false)).toMatchObject({ soil: "moist", settings: { a: "42" } });
-    expect(sownFor("t2", false).settings).toEqual({});
+    expect(sownFor("t1", US).speed).toEqual({ text: "", unit: "mph" });
+    storeSown("t1", { ...sownFor("t1", METRIC), soil: "moist", settings: { a: "42" } });
+    expect(sownFor("t1", METRIC)).toMatchObject({ soil: "moist", settings: { a: "42" } });
+    expect(sownFor("t2", METRIC).settings).toEqual({});
   });
   it("starts anew from a note that cannot be read", () => {
     localStorage.setItem("sown:t1", "{not json");
-    expect(sownFor("t1", false).soil).toBe("");
+    expect(sownFor("t1", METRIC).soil).toBe("");
   });
 });
 

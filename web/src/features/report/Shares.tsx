@@ -6,10 +6,9 @@ import { faultOf, useSaving } from "../../app/saving";
 import { TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
 import { Waiting } from "../../ui/Waiting";
+import { writtenDayOf } from "../../ui/writing";
 
 type Share = Schemas["ReportShareOut"];
-const day = (text: string) =>
-  new Date(text).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
 /** Links for people without an account: what they show, how long they hold, and a way to close them. */
 export function Shares({ trialId, writable }: { trialId: string; writable: boolean }) {
@@ -98,7 +97,7 @@ export function Shares({ trialId, writable }: { trialId: string; writable: boole
           <li key={one.id} className="flex items-baseline justify-between gap-3 py-1">
             <span>
               {one.title || "the trial's title"},{" "}
-              {one.state === "open" ? `open until ${day(one.expires_at)}` : one.state}
+              {one.state === "open" ? `open until ${writtenDayOf(one.expires_at)}` : one.state}
               <span className="muted text-sm">
                 {" "}
                 {one.places ? "with places" : "no places"}, {one.record ? "full record" : "one page"}, opened{" "}
@@ -115,7 +114,7 @@ export function Shares({ trialId, writable }: { trialId: string; writable: boole
                   )
                 }
               >
-                Revoke<span className="sr-only"> the link made {day(one.created_at)}</span>
+                Revoke<span className="sr-only"> the link made {writtenDayOf(one.created_at)}</span>
               </button>
             )}
           </li>

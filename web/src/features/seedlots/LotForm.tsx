@@ -1,23 +1,23 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ask, client, type Schemas, type Typed } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
 import { faultOf, useSaving } from "../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
+import { blankIn, type ReaderUnits, useCropChoices } from "../../ui/readerUnits";
 
 type Lot = Schemas["SeedLotOut"];
 type Draft = Schemas["SeedLotIn"];
 
 const plain = (typed: Typed): Typed => ({ text: typed.text, unit: typed.unit });
 
-function draftOf(lot: Lot | null, crop: string, us: boolean): Draft {
+function draftOf(lot: Lot | null, crop: string, reader: ReaderUnits): Draft {
   if (!lot)
     return {
       crop,
       name: "",
       tag: "",
-      thousand_seed_weight: { text: "", unit: us ? "seeds/lb" : "g/1000" },
+      thousand_seed_weight: blankIn(reader, "seed_mass"),
       weight_of: "bare",
       germination: { text: "", unit: "%" },
       tested_on: null,
@@ -29,7 +29,7 @@ function draftOf(lot: Lot | null, crop: string, us: boolean): Draft {
       treatment: "",
       bag_price: { text: "", unit: "money" },
       bag_seeds: { text: "", unit: "" },
-      bag_weight: { text: "", unit: us ? "lb" : "kg" },
+      bag_weight: blankIn(reader, "mass"),
     };
   return {
     ...lot,
@@ -45,16 +45,14 @@ function draftOf(lot: Lot | null, crop: string, us: boolean): Draft {
 }
 
 /** Where a lot belongs and how its reader types. */
-export type Home = { workspaceId: string; system: "metric" | "us"; currency: string };
+export type Home = { workspaceId: string; reader: ReaderUnits; currency: string };
 type Props = { home: Home; lot: Lot | null; crop: string; onDone: () => void };
 
 /** A lot as its tag tells it; new, or an old one mended. */
 export function LotForm({ home, lot, crop, onDone }: Props) {
-  const us = home.system === "us";
-  const catalogue = useCatalogue();
   const cache = useQueryClient();
   const { save } = useSaving();
-  const [draft, setDraft] = useState(() => draftOf(lot, crop, us));
+  const [draft, setDraft] = useState(() => draftOf(lot, crop, home.reader));
   const [reason, setReason] = useState("");
   const [problem, setProblem] = useState<{ field: string | null; message: string; code?: string } | null>(null);
   const wrong = (name: string) => (problem?.field === name ? problem.message : null);
@@ -105,7 +103,7 @@ export function LotForm({ home, lot, crop, onDone }: Props) {
     <QuantityField
       label={label}
       dimension={dimension}
-      system={home.system}
+      reader={home.reader}
       currency={dimension === "money" ? home.currency : undefined}
       value={draft[name] ?? { text: "", unit: "" }}
       error={wrong(name)}
@@ -124,7 +122,7 @@ export function LotForm({ home, lot, crop, onDone }: Props) {
         label="Crop"
         value={draft.crop}
         disabled={Boolean(lot)}
-        options={(catalogue.data?.crops ?? []).map((one): [string, string] => [one.key, one.name])}
+        options={useCropChoices()}
         onCommit={(value) => put({ crop: value })}
       />
       <TextField label="Variety" value={draft.name} error={wrong("name")} onCommit={(name) => put({ name })} />

@@ -5,16 +5,18 @@ import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
+import { blankIn, useReaderUnits } from "../../ui/readerUnits";
 
 type Draft = Schemas["FieldIn"];
 type Shape = "size" | "degrees" | "m" | "file";
 
 /** A new field: by its size, by corners typed in, or by name only when a file will bring the boundary. */
 export function AddField() {
-  const { person, workspace } = useHere();
+  const reader = useReaderUnits();
+  const { workspace } = useHere();
   const cache = useQueryClient();
   const { save } = useSaving();
-  const empty: Typed = { text: "", unit: person.unit_system === "us" ? "ft" : "m" };
+  const empty: Typed = blankIn(reader, "strip_width");
   const blank: Draft = {
     name: "",
     farm: "",
@@ -84,7 +86,7 @@ export function AddField() {
             <QuantityField
               label="Width"
               dimension="length"
-              system={person.unit_system}
+              reader={reader}
               usual={empty.unit}
               value={field.width}
               error={wrong("width")}
@@ -94,7 +96,7 @@ export function AddField() {
             <QuantityField
               label="Length"
               dimension="length"
-              system={person.unit_system}
+              reader={reader}
               usual={empty.unit}
               value={field.length}
               error={wrong("length")}

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { useSeedLots } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { useReaderUnits } from "../../ui/readerUnits";
 import { Waiting } from "../../ui/Waiting";
 import { LotList } from "../seedlots/LotList";
 import { Machines } from "./Machines";
@@ -19,9 +20,10 @@ function FarmPage({ children }: { children: ReactNode }) {
 }
 
 export function SeedLotsPage() {
-  const { person, workspace } = useHere();
+  const { workspace } = useHere();
   const lots = useSeedLots(workspace.id);
-  const home = { workspaceId: workspace.id, system: person.unit_system, currency: workspace.currency };
+  const reader = useReaderUnits();
+  const home = { workspaceId: workspace.id, reader, currency: workspace.currency };
   return (
     <FarmPage>
       <h1>Seed lots</h1>

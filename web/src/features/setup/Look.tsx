@@ -4,6 +4,7 @@ import { QuantityField, TextField } from "../../ui/fields";
 import { hatchClass } from "../../ui/inks";
 import { Flag, Stake } from "../../ui/marks";
 import { Ribbon } from "../../ui/Ribbon";
+import { useReaderUnits } from "../../ui/readerUnits";
 import { Worked } from "../../ui/working";
 
 const INKS = ["blue-black", "verdigris", "plum", "umber", "slate", "madder", "olive", "sky"];
@@ -108,7 +109,13 @@ export function Look() {
           Controls
         </h2>
         <TextField label="A text" value={text} hint="Commits when left." onCommit={setText} />
-        <QuantityField label="A quantity" dimension="length" system="metric" value={width} onCommit={setWidth} />
+        <QuantityField
+          label="A quantity"
+          dimension="length"
+          reader={useReaderUnits()}
+          value={width}
+          onCommit={setWidth}
+        />
         <TextField
           label="A refused text"
           value="twelve"

@@ -6,10 +6,12 @@ import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
+import { blankIn, useReaderUnits } from "../../ui/readerUnits";
 
 /** Machines that work in strips; their widths decide how wide a strip can be. */
 export function Machines() {
-  const { person, workspace } = useHere();
+  const reader = useReaderUnits();
+  const { workspace } = useHere();
   const machines = useMachines(workspace.id);
   const catalogue = useCatalogue();
   const cache = useQueryClient();
@@ -17,7 +19,7 @@ export function Machines() {
   const blank: Schemas["MachineIn"] = {
     name: "",
     kind: "planter",
-    width: { text: "", unit: person.unit_system === "us" ? "ft" : "m" },
+    width: blankIn(reader, "strip_width"),
   };
   const [draft, setDraft] = useState(blank);
   const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
@@ -78,7 +80,7 @@ export function Machines() {
           <QuantityField
             label="Working width"
             dimension="length"
-            system={person.unit_system}
+            reader={reader}
             usual={blank.width.unit}
             value={draft.width}
             error={wrong("width")}

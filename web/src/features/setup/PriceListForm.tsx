@@ -1,11 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
 import { TextField, useUnits } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
+import { useCropChoices, useReaderUnits } from "../../ui/readerUnits";
 import { UnitEntry } from "../../ui/UnitEntry";
 
 type List = Schemas["PriceListOut"];
@@ -21,9 +21,9 @@ const KINDS: [Kind, string][] = [
 
 /** A list is kept whole: what is typed stays until it is kept, and refused prices say why. */
 export function PriceListForm({ list, writable, done }: { list: List | null; writable: boolean; done: () => void }) {
-  const { person, workspace } = useHere();
+  const { workspace } = useHere();
   const cache = useQueryClient();
-  const catalogue = useCatalogue();
+  const crops = useCropChoices();
   const { save } = useSaving();
   const [id] = useState(() => list?.id ?? crypto.randomUUID());
   const [head, setHead] = useState({
@@ -42,22 +42,22 @@ export function PriceListForm({ list, writable, done }: { list: List | null; wri
     })) ?? [],
   );
   const [problem, setProblem] = useState("");
-  const system = person.unit_system;
+  const reader = useReaderUnits();
   const money = (units: [string, string][]) =>
     units.map(([code, label]): [string, string] => [code, workspace.currency + label]);
   const units: Record<Kind, [string, string][]> = {
-    crop: money(useUnits("price", system)),
-    fuel: money(useUnits("money_per_volume", system)),
-    hour: money(useUnits("money_per_time", system)),
-    area: money(useUnits("money_per_area", system)),
-    bag: money(useUnits("money", system)),
+    crop: money(useUnits("price", reader)),
+    fuel: money(useUnits("money_per_volume", reader)),
+    hour: money(useUnits("money_per_time", reader)),
+    area: money(useUnits("money_per_area", reader)),
+    bag: money(useUnits("money", reader)),
   };
   const put = (key: string, part: Partial<Row>) =>
     setRows((now) => now.map((row) => (row.key === key ? { ...row, ...part } : row)));
   const fresh = (kind: Kind): Row => ({
     key: crypto.randomUUID(),
     kind,
-    crop: kind === "crop" ? (catalogue.data?.crops[0]?.key ?? "") : "",
+    crop: kind === "crop" ? (crops[0]?.[0] ?? "") : "",
     name: "",
     price: { text: "", unit: units[kind][0]?.[0] ?? "" },
   });
@@ -125,9 +125,9 @@ export function PriceListForm({ list, writable, done }: { list: List | null; wri
               disabled={!writable}
               onChange={(event) => put(row.key, { crop: event.target.value })}
             >
-              {catalogue.data?.crops.map((one) => (
-                <option key={one.key} value={one.key}>
-                  {one.name}
+              {crops.map(([key, name]) => (
+                <option key={key} value={key}>
+                  {name}
                 </option>
               ))}
             </select>

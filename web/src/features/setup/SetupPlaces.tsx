@@ -1,15 +1,9 @@
 import { NavLink } from "react-router";
 import { useHere } from "../../app/Gate";
+import { writtenMoment } from "../../ui/writing";
 
 /** A moment as it is written on these pages. */
-export const momentWords = (at: string) =>
-  new Date(at).toLocaleString("en-GB", {
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-    hour: "2-digit",
-    minute: "2-digit",
-  });
+export const momentWords = (at: string) => writtenMoment(at, { year: true });
 
 const FARM: [string, string][] = [
   ["/setup", "Fields"],

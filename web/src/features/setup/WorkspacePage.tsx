@@ -3,11 +3,12 @@ import { useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
-import { ChoiceField, TextField } from "../../ui/fields";
+import { TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
 import { useForm } from "../../ui/useForm";
 import { NEW_WORKSPACE, WorkspaceFields } from "../start/WorkspaceFields";
 import { Practice } from "../today/Practice";
+import { Region } from "./Region";
 import { SetupPlaces } from "./SetupPlaces";
 
 type Changes = Schemas["WorkspacePatchIn"];
@@ -20,6 +21,8 @@ export function WorkspacePage() {
       <SetupPlaces />
       <h1>{workspace.name}</h1>
       <Held />
+      <h2 className="mt-6">Units and writing</h2>
+      <Region />
       <h2 className="mt-6">Practice</h2>
       <Practice />
       <h2 className="mt-6">Another workspace</h2>
@@ -61,15 +64,6 @@ function Held() {
         hint="Days and hours are those of this place."
         onCommit={(time_zone) => void change({ time_zone })}
       />
-      <ChoiceField
-        label="Units of new people"
-        value={workspace.unit_system}
-        options={[
-          ["metric", "metric"],
-          ["us", "US customary"],
-        ]}
-        onCommit={(unit_system) => void change({ unit_system: unit_system === "us" ? "us" : "metric" })}
-      />
       <label className="flex min-h-11 items-center gap-2 sm:col-span-2">
         <input
           type="checkbox"
@@ -89,12 +83,8 @@ function Another() {
   const cache = useQueryClient();
   const { save } = useSaving();
   const [made, setMade] = useState("");
-  const form = useForm(NEW_WORKSPACE, async ({ workspace, unit_system, ...entries }) => {
-    const body = {
-      ...entries,
-      name: workspace,
-      unit_system: unit_system === "us" ? ("us" as const) : ("metric" as const),
-    };
+  const form = useForm(NEW_WORKSPACE, async ({ workspace, ...entries }) => {
+    const body = { ...entries, name: workspace };
     cache.setQueryData(["session"], await save(() => ask(client.POST("/api/workspaces", { body }))));
     setMade(workspace);
     form.clear();

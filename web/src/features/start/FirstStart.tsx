@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { ask, client, type Schemas } from "../../api/client";
+import { ask, client } from "../../api/client";
 import { DoorPage } from "../../ui/DoorPage";
 import { EntryField } from "../../ui/EntryField";
 import { Problem } from "../../ui/Problem";
@@ -10,8 +10,7 @@ import { NEW_WORKSPACE, WorkspaceFields } from "./WorkspaceFields";
 export function FirstStart() {
   const cache = useQueryClient();
   const form = useForm({ code: "", name: "", username: "", password: "", ...NEW_WORKSPACE }, async (entries) => {
-    const body = { ...entries, unit_system: entries.unit_system as Schemas["WorkspaceIn"]["unit_system"] };
-    cache.setQueryData(["session"], await ask(client.POST("/api/first-start", { body })));
+    cache.setQueryData(["session"], await ask(client.POST("/api/first-start", { body: entries })));
   });
   return (
     <DoorPage title="First start">

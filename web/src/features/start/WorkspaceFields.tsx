@@ -1,40 +1,50 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId } from "react";
 import { ask, client } from "../../api/client";
+import { useRegions } from "../../api/queries";
 import { EntryField } from "../../ui/EntryField";
 import { ChoiceField } from "../../ui/fields";
 
 type Field = { value: string; onChange: (value: string) => void; error: string | null };
-export type WorkspaceEntries = { workspace: string; currency: string; time_zone: string; unit_system: string };
+export type WorkspaceEntries = { workspace: string; currency: string; time_zone: string; region: string };
 
 /** The time zone of this device, where the server is likely to know it. */
 export const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC";
+/** A first guess of the region, by the language that this device speaks. */
+export function ownRegion(language = navigator.language): [string, string] {
+  if (/-US$/.test(language)) return ["us", "$"];
+  return /-CA$/.test(language) ? ["canada", "CA$"] : ["europe", "€"];
+}
+const [REGION, CURRENCY] = ownRegion();
 export const NEW_WORKSPACE: WorkspaceEntries = {
   workspace: "",
-  currency: "€",
+  currency: CURRENCY,
   time_zone: ownZone(),
-  unit_system: "metric",
+  region: REGION,
 };
 
-/** Name, currency, time zone and units of a workspace. */
+/** Name, region with its currency, and time zone of a workspace. */
 export function WorkspaceFields({ of }: { of: (name: keyof WorkspaceEntries) => Field }) {
   const { value: zone, onChange: setZone, error: zoneError } = of("time_zone");
-  const { value: units, onChange: setUnits, error: unitsError } = of("unit_system");
+  const { value: region, onChange: setRegion, error: regionError } = of("region");
+  const { onChange: setCurrency } = of("currency");
+  const regions = useRegions();
   return (
     <>
       <EntryField label="Farm or group" hint="Everything in it is shared by its people only." {...of("workspace")} />
       <div className="grid grid-cols-2 gap-3">
-        <EntryField label="Currency" hint="A sign or code: €, $, USD." {...of("currency")} />
         <ChoiceField
-          label="Units"
-          value={units}
-          error={unitsError}
-          options={[
-            ["metric", "metric"],
-            ["us", "US customary"],
-          ]}
-          onCommit={setUnits}
+          label="Region"
+          value={region}
+          error={regionError}
+          hint="Its units, paper and crops; each can be changed later."
+          options={regions.data?.regions.map((one) => [one.key, one.name]) ?? []}
+          onCommit={(key) => {
+            setRegion(key);
+            setCurrency(regions.data?.regions.find((one) => one.key === key)?.currency ?? "");
+          }}
         />
+        <EntryField label="Currency" hint="A sign or code: €, $, USD." {...of("currency")} />
       </div>
       <ZoneField value={zone} onChange={setZone} error={zoneError} />
     </>

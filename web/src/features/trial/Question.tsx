@@ -1,5 +1,6 @@
-import { useCatalogue, useFields } from "../../api/queries";
+import { useFields } from "../../api/queries";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
+import { useCropChoices } from "../../ui/readerUnits";
 import { Worked } from "../../ui/working";
 import { Caution, Columns } from "./Columns";
 import { PriceFrom } from "./PriceFrom";
@@ -73,7 +74,6 @@ function TheDifference({ trial }: Stage) {
 
 function Place({ trial, edit, refuse, problems, writable }: Stage) {
   const fields = useFields(trial.workspace_id);
-  const catalogue = useCatalogue();
   return (
     <div className="grid grid-cols-2 gap-3">
       <ChoiceField
@@ -94,7 +94,7 @@ function Place({ trial, edit, refuse, problems, writable }: Stage) {
         disabled={!writable || !trial.crop_bound.open}
         error={problems.crop}
         hint={trial.crop_bound.open ? undefined : trial.crop_bound.reason}
-        options={(catalogue.data?.crops ?? []).map((one) => [one.key, one.name])}
+        options={useCropChoices()}
         onCommit={(crop) => void edit({ crop }, "crop")}
       />
       <TextField
@@ -130,11 +130,8 @@ function Place({ trial, edit, refuse, problems, writable }: Stage) {
 }
 
 function Money(stage: Stage) {
-  const { trial, edit, problems, writable, system, currency } = stage;
-  const money = { disabled: !writable, system, currency };
-  const catalogue = useCatalogue();
-  const bushels = catalogue.data?.crops.find((one) => one.key === trial.crop)?.bushel_lb;
-  const yieldUnit = system === "us" ? (bushels ? "bu/ac" : "lb/ac") : "t/ha";
+  const { trial, edit, problems, writable, reader, currency } = stage;
+  const money = { disabled: !writable, reader, currency };
   return (
     <div className="space-y-3">
       <div className="grid grid-cols-2 gap-3">
@@ -160,6 +157,7 @@ function Money(stage: Stage) {
           {...money}
           label="Price of the crop"
           dimension="price"
+          kind="price"
           value={trial.price}
           error={problems.price}
           onCommit={(price) => void edit({ price }, "price")}
@@ -169,6 +167,7 @@ function Money(stage: Stage) {
           {...money}
           label="Cost that comes with yield"
           dimension="price"
+          kind="price"
           value={trial.unit_cost}
           error={problems.unit_cost}
           hint="Drying, hauling, storage."
@@ -178,7 +177,7 @@ function Money(stage: Stage) {
           {...money}
           label="Expected yield"
           dimension="mass_per_area"
-          usual={yieldUnit}
+          kind="yield"
           value={trial.expected_yield}
           error={problems.expected_yield}
           hint="To judge the layout; empty takes your earlier trials."
@@ -188,7 +187,7 @@ function Money(stage: Stage) {
           {...money}
           label="Practical margin of yield"
           dimension="mass_per_area"
-          usual={system === "us" ? yieldUnit : "kg/ha"}
+          usual={reader.of.yield === "t/ha" ? "kg/ha" : reader.of.yield}
           value={trial.practical_margin}
           error={problems.practical_margin}
           hint="Used where no extra cost sets one."
@@ -198,6 +197,7 @@ function Money(stage: Stage) {
           {...money}
           label="Margin of net return"
           dimension="money_per_area"
+          kind="net_return"
           value={trial.net_margin}
           error={problems.net_margin}
           hint="Less money than this is not worth a change."

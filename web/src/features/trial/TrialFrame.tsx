@@ -5,6 +5,7 @@ import { useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { OfWorkspace } from "../../app/OfWorkspace";
 import { LAYERS, type Layer, Ribbon, rangeWords } from "../../ui/Ribbon";
+import { type ReaderUnits, useReaderUnits } from "../../ui/readerUnits";
 import { SeasonLine } from "../../ui/SeasonLine";
 import { Steady } from "../../ui/Steady";
 import { Waiting } from "../../ui/Waiting";
@@ -23,7 +24,7 @@ const LAYER_OF_STAGE: Record<string, Layer> = {
 
 export type Stage = Writes & {
   trial: Trial;
-  system: "metric" | "us";
+  reader: ReaderUnits;
   currency: string;
   writable: boolean;
   selected: Strip | null;
@@ -44,7 +45,7 @@ export function TrialFrame() {
 }
 
 function Framed({ trial }: { trial: Trial }) {
-  const { person, workspace } = useHere();
+  const { workspace } = useHere();
   const writes = useTrialWrites(trial);
   const [search, setSearch] = useSearchParams();
   const stage = useLocation().pathname.split("/").at(-1) ?? "";
@@ -56,6 +57,7 @@ function Framed({ trial }: { trial: Trial }) {
       document.title = "Cultrix";
     };
   }, [trial.title]);
+  const reader = useReaderUnits(trial);
   const currency = workspace.currency;
   const selected = trial.strips.find((strip) => strip.order === Number(search.get("strip"))) ?? null;
   const select = (strip: Strip) =>
@@ -116,7 +118,7 @@ function Framed({ trial }: { trial: Trial }) {
             context={
               {
                 trial,
-                system: person.unit_system,
+                reader,
                 currency,
                 writable: trial.writable,
                 selected,

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
 import { useUnits } from "../../ui/fields";
+import { type ReaderUnits, useCropChoices, useReaderUnits } from "../../ui/readerUnits";
 
 type Preview = Schemas["PreviewOut"];
 export type Mapping = {
@@ -16,7 +16,7 @@ export type Mapping = {
 };
 
 /** A first guess from the names of the columns; everything stays to be changed. */
-export function guessMapping(preview: Preview, fileName: string, system: "metric" | "us"): Mapping {
+export function guessMapping(preview: Preview, fileName: string, reader: ReaderUnits): Mapping {
   const find = (...stems: string[]) =>
     preview.columns.find((column) => stems.some((stem) => column.toLowerCase().includes(stem))) ?? "";
   const block = find("block", "rep");
@@ -27,7 +27,7 @@ export function guessMapping(preview: Preview, fileName: string, system: "metric
     block,
     treatment,
     response,
-    unit: system === "us" ? "lb/ac" : "kg/ha",
+    unit: reader.of.seed_rate_mass ?? "kg/ha",
     title: fileName.replace(/\.\w+$/, "").replace(/[_-]+/g, " "),
     crop: "other",
     season: String(new Date().getFullYear()),
@@ -44,8 +44,7 @@ type Props = {
 };
 
 export function ImportMapping({ preview, mapping, onChange, problem }: Props) {
-  const catalogue = useCatalogue();
-  const units = useUnits("mass_per_area", "metric");
+  const units = useUnits("mass_per_area", useReaderUnits());
   const set = (key: keyof Mapping) => (event: { target: { value: string } }) => {
     const next = { ...mapping, [key]: event.target.value };
     if (key === "treatment") {
@@ -86,11 +85,7 @@ export function ImportMapping({ preview, mapping, onChange, problem }: Props) {
       {choose("control", "Control", [...levels.map((level): [string, string] => [level, level])])}
       {write("factor_name", "What was varied")}
       {write("title", "Title of the trial")}
-      {choose(
-        "crop",
-        "Crop",
-        (catalogue.data?.crops ?? []).map((one): [string, string] => [one.key, one.name]),
-      )}
+      {choose("crop", "Crop", useCropChoices())}
       {write("season", "Season, year of harvest")}
       <p className="muted self-end text-sm">Yields are taken as they stand: no moisture correction is made.</p>
     </div>

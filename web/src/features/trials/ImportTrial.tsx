@@ -4,6 +4,7 @@ import { ask, client, Fault, type RowProblem, type Schemas } from "../../api/cli
 import { useTrialChanged } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
+import { useReaderUnits } from "../../ui/readerUnits";
 import { guessMapping, ImportMapping, type Mapping } from "./ImportMapping";
 import { ImportPackage } from "./ImportPackage";
 import { ImportPreview } from "./ImportPreview";
@@ -20,7 +21,8 @@ function asForm(entries: Record<string, string | Blob>): FormData {
 
 /** A CSV of a finished trial: looked at, its columns named, then taken in whole or not at all. */
 export function ImportTrial() {
-  const { workspace, person } = useHere();
+  const { workspace } = useHere();
+  const reader = useReaderUnits();
   const navigate = useNavigate();
   const changed = useTrialChanged("");
   const { save } = useSaving();
@@ -59,7 +61,7 @@ export function ImportTrial() {
         }),
       );
       setPreview(found);
-      setMapping(guessMapping(found, chosen.name, person.unit_system));
+      setMapping(guessMapping(found, chosen.name, reader));
     } catch (error) {
       refuse(error);
     }

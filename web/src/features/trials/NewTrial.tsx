@@ -1,18 +1,19 @@
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { ask, client } from "../../api/client";
-import { useCatalogue, useTrialChanged } from "../../api/queries";
+import { useTrialChanged } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
+import { useCropChoices } from "../../ui/readerUnits";
 
 export function NewTrial() {
   const { workspace } = useHere();
-  const catalogue = useCatalogue();
+  const crops = useCropChoices();
   const navigate = useNavigate();
   const changed = useTrialChanged("");
   const { save } = useSaving();
   const [title, setTitle] = useState("");
-  const [crop, setCrop] = useState("winter_wheat");
+  const [crop, setCrop] = useState(workspace.crops?.[0] ?? "winter_wheat");
   const [season, setSeason] = useState(String(new Date().getFullYear() + (new Date().getMonth() > 7 ? 1 : 0)));
   const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
 
@@ -56,9 +57,9 @@ export function NewTrial() {
         <label>
           Crop
           <select className="entry" value={crop} onChange={(event) => setCrop(event.target.value)}>
-            {catalogue.data?.crops.map((one) => (
-              <option key={one.key} value={one.key}>
-                {one.name}
+            {crops.map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
               </option>
             ))}
           </select>

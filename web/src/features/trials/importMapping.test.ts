@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { METRIC, US } from "../../tests/readers";
 import { guessMapping } from "./ImportMapping";
 
 const preview = (columns: string[], values: Record<string, string[]> = {}) => ({
@@ -13,7 +14,7 @@ describe("the first guess at columns", () => {
     const guess = guessMapping(
       preview(["Rep", "Seeding rate", "Grain yield"], { "Seeding rate": ["80", "120"] }),
       "x.csv",
-      "us",
+      US,
     );
     expect(guess).toMatchObject({
       block: "Rep",
@@ -24,11 +25,11 @@ describe("the first guess at columns", () => {
     });
   });
   it("takes what is left for the treatment and leaves the rest open", () => {
-    expect(guessMapping(preview(["block", "code", "yield"]), "my_trial-2025.csv", "metric")).toMatchObject({
+    expect(guessMapping(preview(["block", "code", "yield"]), "my_trial-2025.csv", METRIC)).toMatchObject({
       treatment: "code",
       title: "my trial 2025",
       unit: "kg/ha",
     });
-    expect(guessMapping(preview(["a", "b"]), "x.csv", "metric")).toMatchObject({ block: "", response: "" });
+    expect(guessMapping(preview(["a", "b"]), "x.csv", METRIC)).toMatchObject({ block: "", response: "" });
   });
 });

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { useHere } from "../../app/Gate";
 import { roomLeft, roomWords } from "../../app/offline";
 import { saveText } from "../../ui/csv";
+import { writtenMoment } from "../../ui/writing";
 import {
   exportWaiting,
   importWaiting,
@@ -91,7 +92,7 @@ export function WaitingRecords() {
                 {lineOf(one)}
                 {elsewhere(one) && <b> in {elsewhere(one)}</b>}
                 <span className="muted block text-sm">
-                  {new Date(momentOf(one)).toLocaleString("en-GB")}
+                  {writtenMoment(momentOf(one), { year: true })}
                   {one.trouble && `. Tried ${one.tries} times: ${one.trouble}`}
                 </span>
               </li>

@@ -46,7 +46,7 @@ class Command(BaseCommand):
         if User.objects.filter(username__iexact=username).exists():
             raise AccountRefusal("name_taken", field="username", value=username)
         with transaction.atomic():
-            person = User(username=username, first_name=checked_name(options["name"]), unit_system=workspace.unit_system)
+            person = User(username=username, first_name=checked_name(options["name"]))
             person.set_unusable_password()
             person.save()
             Membership.objects.create(user=person, workspace=workspace, role=options["role"])

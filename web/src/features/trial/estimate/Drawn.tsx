@@ -5,6 +5,7 @@ import { faultOf, useSaving } from "../../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Stake } from "../../../ui/marks";
 import { Problem } from "../../../ui/Problem";
+import { HANDY_END, handyIn } from "../../../ui/readerUnits";
 import { drawnPieces } from "../../fieldbook/yieldSteps";
 import type { Stage } from "../TrialFrame";
 
@@ -114,14 +115,13 @@ type Draft = {
 };
 
 function MakeDraw({ stage, estimates }: Props) {
-  const { trial, system } = stage;
-  const us = system === "us";
+  const { trial, reader } = stage;
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
   const first = estimates.methods.find((one) => one.key === estimates.setting.method) ?? estimates.methods[0];
-  const side: Typed = us ? { text: "1.6", unit: "ft" } : { text: "0.5", unit: "m" };
+  const side: Typed = handyIn(reader, "strip_length", { m: "0.5", ft: "1.6" });
   const row: Typed = /2$/.test(estimates.sample.unit)
-    ? { text: us ? "17.5" : "5", unit: us ? "ft" : "m" }
+    ? handyIn(reader, "tape_length", { m: "5", ft: "17.5" })
     : { text: estimates.sample.text, unit: estimates.sample.unit };
   const [draft, setDraft] = useState<Draft>({
     method: first?.key ?? "ears",
@@ -129,7 +129,7 @@ function MakeDraw({ stage, estimates }: Props) {
     pieces: String(estimates.setting.pieces),
     framed: first?.framed ?? false,
     sample: first?.framed ? side : row,
-    end: us ? { text: "16", unit: "ft" } : { text: "5", unit: "m" },
+    end: handyIn(reader, "strip_length", HANDY_END),
     wheel_rows: "",
   });
   const [id, setId] = useState(() => crypto.randomUUID());
@@ -214,14 +214,14 @@ function MakeDraw({ stage, estimates }: Props) {
       <QuantityField
         label={draft.framed ? "Side of the frame" : "Length of row"}
         dimension="length"
-        system={system}
+        reader={reader}
         value={draft.sample}
         onCommit={(sample) => put({ sample })}
       />
       <QuantityField
         label="Kept free at both ends"
         dimension="length"
-        system={system}
+        reader={reader}
         value={draft.end}
         onCommit={(end) => put({ end })}
       />

@@ -4,6 +4,7 @@ import { useTrialChanged } from "../../../api/queries";
 import { faultOf, useSaving } from "../../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
+import { blankIn } from "../../../ui/readerUnits";
 import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
 
@@ -83,10 +84,10 @@ function Weighed({ stage, estimates }: Props) {
 }
 
 function Weigh({ stage }: { stage: Stage }) {
-  const { trial, system } = stage;
+  const { trial, reader } = stage;
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
-  const empty = { strip: "", seeds: "", mass: { text: "", unit: system === "us" ? "oz" : "g" } as Typed, moisture: "" };
+  const empty = { strip: "", seeds: "", mass: blankIn(reader, "catch"), moisture: "" };
   const [draft, setDraft] = useState(empty);
   const [id, setId] = useState(() => crypto.randomUUID());
   const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
@@ -133,7 +134,7 @@ function Weigh({ stage }: { stage: Stage }) {
       <QuantityField
         label="Their weight, without the bowl"
         dimension="mass"
-        system={system}
+        reader={reader}
         value={draft.mass}
         error={wrong("mass")}
         onCommit={(mass) => put({ mass })}
@@ -169,7 +170,7 @@ function Weigh({ stage }: { stage: Stage }) {
 const OWN_FIELDS = ["places", "pieces", "stressed", "usual", "excellent", "source"];
 
 function Own({ stage, estimates }: Props) {
-  const { trial, system } = stage;
+  const { trial, reader } = stage;
   const { setting } = estimates;
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
@@ -234,7 +235,7 @@ function Own({ stage, estimates }: Props) {
             key={name}
             label={`${label} grain weight`}
             dimension="seed_mass"
-            system={system}
+            reader={reader}
             value={draft[name]}
             hint={draft[name].text ? undefined : kept.shown && `${kept.shown} unless you say otherwise`}
             error={wrong(name)}

@@ -1,14 +1,14 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { ask, client, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { useBench } from "../../../api/queries";
 import { Calculator } from "../../../ui/Calculator";
 import { Waiting } from "../../../ui/Waiting";
 import type { Stage } from "../TrialFrame";
 
 /** The bench's calculators of yield, this crop's own first. */
 export function Reckon({ stage, estimates }: { stage: Stage; estimates: Schemas["EstimatesOut"] }) {
-  const { trial, system } = stage;
-  const bench = useQuery({ queryKey: ["bench", system], queryFn: () => ask(client.GET("/api/bench")) });
+  const { trial, reader } = stage;
+  const bench = useBench(trial.workspace_id);
   const own = estimates.methods[0]?.calculator ?? "";
   const all = (bench.data ?? []).filter((one) => one.group === "Yield before harvest");
   const entries = [...all.filter((one) => one.key === own), ...all.filter((one) => one.key !== own)];
@@ -27,7 +27,9 @@ export function Reckon({ stage, estimates }: { stage: Stage; estimates: Schemas[
           ))}
         </select>
       </label>
-      {entry && <Calculator key={`${entry.key} ${system}`} entry={entry} crop={trial.crop} system={system} />}
+      {entry && (
+        <Calculator key={entry.key} entry={entry} workspaceId={trial.workspace_id} crop={trial.crop} reader={reader} />
+      )}
     </>
   );
 }

@@ -3,6 +3,7 @@ import type { Schemas, Strip } from "../../../api/client";
 import { pastedColumn } from "../../../ui/csv";
 import { useUnits } from "../../../ui/fields";
 import { Stake } from "../../../ui/marks";
+import type { ReaderUnits } from "../../../ui/readerUnits";
 import { Worked } from "../../../ui/working";
 import type { Stage } from "../TrialFrame";
 import {
@@ -64,7 +65,7 @@ export function HarvestGrid(props: Props) {
                 <UnitChoice
                   column={label}
                   dimension={dimension}
-                  system={props.system}
+                  reader={props.reader}
                   unit={unitOf(column)}
                   onChange={(unit) => keep({ ...drafts, units: { ...drafts.units, [column]: unit } })}
                 />
@@ -260,11 +261,11 @@ function StrikeLoad({ load, strike }: { load: Load; strike: Props["strike"] }) {
 function UnitChoice(props: {
   column: string;
   dimension: string;
-  system: "metric" | "us";
+  reader: ReaderUnits;
   unit: string;
   onChange: (unit: string) => void;
 }) {
-  const units = useUnits(props.dimension, props.system);
+  const units = useUnits(props.dimension, props.reader);
   if (units.length < 2) return <span className="muted block font-normal">{units[0]?.[1]}</span>;
   return (
     <select

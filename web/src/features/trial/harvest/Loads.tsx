@@ -128,7 +128,7 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
           <QuantityField
             label="Yields at a moisture of"
             dimension="percent"
-            system={stage.system}
+            reader={stage.reader}
             usual="%"
             value={trial.standard_moisture}
             disabled={!writable}
@@ -175,11 +175,11 @@ const strike = (id: string, version: number, reason: string, struck = true) =>
     }),
   );
 
-function usualUnit(column: Column, { system }: Stage): string {
+function usualUnit(column: Column, { reader }: Stage): string {
   if (column === "moisture" || column === "shrink") return "%";
   if (column === "passes" || column === "pieces") return "";
-  if (column === "test_weight") return system === "us" ? "lb/bu" : "kg/hL";
-  if (column === "stated_yield") return system === "us" ? "lb/ac" : "t/ha";
-  if (column === "swath_width" || column === "length") return system === "us" ? "ft" : "m";
-  return system === "us" ? "lb" : "kg";
+  if (column === "test_weight") return reader.of.test_weight ?? "";
+  if (column === "stated_yield") return reader.of.yield_by_weight ?? "";
+  if (column === "swath_width" || column === "length") return reader.of.strip_width ?? "";
+  return reader.of.mass ?? "";
 }

@@ -27,7 +27,7 @@ export function LogColumns({ stage, log, onSaid, onLeave }: Props) {
     log.field ? { field: log.field, message: log.said } : null,
   );
   const { save } = useSaving();
-  const foot = stage.system === "us" ? "ft" : "m";
+  const foot = stage.reader.of.strip_width ?? "m";
   const put = (role: string, part: Partial<Draft[string]>) =>
     setDraft((now) => ({ ...now, [role]: { ...(now[role] ?? { name: "", unit: "", constant: "" }), ...part } }));
 

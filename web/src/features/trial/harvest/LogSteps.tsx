@@ -4,6 +4,7 @@ import { ask, client, Fault, type Schemas } from "../../../api/client";
 import { faultOf, useSaving } from "../../../app/saving";
 import { LogMap } from "../../../ui/charts/LogMap";
 import { Problem } from "../../../ui/Problem";
+import { writtenNumber } from "../../../ui/writing";
 import type { Stage } from "../TrialFrame";
 import { LogStrips } from "./LogStrips";
 
@@ -61,8 +62,8 @@ export function LogSteps({ stage, log, onChanged }: Props) {
   return (
     <div className={`mt-2 ${busy ? "opacity-60" : ""}`}>
       <p>
-        <b>{log.readings.toLocaleString("en")} readings</b> on {log.passes} passes; {dropped.toLocaleString("en")}{" "}
-        dropped, {log.on_strips.toLocaleString("en")} left wholly inside a strip.
+        <b>{writtenNumber(log.readings)} readings</b> on {log.passes} passes; {writtenNumber(dropped)} dropped,{" "}
+        {writtenNumber(log.on_strips)} left wholly inside a strip.
       </p>
       {log.remarks.map((said) => (
         <p key={said} className="font-medium">
@@ -114,8 +115,8 @@ export function LogSteps({ stage, log, onChanged }: Props) {
                     ))}
                   </span>
                 </td>
-                <td className="num font-semibold">{step.on ? step.dropped.toLocaleString("en") : ""}</td>
-                <td className="num">{step.on ? step.left.toLocaleString("en") : ""}</td>
+                <td className="num font-semibold">{step.on ? writtenNumber(step.dropped) : ""}</td>
+                <td className="num">{step.on ? writtenNumber(step.left) : ""}</td>
                 <td>
                   {stage.writable && (
                     <button

@@ -10,13 +10,13 @@ import { bodyOf, type Design, type Plan, planOf } from "./plan";
 
 /** Design, machines and place of the strips; one button draws them. */
 export function DrawForm({ stage }: { stage: Stage }) {
-  const { trial, write, problems, system } = stage;
+  const { trial, write, problems, reader } = stage;
   const catalogue = useCatalogue();
-  const [plan, setPlan] = useState<Plan>(() => planOf(trial, system));
+  const [plan, setPlan] = useState<Plan>(() => planOf(trial, reader));
   const [problem, setProblem] = useState("");
   const put = (part: Partial<Plan>) => setPlan((now) => ({ ...now, ...part }));
   const design = useDesign(plan.design);
-  const shared = { system, dimension: "length" };
+  const shared = { reader, dimension: "length" };
 
   async function draw() {
     const body = bodyOf(plan);

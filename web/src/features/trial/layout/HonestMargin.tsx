@@ -5,6 +5,7 @@ import { useDesign } from "../../../api/designs";
 import { MarginPlot } from "../../../ui/charts/MarginPlot";
 import { useUnits } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
+import { blankIn } from "../../../ui/readerUnits";
 import { UnitEntry } from "../../../ui/UnitEntry";
 import { Worked } from "../../../ui/working";
 import type { Stage } from "../TrialFrame";
@@ -30,10 +31,10 @@ export function useMargin(trial: Stage["trial"], whatIf: WhatIf) {
 
 /** What if: typed values wait a moment, then the server judges the plan with them. */
 export function HonestMargin({ stage }: { stage: Stage }) {
-  const { trial, system, currency } = stage;
-  const blank: Typed = { text: "", unit: system === "us" ? "ft" : "m" };
-  const lengths = useUnits("length", system);
-  const prices = useUnits("price", system).map(([code, label]): [string, string] => [code, currency + label]);
+  const { trial, reader, currency } = stage;
+  const blank: Typed = blankIn(reader, "strip_length");
+  const lengths = useUnits("length", reader);
+  const prices = useUnits("price", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const [blocks, setBlocks] = useState("");
   const [treatments, setTreatments] = useState("");
   const [length, setLength] = useState(blank);

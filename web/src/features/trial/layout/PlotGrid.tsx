@@ -3,14 +3,15 @@ import { ask, client, type Typed, type Working } from "../../../api/client";
 import { faultOf } from "../../../app/saving";
 import { useUnits } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
+import { blankIn } from "../../../ui/readerUnits";
 import { UnitEntry } from "../../../ui/UnitEntry";
 import { Worked } from "../../../ui/working";
 import type { Stage } from "../TrialFrame";
 
 /** Plants of a hand-planted plot: the bench's grid, with this layout's own plot size. */
-export function PlotGrid({ stage: { trial, system } }: { stage: Stage }) {
-  const units = useUnits("length", system);
-  const [spacing, setSpacing] = useState<Typed>({ text: "", unit: system === "us" ? "in" : "cm" });
+export function PlotGrid({ stage: { trial, reader } }: { stage: Stage }) {
+  const units = useUnits("length", reader);
+  const [spacing, setSpacing] = useState<Typed>(blankIn(reader, "row_spacing"));
   const [staggered, setStaggered] = useState(false);
   const [edge, setEdge] = useState("1");
   const [found, setFound] = useState<Working | null>(null);
@@ -23,8 +24,8 @@ export function PlotGrid({ stage: { trial, system } }: { stage: Stage }) {
     try {
       setFound(
         await ask(
-          client.POST("/api/bench/{key}", {
-            params: { path: { key: staggered ? "bed_staggered" : "bed_square" } },
+          client.POST("/api/workspaces/{workspace_id}/bench/{key}", {
+            params: { path: { workspace_id: trial.workspace_id, key: staggered ? "bed_staggered" : "bed_square" } },
             body: {
               crop: trial.crop,
               values: {

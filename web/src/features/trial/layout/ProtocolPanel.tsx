@@ -1,8 +1,7 @@
 import { ask, client } from "../../../api/client";
 import { Problem } from "../../../ui/Problem";
+import { writtenMoment } from "../../../ui/writing";
 import type { Stage } from "../TrialFrame";
-
-const when = (text: string) => new Date(text).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
 /** What was settled before the result: frozen once, amended with a reason, the original kept. */
 export function ProtocolPanel({ stage }: { stage: Stage }) {
@@ -13,8 +12,9 @@ export function ProtocolPanel({ stage }: { stage: Stage }) {
       {protocol ? (
         <>
           <p className="border-l-4 border-base-content pl-3">
-            Frozen on {when(protocol.frozen_at)} by {protocol.by}, fingerprint <code>{protocol.fingerprint}</code>. A
-            change from here on is an amendment with a reason; the original stays.
+            Frozen on {writtenMoment(protocol.frozen_at, { year: true })} by {protocol.by}, fingerprint{" "}
+            <code>{protocol.fingerprint}</code>. A change from here on is an amendment with a reason; the original
+            stays.
           </p>
           <dl className="mt-2 grid grid-cols-[11rem_1fr] gap-x-3 gap-y-0.5">
             {protocol.content.map(([name, text]) => (
@@ -30,7 +30,7 @@ export function ProtocolPanel({ stage }: { stage: Stage }) {
             {protocol.amendments.map((one) => (
               <li key={one.at} className="sheet p-2">
                 <span className="font-semibold">
-                  {when(one.at)}, {one.by}:
+                  {writtenMoment(one.at, { year: true })}, {one.by}:
                 </span>{" "}
                 {one.reason}
                 {one.changes.map(([name, before, after]) => (
@@ -71,7 +71,7 @@ export function ProtocolPanel({ stage }: { stage: Stage }) {
             {trial.layout.draws.map((one) => (
               <li key={one.at}>
                 <span className="muted">
-                  {when(one.at)}, {one.by}:
+                  {writtenMoment(one.at, { year: true })}, {one.by}:
                 </span>{" "}
                 {one.said}
               </li>

@@ -1,4 +1,5 @@
 import type { Schemas, Trial, Typed } from "../../../api/client";
+import type { ReaderUnits } from "../../../ui/readerUnits";
 
 export type Design = Schemas["LayoutIn"]["design"];
 export type Plan = Omit<Schemas["LayoutIn"], "version" | "amendment" | "blocks" | "seed" | "guards" | "tiers"> & {
@@ -9,9 +10,9 @@ export type Plan = Omit<Schemas["LayoutIn"], "version" | "amendment" | "blocks" 
 };
 
 /** The form as it was last asked for, so that a redraw starts from what stands. */
-export function planOf(trial: Trial, system: "metric" | "us"): Plan {
+export function planOf(trial: Trial, reader: ReaderUnits): Plan {
   const asked = trial.layout.asked as Partial<Schemas["LayoutIn"]>;
-  const unit = system === "us" ? "ft" : "m";
+  const unit = reader.of.strip_width ?? "m";
   const length = (value?: Typed): Typed => ({ text: value?.text ?? "", unit: value?.unit || unit });
   return {
     design: (asked.design ?? (trial.design || "rcbd")) as Design,

@@ -4,7 +4,9 @@ import { useTrialChanged } from "../../../api/queries";
 import { faultOf, useSaving } from "../../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
+import { blankIn } from "../../../ui/readerUnits";
 import { Worked } from "../../../ui/working";
+import { writtenDay } from "../../../ui/writing";
 import { Strike } from "../Strike";
 import type { PlantingProps } from "./Otherwise";
 
@@ -22,7 +24,8 @@ export function Bed({ stage, planting }: PlantingProps) {
       {stage.writable && <Check stage={stage} planting={planting} />}
       {planting.seedbed.slice(1).map((check) => (
         <p key={check.id} className="mt-2">
-          <b>{check.checked_on}</b>: {check.overall_words}. <span className="muted">{check.recorded_by}</span>
+          <b>{writtenDay(check.checked_on)}</b>: {check.overall_words}.{" "}
+          <span className="muted">{check.recorded_by}</span>
         </p>
       ))}
     </>
@@ -33,7 +36,7 @@ function Judged({ check, stage }: { check: Schemas["SeedbedCheckOut"]; stage: Pl
   return (
     <section aria-label="The seedbed" className="mb-3">
       <h2>
-        {check.overall_words} <span className="muted font-normal">{check.checked_on}</span>
+        {check.overall_words} <span className="muted font-normal">{writtenDay(check.checked_on)}</span>
       </h2>
       <table className="figures max-w-4xl">
         <tbody>
@@ -58,7 +61,7 @@ function Judged({ check, stage }: { check: Schemas["SeedbedCheckOut"]; stage: Pl
           trialId={stage.trial.id}
           kind="seedbed-check"
           record={check}
-          what={`the check of ${check.checked_on}`}
+          what={`the check of ${writtenDay(check.checked_on)}`}
         />
       )}
     </section>
@@ -92,18 +95,17 @@ function Schools({ schools }: { schools: Schemas["SchoolOut"][] }) {
 }
 
 function Check({ stage, planting }: PlantingProps) {
-  const { trial, system } = stage;
-  const us = system === "us";
+  const { trial, reader } = stage;
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
   const blank = (): Draft => ({
     checked_on: new Date().toISOString().slice(0, 10),
-    boot_sink: { text: "", unit: us ? "in" : "mm" },
-    soil_temperature: { text: "", unit: us ? "F" : "C" },
+    boot_sink: blankIn(reader, "depth_dug"),
+    soil_temperature: blankIn(reader, "temperature"),
     ph: { text: "", unit: "" },
     residue: { text: "", unit: "%" },
-    moisture_line: { text: "", unit: us ? "in" : "cm" },
-    seeds_on_top: { text: "", unit: us ? "/ft2" : "/m2" },
+    moisture_line: blankIn(reader, "depth"),
+    seeds_on_top: blankIn(reader, "density_dense"),
     weeds: "",
     texture: "loam",
     note: "",
@@ -121,7 +123,7 @@ function Check({ stage, planting }: PlantingProps) {
     <QuantityField
       label={label}
       dimension={dimension}
-      system={system}
+      reader={reader}
       usual={draft[name]?.unit}
       value={draft[name] ?? { text: "", unit: "" }}
       error={problem?.field === name ? problem.message : null}

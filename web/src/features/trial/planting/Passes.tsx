@@ -4,6 +4,8 @@ import { useMachines, useTrialChanged } from "../../../api/queries";
 import { faultOf, useSaving } from "../../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
+import { blankIn } from "../../../ui/readerUnits";
+import { writtenDay } from "../../../ui/writing";
 import { Strike } from "../Strike";
 import type { PlantingProps } from "./Otherwise";
 
@@ -32,7 +34,7 @@ export function Passes({ stage, planting }: PlantingProps) {
             {planting.tillage.map((one) => (
               <tr key={one.id}>
                 <td className="whitespace-nowrap">
-                  {one.done_on} <span className="muted">{one.when}</span>
+                  {writtenDay(one.done_on)} <span className="muted">{one.when}</span>
                 </td>
                 <td>
                   {one.kind_name}
@@ -48,7 +50,7 @@ export function Passes({ stage, planting }: PlantingProps) {
                       trialId={trial.id}
                       kind="tillage-pass"
                       record={one}
-                      what={`${one.kind_name} of ${one.done_on}`}
+                      what={`${one.kind_name} of ${writtenDay(one.done_on)}`}
                     />
                   )}
                 </td>
@@ -65,7 +67,7 @@ export function Passes({ stage, planting }: PlantingProps) {
 }
 
 function AddPass({ stage, planting }: PlantingProps) {
-  const { trial, system } = stage;
+  const { trial, reader } = stage;
   const machines = useMachines(trial.workspace_id);
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
@@ -74,7 +76,7 @@ function AddPass({ stage, planting }: PlantingProps) {
     kind: "harrow",
     machine_id: null,
     times: 1,
-    depth: { text: "", unit: system === "us" ? "in" : "cm" },
+    depth: blankIn(reader, "depth"),
     strip_ids: [],
     note: "",
     recorded_at: new Date().toISOString(),
@@ -134,7 +136,7 @@ function AddPass({ stage, planting }: PlantingProps) {
       <QuantityField
         label="Working depth"
         dimension="length"
-        system={system}
+        reader={reader}
         usual={draft.depth?.unit}
         value={draft.depth ?? { text: "", unit: "cm" }}
         onCommit={(depth) => put({ depth })}

@@ -7,6 +7,8 @@ import { saveCsv } from "../../../ui/csv";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Stake } from "../../../ui/marks";
 import { Problem } from "../../../ui/Problem";
+import { blankIn } from "../../../ui/readerUnits";
+import { writtenMoment } from "../../../ui/writing";
 import { Strike } from "../Strike";
 import type { PlantingProps } from "./Otherwise";
 
@@ -53,7 +55,9 @@ export function Records({ stage, planting }: PlantingProps) {
                   {treatment && <Stake letter={treatment.letter} position={treatment.position} />} {row?.planned_rate}
                   {row?.planned_mass && <span className="muted">, {row.planned_mass}</span>}
                 </td>
-                <td className="whitespace-nowrap">{record ? when(record.sown_at) : strip.lost ? "lost" : ""}</td>
+                <td className="whitespace-nowrap">
+                  {record ? writtenMoment(record.sown_at) : strip.lost ? "lost" : ""}
+                </td>
                 <td>{record?.setting}</td>
                 <td className="num">
                   {record?.rate.shown}
@@ -86,9 +90,6 @@ export function Records({ stage, planting }: PlantingProps) {
     </>
   );
 }
-
-const when = (at: string) =>
-  new Date(at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
 function save({ trial }: PlantingProps["stage"], of: Map<string, Schemas["StripPlantingOut"]>) {
   saveCsv("planting.csv", [
@@ -135,11 +136,10 @@ function save({ trial }: PlantingProps["stage"], of: Map<string, Schemas["StripP
 
 /** One record for several strips at once: the strips without one, or those of a treatment. */
 function Bulk({ stage, planting }: PlantingProps) {
-  const { trial, system } = stage;
+  const { trial, reader } = stage;
   const machines = useMachines(trial.workspace_id);
   const changed = useTrialChanged(trial.id);
   const { save: keep } = useSaving();
-  const us = system === "us";
   const [on, setOn] = useState("left");
   const [at, setAt] = useState(() => local(new Date()));
   const [machine, setMachine] = useState("");
@@ -147,8 +147,8 @@ function Bulk({ stage, planting }: PlantingProps) {
   const [soil, setSoil] = useState("");
   const [weather, setWeather] = useState("");
   const [note, setNote] = useState("");
-  const [rate, setRate] = useState<Typed>({ text: "", unit: us ? "lb/ac" : "kg/ha" });
-  const [speed, setSpeed] = useState<Typed>({ text: "", unit: us ? "mph" : "km/h" });
+  const [rate, setRate] = useState<Typed>(blankIn(reader, "seed_rate_mass"));
+  const [speed, setSpeed] = useState<Typed>(blankIn(reader, "speed"));
   const [problem, setProblem] = useState("");
   const left = trial.strips.filter((strip) => !strip.sown && !strip.lost);
   const strips = on === "left" ? left : left.filter((strip) => strip.treatment_id === on);
@@ -212,12 +212,12 @@ function Bulk({ stage, planting }: PlantingProps) {
         <QuantityField
           label="Rate sown"
           dimension="seeding_rate"
-          system={system}
+          reader={reader}
           usual={rate.unit}
           value={rate}
           onCommit={setRate}
         />
-        <QuantityField label="Speed" dimension="speed" system={system} value={speed} onCommit={setSpeed} />
+        <QuantityField label="Speed" dimension="speed" reader={reader} value={speed} onCommit={setSpeed} />
         <ChoiceField
           label="Soil"
           value={soil}

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
+import { writtenDay } from "../../../ui/writing";
 import type { Stage } from "../TrialFrame";
 import { SummaryTable } from "./SummaryTable";
 
@@ -40,7 +41,7 @@ export function Judged({ stage, scouting }: Props) {
             ))}
           </ul>
           <p className="muted text-sm">
-            {one.words} Judged {one.rated_on}, counted {one.measured_on}.
+            {one.words} Judged {writtenDay(one.rated_on)}, counted {writtenDay(one.measured_on)}.
           </p>
         </section>
       ))}

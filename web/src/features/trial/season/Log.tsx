@@ -4,6 +4,7 @@ import { useCatalogue, useFieldEvents, useTrialChanged } from "../../../api/quer
 import { faultOf, useSaving } from "../../../app/saving";
 import { saveCsv } from "../../../ui/csv";
 import { Waiting } from "../../../ui/Waiting";
+import { writtenDay } from "../../../ui/writing";
 import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
 
@@ -33,7 +34,7 @@ export function Log({ stage }: { stage: Stage }) {
           <tbody>
             {events.data?.map((event) => (
               <tr key={event.id}>
-                <td className="whitespace-nowrap">{event.happened_on}</td>
+                <td className="whitespace-nowrap">{writtenDay(event.happened_on)}</td>
                 <td>{event.kind_label}</td>
                 <td>
                   {event.text}
@@ -49,7 +50,7 @@ export function Log({ stage }: { stage: Stage }) {
                       trialId={stage.trial.id}
                       kind="field-event"
                       record={event}
-                      what={`${event.kind_label} of ${event.happened_on}`}
+                      what={`${event.kind_label} of ${writtenDay(event.happened_on)}`}
                     />
                   )}
                 </td>

@@ -4,6 +4,7 @@ import { useMachines, useTrialChanged } from "../../../api/queries";
 import { faultOf, useSaving } from "../../../app/saving";
 import { ChoiceField, QuantityField, TextField, useUnits } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
+import { blankIn, type ReaderUnits } from "../../../ui/readerUnits";
 import { UnitEntry } from "../../../ui/UnitEntry";
 import type { SeedProps } from "./Rates";
 
@@ -16,15 +17,14 @@ const WAYS: Record<Method, [string, string]> = {
 };
 
 /** What the treatments want through the drill, as a start: the control's rate where it is known. */
-function targetOf({ stage, seed }: SeedProps, us: boolean): Typed {
+function targetOf({ stage, seed }: SeedProps): Typed {
   const control = stage.trial.treatments.find((one) => one.is_control)?.id;
   const row = seed.treatments.find((one) => one.treatment_id === control) ?? seed.treatments[0];
-  return row?.target ?? { text: "", unit: us ? "lb/ac" : "kg/ha" };
+  return row?.target ?? blankIn(stage.reader, "seed_rate_mass");
 }
 
 export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: () => void }) {
-  const { trial, system } = stage;
-  const us = system === "us";
+  const { trial, reader } = stage;
   const machines = useMachines(trial.workspace_id);
   const planters = (machines.data ?? []).filter((one) => one.kind === "planter");
   const changed = useTrialChanged(trial.id);
@@ -33,20 +33,20 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
   const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
   const spacing = trial.row_spacing.text
     ? { text: trial.row_spacing.text, unit: trial.row_spacing.unit }
-    : { text: "", unit: us ? "in" : "cm" };
+    : blankIn(reader, "row_spacing");
   const [draft, setDraft] = useState<Draft>(() => ({
     trial_id: trial.id,
     lot_id: seed.lots[0]?.id ?? "",
     machine_id: "",
     done_on: new Date().toISOString().slice(0, 10),
     method: "length",
-    target: targetOf({ stage, seed }, us),
+    target: targetOf({ stage, seed }),
     tolerance: { text: "5", unit: "%" },
     openers: 3,
     row_spacing: spacing,
-    circumference: { text: "", unit: us ? "ft" : "m" },
+    circumference: blankIn(reader, "strip_length"),
     slip: { text: "", unit: "%" },
-    catches: [blank("length", us)],
+    catches: [blank("length", reader)],
     note: "",
     recorded_at: new Date().toISOString(),
   }));
@@ -54,8 +54,8 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
   const machine = draft.machine_id || planters[0]?.id || "";
   const wrong = (name: string) => (problem?.field === name ? problem.message : null);
   const [way, dimension] = WAYS[draft.method];
-  const masses = useUnits("mass", system);
-  const ways = useUnits(dimension || "count", system);
+  const masses = useUnits("mass", reader);
+  const ways = useUnits(dimension || "count", reader);
   const quantity = (
     name: "target" | "tolerance" | "row_spacing" | "circumference" | "slip",
     label: string,
@@ -64,7 +64,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
     <QuantityField
       label={label}
       dimension={kind}
-      system={system}
+      reader={reader}
       value={draft[name] ?? { text: "", unit: "" }}
       error={wrong(name)}
       onCommit={(value) => put({ [name]: value })}
@@ -121,7 +121,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
           ["turns", "by wheel turns"],
           ["bag", "area one bag covered"],
         ]}
-        onCommit={(value) => put({ method: value as Method, catches: [blank(value as Method, us)] })}
+        onCommit={(value) => put({ method: value as Method, catches: [blank(value as Method, reader)] })}
       />
       {quantity("target", "Rate wanted", "mass_per_area")}
       {quantity("tolerance", "Accepted within", "percent")}
@@ -187,7 +187,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
           type="button"
           className="underline"
           onClick={() => {
-            const last = draft.catches.at(-1) ?? blank(draft.method, us);
+            const last = draft.catches.at(-1) ?? blank(draft.method, reader);
             put({ catches: [...draft.catches, { ...last, mass: { ...last.mass, text: "" } }] });
           }}
         >
@@ -213,8 +213,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
   );
 }
 
-function blank(method: Method, us: boolean): Draft["catches"][number] {
-  const unit = method === "bag" ? (us ? "lb" : "kg") : us ? "oz" : "g";
-  const way = { length: us ? "ft" : "m", turns: "", bag: us ? "ac" : "ha" }[method];
-  return { setting: "", mass: { text: "", unit }, way: { text: "", unit: way } };
+function blank(method: Method, reader: ReaderUnits): Draft["catches"][number] {
+  const way = { length: "strip_length", turns: "count", bag: "farm_area" }[method];
+  return { setting: "", mass: blankIn(reader, method === "bag" ? "mass" : "catch"), way: blankIn(reader, way) };
 }

@@ -4,6 +4,7 @@ import { useCalibrations } from "../../../api/queries";
 import { Flag } from "../../../ui/marks";
 import { Waiting } from "../../../ui/Waiting";
 import { Worked } from "../../../ui/working";
+import { writtenDay } from "../../../ui/writing";
 import { Strike } from "../Strike";
 import { CalibrationForm } from "./CalibrationForm";
 import { MeterAndPlots } from "./MeterAndPlots";
@@ -46,7 +47,7 @@ function Calibration({ one, stage }: { one: Schemas["CalibrationOut"]; stage: Se
         <b>
           {one.lot}, {one.machine}
         </b>
-        <span className="muted">{one.done_on}</span>
+        <span className="muted">{writtenDay(one.done_on)}</span>
         <span className="ml-auto text-lg font-semibold">
           <Worked working={one.working}>
             {one.mean}, {one.off}

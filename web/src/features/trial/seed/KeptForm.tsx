@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ask, client, type Schemas, type Typed } from "../../../api/client";
+import { useBench } from "../../../api/queries";
 import { BenchInput } from "../../../ui/Calculator";
 import { Problem } from "../../../ui/Problem";
 import type { Stage } from "../TrialFrame";
@@ -25,8 +25,8 @@ type Props = {
 
 /** Inputs of a calculator of the bench, kept with the trial; row spacings come from the treatments. */
 export function KeptForm({ stage, name, kept, problem, more }: Props) {
-  const { trial, write, problems, writable, system } = stage;
-  const bench = useQuery({ queryKey: ["bench", system], queryFn: () => ask(client.GET("/api/bench")) });
+  const { trial, write, problems, writable, reader } = stage;
+  const bench = useBench(trial.workspace_id);
   const [typed, setTyped] = useState<Record<string, Typed>>({});
   const of = (key: string) => bench.data?.find((one) => one.key === key)?.inputs ?? [];
   const inputs = [
@@ -56,7 +56,7 @@ export function KeptForm({ stage, name, kept, problem, more }: Props) {
         <BenchInput
           key={input.name}
           input={input}
-          system={system}
+          reader={reader}
           value={typedOf(input)}
           invalid={problem?.field === input.name}
           onChange={(value) => setTyped({ ...typed, [input.name]: value })}

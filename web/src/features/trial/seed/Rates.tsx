@@ -64,8 +64,8 @@ export function Rates({ stage, seed }: SeedProps) {
 }
 
 function Entries({ stage, lots }: { stage: Stage; lots: boolean }) {
-  const { trial, edit, problems, writable, system, currency } = stage;
-  const shared = { disabled: !writable, system };
+  const { trial, edit, problems, writable, reader, currency } = stage;
+  const shared = { disabled: !writable, reader };
   const varied = new Set(trial.factors.map((one) => one.kind));
   return (
     <div className="mt-4 grid max-w-3xl grid-cols-2 gap-3 md:grid-cols-4">
@@ -74,7 +74,7 @@ function Entries({ stage, lots }: { stage: Stage; lots: boolean }) {
           {...shared}
           label="Row spacing, all strips"
           dimension="length"
-          usual={system === "us" ? "in" : "cm"}
+          kind="row_spacing"
           value={trial.row_spacing}
           error={problems.row_spacing}
           onCommit={(row_spacing) => void edit({ row_spacing }, "row spacing")}
@@ -123,7 +123,7 @@ function Entries({ stage, lots }: { stage: Stage; lots: boolean }) {
           {...shared}
           label="Depth wanted, all strips"
           dimension="length"
-          usual={system === "us" ? "in" : "cm"}
+          kind="row_spacing"
           value={trial.sowing_depth}
           error={problems.sowing_depth}
           onCommit={(sowing_depth) => void edit({ sowing_depth }, "sowing depth")}

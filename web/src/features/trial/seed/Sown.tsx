@@ -21,7 +21,7 @@ const PLACES: [Part["place"] & string, string][] = [
 
 /** What goes through the drill on which strips, and the lots of the workspace. */
 export function Sown({ stage, seed }: SeedProps) {
-  const { trial, write, problems, writable, system } = stage;
+  const { trial, write, problems, writable, reader } = stage;
   const lots = useSeedLots(trial.workspace_id);
   const stored = partsOf(seed);
   const [draft, setDraft] = useState<Part[] | null>(null);
@@ -78,7 +78,7 @@ export function Sown({ stage, seed }: SeedProps) {
                     newPart(
                       (kind === "companion" ? (lots.data?.find((one) => one.crop !== trial.crop) ?? first) : first).id,
                       kind,
-                      system === "us",
+                      reader,
                     ),
                   ])
                 }
@@ -105,7 +105,7 @@ export function Sown({ stage, seed }: SeedProps) {
       <section aria-label="Seed lots" className="mt-5">
         <h2>Seed lots of the workspace</h2>
         <LotList
-          home={{ workspaceId: trial.workspace_id, system, currency: stage.currency }}
+          home={{ workspaceId: trial.workspace_id, reader, currency: stage.currency }}
           lots={lots.data ?? []}
           crop={trial.crop}
           writable={writable}
@@ -125,8 +125,8 @@ type RowProps = {
 };
 
 function PartRow({ part, number, stage, lots, put, drop }: RowProps) {
-  const { trial, writable, system } = stage;
-  const rates = useUnits("seeding_rate", system).filter(([code]) => !/plants|bags/.test(code));
+  const { trial, writable, reader } = stage;
+  const rates = useUnits("seeding_rate", reader).filter(([code]) => !/plants|bags/.test(code));
   return (
     <div className="asked mt-2">
       <label>

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Schemas, Trial } from "../../../api/client";
+import { METRIC, US } from "../../../tests/readers";
 import { levelsOf, newPart, partsOf, sharesLeft } from "./sownDraft";
 
 describe("what is sown", () => {
@@ -33,14 +34,14 @@ describe("what is sown", () => {
     ]);
   });
   it("starts a companion between the rows, in the reader's units", () => {
-    expect(newPart("l1", "companion", true)).toMatchObject({ place: "between", rate: { text: "", unit: "lb/ac" } });
-    expect(newPart("l1", "crop", false)).toMatchObject({ place: "in_row", level_id: null });
+    expect(newPart("l1", "companion", US)).toMatchObject({ place: "between", rate: { text: "", unit: "lb/ac" } });
+    expect(newPart("l1", "crop", METRIC)).toMatchObject({ place: "in_row", level_id: null });
   });
   it("says what the shares of a mixture leave open", () => {
-    const part = (text: string) => ({ ...newPart("l1", "mixture", false), share: { text, unit: "%" } });
+    const part = (text: string) => ({ ...newPart("l1", "mixture", METRIC), share: { text, unit: "%" } });
     expect(sharesLeft([part("70"), part("30")])).toBe("");
     expect(sharesLeft([part("70"), part("27,5")])).toBe("Shares add up to 97.5 % so far.");
-    expect(sharesLeft([newPart("l1", "crop", false)])).toBe("");
+    expect(sharesLeft([newPart("l1", "crop", METRIC)])).toBe("");
   });
   it("names levels by their factor", () => {
     const trial = {

@@ -1,4 +1,5 @@
 import type { Schemas, Trial } from "../../../api/client";
+import { blankIn, type ReaderUnits } from "../../../ui/readerUnits";
 
 export type Part = Schemas["SownIn"];
 export type PartKind = Part["part"];
@@ -16,14 +17,14 @@ export function partsOf(seed: Schemas["SeedStageOut"]): Part[] {
   }));
 }
 
-export function newPart(lotId: string, kind: PartKind, us: boolean): Part {
+export function newPart(lotId: string, kind: PartKind, reader: ReaderUnits): Part {
   return {
     part: kind,
     lot_id: lotId,
     level_id: null,
     share: { text: "", unit: "%" },
     share_by: "weight",
-    rate: { text: "", unit: us ? "lb/ac" : "kg/ha" },
+    rate: blankIn(reader, "seed_rate_mass"),
     place: kind === "companion" ? "between" : "in_row",
   };
 }

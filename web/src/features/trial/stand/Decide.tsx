@@ -5,6 +5,7 @@ import { faultOf, useSaving } from "../../../app/saving";
 import { QuantityField, TextField } from "../../../ui/fields";
 import { Flag } from "../../../ui/marks";
 import { Problem } from "../../../ui/Problem";
+import { blankIn } from "../../../ui/readerUnits";
 import { Worked } from "../../../ui/working";
 import { KeptForm } from "../seed/KeptForm";
 import type { Stage } from "../TrialFrame";
@@ -189,10 +190,10 @@ function Thresholds({ stage, thresholds }: { stage: Stage; thresholds: Analysis[
 }
 
 function OwnLine({ stage, line, close }: { stage: Stage; line: Analysis["thresholds"][number]; close: () => void }) {
-  const { trial, system } = stage;
+  const { trial, reader } = stage;
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
-  const [value, setValue] = useState({ text: "", unit: system === "us" ? "plants/ft2" : "plants/m2" });
+  const [value, setValue] = useState(blankIn(reader, "plants"));
   const [source, setSource] = useState("");
   const [problem, setProblem] = useState("");
   async function put(text: string) {
@@ -213,7 +214,7 @@ function OwnLine({ stage, line, close }: { stage: Stage; line: Analysis["thresho
   }
   return (
     <div className="sheet mt-2 grid max-w-3xl grid-cols-2 items-start gap-3 p-3 md:grid-cols-3">
-      <QuantityField label={line.label} dimension="plant_density" system={system} value={value} onCommit={setValue} />
+      <QuantityField label={line.label} dimension="plant_density" reader={reader} value={value} onCommit={setValue} />
       <TextField label="Source" value={source} onCommit={setSource} />
       <div className="col-span-full flex gap-2">
         <button type="button" className="act" onClick={() => void put(value.text)}>

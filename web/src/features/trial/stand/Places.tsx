@@ -7,6 +7,7 @@ import { saveCsv } from "../../../ui/csv";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Stake } from "../../../ui/marks";
 import { Problem } from "../../../ui/Problem";
+import { HANDY_END, handyIn } from "../../../ui/readerUnits";
 import type { Stage } from "../TrialFrame";
 
 type Props = { stage: Stage; stand: Schemas["StandOut"] };
@@ -118,18 +119,17 @@ type Draft = {
 };
 
 function MakePlan({ stage }: { stage: Stage }) {
-  const { trial, system } = stage;
-  const us = system === "us";
+  const { trial, reader } = stage;
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
   const [draft, setDraft] = useState<Draft>({
     name: "Stand count",
     planned: "",
     wanted: { text: "5", unit: "%" },
-    sample: us ? { text: "3", unit: "ft" } : { text: "1", unit: "m" },
+    sample: handyIn(reader, "tape_length", { m: "1", ft: "3" }),
     framed: false,
     rows: "2",
-    end: us ? { text: "16", unit: "ft" } : { text: "5", unit: "m" },
+    end: handyIn(reader, "strip_length", HANDY_END),
     edge_rows: "1",
     wheel_rows: "",
   });
@@ -184,7 +184,7 @@ function MakePlan({ stage }: { stage: Stage }) {
       <QuantityField
         label="Wanted within ±"
         dimension="percent"
-        system={system}
+        reader={reader}
         value={draft.wanted}
         onCommit={(wanted) => put({ wanted })}
       />
@@ -207,14 +207,14 @@ function MakePlan({ stage }: { stage: Stage }) {
       <QuantityField
         label={draft.framed ? "Side of the frame" : "Length of row"}
         dimension="length"
-        system={system}
+        reader={reader}
         value={draft.sample}
         onCommit={(sample) => put({ sample })}
       />
       <QuantityField
         label="Kept free at both ends"
         dimension="length"
-        system={system}
+        reader={reader}
         value={draft.end}
         onCommit={(end) => put({ end })}
       />

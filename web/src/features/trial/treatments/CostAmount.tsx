@@ -16,17 +16,17 @@ const PARTS = [
 
 /** Units a cost may be typed in, by how it is reckoned, and of the area a sum is spread over; the reader's own first. */
 export function useCostUnits(): { each: Record<Basis, Units>; spread: Units } {
-  const { system, currency } = useStage();
+  const { reader, currency } = useStage();
   const money = (units: Units) => units.map(([code, label]): [string, string] => [code, currency + label]);
   const sum: Units = [["money", currency]];
   return {
     each: {
-      area: money(useUnits("money_per_area", system)),
-      yield: money(useUnits("price", system)),
+      area: money(useUnits("money_per_area", reader)),
+      yield: money(useUnits("price", reader)),
       trial: sum,
       machine_year: sum,
     },
-    spread: useUnits("area", system).filter(([code]) => code === "ha" || code === "ac"),
+    spread: useUnits("area", reader).filter(([code]) => code === "ha" || code === "ac"),
   };
 }
 
@@ -61,13 +61,13 @@ export function CostAmount({ cost, place, locked, put }: Props) {
 
 /** A pass made of fuel and hours, in the place of a sum by area. */
 export function PassParts({ cost, place, locked, put }: Props) {
-  const { system, currency } = useStage();
+  const { reader, currency } = useStage();
   const [open, setOpen] = useState(Object.keys(cost.made_of).length > 0);
   const units: Record<string, [string, string][]> = {
-    volume_per_area: useUnits("volume_per_area", system),
-    money_per_volume: useUnits("money_per_volume", system).map(([code, label]) => [code, currency + label]),
-    time_per_area: useUnits("time_per_area", system),
-    money_per_time: useUnits("money_per_time", system).map(([code, label]) => [code, currency + label]),
+    volume_per_area: useUnits("volume_per_area", reader),
+    money_per_volume: useUnits("money_per_volume", reader).map(([code, label]) => [code, currency + label]),
+    time_per_area: useUnits("time_per_area", reader),
+    money_per_time: useUnits("money_per_time", reader).map(([code, label]) => [code, currency + label]),
   };
   if (locked && !open) return null;
   return (

@@ -12,25 +12,25 @@ import { TreatmentRow } from "./TreatmentRow";
 
 const USUAL: Partial<Record<Kind, string>> = {
   row_spacing: "row_spacing",
-  seeding_rate: "density_dense",
+  seeding_rate: "density",
   seeding_depth: "depth",
 };
 
 export function Treatments() {
-  const { trial, write, problems, writable, system, currency, refuse } = useStage();
+  const { trial, write, problems, writable, reader, currency, refuse } = useStage();
   const catalogue = useCatalogue();
   const units: Units = {
-    money: system === "us" ? "money/ac" : "money/ha",
-    usual: (kind) => catalogue.data?.usual_units[USUAL[kind] ?? ""]?.[system] ?? "",
+    money: reader.of.money_per_area ?? "",
+    usual: (kind) => reader.of[USUAL[kind] ?? ""] ?? "",
     hard: (kind) => catalogue.data?.hard_kinds.includes(kind) ?? false,
   };
   const [draft, setDraft] = useState<Draft | null>(null);
   const shown = draft ?? draftOf(trial, units);
   const byDimension = {
-    length: useUnits("length", system),
-    seeding_rate: useUnits("seeding_rate", system),
+    length: useUnits("length", reader),
+    seeding_rate: useUnits("seeding_rate", reader),
   } as Record<string, [string, string][]>;
-  const monies = useUnits("money_per_area", system).map(([code, label]): [string, string] => [code, currency + label]);
+  const monies = useUnits("money_per_area", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const names = new Map((catalogue.data?.factor_kinds ?? []).map(([key = "", name = ""]) => [key, name]));
   const titles = shown.factors.map((one) => one.name || (names.get(one.kind) ?? one.kind));
   const columns = shown.factors.map((one, place) => ({

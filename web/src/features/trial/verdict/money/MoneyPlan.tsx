@@ -19,11 +19,11 @@ const typed = (one: Typed): Typed => ({ text: one.text, unit: one.unit });
 
 /** What the money is judged by, and other prices to hold it against. Kept whole, so that nothing half-typed counts. */
 export function MoneyPlan({ found, trial }: { found: Schemas["MoneyOut"]; trial: Trial }) {
-  const { system, currency } = useStage();
+  const { reader, currency } = useStage();
   const cache = useQueryClient();
   const { save } = useSaving();
-  const prices = useUnits("price", system).map(([code, label]): [string, string] => [code, currency + label]);
-  const monies = useUnits("money_per_area", system).map(([code, label]): [string, string] => [code, currency + label]);
+  const prices = useUnits("price", reader).map(([code, label]): [string, string] => [code, currency + label]);
+  const monies = useUnits("money_per_area", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const [plan, setPlan] = useState<Plan>(found.plan);
   const [rows, setRows] = useState<Row[]>(found.plan.scenarios.map((one, place) => ({ ...one, key: `kept ${place}` })));
   const [problem, setProblem] = useState("");

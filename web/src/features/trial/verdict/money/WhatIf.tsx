@@ -10,9 +10,9 @@ import { Lines } from "./Scenarios";
 
 /** A price and costs tried on: the answer follows what is typed, nothing is kept. */
 export function WhatIf({ trial }: { trial: Trial }) {
-  const { system, currency } = useStage();
+  const { reader, currency } = useStage();
   const id = useId();
-  const units = useUnits("price", system).map(([code, label]): [string, string] => [code, currency + label]);
+  const units = useUnits("price", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const [price, setPrice] = useState({ text: "", unit: trial.price.unit });
   const [costs, setCosts] = useState("");
   const asked = useDeferredValue({ price: price.text.trim(), unit: price.unit, costs: costs.trim() });

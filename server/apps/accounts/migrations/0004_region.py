@@ -1,0 +1,32 @@
+from typing import Any
+
+from django.db import migrations, models
+
+OF_SYSTEM = {"us": "us", "metric": "europe"}
+
+
+def region_of_units(apps: Any, schema_editor: Any) -> None:  # noqa: ARG001 - Django passes both
+    """A workspace whose new people read US units lies in that region; the units each person chose stay theirs."""
+    for workspace in apps.get_model("accounts", "Workspace").objects.all():
+        workspace.region = OF_SYSTEM[workspace.unit_system]
+        workspace.save(update_fields=["region"])
+
+
+class Migration(migrations.Migration):
+    dependencies = [("accounts", "0001_squashed_0003_people")]
+
+    operations = [
+        migrations.AddField("workspace", "region", models.CharField(default="europe", max_length=20)),
+        migrations.AddField("workspace", "region_changes", models.JSONField(blank=True, default=dict)),
+        migrations.RunPython(region_of_units, migrations.RunPython.noop),
+        migrations.RemoveField("workspace", "unit_system"),
+        migrations.AlterField(
+            "user",
+            "unit_system",
+            models.CharField(
+                choices=[("home", "As the workspace"), ("metric", "Metric"), ("us", "US customary")],
+                default="home",
+                max_length=6,
+            ),
+        ),
+    ]

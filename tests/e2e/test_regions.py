@@ -1,0 +1,67 @@
+"""A workspace moves from region to region: what stands on its pages is in the units of the place it is in."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import stage, to_setup
+from tests.e2e.test_desk import open_trial
+from tests.server.region_walk import foreign
+
+# Words that stand on the page, and the units that empty fields would be typed in; what people typed is theirs.
+WORDS = """() => {
+  const found = [];
+  const walker = document.createTreeWalker(document.querySelector("main"), NodeFilter.SHOW_TEXT);
+  for (let node = walker.nextNode(); node; node = walker.nextNode()) {
+    const parent = node.parentElement;
+    if (!parent.closest("select, textarea, script, style, [data-typed]")) found.push(node.textContent.trim());
+  }
+  for (const select of document.querySelectorAll("main select")) {
+    const typed = select.parentElement.querySelector("input");
+    if (typed && typed.value === "" && /^Unit of /.test(select.ariaLabel ?? ""))
+      found.push(`1 ${select.selectedOptions[0]?.textContent ?? ""}`);
+  }
+  return found.filter(Boolean);
+}"""
+TYPED = re.compile(r"typed as|[Rr]ow width|Drill|Header|Planter|Strip-till|our \d+ cm|“|Cloudburst|0\.2 t/ha|frozen")
+
+
+def stray(page: Page, region: str) -> list[str]:
+    """What stands on the page in a unit of another region."""
+    found = foreign(region)
+    return [text for text in page.evaluate(WORDS) if found.search(text) and not TYPED.search(text)]
+
+
+@pytest.mark.parametrize(
+    ("region", "amount"),
+    [("us", "bu/ac"), ("canada", "bu/ac"), ("europe", "t/ha")],
+)
+def test_each_region_from_question_to_verdict(lead: Page, region: str, amount: str) -> None:
+    to_setup(lead, "Workspace")
+    lead.get_by_label("Region", exact=True).select_option(region)
+    expect(lead.get_by_label("Region", exact=True)).to_have_value(region)
+    expect(lead.get_by_text("Saved")).to_be_visible()
+    open_trial(lead, "Row width in winter wheat 2026")
+    for name_of_stage, there in (
+        ("Question", "The difference that matters"),
+        ("Treatments", "Treatments"),
+        ("Seed", "Seed lots of the workspace"),
+        ("Planting", "Planting"),
+        ("Stand", "Stand"),
+        ("Season", "Visits"),
+        ("Harvest", "Loads"),
+        ("Verdict", "Means"),
+    ):
+        stage(lead, name_of_stage)
+        expect(lead.get_by_text(there).first).to_be_visible()
+        lead.wait_for_load_state("networkidle")
+        assert stray(lead, region) == [], name_of_stage
+    expect(lead.get_by_label("Means of yield", exact=True)).to_contain_text(amount)
+    lead.get_by_role("link", name="Field book").click()
+    for task in ("Count", "Harvest"):
+        lead.get_by_role("group", name="Task").get_by_role("button", name=task).click()
+        lead.wait_for_load_state("networkidle")
+        assert stray(lead, region) == [], task
