@@ -18,10 +18,18 @@ GROUNDS: dict[str, FieldVariation | None] = {
     "simulated": FieldVariation(cv_pct=5, trend_pct=10, patch_share=0.5, patch_range_m=25),
 }
 WORDS = {
-    "rcbd": "Complete blocks", "pairs": "Pairs", "systematic": "Alternating, A-B-A-B", "crd": "Completely randomised",
-    "latin": "Latin square", "augmented": "Blocks with an extra control", "factorial": "Factorial in blocks",
-    "split_plot": "Split-plot", "split_split": "Split-split-plot", "strip_plot": "Crossed strips", "site_years": "Site-years",
-}  # fmt: skip
+    "rcbd": "Complete blocks",
+    "pairs": "Pairs",
+    "systematic": "Alternating, A-B-A-B",
+    "crd": "Completely randomised",
+    "latin": "Latin square",
+    "augmented": "Blocks with an extra control",
+    "factorial": "Factorial in blocks",
+    "split_plot": "Split-plot",
+    "split_split": "Split-split-plot",
+    "strip_plot": "Crossed strips",
+    "site_years": "Site-years",
+}
 PLANS = [
     ShamPlan(design="rcbd", levels=(4,), blocks=5),
     ShamPlan(design="pairs", levels=(2,), blocks=6),

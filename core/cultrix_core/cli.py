@@ -122,9 +122,17 @@ def _power(arguments: argparse.Namespace) -> dict[str, object]:
     simple = (
         size.kind.blocking == "blocks" and not (size.kind.split or size.kind.extra_control) and arguments.difference is not None
     )
-    chance = power_f(
-        treatments=size.treatments, blocks=size.blocks, cv_pct=cv, difference_pct=arguments.difference, alpha=arguments.alpha
-    ) if simple else None  # fmt: skip
+    chance = (
+        power_f(
+            treatments=size.treatments,
+            blocks=size.blocks,
+            cv_pct=cv,
+            difference_pct=arguments.difference,
+            alpha=arguments.alpha,
+        )
+        if simple
+        else None
+    )
     return {"design": size.design, "alpha": arguments.alpha, **rows[0], "power_f": chance, "strata": rows}
 
 

@@ -49,11 +49,22 @@ def look_json(
         for one in differences:
             one["tost_p"] = one["call"] = None
     return {
-        "design": arguments.design, "response": arguments.response, "n": len(response), "alpha": arguments.alpha,
-        "method": "Description only: one strip a treatment.", "anova": [], "strata": [], "variance_components": [],
-        "means": means, "differences": differences, "cv_percent": None, "sed": [], "lsd": [], "checks": {},
+        "design": arguments.design,
+        "response": arguments.response,
+        "n": len(response),
+        "alpha": arguments.alpha,
+        "method": "Description only: one strip a treatment.",
+        "anova": [],
+        "strata": [],
+        "variance_components": [],
+        "means": means,
+        "differences": differences,
+        "cv_percent": None,
+        "sed": [],
+        "lsd": [],
+        "checks": {},
         "warnings": [UNREPLICATED, *warnings],
-    }  # fmt: skip
+    }
 
 
 def _places(columns: Columns, others: Sequence[str]) -> list[dict[str, str]]:
@@ -76,8 +87,15 @@ def _pairs(
     mean = {level: sum(own) / len(own) for level, own in found.items()}
     return [
         {
-            "left": {name: left}, "right": {name: right}, "factors": [name], "within": dict(within),
-            "estimate": mean[left] - mean[right], **nothing, "t": None, "p": None, "p_adjusted": None,
+            "left": {name: left},
+            "right": {name: right},
+            "factors": [name],
+            "within": dict(within),
+            "estimate": mean[left] - mean[right],
+            **nothing,
+            "t": None,
+            "p": None,
+            "p_adjusted": None,
         }
         for left, right in combinations(mean, 2)
-    ]  # fmt: skip
+    ]

@@ -99,15 +99,22 @@ def _amounts(name: str, columns: Mapping[str, Sequence[str]]) -> tuple[str, list
 def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, object]:
     if len(arguments.treatment) != 1:
         raise Refusal(
-            "not_for_design", field="treatment", label=f"{len(arguments.treatment)} treatment columns",
-            value="several environments", limit="one factor is combined over them",
+            "not_for_design",
+            field="treatment",
+            label=f"{len(arguments.treatment)} treatment columns",
+            value="several environments",
+            limit="one factor is combined over them",
             remedy="Name one with --treatment, or analyse each environment alone.",
-        )  # fmt: skip
+        )
     if arguments.covariate or arguments.strip or arguments.blocks == "fixed":
         raise Refusal(
-            "not_for_design", field="covariate", label="--covariate, --strip or --blocks fixed", value="several environments",
-            limit="blocks are random inside environments, and rows are strips", remedy="Leave it away.",
-        )  # fmt: skip
+            "not_for_design",
+            field="covariate",
+            label="--covariate, --strip or --blocks fixed",
+            value="several environments",
+            limit="blocks are random inside environments, and rows are strips",
+            remedy="Leave it away.",
+        )
     if not arguments.environment:
         raise Refusal("missing", field="environment", label="The environment column", remedy="Name it with --environment.")
     names = [*arguments.treatment, arguments.environment, *([arguments.block] if arguments.block else [])]
@@ -134,10 +141,13 @@ def dropped_words(lines: Sequence[int]) -> list[str]:
 def _factors(arguments: argparse.Namespace) -> list[str]:
     if arguments.design not in FACTORS and (arguments.main or arguments.sub):
         raise Refusal(
-            "not_for_design", field="main", label="--main or --sub", value=arguments.design,
+            "not_for_design",
+            field="main",
+            label="--main or --sub",
+            value=arguments.design,
             limit="strips inside main strips vary less than the main strips, and plain blocks would claim too much",
             remedy="Take --design split-plot or strip-plot, or name the factors with --treatment.",
-        )  # fmt: skip
+        )
     if arguments.design in FACTORS:
         found = [one for one in (arguments.main, arguments.sub, arguments.subsub) if one]
         if len(found) != FACTORS[arguments.design]:
@@ -195,15 +205,27 @@ def _json(result: NestedAnalysis, arguments: argparse.Namespace, warnings: list[
         ],
         "strata": [
             {
-                "stratum": row.stratum, "source": row.source, "df": row.df, "ss": row.ss, "ms": row.ms, "f": row.f, "p": row.p,
+                "stratum": row.stratum,
+                "source": row.source,
+                "df": row.df,
+                "ss": row.ss,
+                "ms": row.ms,
+                "f": row.f,
+                "p": row.p,
             }
             for row in result.strata
         ],
         "variance_components": [{"group": name, "variance": value} for name, value in result.components.items()],
         "means": [
             {
-                "levels": dict(mean.levels), "factors": list(term), "within": {}, "mean": mean.mean, "se": mean.se,
-                "df": mean.df, "lower": mean.lower, "upper": mean.upper,
+                "levels": dict(mean.levels),
+                "factors": list(term),
+                "within": {},
+                "mean": mean.mean,
+                "se": mean.se,
+                "df": mean.df,
+                "lower": mean.lower,
+                "upper": mean.upper,
                 "letters": None if arguments.adjust == "dunnett" else mean.letters,
             }
             for term, means in result.means.items()
@@ -217,7 +239,7 @@ def _json(result: NestedAnalysis, arguments: argparse.Namespace, warnings: list[
         "lsd": [{"comparison": words, "value": reach} for words, _, reach in precision],
         "checks": {} if result.checks is None else checks_json(result.checks),
         "warnings": warnings,
-    }  # fmt: skip
+    }
 
 
 def _difference(row: CellDifference, strict: CellDifference, arguments: argparse.Namespace) -> dict[str, object]:
@@ -251,7 +273,9 @@ def checks_json(checks: Checks) -> dict[str, object]:
         "shapiro": {"w": checks.shapiro_w, "p": checks.shapiro_p},
         "brown_forsythe": {"f": checks.brown_forsythe_f, "p": checks.brown_forsythe_p},
         "outlier": {
-            "row": checks.outlier_row, "rstudent": checks.outlier_rstudent, "p_bonferroni": checks.outlier_p_bonferroni,
+            "row": checks.outlier_row,
+            "rstudent": checks.outlier_rstudent,
+            "p_bonferroni": checks.outlier_p_bonferroni,
         },
         "additivity": {"f": checks.additivity_f, "p": checks.additivity_p},
-    }  # fmt: skip
+    }

@@ -44,9 +44,27 @@ from config.guard import Guard
 
 api = NinjaAPI(title="Cultrix", version="1", auth=Guard(), parser=Edge(), docs_url=None, openapi_url=None)
 for router in (
-    accounts, people, backup, practice, farms, trials, records, planting, scouting, estimates, yieldlogs, weather, verdicts,
-    money, planning, exchange, bench, reports, ledger, health,
-):  # fmt: skip
+    accounts,
+    people,
+    backup,
+    practice,
+    farms,
+    trials,
+    records,
+    planting,
+    scouting,
+    estimates,
+    yieldlogs,
+    weather,
+    verdicts,
+    money,
+    planning,
+    exchange,
+    bench,
+    reports,
+    ledger,
+    health,
+):
     api.add_router("", router)
 
 

@@ -43,10 +43,15 @@ READS = {"preview_import", "reckon", "honest_margin", "rehearse", "strip_widths"
 # Operations of a person and no workspace.
 PERSONAL = {"sign_out", "set_preferences", "end_session", "end_other_sessions", "change_password"}
 UPLOADS = {
-    "put_boundary": "UPLOAD_LIMIT_BYTES", "import_layout": "UPLOAD_LIMIT_BYTES", "preview_import": "UPLOAD_LIMIT_BYTES",
-    "import_trial": "UPLOAD_LIMIT_BYTES", "put_weather_file": "UPLOAD_LIMIT_BYTES", "put_photo": "PHOTO_LIMIT_BYTES",
-    "import_package": "PACKAGE_LIMIT_BYTES", "put_yield_log": "LOG_LIMIT_BYTES",
-}  # fmt: skip
+    "put_boundary": "UPLOAD_LIMIT_BYTES",
+    "import_layout": "UPLOAD_LIMIT_BYTES",
+    "preview_import": "UPLOAD_LIMIT_BYTES",
+    "import_trial": "UPLOAD_LIMIT_BYTES",
+    "put_weather_file": "UPLOAD_LIMIT_BYTES",
+    "put_photo": "PHOTO_LIMIT_BYTES",
+    "import_package": "PACKAGE_LIMIT_BYTES",
+    "put_yield_log": "LOG_LIMIT_BYTES",
+}
 FORM_BYTES = 200_000  # what a form takes beside its file
 
 

@@ -104,8 +104,9 @@ def classical(run: Runner, wanted: dict[str, Any]) -> int:
     assert sub == (near(wanted["sed_sub"], 1e-8), near(wanted["error_b_df"], 1e-8))
     assert within[0] == near(wanted["sed_sub_within_same_main"], 1e-8)
     assert across == (
-        near(wanted["sed_main_at_same_or_different_sub"], 1e-8), near(wanted["satterthwaite_df_for_that"], 1e-8),
-    )  # fmt: skip
+        near(wanted["sed_main_at_same_or_different_sub"], 1e-8),
+        near(wanted["satterthwaite_df_for_that"], 1e-8),
+    )
     return 7
 
 
@@ -114,9 +115,10 @@ def strata_table(run: Runner, wanted: list[dict[str, Any]]) -> int:
     for stratum in wanted:
         names = set(stratum["stratum"].split(":"))
         own = [
-            row for row in got
+            row
+            for row in got
             if set(row["stratum"].split(":")) == names or (stratum["stratum"] == "Within" and row["stratum"] == "Residual")
-        ]  # fmt: skip
+        ]
         for row in stratum["rows"]:
             mine = next(one for one in own if set(one["source"].split(":")) == set(row["source"].split(":")))
             assert (mine["df"], mine["ss"]) == (row["df"], near(row["ss"], 1e-8))

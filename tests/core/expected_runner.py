@@ -29,7 +29,8 @@ COMMANDS: dict[str, tuple[str, list[str], list[str]]] = {
     "o03": ("inf", ["--design", "crd", "--treatment", "trt"], ["trt"]),
     "o04": (
         "yield",
-        ["--design", "rcbd", "--treatment", "spacing", "--treatment", "density", "--block", "block"], ["spacing", "density"],
+        ["--design", "rcbd", "--treatment", "spacing", "--treatment", "density", "--block", "block"],
+        ["spacing", "density"],
     ),
     "o06": ("yield", ["--design", "latin", "--treatment", "trt", "--row", "row", "--column", "col"], ["trt"]),
     "o07": OATS,
@@ -37,7 +38,9 @@ COMMANDS: dict[str, tuple[str, list[str], list[str]]] = {
     "o09": ("yield", ["--design", "split-plot", "--main", "nitro", "--sub", "gen", "--block", "rep"], ["nitro", "gen"]),
     "o10": ("yield", ["--design", "strip-plot", "--main", "gen", "--sub", "nitro", "--block", "rep"], ["gen", "nitro"]),
     "o21": (
-        "final", ["--design", "rcbd", "--treatment", "trt", "--block", "block", "--covariate", "initial"], ["trt"],
+        "final",
+        ["--design", "rcbd", "--treatment", "trt", "--block", "block", "--covariate", "initial"],
+        ["trt"],
     ),
     "o23": ("yield", ["--design", "split-plot", "--main", "harvest", "--sub", "sow", "--block", "block"], ["harvest", "sow"]),
     "o24": ("yield", ["--design", "rcbd", "--treatment", "variety", "--block", "block"], ["variety"]),
@@ -51,9 +54,10 @@ COMMANDS: dict[str, tuple[str, list[str], list[str]]] = {
     ),
     "o34": (
         "yield",
-        ["--design", "rcbd", "--treatment", "spacing", "--treatment", "density", "--block", "block"], ["spacing", "density"],
+        ["--design", "rcbd", "--treatment", "spacing", "--treatment", "density", "--block", "block"],
+        ["spacing", "density"],
     ),
-}  # fmt: skip
+}
 
 
 @lru_cache(maxsize=64)
@@ -165,10 +169,12 @@ def pairs(run: Runner, wanted: list[dict[str, Any]]) -> int:
                 within = {key: str(row[key]) for key in ([inside] if isinstance(inside, str) else inside)}
                 ends = {str(row["level1"]), str(row["level2"])}
                 one = next(
-                    one for one in got
-                    if one["factors"] == table["compare"] and one["within"] == within
+                    one
+                    for one in got
+                    if one["factors"] == table["compare"]
+                    and one["within"] == within
                     and {*one["left"].values(), *one["right"].values()} == ends
-                )  # fmt: skip
+                )
                 sign = 1 if str(row["level1"]) in one["left"].values() else -1
                 assert sign * one["estimate"] == pytest.approx(row["estimate"], rel=1e-7, abs=1e-7 * row["se"])
                 assert one["se"] == near(row["se"], 1e-7)

@@ -197,9 +197,15 @@ def test_tare_over_gross() -> None:
 
 def _questions(**arguments: object) -> set[str]:
     usual: dict[str, object] = {
-        "profile": crop("winter_wheat"), "yield_kg_per_ha": 7000.0, "moisture_pct": 14.0, "swath_width_m": 5.4,
-        "strip_width_m": 6.0, "tare_given": True, "other_yields_kg_per_ha": [6900.0, 7100.0, 7050.0], "show": METRIC,
-    }  # fmt: skip
+        "profile": crop("winter_wheat"),
+        "yield_kg_per_ha": 7000.0,
+        "moisture_pct": 14.0,
+        "swath_width_m": 5.4,
+        "strip_width_m": 6.0,
+        "tare_given": True,
+        "other_yields_kg_per_ha": [6900.0, 7100.0, 7050.0],
+        "show": METRIC,
+    }
     return {question.code for question in questions_on_load(**(usual | arguments))}  # type: ignore[arg-type]
 
 
@@ -210,11 +216,14 @@ def test_believable_loads_raise_no_question() -> None:
 @pytest.mark.parametrize(
     "odd",
     [
-        {"yield_kg_per_ha": 19_000.0}, {"moisture_pct": 45.0}, {"swath_width_m": 9.0}, {"tare_given": False},
+        {"yield_kg_per_ha": 19_000.0},
+        {"moisture_pct": 45.0},
+        {"swath_width_m": 9.0},
+        {"tare_given": False},
         {"yield_kg_per_ha": 2_000.0},
     ],
     ids=lambda one: next(iter(one)),
-)  # fmt: skip
+)
 def test_odd_loads_are_questioned(odd: dict[str, object]) -> None:
     assert _questions(**odd)
 

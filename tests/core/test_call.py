@@ -63,9 +63,12 @@ def test_probability_of_a_gain() -> None:
 def settled(margin: float, sigma: float, treatments: int, comparisons: int) -> Settling:
     """From two complete blocks: SE σ √(2 ÷ 2), one degree of freedom less than treatments."""
     return settle_design(
-        margin=margin, se=sigma, df=treatments - 1, blocks=2,
+        margin=margin,
+        se=sigma,
+        df=treatments - 1,
+        blocks=2,
         critical=lambda df: family_critical("dunnett", 0.10, df, treatments, comparisons),
-    )  # fmt: skip
+    )
 
 
 def test_blocks_that_would_settle_it_against_textbook_power() -> None:

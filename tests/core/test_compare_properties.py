@@ -110,11 +110,13 @@ def test_unreplicated_says_nothing_of_chance() -> None:
 def test_a_far_strip_is_named_as_its_reader_calls_it() -> None:
     rows = [
         StripResponse(
-            treatment=row.treatment, block=row.block, label=f"Strip {place + 1}",
+            treatment=row.treatment,
+            block=row.block,
+            label=f"Strip {place + 1}",
             response=row.response + (9000 if place == 4 else 0),
         )
         for place, row in enumerate(trial(3))
-    ]  # fmt: skip
+    ]
     checks = compare(rows).checks
     assert checks is not None
     assert checks.words[0].startswith("Strip 5 stands far")

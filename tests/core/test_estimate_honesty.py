@@ -169,9 +169,24 @@ def test_dry_matter_and_residue() -> None:
 
 
 PEAK_FLOW = (
-    (494, 512), (395, 430), (516, 520), (434, 428), (476, 500), (557, 600), (413, 364), (442, 380), (650, 658),
-    (433, 445), (417, 432), (656, 626), (267, 260), (478, 477), (178, 259), (423, 350), (427, 451),
-)  # fmt: skip
+    (494, 512),
+    (395, 430),
+    (516, 520),
+    (434, 428),
+    (476, 500),
+    (557, 600),
+    (413, 364),
+    (442, 380),
+    (650, 658),
+    (433, 445),
+    (417, 432),
+    (656, 626),
+    (267, 260),
+    (478, 477),
+    (178, 259),
+    (423, 350),
+    (427, 451),
+)
 
 
 def test_limits_of_agreement_on_the_published_data() -> None:
@@ -271,9 +286,13 @@ def test_a_picture_that_cannot_be_is_refused() -> None:
 
 def test_the_bench_asks_and_says_what_narrows() -> None:
     values = {
-        "number": 30, "area": 4.0, "kernel_rows": [16.0, 15.0, 18.0], "kernels_per_row": [34.0, 30.0, 38.0],
-        "weight": None, "crop": "maize",
-    }  # fmt: skip
+        "number": 30,
+        "area": 4.0,
+        "kernel_rows": [16.0, 15.0, 18.0],
+        "kernels_per_row": [34.0, 30.0, 38.0],
+        "weight": None,
+        "crop": "maize",
+    }
     working = calculator("ears").run(values, METRIC)
     labels = [step.label for step in working.steps]
     assert "Asked" in labels

@@ -118,11 +118,18 @@ def test_bulbs_are_survivors_times_weight_less_the_tare() -> None:
     assert spot.piece_df == 2  # ten pieces weighed together tell one mean
     alone = calculator("counted").run(
         {
-            "number": 46, "planted": 50, "area": 2.0, "gross": [0.560, 0.610, 0.545], "number_in": [10, 10, 10],
-            "tare": 0.120, "state": "cured", "cured_days": 14, "crop": "garlic",
+            "number": 46,
+            "planted": 50,
+            "area": 2.0,
+            "gross": [0.560, 0.610, 0.545],
+            "number_in": [10, 10, 10],
+            "tare": 0.120,
+            "state": "cured",
+            "cured_days": 14,
+            "crop": "garlic",
         },
         METRIC,
-    )  # fmt: skip
+    )
     assert alone.outcome.startswith("10.39 t/ha")
     assert alone.steps[-1].outcome == "92 %"
 

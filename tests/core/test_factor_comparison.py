@@ -36,10 +36,14 @@ def strips(
             levels = {"tillage": tillage, "rate": rate}
             made.append(
                 FactorStrip(
-                    response=float(value), levels=levels, planned=levels, block=str(block), position=float(len(made)),
+                    response=float(value),
+                    levels=levels,
+                    planned=levels,
+                    block=str(block),
+                    position=float(len(made)),
                     label=f"Strip {len(made) + 1}",
                 )
-            )  # fmt: skip
+            )
     return made
 
 
@@ -141,9 +145,13 @@ def test_a_strip_sown_otherwise_stays_in_its_main_strip() -> None:
     rows = strips(5)
     wrong = rows[0]
     rows[0] = FactorStrip(
-        response=wrong.response, levels={**wrong.levels, "tillage": "strip"}, planned=wrong.levels, block=wrong.block,
-        position=wrong.position, label=wrong.label,
-    )  # fmt: skip
+        response=wrong.response,
+        levels={**wrong.levels, "tillage": "strip"},
+        planned=wrong.levels,
+        block=wrong.block,
+        position=wrong.position,
+        label=wrong.label,
+    )
     found = run(rows)
     cells = {tuple(mean.levels.values()): mean.n for mean in found.cells}
     assert (cells["plough", "70"], cells["strip", "70"]) == (3, 5)
@@ -154,9 +162,13 @@ def test_a_strip_sown_otherwise_stays_in_its_main_strip() -> None:
 def test_checks_come_with_residuals_of_every_strip() -> None:
     rows = strips(6)
     rows[7] = FactorStrip(
-        response=rows[7].response + 9, levels=rows[7].levels, planned=rows[7].planned, block=rows[7].block, label=rows[7].label,
+        response=rows[7].response + 9,
+        levels=rows[7].levels,
+        planned=rows[7].planned,
+        block=rows[7].block,
+        label=rows[7].label,
         position=rows[7].position,
-    )  # fmt: skip
+    )
     checks = run(rows).checks
     assert checks is not None
     assert checks.outlier_row == 8
@@ -169,11 +181,15 @@ def test_checks_come_with_residuals_of_every_strip() -> None:
 def test_a_drift_that_blocks_leave_is_told() -> None:
     rows = [
         FactorStrip(
-            response=one.response + 0.4 * (place % 6), levels=one.levels, planned=one.planned, block=one.block, label=one.label,
+            response=one.response + 0.4 * (place % 6),
+            levels=one.levels,
+            planned=one.planned,
+            block=one.block,
+            label=one.label,
             position=float(place),
         )
         for place, one in enumerate(sorted(strips(2), key=lambda one: (one.block, hash(one.label) % 7)))
-    ]  # fmt: skip
+    ]
     checks = run(rows, "crd").checks
     assert checks is not None
     assert checks.trend_f is not None
@@ -203,11 +219,15 @@ def test_units_and_a_shift_change_only_what_they_should(seed: int, factor: float
     rows = strips(seed)
     moved = [
         FactorStrip(
-            response=factor * one.response + shift, levels=one.levels, planned=one.planned, block=one.block, label=one.label,
+            response=factor * one.response + shift,
+            levels=one.levels,
+            planned=one.planned,
+            block=one.block,
+            label=one.label,
             position=one.position,
         )
         for one in rows
-    ]  # fmt: skip
+    ]
     one, other = run(rows, layout), run(moved, layout)
     assert [key(row) for row in one.differences] == [key(row) for row in other.differences]
     for left, right in zip(one.differences, other.differences, strict=True):
@@ -228,11 +248,15 @@ def test_names_are_names(seed: int, layout: Layout) -> None:
 
     other = [
         FactorStrip(
-            response=one.response, levels=renamed(one.levels), planned=renamed(one.planned), block=f"x{one.block}",
-            label=one.label, position=one.position,
+            response=one.response,
+            levels=renamed(one.levels),
+            planned=renamed(one.planned),
+            block=f"x{one.block}",
+            label=one.label,
+            position=one.position,
         )
         for one in rows
-    ]  # fmt: skip
+    ]
     left, right = run(rows, layout), run(other, layout, control={"tillage": "zeta", "rate": "b"})
     assert [row.estimate for row in right.differences] == pytest.approx([row.estimate for row in left.differences])
     assert [line.f for line in right.anova] == pytest.approx([line.f for line in left.anova])
@@ -263,10 +287,12 @@ def test_two_levels_alike_are_alike(layout: Layout) -> None:
     rows = [
         FactorStrip(
             response=twin[one.block, one.levels["tillage"]] if one.levels["rate"] == "90" else one.response,
-            levels=one.levels, planned=one.planned, block=one.block,
+            levels=one.levels,
+            planned=one.planned,
+            block=one.block,
         )
         for one in rows
-    ]  # fmt: skip
+    ]
     found = run(rows, layout)
     one = next(row for row in found.differences if row.factor == "rate" and row.left == "90")
     assert one.estimate == pytest.approx(0, abs=1e-9)
@@ -308,10 +334,12 @@ def test_strips_that_agree_exactly_measure_nothing(layout: Layout) -> None:
     rows = [
         FactorStrip(
             response=8.0 + (0 if layout == "crd" else int(one.block)) + (0.5 if one.levels["rate"] == "90" else 0.0),
-            levels=one.levels, planned=one.planned, block=one.block,
+            levels=one.levels,
+            planned=one.planned,
+            block=one.block,
         )
         for one in strips(1)
-    ]  # fmt: skip
+    ]
     with pytest.raises(Refusal) as refused:
         run(rows, layout)
     assert refused.value.code == "no_variation"

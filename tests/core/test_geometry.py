@@ -18,7 +18,7 @@ from cultrix_core.design.geometry import (
     place_strips,
     polygon_of,
     repaired,
-)  # fmt: skip
+)
 from cultrix_core.design.randomise import Cell, PlannedStrip, in_tiers, lay_out
 from cultrix_core.design.widths import WorkingMachine, passes_at, strip_widths
 from cultrix_core.errors import Refusal

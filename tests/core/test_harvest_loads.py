@@ -47,9 +47,16 @@ def test_dry_matter_is_kept(mass: float, moisture: float, standard: float) -> No
 def test_legal_test_weights_and_base_moistures() -> None:
     """H2 and H3, United States customary, from memory: lb/bu and percent."""
     known = {
-        "maize": (56, 15.5), "soybean": (60, 13.0), "winter_wheat": (60, 13.5), "sorghum": (56, 14.0), "barley": (48, None),
-        "oats": (32, None), "oilseed_rape": (50, 10.0), "field_pea": (60, 16.0), "sunflower": (None, 10.0),
-    }  # fmt: skip
+        "maize": (56, 15.5),
+        "soybean": (60, 13.0),
+        "winter_wheat": (60, 13.5),
+        "sorghum": (56, 14.0),
+        "barley": (48, None),
+        "oats": (32, None),
+        "oilseed_rape": (50, 10.0),
+        "field_pea": (60, 16.0),
+        "sunflower": (None, 10.0),
+    }
     for key, (bushel, moisture) in known.items():
         profile = crop(key)
         assert profile.bushel_lb == bushel, key
@@ -157,7 +164,10 @@ def test_what_an_odd_load_is_held_against(around: dict[str, Any], codes: list[st
 def test_a_plain_load_of_every_crop_raises_nothing(profile: Any) -> None:
     usual = profile.believable_yield_kg_per_ha / 2
     around = Beside(
-        estimate=(0.8 * usual, usual, 1.2 * usual), neighbours=[usual, 1.05 * usual], block=[0.95 * usual, usual],
-        test_weight_kg_hl=kg_per_hl(profile.bushel_lb) if profile.bushel_lb else None, legal_lb_bu=profile.bushel_lb,
-    )  # fmt: skip
+        estimate=(0.8 * usual, usual, 1.2 * usual),
+        neighbours=[usual, 1.05 * usual],
+        block=[0.95 * usual, usual],
+        test_weight_kg_hl=kg_per_hl(profile.bushel_lb) if profile.bushel_lb else None,
+        legal_lb_bu=profile.bushel_lb,
+    )
     assert questions_beside(usual, around, METRIC) == ()

@@ -16,7 +16,7 @@ from cultrix_core.design.randomise import (
     in_tiers,
     lay_out,
     neighbour_counts,
-)  # fmt: skip
+)
 from cultrix_core.errors import Refusal
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -174,18 +174,30 @@ REFUSED = [
     ("no control to repeat", lambda: lay_out("augmented", plain(3), blocks=3, seed=1), "missing", "control"),
     ("half a factorial split", lambda: lay_out("split_plot", crossed(2, 3)[:5], blocks=3, seed=1), "not_for_design", "design"),
     ("one level to split", lambda: lay_out("split_plot", crossed(1, 3), blocks=3, seed=1), "not_for_design", "design"),
-    ("a bound order bound again", lambda: lay_out("systematic", plain(3), blocks=3, seed=1,
-                                                  constraints=Constraints(first="t0")), "not_for_design", "constraints"),
-    ("a first strip nobody knows", lambda: lay_out("rcbd", plain(3), blocks=3, seed=1,
-                                                   constraints=Constraints(first="x")), "unknown_choice", "first"),
+    (
+        "a bound order bound again",
+        lambda: lay_out("systematic", plain(3), blocks=3, seed=1, constraints=Constraints(first="t0")),
+        "not_for_design",
+        "constraints",
+    ),
+    (
+        "a first strip nobody knows",
+        lambda: lay_out("rcbd", plain(3), blocks=3, seed=1, constraints=Constraints(first="x")),
+        "unknown_choice",
+        "first",
+    ),
     ("one block", lambda: lay_out("split_plot", crossed(2, 2), blocks=1, seed=1), "too_few_blocks", "blocks"),
     ("far too many strips", lambda: lay_out("rcbd", plain(30), blocks=30, seed=1), "too_large", "blocks"),
-    ("what no order can keep", lambda: lay_out("crd", plain(2), blocks=20, seed=1, constraints=NEIGHBOURS),
-     "cannot_satisfy", "constraints"),
+    (
+        "what no order can keep",
+        lambda: lay_out("crd", plain(2), blocks=20, seed=1, constraints=NEIGHBOURS),
+        "cannot_satisfy",
+        "constraints",
+    ),
     ("more tiers than blocks", lambda: in_tiers(lay_out("rcbd", plain(2), blocks=2, seed=1).strips, 3), "too_large", "tiers"),
     ("too many combinations", lambda: every_combination([list("abcdefgh"), list("abcdefgh")]), "too_large", "levels"),
     ("a factor without levels", lambda: every_combination([["a"], []]), "missing", "levels"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("what", "run", "code", "field"), REFUSED, ids=[row[0] for row in REFUSED])

@@ -28,9 +28,13 @@ def test_a_log_is_read_in_order_of_time_with_its_rows() -> None:
 def test_units_and_decimal_commas() -> None:
     rows = "\n".join(f"{t};0;{2 * t};6,48;6000;5,0" for t in range(20))
     columns = {
-        "time": Column(name="t", unit="s"), "x": Column(name="x", unit="m"), "y": Column(name="y", unit="m"),
-        "speed": Column(name="km_h", unit="km/h"), "swath": Column(name="mm", unit="mm"), "flow": Column(name="f", unit="kg/s"),
-    }  # fmt: skip
+        "time": Column(name="t", unit="s"),
+        "x": Column(name="x", unit="m"),
+        "y": Column(name="y", unit="m"),
+        "speed": Column(name="km_h", unit="km/h"),
+        "swath": Column(name="mm", unit="mm"),
+        "flow": Column(name="f", unit="kg/s"),
+    }
     log = read_log(f"t;x;y;km_h;mm;f\n{rows}\n", columns)
     assert log.speed_m_s[0] == pytest.approx(1.8)
     assert log.swath_m[0] == 6.0
@@ -107,9 +111,13 @@ def test_names_of_columns_suggest_their_role(names: list[str], role: str, expect
 
 
 PINT = {
-    "time": "second", "speed": "meter/second", "swath": "meter", "distance": "meter", "flow": "kilogram/second",
+    "time": "second",
+    "speed": "meter/second",
+    "swath": "meter",
+    "distance": "meter",
+    "flow": "kilogram/second",
     "yield": "kilogram/hectare",
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize(
@@ -121,9 +129,17 @@ def test_factors_are_those_of_pint(role: str, unit: str) -> None:
 
     acre = "(4046.8564224 * meter ** 2)"  # the international acre; Pint's own is the survey acre
     written = {
-        "t/h": "tonne/hour", "lb/s": "pound/second", "t/ha": "tonne/hectare", "lb/ac": f"pound/{acre}", "min": "minute",
-        "kg/h": "kilogram/hour", "km/h": "kilometer/hour", "mph": "mile/hour", "in": "inch", "kg/ha": "kilogram/hectare",
-    }  # fmt: skip
+        "t/h": "tonne/hour",
+        "lb/s": "pound/second",
+        "t/ha": "tonne/hectare",
+        "lb/ac": f"pound/{acre}",
+        "min": "minute",
+        "kg/h": "kilogram/hour",
+        "km/h": "kilometer/hour",
+        "mph": "mile/hour",
+        "in": "inch",
+        "kg/ha": "kilogram/hectare",
+    }
     registry = pint.UnitRegistry()
     assert factor_of(role, unit) == pytest.approx(registry(written.get(unit, unit)).to(PINT[role]).magnitude, rel=1e-6)
 

@@ -18,7 +18,7 @@ from cultrix_core.design.detectable_difference import (
     power,
     power_f,
     strata,
-)  # fmt: skip
+)
 from cultrix_core.design.power_simulation import Rehearsed, Tally, merged, rehearse
 from cultrix_core.design.randomise import Cell, Constraints, lay_out
 from cultrix_core.errors import Refusal
@@ -45,9 +45,12 @@ def test_power_of_pairs_and_of_f_as_in_r() -> None:
         found = power(row["diff_pct"] / one.sed_pct, one.df, t_critical(row["alpha"], one.df))
         assert found == pytest.approx(row["power_pairwise_t_rcbd_error_df"], abs=1e-8)
         overall = power_f(
-            treatments=row["treatments"], blocks=row["blocks"], cv_pct=row["cv_pct"], difference_pct=row["diff_pct"],
+            treatments=row["treatments"],
+            blocks=row["blocks"],
+            cv_pct=row["cv_pct"],
+            difference_pct=row["diff_pct"],
             alpha=row["alpha"],
-        )  # fmt: skip
+        )
         assert overall == pytest.approx(row["power_f_two_extremes"], abs=1e-8)
 
 
@@ -196,8 +199,14 @@ def rehearsed(design: Design, treatments: int, blocks: int, margin: float, **mor
     cells = tuple(Cell(name=f"t{number}") for number in range(treatments))
     size = DesignSize(design=design, treatments=treatments, blocks=blocks)
     return Rehearsed(
-        size=size, cells=cells, control="t0", alpha=0.10, margin_pct=margin, constraints=Constraints(), **more,  # type: ignore[arg-type]
-    )  # fmt: skip
+        size=size,
+        cells=cells,
+        control="t0",
+        alpha=0.10,
+        margin_pct=margin,
+        constraints=Constraints(),
+        **more,  # type: ignore[arg-type]
+    )
 
 
 def total(plan: Rehearsed, ground: FieldVariation | None, batches: int = 4) -> Tally:
@@ -312,9 +321,10 @@ def test_the_strata_of_crossed_strips_by_simulation() -> None:
     rows, bands, cross = 5.0, 4.0, 3.0
     draw = np.random.default_rng(12)
     y = (
-        draw.normal(0, rows, (20_000, 4, 3, 1)) + draw.normal(0, bands, (20_000, 4, 1, 2))
+        draw.normal(0, rows, (20_000, 4, 3, 1))
+        + draw.normal(0, bands, (20_000, 4, 1, 2))
         + draw.normal(0, cross, (20_000, 4, 3, 2))
-    )  # fmt: skip
+    )
     main = y[:, :, 0].mean(axis=(1, 2)) - y[:, :, 1].mean(axis=(1, 2))
     cell = y.mean(axis=1)
     double = (cell[:, 0, 0] - cell[:, 1, 0]) - (cell[:, 0, 1] - cell[:, 1, 1])

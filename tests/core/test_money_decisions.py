@@ -120,9 +120,14 @@ def base_of(name: str, price: float = 200.0) -> NetComparison:
     assert row.lower is not None
     assert row.upper is not None
     return NetComparison(
-        estimate=row.estimate, lower=row.lower, upper=row.upper, yield_t_per_ha=yields.estimate,
-        extra_cost_per_ha=COSTS[name], price_per_t=price, worth_per_t=price - 10,
-    )  # fmt: skip
+        estimate=row.estimate,
+        lower=row.lower,
+        upper=row.upper,
+        yield_t_per_ha=yields.estimate,
+        extra_cost_per_ha=COSTS[name],
+        price_per_t=price,
+        worth_per_t=price - 10,
+    )
 
 
 @pytest.mark.parametrize("name", ["b", "c"])
@@ -148,9 +153,15 @@ def test_a_price_below_its_costs_gets_no_call() -> None:
 def test_an_alternating_layout_needs_both_analyses() -> None:
     base = base_of("b")
     one = NetComparison(
-        estimate=30, lower=20, upper=40, yield_t_per_ha=base.yield_t_per_ha, extra_cost_per_ha=10, price_per_t=200,
-        worth_per_t=190, second=(5, -10, 20),
-    )  # fmt: skip
+        estimate=30,
+        lower=20,
+        upper=40,
+        yield_t_per_ha=base.yield_t_per_ha,
+        extra_cost_per_ha=10,
+        price_per_t=200,
+        worth_per_t=190,
+        second=(5, -10, 20),
+    )
     call = at(one, price_per_t=200, cost_factor=1, margin=None).call
     assert call is not None
     assert call.name == "cannot_tell_yet"
@@ -181,10 +192,16 @@ def test_risk_by_hand() -> None:
     rows = [
         StripReturn(treatment=t, block=b, year=y, net_per_ha=n)
         for y, b, t, n in (
-            ("2025", "1", "a", 100), ("2025", "1", "b", 130), ("2025", "2", "a", 90), ("2025", "2", "b", 80),
-            ("2026", "1", "a", 100), ("2026", "1", "b", 140), ("2026", "1", "b", 120), ("2026", "2", "a", 70),
+            ("2025", "1", "a", 100),
+            ("2025", "1", "b", 130),
+            ("2025", "2", "a", 90),
+            ("2025", "2", "b", 80),
+            ("2026", "1", "a", 100),
+            ("2026", "1", "b", 140),
+            ("2026", "1", "b", 120),
+            ("2026", "2", "a", 70),
         )
-    ]  # fmt: skip
+    ]
     found = risk(rows, treatment="b", control="a")
     assert [one.gain_per_ha for one in found.gains] == [30, -10, 30]
     assert found.losing == 1

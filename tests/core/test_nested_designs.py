@@ -20,30 +20,42 @@ from tests.core.references import FOLDER
 # case: (response, arguments, block of results, columns of the strip where rows are samples)
 CASES: dict[str, tuple[str, list[str], str]] = {
     "o07_splitplot_oats": (
-        "yield", ["--design", "split-plot", "--main", "variety", "--sub", "nitro", "--block", "block"], "lmer_kr",
+        "yield",
+        ["--design", "split-plot", "--main", "variety", "--sub", "nitro", "--block", "block"],
+        "lmer_kr",
     ),
     "o08_splitplot_oats_missing": (
-        "yield", ["--design", "split-plot", "--main", "variety", "--sub", "nitro", "--block", "block"], "lmer_kr",
+        "yield",
+        ["--design", "split-plot", "--main", "variety", "--sub", "nitro", "--block", "block"],
+        "lmer_kr",
     ),
     "o09_splitplot_boundary_rice": (
-        "yield", ["--design", "split-plot", "--main", "nitro", "--sub", "gen", "--block", "rep"], "lmer_kr",
+        "yield",
+        ["--design", "split-plot", "--main", "nitro", "--sub", "gen", "--block", "rep"],
+        "lmer_kr",
     ),
     "o10_stripplot_rice": ("yield", ["--design", "strip-plot", "--main", "gen", "--sub", "nitro", "--block", "rep"], "lmer_kr"),
     "o27_stripplot_rice_missing": (
-        "yield", ["--design", "strip-plot", "--main", "gen", "--sub", "nitro", "--block", "rep"], "lmer_kr",
+        "yield",
+        ["--design", "strip-plot", "--main", "gen", "--sub", "nitro", "--block", "rep"],
+        "lmer_kr",
     ),
     "o11_splitsplit_wheat": (
         "yield",
-        ["--design", "split-split", "--main", "gen", "--sub", "trt", "--subsub", "inoc", "--block", "block"], "lmer_kr",
+        ["--design", "split-split", "--main", "gen", "--sub", "trt", "--subsub", "inoc", "--block", "block"],
+        "lmer_kr",
     ),
     "o12_stripsplit_simulated": (
         "yield",
-        ["--design", "strip-split", "--main", "tillage", "--sub", "spacing", "--subsub", "rate", "--block", "block"], "lmer_kr",
+        ["--design", "strip-split", "--main", "tillage", "--sub", "spacing", "--subsub", "rate", "--block", "block"],
+        "lmer_kr",
     ),
     "o32_splitplot_cake": (
-        "angle", ["--design", "split-plot", "--main", "recipe", "--sub", "temperature", "--block", "replicate"], "lmer_kr",
+        "angle",
+        ["--design", "split-plot", "--main", "recipe", "--sub", "temperature", "--block", "replicate"],
+        "lmer_kr",
     ),
-}  # fmt: skip
+}
 FIXED_BLOCKS = ["o07_splitplot_oats", "o08_splitplot_oats_missing", "o09_splitplot_boundary_rice", "o32_splitplot_cake"]
 
 
@@ -86,8 +98,9 @@ def check(got: dict[str, Any], expected: dict[str, Any], tolerance: dict[str, fl
             for key, name, rel in (("mean", "emmean", "emmean_rel"), ("se", "se", "se_rel"), ("df", "df", "kr_df_rel")):
                 assert mean[key] == pytest.approx(row[name], rel=tolerance[rel]), (levels, key)
             assert (mean["lower"], mean["upper"]) == (
-                pytest.approx(row["lo95"], rel=tolerance["se_rel"]), pytest.approx(row["hi95"], rel=tolerance["se_rel"]),
-            )  # fmt: skip
+                pytest.approx(row["lo95"], rel=tolerance["se_rel"]),
+                pytest.approx(row["hi95"], rel=tolerance["se_rel"]),
+            )
             compared += 5
     for table in expected.get("pairs", []):
         if len(table["compare"]) != 1:
@@ -98,9 +111,10 @@ def check(got: dict[str, Any], expected: dict[str, Any], tolerance: dict[str, fl
             within = {other: str(row[other]) for other in inside}
             ends = {str(row["level1"]), str(row["level2"])}
             one = next(
-                one for one in got["differences"]
+                one
+                for one in got["differences"]
                 if one["factors"] == [name] and one["within"] == within and {one["left"][name], one["right"][name]} == ends
-            )  # fmt: skip
+            )
             sign = 1 if one["left"][name] == str(row["level1"]) else -1
             assert sign * one["estimate"] == pytest.approx(
                 row["estimate"], abs=tolerance["emmean_rel"] * max(abs(row["se"]), abs(row["estimate"]))
@@ -175,9 +189,13 @@ def test_several_environments(part: str, tmp_path: Path, capsys: pytest.CaptureF
         chosen = {str(row["trt"]) for table in expected["emmeans"] for row in table["rows"]}
         raw["data"] = [row for row in raw["data"] if str(row["trt"]) in chosen]
     got = answer(
-        capsys, write(tmp_path, raw), "harvwt",
-        ["--design", "multi-env", "--treatment", "trt", "--environment", "site", "--block", "block"], "--adjust", "tukey",
-    )  # fmt: skip
+        capsys,
+        write(tmp_path, raw),
+        "harvwt",
+        ["--design", "multi-env", "--treatment", "trt", "--environment", "site", "--block", "block"],
+        "--adjust",
+        "tukey",
+    )
     assert check(got, expected, raw["suggested_tolerance"]) > 20
     for row in expected["variance_components"]:
         mine = next(one for one in got["variance_components"] if set(one["group"].split(":")) == set(row["group"].split(":")))
@@ -188,9 +206,13 @@ def test_environments_without_replication(tmp_path: Path, capsys: pytest.Capture
     """Ten barley varieties, twelve site-years, one plot each: interaction is the error."""
     raw = case("o14_met_barley_noreps")
     got = answer(
-        capsys, write(tmp_path, raw), "yield",
-        ["--design", "multi-env", "--treatment", "variety", "--environment", "env"], "--adjust", "tukey",
-    )  # fmt: skip
+        capsys,
+        write(tmp_path, raw),
+        "yield",
+        ["--design", "multi-env", "--treatment", "variety", "--environment", "env"],
+        "--adjust",
+        "tukey",
+    )
     assert check(got, raw["expected"]["env_random"], raw["suggested_tolerance"]) > 40
     assert any("is the error it is judged by" in one for one in got["warnings"])
 
@@ -200,9 +222,11 @@ def test_few_environments_are_fixed_and_speak_for_themselves(tmp_path: Path, cap
     sites = list(dict.fromkeys(row["site"] for row in raw["data"]))[:3]
     raw["data"] = [row for row in raw["data"] if row["site"] in sites and row["trt"] in ("111", "000", "222", "121")]
     got = answer(
-        capsys, write(tmp_path, raw), "harvwt",
+        capsys,
+        write(tmp_path, raw),
+        "harvwt",
         ["--design", "multi-env", "--treatment", "trt", "--environment", "site", "--block", "block"],
-    )  # fmt: skip
+    )
     assert {row["term"] for row in got["anova"]} == {"trt", "trt:site"}
     assert any("for these environments only" in one for one in got["warnings"])
     assert {one["group"] for one in got["variance_components"]} == {"site:block", "Residual"}
@@ -217,10 +241,12 @@ def test_holm_within_each_family(tmp_path: Path, capsys: pytest.CaptureFixture[s
             name = table["compare"][0]
             for row in table["rows"]:
                 one = next(
-                    one for one in got["differences"]
-                    if one["factors"] == [name] and not one["within"]
+                    one
+                    for one in got["differences"]
+                    if one["factors"] == [name]
+                    and not one["within"]
                     and {one["left"][name], one["right"][name]} == {str(row["level1"]), str(row["level2"])}
-                )  # fmt: skip
+                )
                 assert one["p_adjusted"] == pytest.approx(row["p_holm"], abs=1e-5)
 
 
@@ -272,9 +298,11 @@ def test_a_factorial_in_blocks(tmp_path: Path, capsys: pytest.CaptureFixture[str
 
     raw = case("o12_stripsplit_simulated")
     got = answer(
-        capsys, write(tmp_path, raw), "yield",
+        capsys,
+        write(tmp_path, raw),
+        "yield",
         ["--design", "rcbd", "--treatment", "tillage", "--treatment", "rate", "--block", "block"],
-    )  # fmt: skip
+    )
     frame = pd.DataFrame(raw["data"]).rename(columns={"yield": "y"}).astype({"rate": str, "block": str})
     fit = smf.ols("y ~ C(block, Sum) + C(tillage, Sum) * C(rate, Sum)", frame).fit()
     table = sm.stats.anova_lm(fit, typ=3)
@@ -399,8 +427,11 @@ def test_units_change_no_test(factor: float, seed: int) -> None:
 
 def test_errors_of_the_designs() -> None:
     assert random_terms("strip-split", ("a", "b", "c"), "block") == [
-        ("block",), ("block", "a"), ("block", "b"), ("block", "a", "b"),
-    ]  # fmt: skip
+        ("block",),
+        ("block", "a"),
+        ("block", "b"),
+        ("block", "a", "b"),
+    ]
     with pytest.raises(Refusal) as refused:
         analyse_nested([1, 2], {"block": ["1", "2"], "a": ["x", "x"]}, design="factorial", factors=["a"], block="block")
     assert refused.value.code == "too_few_treatments"

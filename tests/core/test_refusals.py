@@ -33,12 +33,16 @@ TABLE = [
     ("one level", lambda: compare(strips(("a", "1", 4), ("a", "2", 5))), "too_few_treatments", "treatment"),
     ("unknown control", lambda: compare(strips(("a", "1", 4), ("b", "1", 5)), control="z"), "unknown_choice", "control"),
     ("a response that is none", lambda: compare(strips(("a", "1", 4), ("b", "1", float("inf")))), "not_finite", "response"),
-    ("blocks that share nothing", lambda: compare(strips(("a", "1", 4), ("a", "1", 6), ("b", "2", 5), ("b", "2", 7))),
-     "not_estimable", "treatment"),
+    (
+        "blocks that share nothing",
+        lambda: compare(strips(("a", "1", 4), ("a", "1", 6), ("b", "2", 5), ("b", "2", 7))),
+        "not_estimable",
+        "treatment",
+    ),
     ("a level of 0", lambda: compare(strips(("a", "1", 4), ("b", "1", 5)), alpha=0), "too_small", "alpha"),
     ("a negative margin", lambda: make_call(-1, 1, -3), "too_small", "margin"),
     ("an interval that is none", lambda: make_call(float("nan"), 1, 3), "not_finite", "lower"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("run", "code", "field"), [row[1:] for row in TABLE], ids=[row[0] for row in TABLE])

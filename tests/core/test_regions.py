@@ -29,7 +29,7 @@ from hypothesis import strategies as st
         (EUROPE, "winter_wheat", "t/ha", "money/t", "/m2"),
         (EUROPE, "maize", "t/ha", "money/t", "k/ha"),
     ],
-)  # fmt: skip
+)
 def test_yield_price_and_stand_follow_the_crop(region, key, amount, price, stand) -> None:  # type: ignore[no-untyped-def]
     units = region.units_for(crop(key))
     assert (units["yield"], units["price"], units["density"]) == (amount, price, stand)
@@ -94,7 +94,7 @@ def test_what_people_change_holds_for_every_crop() -> None:
         ("us", {"crops_first": ["triffid"]}, "unknown_choice", "crops_first"),
         ("us", {"moon": 1}, "unknown_choice", "region"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_refused(key, changes, code, field) -> None:  # type: ignore[no-untyped-def]
     with pytest.raises(Refusal) as refused:
         region_profile(key, changes)

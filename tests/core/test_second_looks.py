@@ -21,12 +21,14 @@ def strips(seed: int, treatments: int = 3, blocks: int = 5, effect: float = 0.0)
     draw = np.random.default_rng(seed)
     return [
         StripResponse(
-            treatment=str(treatment), block=str(block), response=float(10 + effect * treatment + block + draw.normal()),
+            treatment=str(treatment),
+            block=str(block),
+            response=float(10 + effect * treatment + block + draw.normal()),
             position=float(block * treatments + treatment),
         )
         for block in range(blocks)
         for treatment in range(treatments)
-    ]  # fmt: skip
+    ]
 
 
 def test_logarithms_give_geometric_means_and_ratios() -> None:
@@ -107,10 +109,11 @@ def test_emergence_by_logit_is_that_of_statsmodels() -> None:
     found = emergence_logit(emerged, sown, treatment, block)
     first = np.column_stack(
         [
-            np.ones(15), *(np.array([one == name for one in treatment], float) for name in ("b", "c")),
+            np.ones(15),
+            *(np.array([one == name for one in treatment], float) for name in ("b", "c")),
             *(np.array([one == str(name) for one in block], float) for name in range(1, 5)),
         ]
-    )  # fmt: skip
+    )
     model = sm.GLM(np.column_stack([emerged, 100 - np.array(emerged)]), first, family=sm.families.Binomial())
     pearson = float(model.fit().resid_pearson @ model.fit().resid_pearson) / 8
     # its own scale="X2" takes shares for single seeds and comes out a hundredth of this: docs/adr/0011

@@ -91,8 +91,12 @@ def test_coated_weight_and_bag_purity_say_the_same_as_bare_and_seed_purity() -> 
 
 
 @given(
-    st.floats(0.5, 400), st.floats(1, 100), st.floats(20, 100), st.floats(0, 60), st.floats(5, 2000),
-)  # fmt: skip
+    st.floats(0.5, 400),
+    st.floats(1, 100),
+    st.floats(20, 100),
+    st.floats(0, 60),
+    st.floats(5, 2000),
+)
 def test_the_bag_holds_what_it_weighs(weight: float, germination: float, purity: float, coating: float, kg: float) -> None:
     """Mass balance: seeds in the bag × bare weight = pure share × weight of the bag; live ones are the germinating share."""
     values = lot_values(
@@ -240,8 +244,10 @@ def test_a_mixture_by_weight() -> None:
 
 @given(
     st.lists(st.tuples(st.floats(1, 50), st.floats(0.5, 400)), min_size=1, max_size=5),
-    st.floats(1, 600), st.sampled_from(["weight", "seeds"]), st.sampled_from(["weight", "seeds"]),
-)  # fmt: skip
+    st.floats(1, 600),
+    st.sampled_from(["weight", "seeds"]),
+    st.sampled_from(["weight", "seeds"]),
+)
 def test_a_mixture_adds_up(rows: list[tuple[float, float]], total: float, total_by: str, shares_by: str) -> None:
     whole = sum(share for share, _ in rows)
     parts = [

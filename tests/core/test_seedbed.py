@@ -88,10 +88,13 @@ def test_seeds_left_on_top_speak_only_of_small_seed() -> None:
 @pytest.mark.parametrize(
     ("bed", "field"),
     [
-        (Seedbed(ph=14), "ph"), (Seedbed(residue_pct=120), "residue"), (Seedbed(boot_sink_m=-0.01), "boot_sink"),
-        (Seedbed(soil_c=120), "soil_temperature"), (Seedbed(moisture_line_m=2.5), "moisture_line"),
+        (Seedbed(ph=14), "ph"),
+        (Seedbed(residue_pct=120), "residue"),
+        (Seedbed(boot_sink_m=-0.01), "boot_sink"),
+        (Seedbed(soil_c=120), "soil_temperature"),
+        (Seedbed(moisture_line_m=2.5), "moisture_line"),
     ],
-)  # fmt: skip
+)
 def test_beds_that_cannot_be(bed: Seedbed, field: str) -> None:
     with pytest.raises(Refusal) as refusal:
         judge(bed, LUCERNE, METRIC)
@@ -234,10 +237,11 @@ def test_what_the_wheels_cost() -> None:
 @pytest.mark.parametrize(
     ("driven", "field"),
     [
-        (Pass(track_m=-1.8, tyre_m=0.3, width_m=24), "track"), (Pass(track_m=1.8, tyre_m=3.0, width_m=24), "tyre"),
+        (Pass(track_m=-1.8, tyre_m=0.3, width_m=24), "track"),
+        (Pass(track_m=1.8, tyre_m=3.0, width_m=24), "tyre"),
         (Pass(track_m=1.8, tyre_m=0.3, width_m=1.0), "pass_width"),
     ],
-)  # fmt: skip
+)
 def test_passes_that_cannot_be(driven: Pass, field: str) -> None:
     with pytest.raises(Refusal) as refusal:
         wheel_tracks(driven, row_spacing_m=0.3, centre="between")

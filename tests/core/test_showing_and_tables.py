@@ -16,10 +16,15 @@ US = UnitFormatter(system="us", bushel_kg=25.4, currency="$")
 @pytest.mark.parametrize(
     ("value", "decimals", "signed", "wanted"),
     [
-        (1234.5, 1, False, "1234.5"), (12345.6, 0, False, f"12{NARROW}346"), (-0.004, 2, False, "0.00"),
-        (-3.25, 2, False, "−3.25"),        (3.25, 2, True, "+3.25"), (0.0, 1, True, "0.0"), (float("nan"), 1, False, "–"),
+        (1234.5, 1, False, "1234.5"),
+        (12345.6, 0, False, f"12{NARROW}346"),
+        (-0.004, 2, False, "0.00"),
+        (-3.25, 2, False, "−3.25"),
+        (3.25, 2, True, "+3.25"),
+        (0.0, 1, True, "0.0"),
+        (float("nan"), 1, False, "–"),
     ],
-)  # fmt: skip
+)
 def test_numbers(value: float, decimals: int, signed: bool, wanted: str) -> None:
     assert format_number(value, decimals, signed=signed) == wanted
 
@@ -40,8 +45,11 @@ def test_a_table_with_semicolons_and_decimal_commas() -> None:
     rows, problems = map_strips(read_table(TEXT), block="block", treatment="rate", response="yield")
     assert not problems
     assert [(row.line, row.block, row.treatment, row.response) for row in rows] == [
-        (2, "I", "100", 5.2), (3, "I", "150", 5.6), (4, "II", "100", None), (5, "II", "150", 6.1),
-    ]  # fmt: skip
+        (2, "I", "100", 5.2),
+        (3, "I", "150", 5.6),
+        (4, "II", "100", None),
+        (5, "II", "150", 6.1),
+    ]
 
 
 def test_problems_are_named_by_row_and_column() -> None:
@@ -65,11 +73,15 @@ def test_one_column_cannot_be_two_things() -> None:
 @pytest.mark.parametrize(
     ("text", "code"),
     [
-        ("", "missing"), ("a,b,c\n", "missing"), ("a,a,c\n1,2,3\n", "duplicate"), ("\x00\x01", "not_a_number"),
-        ("a,b\n" + "1,2\n" * 5_001, "too_large"), (",".join(f"c{n}" for n in range(101)) + "\n1\n", "too_large"),
+        ("", "missing"),
+        ("a,b,c\n", "missing"),
+        ("a,a,c\n1,2,3\n", "duplicate"),
+        ("\x00\x01", "not_a_number"),
+        ("a,b\n" + "1,2\n" * 5_001, "too_large"),
+        (",".join(f"c{n}" for n in range(101)) + "\n1\n", "too_large"),
     ],
     ids=["empty", "header only", "column twice", "binary", "too many rows", "too many columns"],
-)  # fmt: skip
+)
 def test_tables_that_are_none(text: str, code: str) -> None:
     with pytest.raises(Refusal) as refusal:
         read_table(text)

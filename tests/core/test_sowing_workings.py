@@ -26,9 +26,15 @@ METRIC = UnitFormatter(system="metric", currency="€")
 US = UnitFormatter(system="us", currency="$")
 both = pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
 TAG = SeedLot(
-    thousand_seed_weight_g=3.0, weight_of="coated", germination_pct=85, hard_seed_pct=6, purity_pct=98, coating_pct=32,
-    bag_price=235, bag_kg=22.7,
-)  # fmt: skip
+    thousand_seed_weight_g=3.0,
+    weight_of="coated",
+    germination_pct=85,
+    hard_seed_pct=6,
+    purity_pct=98,
+    coating_pct=32,
+    bag_price=235,
+    bag_kg=22.7,
+)
 
 
 def numbers(text: str) -> list[float]:

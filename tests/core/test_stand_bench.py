@@ -44,9 +44,14 @@ def test_a_tape_in_inches_is_the_same_tape() -> None:
 
 def keep(**more: tuple[str, str]) -> Typed:
     typed: Typed = {
-        "stand": ("4", "plants/m2"), "wanted": ("8", "plants/m2"), "full_yield": ("10", "t/ha"), "worth": ("100", "money/t"),
-        "days_late": ("20", ""), "seed": ("100", "money/ha"), "passes": ("50", "money/ha"),
-    }  # fmt: skip
+        "stand": ("4", "plants/m2"),
+        "wanted": ("8", "plants/m2"),
+        "full_yield": ("10", "t/ha"),
+        "worth": ("100", "money/t"),
+        "days_late": ("20", ""),
+        "seed": ("100", "money/ha"),
+        "passes": ("50", "money/ha"),
+    }
     return typed | more
 
 
@@ -62,17 +67,25 @@ def test_keep_or_replant_by_hand() -> None:
 def test_keep_or_replant_in_bushels_is_the_same_money() -> None:
     """10 t/ha at 100 a tonne, spoken per acre: the difference is 110 ÷ 2.4711 a acre."""
     us: Typed = {
-        "stand": ("16187.4", "plants/ac"), "wanted": ("32374.9", "plants/ac"), "full_yield": ("159.32", "bu/ac"),
-        "worth": ("2.54012", "money/bu"), "seed": ("40.4686", "money/ac"), "passes": ("20.2343", "money/ac"),
-    }  # fmt: skip
+        "stand": ("16187.4", "plants/ac"),
+        "wanted": ("32374.9", "plants/ac"),
+        "full_yield": ("159.32", "bu/ac"),
+        "worth": ("2.54012", "money/bu"),
+        "seed": ("40.4686", "money/ac"),
+        "passes": ("20.2343", "money/ac"),
+    }
     found = run("keep_or_replant", keep(**us), US, bushel=25.4012)
     assert "+44.5" in found.outcome
 
 
 def test_crowns_from_tallies() -> None:
     typed: Typed = {
-        "firm": ("6", ""), "doubtful": ("2", ""), "dead": ("2", ""), "shoots": ("5 7 9", ""), "plants": ("50", "plants/m2"),
-    }  # fmt: skip
+        "firm": ("6", ""),
+        "doubtful": ("2", ""),
+        "dead": ("2", ""),
+        "shoots": ("5 7 9", ""),
+        "plants": ("50", "plants/m2"),
+    }
     found = run("crowns", typed)
     assert found.outcome == "80 % alive"
     assert outcome(found, "Shoots per area") == "280.0 /m²"

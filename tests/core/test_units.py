@@ -13,19 +13,57 @@ from hypothesis import strategies as st
 UREG = pint.UnitRegistry()
 UREG.define("international_acre = 43560 * foot ** 2")
 PINT_NAMES = {
-    "m": "meter", "cm": "centimeter", "mm": "millimeter", "ft": "foot", "in": "inch", "m2": "meter**2", "ha": "hectare",
-    "ft2": "foot**2", "ac": "international_acre", "kg": "kilogram", "g": "gram", "t": "metric_ton", "lb": "pound",
-    "/m2": "1/meter**2", "/ha": "1/hectare", "k/ha": "1000/hectare", "/ft2": "1/foot**2", "/ac": "1/international_acre",
-    "k/ac": "1000/international_acre", "/m": "1/meter", "/ft": "1/foot", "kg/ha": "kilogram/hectare",
-    "t/ha": "metric_ton/hectare", "cwt/ac": "US_hundredweight/international_acre", "ton/ac": "short_ton/international_acre",
-    "lb/ac": "pound/international_acre", "cm2": "centimeter**2", "in2": "inch**2",
-    "plants/m2": "1/meter**2", "kplants/ha": "1000/hectare", "plants/ft2": "1/foot**2", "plants/ac": "1/international_acre",
-    "bags/ha": "1/hectare", "bags/ac": "1/international_acre", "oz": "ounce", "g/m": "gram/meter",
-    "lb/kft": "pound/(1000*foot)", "km/h": "kilometer/hour", "mph": "mile/hour", "kg/hL": "kilogram/hectoliter",
-    "lb/bu": "pound/(2150.42*inch**3)", "L/ha": "liter/hectare",
-    "L/ac": "liter/international_acre", "C.d": "delta_degC*day", "F.d": "delta_degF*day", "gal/ac": "gallon/international_acre",
-    "h/ha": "hour/hectare", "h/ac": "hour/international_acre", "money/L": "1/liter", "money/gal": "1/gallon",
-}  # fmt: skip
+    "m": "meter",
+    "cm": "centimeter",
+    "mm": "millimeter",
+    "ft": "foot",
+    "in": "inch",
+    "m2": "meter**2",
+    "ha": "hectare",
+    "ft2": "foot**2",
+    "ac": "international_acre",
+    "kg": "kilogram",
+    "g": "gram",
+    "t": "metric_ton",
+    "lb": "pound",
+    "/m2": "1/meter**2",
+    "/ha": "1/hectare",
+    "k/ha": "1000/hectare",
+    "/ft2": "1/foot**2",
+    "/ac": "1/international_acre",
+    "k/ac": "1000/international_acre",
+    "/m": "1/meter",
+    "/ft": "1/foot",
+    "kg/ha": "kilogram/hectare",
+    "t/ha": "metric_ton/hectare",
+    "cwt/ac": "US_hundredweight/international_acre",
+    "ton/ac": "short_ton/international_acre",
+    "lb/ac": "pound/international_acre",
+    "cm2": "centimeter**2",
+    "in2": "inch**2",
+    "plants/m2": "1/meter**2",
+    "kplants/ha": "1000/hectare",
+    "plants/ft2": "1/foot**2",
+    "plants/ac": "1/international_acre",
+    "bags/ha": "1/hectare",
+    "bags/ac": "1/international_acre",
+    "oz": "ounce",
+    "g/m": "gram/meter",
+    "lb/kft": "pound/(1000*foot)",
+    "km/h": "kilometer/hour",
+    "mph": "mile/hour",
+    "kg/hL": "kilogram/hectoliter",
+    "lb/bu": "pound/(2150.42*inch**3)",
+    "L/ha": "liter/hectare",
+    "L/ac": "liter/international_acre",
+    "C.d": "delta_degC*day",
+    "F.d": "delta_degF*day",
+    "gal/ac": "gallon/international_acre",
+    "h/ha": "hour/hectare",
+    "h/ac": "hour/international_acre",
+    "money/L": "1/liter",
+    "money/gal": "1/gallon",
+}
 
 
 def plain(unit: Unit) -> bool:
@@ -122,11 +160,18 @@ def test_numbers_as_people_type_them(text: str, wanted: float) -> None:
 @pytest.mark.parametrize(
     ("text", "code"),
     [
-        ("", "missing"), ("  ", "missing"), ("twelve", "not_a_number"), ("1.2.3", "not_a_number"), ("1e5", "not_a_number"),
-        ("nan", "not_a_number"), ("inf", "not_a_number"), ("1,250", "ambiguous_number"), ("12;5", "not_a_number"),
+        ("", "missing"),
+        ("  ", "missing"),
+        ("twelve", "not_a_number"),
+        ("1.2.3", "not_a_number"),
+        ("1e5", "not_a_number"),
+        ("nan", "not_a_number"),
+        ("inf", "not_a_number"),
+        ("1,250", "ambiguous_number"),
+        ("12;5", "not_a_number"),
         ("9" * 30, "not_a_number"),
     ],
-)  # fmt: skip
+)
 def test_numbers_that_are_none(text: str, code: str) -> None:
     with pytest.raises(Refusal) as refusal:
         parse_number(text, field="price", label="Price")
@@ -153,10 +198,17 @@ def test_quantities() -> None:
 @pytest.mark.parametrize(
     ("key", "bushel", "moisture"),
     [  # United States customary test weights and base moistures, from memory
-        ("maize", 56, 15.5), ("soybean", 60, 13.0), ("winter_wheat", 60, 13.5), ("sorghum", 56, 14.0), ("barley", 48, None),
-        ("oats", 32, None), ("oilseed_rape", 50, 10.0), ("field_pea", 60, 16.0), ("sunflower", None, 10.0),
+        ("maize", 56, 15.5),
+        ("soybean", 60, 13.0),
+        ("winter_wheat", 60, 13.5),
+        ("sorghum", 56, 14.0),
+        ("barley", 48, None),
+        ("oats", 32, None),
+        ("oilseed_rape", 50, 10.0),
+        ("field_pea", 60, 16.0),
+        ("sunflower", None, 10.0),
     ],
-)  # fmt: skip
+)
 def test_crop_defaults(key: str, bushel: float | None, moisture: float | None) -> None:
     assert crop(key).bushel_lb == bushel
     if moisture is not None:

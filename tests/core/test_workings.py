@@ -128,9 +128,13 @@ def test_a_difference_as_shown(show: UnitFormatter) -> None:
     working = difference_working(result, one, show, "yield", left="A", right="B", call=call, probability=0.999)
     labels = [part.label for part in working.steps]
     assert labels == [
-        "Difference", "Strip-to-strip variation", "Standard error of the difference", "90 % interval",
-        "Chance that the true difference is above 0", "Call",
-    ]  # fmt: skip
+        "Difference",
+        "Strip-to-strip variation",
+        "Standard error of the difference",
+        "90 % interval",
+        "Chance that the true difference is above 0",
+        "Call",
+    ]
     left, right = step(working, "Difference")[0]
     assert left - abs(right) == pytest.approx(step(working, "Difference")[1], abs=0.011 if show is METRIC else 0.11)
     spread, factor = step(working, "Standard error of the difference")[0]

@@ -204,12 +204,21 @@ def test_a_good_log_loses_nothing_to_the_steps() -> None:
 @pytest.mark.parametrize(
     ("change", "field_"),
     [
-        ({"delay_s": -1.0}, "delay_s"), ({"delay_s": 300.0}, "delay_s"), ({"slow": 2.0}, "slow"), ({"fast": 0.5}, "fast"),
-        ({"jump": 0.0}, "jump"), ({"swath_share": 1.5}, "swath_share"), ({"neighbours": 1}, "neighbours"),
-        ({"spread": 0.0}, "spread"), ({"low_kg_per_ha": 9e9}, "low_kg_per_ha"), ({"off": frozenset({"magic"})}, "off"),
-        ({"start_s": float("nan")}, "start_s"), ({"end_s": 999.0}, "end_s"), ({"overlap_share": 2.0}, "overlap_share"),
+        ({"delay_s": -1.0}, "delay_s"),
+        ({"delay_s": 300.0}, "delay_s"),
+        ({"slow": 2.0}, "slow"),
+        ({"fast": 0.5}, "fast"),
+        ({"jump": 0.0}, "jump"),
+        ({"swath_share": 1.5}, "swath_share"),
+        ({"neighbours": 1}, "neighbours"),
+        ({"spread": 0.0}, "spread"),
+        ({"low_kg_per_ha": 9e9}, "low_kg_per_ha"),
+        ({"off": frozenset({"magic"})}, "off"),
+        ({"start_s": float("nan")}, "start_s"),
+        ({"end_s": 999.0}, "end_s"),
+        ({"overlap_share": 2.0}, "overlap_share"),
     ],
-)  # fmt: skip
+)
 def test_settings_that_cannot_be_are_refused(change: dict[str, Any], field_: str) -> None:
     with pytest.raises(Refusal) as refused:
         clean(reading_log(), Settings(**change))

@@ -21,10 +21,15 @@ ROOT = Path(__file__).resolve().parents[2]
 PASSWORD = "terrace-demo-2026"
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE localhost, EXCLUDE 127.0.0.1",
-]  # fmt: skip
+]
 # Generous, so that a busy machine is slow and not wrong; nothing waits longer than it must.
 expect.set_options(timeout=40_000)
 
@@ -52,8 +57,10 @@ def started(var: Path, *options: str) -> Iterator[tuple[str, str]]:
     server = subprocess.Popen(
         [sys.executable, str(ROOT / "server" / "serve.py"), *options, "--port", str(port)],
         env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"},
-        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
-    )  # fmt: skip
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    )
     assert server.stdout is not None
     said = ""
     for line in server.stdout:  # ends when the server says it is there, or when it dies
@@ -107,9 +114,12 @@ def empty(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def manage(var: Path, *command: str, **environment: str) -> str:
     """What a command of ``manage.py`` on a folder prints."""
     done = subprocess.run(
-        [sys.executable, str(ROOT / "server" / "manage.py"), *command], check=False, capture_output=True, text=True,
+        [sys.executable, str(ROOT / "server" / "manage.py"), *command],
+        check=False,
+        capture_output=True,
+        text=True,
         env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"} | environment,
-    )  # fmt: skip
+    )
     assert done.returncode == 0, done.stdout + done.stderr
     return done.stdout
 

@@ -81,7 +81,7 @@ def test_drawn_plants_are_sampled_on_the_phone(drawn: Page) -> None:
     expect(working).to_contain_text("90 % interval")
 
 
-def test_a_sample_by_eye_with_an_ear_missing_is_asked_about_and_struck(drawn: Page) -> None:
+def test_a_sample_by_eye_with_an_ear_missing_is_asked_about_and_voided(drawn: Page) -> None:
     to_book(drawn)
     enter(drawn, "25", "16", "2.1", "15", "2.3")
     drawn.get_by_role("button", name="Record as it is").click()
@@ -101,9 +101,9 @@ def test_a_sample_by_eye_with_an_ear_missing_is_asked_about_and_struck(drawn: Pa
     drawn.get_by_role("tab", name="Samples").click()
     listed = drawn.get_by_role("region", name="Samples of strip 1")
     expect(listed).to_contain_text("? 2 of 3 heads entered")
-    listed.get_by_role("button", name=re.compile("^Strike")).first.click()
+    listed.get_by_role("button", name=re.compile("^Void")).first.click()
     listed.get_by_label("Reason").fill("wrong row")
-    listed.get_by_role("button", name="Strike it").click()
+    listed.get_by_role("button", name="Void it").click()
     expect(listed.get_by_text("? 2 of 3 heads entered")).to_have_count(0)
 
 

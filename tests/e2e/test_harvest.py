@@ -89,9 +89,9 @@ def test_files_that_are_no_logs_are_refused_in_words(lead: Page, tmp_path: Path)
     lead.get_by_label("Read a log").set_input_files(far)
     lead.get_by_role("button", name="Read and clean the log").click()
     expect(lead.get_by_role("alert").filter(has_text="not one of its readings lies on a strip").first).to_be_visible()
-    lead.get_by_role("button", name="Strike log far.csv").click()
+    lead.get_by_role("button", name="Void log far.csv").click()
     lead.get_by_label("Reason").fill("another field")
-    lead.get_by_role("button", name="Strike it").click()
+    lead.get_by_role("button", name="Void it").click()
     expect(lead.get_by_text("No log yet.")).to_be_visible()
 
 

@@ -253,7 +253,7 @@ def test_a_bed_is_judged_and_passes_are_noted(lead: Page) -> None:
     expect(row).to_contain_text(", ".join(wide))
 
 
-def test_strips_are_recorded_in_bulk_and_struck_with_a_reason(lead: Page) -> None:
+def test_strips_are_recorded_in_bulk_and_voided_with_a_reason(lead: Page) -> None:
     drawn(lead, "Bulk at the desk", blocks="2")
     stage(lead, "Planting")
     lead.get_by_text("Record strips: 4 without a record").click()
@@ -266,9 +266,9 @@ def test_strips_are_recorded_in_bulk_and_struck_with_a_reason(lead: Page) -> Non
     table = lead.get_by_role("table", name="How each strip was sown")
     expect(table.get_by_text("8.0 km/h")).to_have_count(4)
     expect(lead.get_by_role("heading", name="Sown as planned")).to_be_visible()
-    table.get_by_role("button", name="Strike the record of strip 2").click()
+    table.get_by_role("button", name="Void the record of strip 2").click()
     table.get_by_label("Reason").fill("sown again")
-    table.get_by_role("button", name="Strike it").click()
+    table.get_by_role("button", name="Void it").click()
     expect(lead.get_by_role("heading", name="3 of 4 strips sown so far")).to_be_visible()
 
 
@@ -277,7 +277,7 @@ def test_a_viewer_sees_and_changes_nothing(as_person: Callable[[str], Page]) -> 
     open_stage(page, LATE, "Planting")
     expect(page.get_by_role("table", name="How each strip was sown")).to_be_visible()
     expect(page.get_by_role("link", name="Planting day in the field book")).to_have_count(0)
-    expect(page.get_by_role("button", name=re.compile("^Strike"))).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile("^Void"))).to_have_count(0)
     stage(page, "Seed")
     expect(page.get_by_role("table", name="From rate to stand")).to_contain_text("Terrace Gold")
     page.get_by_role("tab", name="Calibration").click()

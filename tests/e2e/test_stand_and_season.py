@@ -234,9 +234,9 @@ def test_a_note_on_two_strips_marks_them_on_the_ribbon(lead: Page) -> None:
     assert ["Nozzle dripped" in title for title in titles[:5]] == [False, False, True, True, False]
     row = page.get_by_role("row").filter(has_text="Nozzle dripped")
     expect(row).to_contain_text("3, 4")
-    row.get_by_role("button", name=re.compile("^Strike")).click()
+    row.get_by_role("button", name=re.compile("^Void")).click()
     row.get_by_label("Reason").fill("another field")
-    row.get_by_role("button", name="Strike it").click()
+    row.get_by_role("button", name="Void it").click()
     expect(row).to_have_count(0)
 
 
@@ -271,9 +271,13 @@ def test_keep_or_replant_is_reckoned_and_kept(lead: Page) -> None:
     open_trial(lead, "Maize seeding rate on Upper Step", "stand?sheet=decide")
     expect(lead.get_by_text("Say first what a full stand yields").first).to_be_visible()
     form = {
-        "Stand wanted": "72", "Yield of a full stand": "10.4", "Price less costs of a unit": "168",
-        "Days later than the first sowing": "20", "Seed for replanting": "95", "Passes for replanting": "60",
-    }  # fmt: skip
+        "Stand wanted": "72",
+        "Yield of a full stand": "10.4",
+        "Price less costs of a unit": "168",
+        "Days later than the first sowing": "20",
+        "Seed for replanting": "95",
+        "Passes for replanting": "60",
+    }
     for label, value in form.items():
         lead.get_by_label(re.compile(f"^{re.escape(label)}$")).fill(value)
     lead.get_by_label("Unit of stand wanted").select_option("kplants/ha")

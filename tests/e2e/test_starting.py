@@ -17,10 +17,13 @@ from tests.e2e.conftest import ROOT, copied, manage, started
 def served(var: Path, *options: str, **environment: str) -> str:
     """What a server that refuses prints; it must end by itself."""
     done = subprocess.run(
-        [sys.executable, str(ROOT / "server" / "serve.py"), "--port", "1", *options], check=False, capture_output=True,
-        text=True, timeout=120,
+        [sys.executable, str(ROOT / "server" / "serve.py"), "--port", "1", *options],
+        check=False,
+        capture_output=True,
+        text=True,
+        timeout=120,
         env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"} | environment,
-    )  # fmt: skip
+    )
     assert done.returncode == 1, done.stdout + done.stderr
     return done.stdout
 

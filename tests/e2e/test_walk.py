@@ -117,13 +117,14 @@ def read_verdict(page: Page, letters: list[str], nets: list[int]) -> None:
     """The screen says what the core says of the same eight loads."""
     rows = [
         StripResponse(
-            treatment=letter, block=str(place // 2),
+            treatment=letter,
+            block=str(place // 2),
             response=strip_yield(
                 net_kg=net, swath_width_m=5.4, length_m=300, moisture_pct=14.0, standard_moisture_pct=13.5
             ).yield_kg_per_ha,
         )
         for place, (letter, net) in enumerate(zip(letters, nets, strict=True))
-    ]  # fmt: skip
+    ]
     result = compare(rows, control="A", levels=["A", "B"])
     (difference,) = result.to_control
     assert (difference.lower or 0) > 0, "the example must be a clear gain"

@@ -34,8 +34,9 @@ def wrong_clock(at: Installation) -> dict[str, int]:
         ids.append(record.replace("-", ""))
     late = sum(
         abs(datetime.fromisoformat(f"{row[0]}+00:00") - datetime.now(UTC)) > timedelta(minutes=5)
-        for record in ids for row in at.ask("SELECT recorded_at FROM records_standcount WHERE id = ?", record)
-    )  # fmt: skip
+        for record in ids
+        for row in at.ask("SELECT recorded_at FROM records_standcount WHERE id = ?", record)
+    )
     at.kill()
     return {"records": len(off), "refused": refused, "at a wrong time": late}
 
@@ -59,9 +60,11 @@ def two_people(at: Installation) -> dict[str, int]:
     wrong = sum(
         at.ask(
             "SELECT COUNT(*) FROM records_standcount r JOIN accounts_user u ON u.id = r.recorded_by_id"
-            " WHERE r.id = ? AND u.username <> 'tobin'", record.replace("-", ""),
-        )[0][0] for record in ids
-    )  # fmt: skip
+            " WHERE r.id = ? AND u.username <> 'tobin'",
+            record.replace("-", ""),
+        )[0][0]
+        for record in ids
+    )
     at.kill()
     return {"records": len(ids), "taken or refused wrongly": taken, "wrong name": wrong}
 

@@ -47,9 +47,12 @@ class Installation:
 
     def manage(self, *command: str) -> str:
         done = subprocess.run(
-            [sys.executable, str(ROOT / "server" / "manage.py"), *command], env=self.environment, check=True,
-            capture_output=True, text=True,
-        )  # fmt: skip
+            [sys.executable, str(ROOT / "server" / "manage.py"), *command],
+            env=self.environment,
+            check=True,
+            capture_output=True,
+            text=True,
+        )
         return done.stdout
 
     def fill(self) -> None:
@@ -60,9 +63,11 @@ class Installation:
     def start(self) -> None:
         """Start the server and wait until it answers."""
         self.server = subprocess.Popen(
-            [sys.executable, str(ROOT / "server" / "serve.py"), "--port", str(self.port)], env=self.environment,
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            [sys.executable, str(ROOT / "server" / "serve.py"), "--port", str(self.port)],
+            env=self.environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         for _ in range(1_200):
             try:
                 urllib.request.urlopen(f"{self.address}/api/clock", timeout=5).read()
@@ -141,9 +146,14 @@ def now() -> str:
 
 def count_of(strip: str, plants: int) -> dict[str, Any]:
     return {
-        "strip_id": strip, "method": "rows", "plants": str(plants), "rows": "4", "length": {"text": "1", "unit": "m"},
-        "row_spacing": {"text": "15", "unit": "cm"}, "recorded_at": now(),
-    }  # fmt: skip
+        "strip_id": strip,
+        "method": "rows",
+        "plants": str(plants),
+        "rows": "4",
+        "length": {"text": "1", "unit": "m"},
+        "row_spacing": {"text": "15", "unit": "cm"},
+        "recorded_at": now(),
+    }
 
 
 def load_of(strip: str, net: int) -> dict[str, Any]:

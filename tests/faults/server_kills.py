@@ -88,9 +88,10 @@ def _counted(at: Installation, acknowledged: list[tuple[str, str, str]]) -> dict
         first = f"SELECT COUNT(*) FROM {KINDS[kind].replace('_', '_historical', 1)} WHERE id = ? AND history_type = '+'"
         doubled += at.ask(first, record.replace("-", ""))[0][0] > 1
     missing = [
-        digest for (digest,) in at.ask("SELECT DISTINCT digest FROM scouting_photo")
+        digest
+        for (digest,) in at.ask("SELECT DISTINCT digest FROM scouting_photo")
         if not (Path(at.var) / "photos" / digest[:2] / f"{digest}.jpg").exists()
-    ]  # fmt: skip
+    ]
     whole = at.ask("PRAGMA integrity_check")[0][0] == "ok"
     return {
         "acknowledged": len(acknowledged),

@@ -259,9 +259,13 @@ def columns_of(log: dict[str, Any], **changes: Any) -> dict[str, Any]:
 def steps_body(log: dict[str, Any], **changes: Any) -> dict[str, Any]:
     """The cleaning as it stands, some of it changed."""
     return {
-        "version": log["version"], "values": log["values"], "off": log["off"], "calibrated": log["calibrated"],
-        "margin": {"text": log["margin"]["text"], "unit": log["margin"]["unit"]}, "left_out": [],
-    } | changes  # fmt: skip
+        "version": log["version"],
+        "values": log["values"],
+        "off": log["off"],
+        "calibrated": log["calibrated"],
+        "margin": {"text": log["margin"]["text"], "unit": log["margin"]["unit"]},
+        "left_out": [],
+    } | changes
 
 
 def add_yield_log(api: Api, trial: dict[str, Any], **asked: Any) -> dict[str, Any]:
@@ -278,12 +282,16 @@ def add_yield_log(api: Api, trial: dict[str, Any], **asked: Any) -> dict[str, An
 def prices_body(**more: Any) -> dict[str, Any]:
     """A price list of wheat and diesel."""
     return {
-        "version": 0, "name": "Board", "dated": "2026-08-12", "source": "at the gate", "currency": "€",
+        "version": 0,
+        "name": "Board",
+        "dated": "2026-08-12",
+        "source": "at the gate",
+        "currency": "€",
         "items": [
             {"kind": "crop", "crop": "winter_wheat", "price": typed("214", "money/t")},
             {"kind": "fuel", "name": "Diesel", "price": typed("1.10", "money/L")},
         ],
-    } | more  # fmt: skip
+    } | more
 
 
 def add_prices(api: Api, workspace: Any, **more: Any) -> dict[str, Any]:
@@ -429,9 +437,12 @@ def plan_body(**more: Any) -> dict[str, Any]:
 
 def tape_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
     return {
-        "strip_id": strip["id"], "reference": typed("10", "cm"), "positions_unit": "cm",
-        "positions": ["0", "10", "14", "24", "40", "65", "95", "100", "115", "127", "136"], "recorded_at": now(),
-    } | more  # fmt: skip
+        "strip_id": strip["id"],
+        "reference": typed("10", "cm"),
+        "positions_unit": "cm",
+        "positions": ["0", "10", "14", "24", "40", "65", "95", "100", "115", "127", "136"],
+        "recorded_at": now(),
+    } | more
 
 
 def measure_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
@@ -449,11 +460,15 @@ def dug_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
 def heads_body(strip: dict[str, Any], **more: Any) -> dict[str, Any]:
     """Heads of one place of half a metre of row at 12.5 cm: 27 heads, five of them measured."""
     return {
-        "strip_id": strip["id"], "method": "heads", "length": typed("0.5", "m"), "rows": "1",
-        "row_spacing": typed("12.5", "cm"), "number": "27",
+        "strip_id": strip["id"],
+        "method": "heads",
+        "length": typed("0.5", "m"),
+        "rows": "1",
+        "row_spacing": typed("12.5", "cm"),
+        "number": "27",
         "pieces": [{"groups": "16", "seeds_each": each} for each in ("2.1", "2.3", "1.9", "2.2", "2.0")],
         "recorded_at": now(),
-    } | more  # fmt: skip
+    } | more
 
 
 def grain_body(**more: Any) -> dict[str, Any]:
@@ -461,10 +476,19 @@ def grain_body(**more: Any) -> dict[str, Any]:
 
 
 def yield_plan_body(**more: Any) -> dict[str, Any]:
-    return plan_body(
-        name="Yield samples", purpose="yield", method="heads", planned=2, pieces=5, reserve=2, rows="1",
-        sample=typed("0.5", "m"),
-    ) | more  # fmt: skip
+    return (
+        plan_body(
+            name="Yield samples",
+            purpose="yield",
+            method="heads",
+            planned=2,
+            pieces=5,
+            reserve=2,
+            rows="1",
+            sample=typed("0.5", "m"),
+        )
+        | more
+    )
 
 
 TILLAGE = ("Plough", "Strip till")
@@ -489,7 +513,7 @@ def two_factors(version: int, control: int = 1) -> dict[str, Any]:
             {"factor": 0, "level": typed("Plough"), "kind": "passes", "label": "plough", "each": typed("80", "money/ha")},
             {"factor": 0, "level": typed("Strip till"), "kind": "passes", "times": "2", "each": typed("20", "money/ha")},
         ],
-    }  # fmt: skip
+    }
 
 
 @pytest.fixture
@@ -501,10 +525,16 @@ def split(lead: Api, workspace: Workspace) -> dict[str, Any]:
         "patch",
         f"/trials/{made['id']}",
         {
-            "version": made["version"], "question": "Does strip tillage hold?", "field_id": field["id"],
-            "price": typed("200", "money/t"), "unit_cost": typed("20", "money/t"), "expected_yield": typed("10", "t/ha"),
-            "row_spacing": typed("75", "cm"), "bag_price": typed("100", "money"), "bag_seeds": typed("50000"),
+            "version": made["version"],
+            "question": "Does strip tillage hold?",
+            "field_id": field["id"],
+            "price": typed("200", "money/t"),
+            "unit_cost": typed("20", "money/t"),
+            "expected_yield": typed("10", "t/ha"),
+            "row_spacing": typed("75", "cm"),
+            "bag_price": typed("100", "money"),
+            "bag_seeds": typed("50000"),
             "thousand_seed_weight": typed("300", "g/1000"),
         },
-    )  # fmt: skip
+    )
     return lead.ok("put", f"/trials/{made['id']}/treatments", two_factors(made["version"]))

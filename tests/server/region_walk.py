@@ -13,9 +13,21 @@ from apps.trials.models import Trial
 from tests.server.conftest import Api
 
 TRIAL_PAGES = (
-    "", "/seed", "/planting", "/stand", "/stand-analysis", "/scouting", "/schedule", "/estimates", "/estimates/learning",
-    "/power", "/pass-card", "/harvest", "/verdict", "/money",
-)  # fmt: skip
+    "",
+    "/seed",
+    "/planting",
+    "/stand",
+    "/stand-analysis",
+    "/scouting",
+    "/schedule",
+    "/estimates",
+    "/estimates/learning",
+    "/power",
+    "/pass-card",
+    "/harvest",
+    "/verdict",
+    "/money",
+)
 WORKSPACE_PAGES = ("/today", "/trials", "/ledger", "/seed-lots", "/fields", "/price-lists", "/station")
 CROPS = ("maize", "winter_wheat", "soybean", "dry_bean", "sunflower", "oilseed_rape")
 # Units that the trade of a region does not use, as they would stand behind a number.

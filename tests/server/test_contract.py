@@ -25,8 +25,10 @@ def test_generated_types_are_current(tmp_path: Path) -> None:
     made = tmp_path / "schema.d.ts"
     subprocess.run(
         [npx, "--no-install", "openapi-typescript", "../docs/openapi.json", "-o", str(made)],
-        cwd=ROOT / "web", check=True, capture_output=True,
-    )  # fmt: skip
+        cwd=ROOT / "web",
+        check=True,
+        capture_output=True,
+    )
     assert made.read_text() == (ROOT / "web" / "src" / "api" / "schema.d.ts").read_text(), REMEDY
 
 

@@ -16,12 +16,15 @@ def covariate(api: Api, trial: Place, day: str, **more: Any) -> Place:
     """Soil moisture that goes with the gradient along the field."""
     fresh = api.ok("get", f"/trials/{trial['id']}")
     body = {
-        "version": fresh["version"], "name": "Soil moisture", "unit": "%", "measured_on": day,
+        "version": fresh["version"],
+        "name": "Soil moisture",
+        "unit": "%",
+        "measured_on": day,
         "values": [
             {"strip_id": strip["id"], "text": f"{20 + 0.5 * place + (place * 5) % 3:g}"}
             for place, strip in enumerate(fresh["strips"])
         ],
-    }  # fmt: skip
+    }
     return api.ok("put", f"/trials/{trial['id']}/covariate", body | more)
 
 
@@ -46,9 +49,15 @@ def test_a_covariate_named_in_the_frozen_protocol_adjusts(lead: Api, trial: Plac
 def test_a_covariate_named_too_late_stands_beside(lead: Api, trial: Place) -> None:
     planted(lead, trial, "2025-10-05")
     lead.ok("post", f"/trials/{trial['id']}/protocol")
-    refused = lead.call("put", f"/trials/{trial['id']}/covariate", {
-        "version": lead.ok("get", f"/trials/{trial['id']}")["version"], "name": "Soil", "measured_on": "2025-09-20",
-    })  # fmt: skip
+    refused = lead.call(
+        "put",
+        f"/trials/{trial['id']}/covariate",
+        {
+            "version": lead.ok("get", f"/trials/{trial['id']}")["version"],
+            "name": "Soil",
+            "measured_on": "2025-09-20",
+        },
+    )
     assert refused.status_code == 409, "a frozen protocol asks for the reason"
     covariate(lead, trial, "2025-09-20", amendment="found the sheet")
     harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
@@ -85,9 +94,11 @@ def test_a_covariate_that_cannot_be_is_refused(lead: Api, trial: Place, change: 
 
 def test_a_value_that_is_no_number_names_its_strip(lead: Api, trial: Place) -> None:
     body = {
-        "version": trial["version"], "name": "Soil", "measured_on": "2025-09-01",
+        "version": trial["version"],
+        "name": "Soil",
+        "measured_on": "2025-09-01",
         "values": [{"strip_id": trial["strips"][1]["id"], "text": "wet"}],
-    }  # fmt: skip
+    }
     assert "Strip 2" in lead.refused("put", f"/trials/{trial['id']}/covariate", body)["message"]
 
 

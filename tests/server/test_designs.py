@@ -24,9 +24,13 @@ Place = dict[str, Any]
 
 def draw(api: Api, trial: Place, **more: Any) -> Place:
     body = {
-        "version": trial["version"], "design": "split_plot", "blocks": 4, "strip_width": typed("6", "m"),
-        "headland": typed("12", "m"), "seed": 11,
-    }  # fmt: skip
+        "version": trial["version"],
+        "design": "split_plot",
+        "blocks": 4,
+        "strip_width": typed("6", "m"),
+        "headland": typed("12", "m"),
+        "seed": 11,
+    }
     return api.ok("post", f"/trials/{trial['id']}/layout", body | more)
 
 
@@ -179,14 +183,27 @@ def test_every_treatment_is_judged_by_its_own_margin(lead: Api, trial: Place) ->
 def test_the_farms_own_variation_is_used_and_named(lead: Api, trial: Place, workspace: Workspace) -> None:
     path = f"/trials/{trial['id']}"
     other = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Next", "crop": "winter_wheat", "season": 2027})
-    rows = {"version": other["version"], "factors": [{"kind": "row_spacing"}], "treatments": [
-        {"levels": [typed("12", "cm")], "is_control": True}, {"levels": [typed("20", "cm")]}]}  # fmt: skip
+    rows = {
+        "version": other["version"],
+        "factors": [{"kind": "row_spacing"}],
+        "treatments": [{"levels": [typed("12", "cm")], "is_control": True}, {"levels": [typed("20", "cm")]}],
+    }
     lead.ok("put", f"/trials/{other['id']}/treatments", rows)
     ask = {"design": "rcbd", "blocks": 4}
     assert lead.ok("post", f"/trials/{other['id']}/margin", ask)["cv_source"].startswith("usual")
     # three widths in five blocks leave eight degrees of freedom, enough to plan with
-    fresh = lead.ok("post", f"{path}/layout", {"version": trial["version"], "design": "rcbd", "blocks": 5, "seed": 3,
-                                               "strip_width": typed("6", "m"), "strip_length": typed("300", "m")})  # fmt: skip
+    fresh = lead.ok(
+        "post",
+        f"{path}/layout",
+        {
+            "version": trial["version"],
+            "design": "rcbd",
+            "blocks": 5,
+            "seed": 3,
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        },
+    )
     harvest_all(lead, fresh, {"A": 1250, "B": 1200, "C": 1180})
     verdict = lead.ok("get", f"{path}/verdict")
     found = lead.ok("post", f"/trials/{other['id']}/margin", ask)
@@ -232,8 +249,15 @@ def test_the_pass_card_follows_the_strips(lead: Api, split: Place) -> None:
 
 
 def test_a_latin_square_is_called_from_rows_and_columns(lead: Api, trial: Place) -> None:
-    body = {"version": trial["version"], "design": "latin", "blocks": 3, "seed": 5, "strip_width": typed("6", "m"),
-            "strip_length": typed("90", "m"), "alley": typed("6", "m")}  # fmt: skip
+    body = {
+        "version": trial["version"],
+        "design": "latin",
+        "blocks": 3,
+        "seed": 5,
+        "strip_width": typed("6", "m"),
+        "strip_length": typed("90", "m"),
+        "alley": typed("6", "m"),
+    }
     drawn = lead.ok("post", f"/trials/{trial['id']}/layout", body)
     harvest_all(lead, drawn, {"A": 420, "B": 400, "C": 390})
     analysis = lead.ok("get", f"/trials/{trial['id']}/verdict")["yield_"]
@@ -267,8 +291,14 @@ def test_the_protocol_is_frozen_and_amended_with_a_reason(lead: Api, scout: Api,
     assert fresh["protocol"]["fingerprint"] == print_, "the original stays"
     # what is no part of it needs no reason
     fresh = lead.ok("patch", path, {"version": fresh["version"], "title": "Row width, terraces"})
-    redraw = {"version": fresh["version"], "design": "rcbd", "blocks": 3, "seed": 8, "strip_width": typed("6", "m"),
-              "strip_length": typed("300", "m")}  # fmt: skip
+    redraw = {
+        "version": fresh["version"],
+        "design": "rcbd",
+        "blocks": 3,
+        "seed": 8,
+        "strip_width": typed("6", "m"),
+        "strip_length": typed("300", "m"),
+    }
     assert lead.refused("post", f"{path}/layout", redraw, status=409)["code"] == "frozen"
     assert LayoutDraw.objects.count() == 1
     redrawn = lead.ok("post", f"{path}/layout", redraw | {"amendment": "the low end was flooded"})
@@ -302,9 +332,11 @@ def test_factors_that_cannot_be(lead: Api, split: Place, body: Place, code: str,
 
 def test_cost_lines_that_cannot_be(lead: Api, split: Place) -> None:
     for change, field in (
-        ({"level": typed("Disc")}, "costs"), ({"times": "-1"}, "times"), ({"each": typed("", "money/ha")}, "costs"),
+        ({"level": typed("Disc")}, "costs"),
+        ({"times": "-1"}, "times"),
+        ({"each": typed("", "money/ha")}, "costs"),
         ({"each": typed("much", "money/ha")}, "each"),
-    ):  # fmt: skip
+    ):
         body = two_factors(split["version"])
         body["costs"][0] |= change
         assert lead.refused("put", f"/trials/{split['id']}/treatments", body)["field"] == field
@@ -313,8 +345,11 @@ def test_cost_lines_that_cannot_be(lead: Api, split: Place) -> None:
 
 def test_rates_follow_the_lot(lead: Api, split: Place) -> None:
     """A rate in plants wanted is divided by the share expected up; a better lot needs less seed."""
-    rows = {"version": split["version"], "factors": [{"kind": "seeding_rate"}], "treatments": [
-        {"levels": [typed("8", "plants/m2")], "is_control": True}, {"levels": [typed("1.6", "bags/ha")]}]}  # fmt: skip
+    rows = {
+        "version": split["version"],
+        "factors": [{"kind": "seeding_rate"}],
+        "treatments": [{"levels": [typed("8", "plants/m2")], "is_control": True}, {"levels": [typed("1.6", "bags/ha")]}],
+    }
     assert lead.refused("put", f"/trials/{split['id']}/treatments", rows)["code"] == "needs_emergence"
     ready = lead.ok("patch", f"/trials/{split['id']}", {"version": split["version"], "emergence": typed("80", "%")})
     made = lead.ok("put", f"/trials/{split['id']}/treatments", rows | {"version": ready["version"]})

@@ -291,9 +291,11 @@ def test_the_guard_knows_the_operations_it_names() -> None:
 def test_every_upload_has_a_limit() -> None:
     schema = api.get_openapi_schema()
     uploads = {
-        one["operationId"] for path in schema["paths"].values() for one in path.values()
+        one["operationId"]
+        for path in schema["paths"].values()
+        for one in path.values()
         if "multipart/form-data" in one.get("requestBody", {}).get("content", {})
-    }  # fmt: skip
+    }
     assert uploads == set(guard.UPLOADS)
 
 

@@ -31,9 +31,31 @@ from tests.server.test_permissions import (  # noqa: F401 - fixtures: the world 
 
 Place = dict[str, Any]
 HOSTILE: list[Any] = [
-    "a\x0bb", "\ud800", "\x00", "0001-01-01T00:00:00Z", "9999-12-31", "99999-01-01", 10**400, -1, 2**63, 1e308, -(2**31) - 1,
-    "=1+1", "", None, [], {}, True, "x" * 70_000, "１２", "1e999", "-", [[[]]], {"text": None}, {"text": "\ud800", "unit": "m"},
-]  # fmt: skip
+    "a\x0bb",
+    "\ud800",
+    "\x00",
+    "0001-01-01T00:00:00Z",
+    "9999-12-31",
+    "99999-01-01",
+    10**400,
+    -1,
+    2**63,
+    1e308,
+    -(2**31) - 1,
+    "=1+1",
+    "",
+    None,
+    [],
+    {},
+    True,
+    "x" * 70_000,
+    "１２",
+    "1e999",
+    "-",
+    [[[]]],
+    {"text": None},
+    {"text": "\ud800", "unit": "m"},
+]
 
 
 def leaves(body: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:

@@ -87,12 +87,12 @@ def test_the_same_post_twice_is_one_sample_and_an_edit_names_its_version(lead: A
     assert "changed elsewhere" in stale["message"]
 
 
-def test_a_struck_sample_leaves_the_estimate_and_stays_in_the_base(lead: Api, trial: Place) -> None:
+def test_a_voided_sample_leaves_the_estimate_and_stays_in_the_base(lead: Api, trial: Place) -> None:
     kept = put(lead, trial, "yield-samples", heads_body(trial["strips"][0]))
-    lead.ok("post", f"/records/yield-sample/{kept['id']}/strike", {"struck": True, "reason": "wrong row", "version": 1})
+    lead.ok("post", f"/records/yield-sample/{kept['id']}/void", {"voided": True, "reason": "wrong row", "version": 1})
     assert estimates(lead, trial)["answer"] == "No strip sampled yet"
-    assert YieldSample.objects.get(pk=kept["id"]).struck_reason == "wrong row"
-    lead.ok("post", f"/records/yield-sample/{kept['id']}/strike", {"struck": False, "reason": "", "version": 2})
+    assert YieldSample.objects.get(pk=kept["id"]).void_reason == "wrong row"
+    lead.ok("post", f"/records/yield-sample/{kept['id']}/void", {"voided": False, "reason": "", "version": 2})
     assert estimates(lead, trial)["answer"].startswith("1 of 9 strips sampled")
 
 
@@ -272,11 +272,14 @@ def test_grain_is_weighed_by_treatment_only_when_all_are(lead: Api, trial: Place
 @pytest.mark.parametrize(
     ("change", "field"),
     [
-        ({"seeds": "0"}, "seeds"), ({"seeds": "-4"}, "seeds"), ({"mass": typed("")}, "mass"),
-        ({"mass": typed("0", "g")}, "mass"), ({"moisture": typed("120", "%")}, "moisture"),
+        ({"seeds": "0"}, "seeds"),
+        ({"seeds": "-4"}, "seeds"),
+        ({"mass": typed("")}, "mass"),
+        ({"mass": typed("0", "g")}, "mass"),
+        ({"moisture": typed("120", "%")}, "moisture"),
         ({"mass": typed("abc", "g")}, "mass"),
     ],
-)  # fmt: skip
+)
 def test_bad_grain_samples_are_refused(lead: Api, trial: Place, change: dict[str, Any], field: str) -> None:
     assert refused(lead, trial, grain_body() | change, "grain-samples")["field"] == field
     assert not GrainSample.objects.exists()
@@ -285,18 +288,25 @@ def test_bad_grain_samples_are_refused(lead: Api, trial: Place, change: dict[str
 @pytest.mark.parametrize(
     ("change", "code"),
     [
-        ({"seeds": "40", "mass": typed("1.7", "g")}, "few_seeds"), ({"moisture": typed("")}, "no_moisture"),
-        ({"moisture": typed("48", "%")}, "still_filling"), ({"mass": typed("224", "g")}, "odd_weight"),
+        ({"seeds": "40", "mass": typed("1.7", "g")}, "few_seeds"),
+        ({"moisture": typed("")}, "no_moisture"),
+        ({"moisture": typed("48", "%")}, "still_filling"),
+        ({"mass": typed("224", "g")}, "odd_weight"),
     ],
-)  # fmt: skip
+)
 def test_odd_grain_samples_are_asked_about(lead: Api, trial: Place, change: dict[str, Any], code: str) -> None:
     assert code in {one["code"] for one in put(lead, trial, "grain-samples", grain_body() | change)["questions"]}
 
 
 SETTING = {
-    "method": "heads", "places": 4, "pieces": 8, "stressed": typed("34", "g/1000"), "usual": typed("44", "g/1000"),
-    "excellent": typed("52", "g/1000"), "source": "our own threshing",
-}  # fmt: skip
+    "method": "heads",
+    "places": 4,
+    "pieces": 8,
+    "stressed": typed("34", "g/1000"),
+    "usual": typed("44", "g/1000"),
+    "excellent": typed("52", "g/1000"),
+    "source": "our own threshing",
+}
 
 
 def test_a_workspace_estimates_its_own_way(lead: Api, trial: Place) -> None:
@@ -314,10 +324,14 @@ def test_a_workspace_estimates_its_own_way(lead: Api, trial: Place) -> None:
 @pytest.mark.parametrize(
     ("change", "field"),
     [
-        ({"source": ""}, "source"), ({"usual": typed("")}, "usual"), ({"usual": typed("60", "g/1000")}, "usual"),
-        ({"places": 0}, "places"), ({"pieces": 400}, "pieces"), ({"stressed": typed("x", "g/1000")}, "stressed"),
+        ({"source": ""}, "source"),
+        ({"usual": typed("")}, "usual"),
+        ({"usual": typed("60", "g/1000")}, "usual"),
+        ({"places": 0}, "places"),
+        ({"pieces": 400}, "pieces"),
+        ({"stressed": typed("x", "g/1000")}, "stressed"),
     ],
-)  # fmt: skip
+)
 def test_a_setting_that_cannot_be_is_refused(lead: Api, trial: Place, change: dict[str, Any], field: str) -> None:
     assert lead.refused("put", f"/trials/{trial['id']}/estimate-setting", SETTING | change)["field"] == field
     assert not EstimateSetting.objects.exists()
@@ -411,11 +425,13 @@ def test_bulbs_ask_for_tare_and_state(lead: Api, trial: Place) -> None:
     assert {one["code"] for one in kept["questions"]} == {"no_tare", "which_state"}
     assert "10 pieces measured" in kept["words"]
     survived = put(
-        lead, trial, "yield-samples",
+        lead,
+        trial,
+        "yield-samples",
         body | {"pieces": [{"gross": "60"}], "area": typed("2", "m2"), "values": {"planted": "50", "tare": "5"}},
-    )  # fmt: skip
+    )
     assert survived["words"].startswith("40 counted of 50 planted (80 %)")
-    lead.ok("post", f"/records/yield-sample/{survived['id']}/strike", {"struck": True, "reason": "twice", "version": 1})
+    lead.ok("post", f"/records/yield-sample/{survived['id']}/void", {"voided": True, "reason": "twice", "version": 1})
     assert estimates(lead, trial)["grain"] is None
     assert estimates(lead, trial)["strips"][0]["estimate"]["value"]["value"] == pytest.approx(20 * 0.06 * 10)
 

@@ -14,9 +14,16 @@ from tests.core.references import reference_csv
 from tests.server.conftest import Api
 
 MAPPING = {
-    "block": "block", "treatment": "rate", "response": "yield", "unit": "kg/ha", "title": "Rice seeding rates",
-    "crop": "other", "season": "1984", "control": "25", "factor_name": "Seeding rate, kg/ha",
-}  # fmt: skip
+    "block": "block",
+    "treatment": "rate",
+    "response": "yield",
+    "unit": "kg/ha",
+    "title": "Rice seeding rates",
+    "crop": "other",
+    "season": "1984",
+    "control": "25",
+    "factor_name": "Seeding rate, kg/ha",
+}
 
 
 def send(api: Api, workspace: Workspace, text: str | bytes, where: str = "import", **change: str) -> Any:

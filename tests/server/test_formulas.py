@@ -14,12 +14,14 @@ def test_the_strips_table_runs_no_formula(lead: Api, trial: Place) -> None:
     rows = [("=HYPERLINK(1)", True), ("@SUM(A1)", False), ("+1+1", False)]
     fresh = lead.ok("post", f"/workspaces/{trial['workspace_id']}/trials", {"title": "F", "crop": "maize", "season": 2026})
     fresh = lead.ok(
-        "put", f"/trials/{fresh['id']}/treatments",
+        "put",
+        f"/trials/{fresh['id']}/treatments",
         {
-            "version": fresh["version"], "factors": [{"kind": "free", "name": "Word"}],
+            "version": fresh["version"],
+            "factors": [{"kind": "free", "name": "Word"}],
             "treatments": [{"levels": [typed(name)], "is_control": control} for name, control in rows],
         },
-    )  # fmt: skip
+    )
     plan = {"design": "rcbd", "blocks": 3, "seed": 7, "strip_width": typed("6", "m"), "strip_length": typed("300", "m")}
     fresh = lead.ok("post", f"/trials/{fresh['id']}/layout", {"version": fresh["version"], **plan})
     for path in ("strips-file?format=csv", "data-file?format=csv"):

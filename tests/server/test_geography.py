@@ -115,10 +115,12 @@ def test_corners_typed_in(lead: Api, workspace: Workspace) -> None:
     metres = lead.ok("post", path, {"name": "By tape", "corners": "0 0\n120 0\n120 300\n0 310", "corners_in": "m"})
     assert metres["size"] == f"{Polygon([(0, 0), (120, 0), (120, 300), (0, 310)]).area / 1e4:.2f} ha"
     for corners, said in (
-        ("46.5, -28.4\n46.6", "not two numbers"), ("46.5, -28.4\n46.5, -28.39", "fewer than three"),
+        ("46.5, -28.4\n46.6", "not two numbers"),
+        ("46.5, -28.4\n46.5, -28.39", "fewer than three"),
         ("-28.4, 96.5\n-28.39, 96.5\n-28.39, 196.51", "more than a degree"),
-        ("96.5, -28.4\n96.5, -28.39\n96.51, -28.39", "latitude first"), ("here, there\n1, 2\n3, 4", "must be a number"),
-    ):  # fmt: skip
+        ("96.5, -28.4\n96.5, -28.39\n96.51, -28.39", "latitude first"),
+        ("here, there\n1, 2\n3, 4", "must be a number"),
+    ):
         answer = lead.refused("post", path, {"name": "Wrong", "corners": corners})
         assert said in answer["message"]
         assert answer["field"] == "corners"

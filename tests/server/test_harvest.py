@@ -60,9 +60,14 @@ def test_the_same_weights_twice_are_asked_about(lead: Api, trial: Answer) -> Non
 def test_passes_shrink_and_test_weight(lead: Api, trial: Answer) -> None:
     """1200 kg at 14.2 % from two passes of 2.7 m × 300 m, less 1 % (by hand)."""
     load = put(
-        lead, trial, 0, swath_width=typed("2.7", "m"), passes=typed("2", ""), shrink=typed("1", "%"),
+        lead,
+        trial,
+        0,
+        swath_width=typed("2.7", "m"),
+        passes=typed("2", ""),
+        shrink=typed("1", "%"),
         test_weight=typed("60", "lb/bu"),
-    )  # fmt: skip
+    )
     assert load["yield_"]["value"] == pytest.approx(1.2 / 0.162 * (100 - 14.2) / (100 - 13.5) * 0.99, abs=5e-3)
     assert [step["label"] for step in load["working"]["steps"]][-1] == "Less handling shrink"
     assert load["test_weight"]["shown"] == "77.2 kg/hL"

@@ -214,13 +214,21 @@ def family(secret: Path, port: int) -> dict[str, tuple[str, bytes]]:
         "an outside schema": ("a.kml", f'<!DOCTYPE kml SYSTEM "{away}"><kml>{PLACEMARK.format(RING)}</kml>'.encode()),
         "a view over a text file": ("a.gpkg", virtual_text(secret / "secret.csv")),
         "a view of constants": ("a.gpkg", computed_view("SELECT fid, geom FROM outline")),
-        "a view without end": ("a.gpkg", computed_view(
-            "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i AS fid, zeroblob(1000000) AS geom FROM n"
-        )),
+        "a view without end": (
+            "a.gpkg",
+            computed_view(
+                "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) "
+                "SELECT i AS fid, zeroblob(1000000) AS geom FROM n"
+            ),
+        ),
         "a column of gigabytes": ("a.gpkg", geopackage(swelling, feature="taken")),
-        "a database in a database": ("a.gpkg", geopackage(
-            lambda one: smuggled(one, "table", "taken", f"CREATE VIRTUAL TABLE taken USING dbstat('{secret}')"), feature="taken"
-        )),
+        "a database in a database": (
+            "a.gpkg",
+            geopackage(
+                lambda one: smuggled(one, "table", "taken", f"CREATE VIRTUAL TABLE taken USING dbstat('{secret}')"),
+                feature="taken",
+            ),
+        ),
         "half a GeoPackage": ("a.gpkg", geopackage()[:5_000]),
         "a GeoPackage of nothing": ("a.gpkg", b"SQLite format 3\x00" + bytes(4_000)),
         "a link in a zip": ("a.zip", zipped(("strips.shp", genuine["strips.shp"]), link=str(there))),
@@ -240,7 +248,7 @@ def family(secret: Path, port: int) -> dict[str, tuple[str, bytes]]:
         "geometry in geometry": ("a.geojson", b'{"type":"GeometryCollection","geometries":[' * 900 + b"]}" * 900),
         "a million corners": ("a.geojson", star(60_000)[:4_900_000]),
         "text that is no text": ("a.geojson", b"\xff\xfe" + "{".encode("utf-16-le")),
-    }  # fmt: skip
+    }
     return found
 
 
@@ -361,10 +369,12 @@ def test_genuine_files_of_every_format_still_come_in(lead: Api, placed: Place) -
     root = '<?xml version="1.0"?><!-- saved --><kml xmlns="http://www.opengis.net/kml/2.2">'
     kml = f"{root}<Document>{PLACEMARK.format(RING)}</Document></kml>"
     files = {
-        "a.zip": zipped(*shapes(wgs84).items()), "a.gpkg": geopackage(), "a.kml": kml.encode(),
+        "a.zip": zipped(*shapes(wgs84).items()),
+        "a.gpkg": geopackage(),
+        "a.kml": kml.encode(),
         "a.geojson": linked({"type": "name", "properties": {"name": "urn:ogc:def:crs:OGC:1.3:CRS84"}}),
         "named as something else.txt": geojson({"A": OUTLINE}),
-    }  # fmt: skip
+    }
     version = 1
     for name, content in files.items():
         path = f"/api/fields/{placed['field']['id']}/boundary-file"

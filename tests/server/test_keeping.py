@@ -117,8 +117,9 @@ def test_the_serving_script_listens_on_this_machine_only(tmp_path: Path) -> None
     server = subprocess.Popen(
         [sys.executable, ROOT / "server" / "serve.py", "--port", str(port)],
         env=os.environ | {"CULTRIX_VAR": str(tmp_path), "DJANGO_SETTINGS_MODULE": "config.settings"},
-        stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
+        stdout=subprocess.PIPE,
+        text=True,
+    )
     try:
         assert server.stdout is not None
         said = next(line for line in server.stdout if "Cultrix is at" in line)

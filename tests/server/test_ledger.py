@@ -20,9 +20,17 @@ def ledger(api: Api, workspace: Workspace) -> Place:
 
 
 def pair(
-    api: Api, workspace: Workspace, season: int, nets: dict[str, int], *, blocks: int = 4, price: str = "200",
-    series: str = "Rows", design: str = "rcbd", spread: int = 8,
-) -> Place:  # fmt: skip
+    api: Api,
+    workspace: Workspace,
+    season: int,
+    nets: dict[str, int],
+    *,
+    blocks: int = 4,
+    price: str = "200",
+    series: str = "Rows",
+    design: str = "rcbd",
+    spread: int = 8,
+) -> Place:
     """Two row widths of wheat, 12.5 against 25 cm, harvested."""
     made = api.ok(
         "post", f"/workspaces/{workspace.id}/trials", {"title": f"Rows {season}", "crop": "winter_wheat", "season": season}
@@ -39,10 +47,18 @@ def pair(
     made = api.ok(
         "put", f"{path}/treatments", {"version": made["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows}
     )
-    made = api.ok("post", f"{path}/layout", {
-        "version": made["version"], "design": design, "blocks": blocks, "seed": season, "strip_width": typed("6", "m"),
-        "strip_length": typed("300", "m"),
-    })  # fmt: skip
+    made = api.ok(
+        "post",
+        f"{path}/layout",
+        {
+            "version": made["version"],
+            "design": design,
+            "blocks": blocks,
+            "seed": season,
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        },
+    )
     harvest_all(api, made, nets, spread=spread)
     found: Place = made
     return found
@@ -58,8 +74,10 @@ def test_ranked_by_money_with_losers_and_looks_apart(lead: Api, workspace: Works
     look = pair(lead, workspace, 2023, {"A": 1000, "B": 1400}, series="", blocks=1, design="unreplicated")
     found = ledger(lead, workspace)["entries"]
     assert [(one["trial_id"], one["rank"], one["standing"]) for one in found] == [
-        (good["id"], 1, "judged"), (bad["id"], 2, "judged"), (look["id"], None, "look"),
-    ]  # fmt: skip
+        (good["id"], 1, "judged"),
+        (bad["id"], 2, "judged"),
+        (look["id"], None, "look"),
+    ]
     assert [one["call"] for one in found] == ["gain", "loss", None]
     assert found[2]["lower"] is None
     assert found[2]["call_words"] == "a look, not a result"

@@ -26,8 +26,9 @@ def as_points(content: bytes, form: str) -> tuple[str, bytes]:
     rows = np.array([[float(cell) for cell in line] for line in lines[1:]])
     frame = geopandas.GeoDataFrame(
         dict(zip(("time", "speed", "swath", "distance", "flow", "moisture"), rows[:, [0, 3, 4, 5, 6, 7]].T, strict=True)),
-        geometry=geopandas.points_from_xy(rows[:, 1], rows[:, 2]), crs="EPSG:4326",
-    )  # fmt: skip
+        geometry=geopandas.points_from_xy(rows[:, 1], rows[:, 2]),
+        crs="EPSG:4326",
+    )
     folder = Path(tempfile.mkdtemp())
     if form == "zip":
         frame.to_crs("EPSG:32626").to_file(folder / "log.shp")  # metres of a zone, told by its .prj
@@ -83,7 +84,7 @@ def polygons() -> bytes:
         ("log.geojson", polygons(), "not points"),
         ("log.zip", "bomb", "unpacks to far more"),
     ],
-)  # fmt: skip
+)
 def test_a_file_that_is_no_log_is_refused_whole(lead: Api, placed: Answer, name: str, content: Any, words: str) -> None:
     answer = send_log(lead, placed, bomb() if content == "bomb" else content, name=name)
     assert answer.status_code == 422, answer.content

@@ -81,11 +81,21 @@ def test_the_middle_of_the_grid_is_the_verdict(lead: Api, trial: Place) -> None:
 def test_another_price_is_what_the_trial_says_at_that_price(lead: Api, trial: Place) -> None:
     """What is tried on, and a scenario, give what the verdict gives once the price is really that (definition)."""
     harvest_all(lead, trial, GAIN)
-    lead.ok("put", f"/trials/{trial['id']}/money", {
-        "version": 0, "scenarios": [
-            {"name": "Poor", "price": typed("140", "money/t"), "unit_cost": typed("15", "money/t"), "source": "last autumn"},
-        ],
-    })  # fmt: skip
+    lead.ok(
+        "put",
+        f"/trials/{trial['id']}/money",
+        {
+            "version": 0,
+            "scenarios": [
+                {
+                    "name": "Poor",
+                    "price": typed("140", "money/t"),
+                    "unit_cost": typed("15", "money/t"),
+                    "source": "last autumn",
+                },
+            ],
+        },
+    )
     scenario = money(lead, trial)["scenarios"][0]
     tried = lead.ok("get", f"/trials/{trial['id']}/what-if?price=140&unit=money/t")
     priced(lead, trial, price=typed("140", "money/t"))
@@ -121,9 +131,12 @@ def test_cost_lines_of_every_basis(lead: Api, trial: Place) -> None:
     """A pass of 9 L and 0.35 h is 29.00; 480 over 6 ha is 80; a machine's year of 10 642.65 over 120 ha is 88.69 a hectare."""
     yearly = yearly_cost(Machine(price=90_000, salvage=30_000, years=10, interest_pct=7)).total
     made_of = {
-        "fuel": typed("9", "L/ha"), "fuel_price": typed("1.2", "money/L"), "hours": typed("0.35", "h/ha"),
-        "wage": typed("22", "money/h"), "hire": typed("30", "money/h"),
-    }  # fmt: skip
+        "fuel": typed("9", "L/ha"),
+        "fuel_price": typed("1.2", "money/L"),
+        "hours": typed("0.35", "h/ha"),
+        "wage": typed("22", "money/h"),
+        "hire": typed("30", "money/h"),
+    }
     fresh = costs(
         lead,
         trial,
@@ -133,7 +146,7 @@ def test_cost_lines_of_every_basis(lead: Api, trial: Place) -> None:
             {"label": "bar", "basis": "machine_year", "each": typed(f"{yearly:.2f}", "money"), "spread": typed("120", "ha")},
             {"label": "drying", "kind": "other", "basis": "yield", "each": typed("4", "money/t")},
         ],
-    )  # fmt: skip
+    )
     assert [line["basis"] for line in fresh["costs"]] == ["area", "trial", "machine_year", "yield"]
     assert fresh["costs"][0]["made_of"]["fuel"] == typed("9", "L/ha")
     harvest_all(lead, trial, GAIN)
@@ -171,12 +184,13 @@ def test_a_cost_by_yield_needs_an_expected_yield_for_its_margin(lead: Api, trial
 def test_cost_lines_that_cannot_be(lead: Api, trial: Place, row: Place, code: str) -> None:
     fresh = lead.ok("get", f"/trials/{trial['id']}")
     body = {
-        "version": fresh["version"], "factors": [{"kind": "row_spacing"}],
+        "version": fresh["version"],
+        "factors": [{"kind": "row_spacing"}],
         "treatments": [
             {"id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": "cm"}]} for one in fresh["treatments"]
         ],
         "costs": [{"factor": 0, "level": typed("12.5", "cm"), "kind": "passes", "label": "x"} | row],
-    }  # fmt: skip
+    }
     assert lead.refused("put", f"/trials/{trial['id']}/treatments", body)["code"] == code
     assert not CostLine.objects.exists()
 
@@ -236,10 +250,19 @@ def test_raised_yield_and_lost_money(lead: Api, trial: Place) -> None:
 
 
 def test_a_factorial_moves_by_its_factors(lead: Api, split: Place) -> None:
-    drawn = lead.ok("post", f"/trials/{split['id']}/layout", {
-        "version": split["version"], "design": "split_plot", "blocks": 4, "seed": 3, "main": 0,
-        "strip_width": typed("6", "m"), "strip_length": typed("200", "m"),
-    })  # fmt: skip
+    drawn = lead.ok(
+        "post",
+        f"/trials/{split['id']}/layout",
+        {
+            "version": split["version"],
+            "design": "split_plot",
+            "blocks": 4,
+            "seed": 3,
+            "main": 0,
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("200", "m"),
+        },
+    )
     letters = {one["letter"]: 900 + 20 * place for place, one in enumerate(drawn["treatments"])}
     harvest_all(lead, drawn, letters)
     found, verdict = money(lead, drawn), lead.ok("get", f"/trials/{drawn['id']}/verdict")
@@ -254,10 +277,18 @@ def test_a_factorial_moves_by_its_factors(lead: Api, split: Place) -> None:
 
 
 def test_a_look_has_a_budget_and_no_grid(lead: Api, trial: Place) -> None:
-    fresh = lead.ok("post", f"/trials/{trial['id']}/layout", {
-        "version": trial["version"], "design": "unreplicated", "blocks": 1, "seed": 7,
-        "strip_width": typed("6", "m"), "strip_length": typed("300", "m"),
-    })  # fmt: skip
+    fresh = lead.ok(
+        "post",
+        f"/trials/{trial['id']}/layout",
+        {
+            "version": trial["version"],
+            "design": "unreplicated",
+            "blocks": 1,
+            "seed": 7,
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        },
+    )
     harvest_all(lead, fresh, GAIN)
     found = money(lead, fresh)
     assert not found["replicated"]

@@ -1,4 +1,4 @@
-"""Nothing of another workspace, and nothing that was struck, is in any answer."""
+"""Nothing of another workspace, and nothing that was voided, is in any answer."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def read_operations() -> list[str]:
 CHANGING = re.compile(
     rb'"(version|received_at|opened|uploads_this_hour|last_contact|value|recorded_by|name|created_by)": [^,}]+'
     rb'|last heard of [^"]*'
-    rb'|"(treatments|layout|crop)_bound": {[^}]*}'  # a struck record is history that must not lose its strip
+    rb'|"(treatments|layout|crop)_bound": {[^}]*}'  # a voided record is history that must not lose its strip
 )
 
 
@@ -71,10 +71,15 @@ def test_what_is_learned_comes_from_this_workspace_only(
     elsewhere = dict(trial)
     theirs = outsider.ok("post", f"/workspaces/{other}/trials", {"title": "Row width", "crop": "winter_wheat", "season": 2025})
     theirs = outsider.ok("patch", f"/trials/{theirs['id']}", {"version": theirs["version"], "series": "Widths"})
-    theirs = outsider.ok("put", f"/trials/{theirs['id']}/treatments", {
-        "version": theirs["version"], "factors": [{"kind": "row_spacing"}],
-        "treatments": [{"levels": [typed(one, "cm")], "is_control": one == "25"} for one in ("12.5", "18", "25")],
-    })  # fmt: skip
+    theirs = outsider.ok(
+        "put",
+        f"/trials/{theirs['id']}/treatments",
+        {
+            "version": theirs["version"],
+            "factors": [{"kind": "row_spacing"}],
+            "treatments": [{"levels": [typed(one, "cm")], "is_control": one == "25"} for one in ("12.5", "18", "25")],
+        },
+    )
     plan = {"design": "rcbd", "blocks": 3, "seed": 7, "strip_width": typed("6", "m"), "strip_length": typed("300", "m")}
     theirs = outsider.ok("post", f"/trials/{theirs['id']}/layout", {"version": theirs["version"], **plan})
     fill_everything(outsider, {**elsewhere, **theirs})
@@ -84,13 +89,25 @@ def test_what_is_learned_comes_from_this_workspace_only(
 
 
 KINDS = {
-    "stand-count": "put_stand_count", "harvest-load": "put_harvest_load", "field-event": "put_field_event",
-    "planting-record": "put_planting_record", "depth-check": "put_depth_check", "deviation": "put_deviation",
-    "seedbed-check": "put_seedbed_check", "tillage-pass": "put_tillage_pass", "calibration": "put_calibration",
-    "sampling-plan": "put_sampling_plan", "tape-run": "put_tape_run", "dug-plant": "put_dug_plant",
-    "plant-measure": "put_plant_measure", "rating": "put_rating", "photo": "put_photo", "yield-sample": "put_yield_sample",
-    "grain-sample": "put_grain_sample", "yield-log": "put_yield_log",
-}  # fmt: skip
+    "stand-count": "put_stand_count",
+    "harvest-load": "put_harvest_load",
+    "field-event": "put_field_event",
+    "planting-record": "put_planting_record",
+    "depth-check": "put_depth_check",
+    "deviation": "put_deviation",
+    "seedbed-check": "put_seedbed_check",
+    "tillage-pass": "put_tillage_pass",
+    "calibration": "put_calibration",
+    "sampling-plan": "put_sampling_plan",
+    "tape-run": "put_tape_run",
+    "dug-plant": "put_dug_plant",
+    "plant-measure": "put_plant_measure",
+    "rating": "put_rating",
+    "photo": "put_photo",
+    "yield-sample": "put_yield_sample",
+    "grain-sample": "put_grain_sample",
+    "yield-log": "put_yield_log",
+}
 
 
 def test_every_kind_of_record_has_its_row() -> None:
@@ -98,13 +115,14 @@ def test_every_kind_of_record_has_its_row() -> None:
 
 
 @pytest.mark.parametrize("kind", sorted(KINDS))
-def test_a_struck_record_counts_nowhere(kind: str, lead: Api, placed: Place, workspace: Workspace) -> None:
-    """Every answer of the trial and the workspace is, after the strike, what it was before the record."""
+def test_a_voided_record_counts_nowhere(kind: str, lead: Api, placed: Place, workspace: Workspace) -> None:
+    """Every answer of the trial and the workspace is, after the void, what it was before the record."""
     words = {"workspace": str(workspace.id), "trial": placed["id"]}
     paths = {
-        name: ROWS[name][1].format(**words) for name in read_operations()
+        name: ROWS[name][1].format(**words)
+        for name in read_operations()
         if set(re.findall(r"{(\w+)}", ROWS[name][1])) <= set(words) and name not in OF_THE_INSTALLATION | {"usage"}
-    }  # fmt: skip
+    }
     placed["lot"], placed["drill"] = (
         add_lot(lead, workspace, name="Other", tag="O-1"),
         add_drill(lead, workspace, "Other drill"),
@@ -113,7 +131,7 @@ def test_a_struck_record_counts_nowhere(kind: str, lead: Api, placed: Place, wor
     row, record_id = ROWS[KINDS[kind]], str(uuid4())
     made = send(lead, row, row[1].format(new=record_id, **words), placed)
     assert made.status_code == 201, made.content
-    lead.ok("post", f"/records/{kind}/{record_id}/strike", {"struck": True, "reason": "not so", "version": 1})
+    lead.ok("post", f"/records/{kind}/{record_id}/void", {"voided": True, "reason": "not so", "version": 1})
     after = answers(lead, paths)
     assert {name: differing(before[name], after[name]) for name in before if after[name] != before[name]} == {}
 

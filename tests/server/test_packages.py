@@ -108,11 +108,16 @@ def full(lead: Api, workspace: Workspace, trial: Place) -> Place:
     event["strip_ids"] = [strips[0]["id"]]
     skip = {"strip_id": strips[3]["id"], "kind": "skip", "note": "-2 rows", "recorded_at": now()}
     for kind, body in (
-        ("planting-records", planting_body(strips[0])), ("stand-counts", count_body(strips[0])),
-        ("tape-runs", tape_body(strips[1])), ("plant-measures", measure_body(strips[1])), ("ratings", rating_body(strips[2])),
-        ("sampling-plans", plan_body()), ("yield-samples", heads_body(strips[0])),
-        ("field-events", event), ("deviations", skip),
-    ):  # fmt: skip
+        ("planting-records", planting_body(strips[0])),
+        ("stand-counts", count_body(strips[0])),
+        ("tape-runs", tape_body(strips[1])),
+        ("plant-measures", measure_body(strips[1])),
+        ("ratings", rating_body(strips[2])),
+        ("sampling-plans", plan_body()),
+        ("yield-samples", heads_body(strips[0])),
+        ("field-events", event),
+        ("deviations", skip),
+    ):
         lead.ok("put", f"{path}/{kind}/{uuid4()}", body)
     lead.ok("put", f"{path}/money", {"version": 0, "scenarios": [{"name": "-poor", "price": typed("150", "money/t")}]})
     harvest_all(lead, trial, GAIN)
@@ -226,10 +231,19 @@ def test_machines_named_in_a_plan_come_along(lead: Api, outsider: Api, workspace
     drill = lead.ok(
         "post", f"/workspaces/{workspace.id}/machines", {"name": "Drill", "kind": "planter", "width": typed("3", "m")}
     )
-    drawn = lead.ok("post", f"/trials/{trial['id']}/layout", {
-        "version": trial["version"], "design": "rcbd", "blocks": 3, "seed": 9, "machines": [drill["id"]],
-        "strip_width": typed("6", "m"), "strip_length": typed("300", "m"),
-    })  # fmt: skip
+    drawn = lead.ok(
+        "post",
+        f"/trials/{trial['id']}/layout",
+        {
+            "version": trial["version"],
+            "design": "rcbd",
+            "blocks": 3,
+            "seed": 9,
+            "machines": [drill["id"]],
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        },
+    )
     Workspace.objects.filter(name="Elsewhere").update(currency="€")
     other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
     copy = send_package(outsider, other, package_bytes(lead, drawn)).json()
@@ -265,12 +279,17 @@ def test_any_trial_reads_back_the_same(
     lead.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "question": question})
     rows = [
         {
-            "id": str(uuid4()), "strip_id": strip["id"], "method": "weighed", "net": typed(f"{kg / 10:g}", "kg"),
-            "moisture": typed(f"{moisture:.3f}", "%"), "swath_width": typed("5.4", "m"), "length": typed("300", "m"),
+            "id": str(uuid4()),
+            "strip_id": strip["id"],
+            "method": "weighed",
+            "net": typed(f"{kg / 10:g}", "kg"),
+            "moisture": typed(f"{moisture:.3f}", "%"),
+            "swath_width": typed("5.4", "m"),
+            "length": typed("300", "m"),
             "recorded_at": now(),
         }
         for strip, kg in zip(trial["strips"], kgs, strict=True)
-    ]  # fmt: skip
+    ]
     lead.ok("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})
     body = {"lost": True, "sown_treatment_id": None, "reason": reason or "x"}
     lead.call("patch", f"/strips/{trial['strips'][0]['id']}", body)
@@ -292,6 +311,20 @@ def changed(content: bytes, name: str, edit: Any) -> bytes:
                 text = edit(text.decode()).encode()
             made.writestr(one, text)
     return out.getvalue()
+
+
+def test_a_package_of_an_earlier_version_still_goes_in(lead: Api, workspace: Workspace, full: Place) -> None:
+    """Voided records were called struck then."""
+    content = package_bytes(lead, full)
+    old = content
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        tables = [one for one in archive.namelist() if one.endswith(".csv") and b"void_reason" in archive.read(one)]
+    assert len(tables) >= 8, "every kind of record has the column"
+    for name in tables:
+        old = changed(old, name, lambda text: text.replace("void_reason", "struck_reason", 1).replace("voided", "struck", 1))
+    answer = send_package(lead, workspace.id, old)
+    assert answer.status_code == 201, answer.content
+    assert sortable(nameless(package_bytes(lead, answer.json()))) == sortable(nameless(content))
 
 
 @pytest.mark.parametrize(
@@ -360,10 +393,15 @@ def rewritten(content: bytes, table: str, column: str, value: str) -> bytes:
 @pytest.mark.parametrize(
     ("table", "column", "value"),
     [
-        ("trial", "plan", "[1]"), ("trial", "crop", "moss"), ("strips", "ring", '"x"'), ("protocol", "content", "[3]"),
-        ("yield_logs", "result", '{"strips": 3}'), ("yield_logs", "header", "[]"), ("levels", "amount_unit", "parsecs"),
+        ("trial", "plan", "[1]"),
+        ("trial", "crop", "moss"),
+        ("strips", "ring", '"x"'),
+        ("protocol", "content", "[3]"),
+        ("yield_logs", "result", '{"strips": 3}'),
+        ("yield_logs", "header", "[]"),
+        ("levels", "amount_unit", "parsecs"),
     ],
-)  # fmt: skip
+)
 def test_a_package_that_would_not_open_is_not_taken_in(
     lead: Api, workspace: Workspace, full: Place, table: str, column: str, value: str
 ) -> None:

@@ -42,9 +42,14 @@ def sign_in(name: str, password: str, **more: str) -> Any:
 # --- first start ------------------------------------------------------------------------------------------------------
 
 START = {
-    "username": "mira", "name": "Mira Arden", "password": STRONG, "workspace": "Arden Farm", "currency": "€",
-    "time_zone": "Europe/Paris", "region": "europe",
-}  # fmt: skip
+    "username": "mira",
+    "name": "Mira Arden",
+    "password": STRONG,
+    "workspace": "Arden Farm",
+    "currency": "€",
+    "time_zone": "Europe/Paris",
+    "region": "europe",
+}
 
 
 def test_the_first_person_needs_the_code_and_comes_once(db: None, nobody: Api) -> None:  # noqa: ARG001
@@ -52,18 +57,30 @@ def test_the_first_person_needs_the_code_and_comes_once(db: None, nobody: Api) -
     assert nobody.ok("get", "/session") == {"person": None, "demo": False, "first_start": True}
     assert nobody.refused("post", "/first-start", {**START, "code": "AAAA-AAAA"})["code"] == "wrong_first_code"
     for changes, field in (
-        ({"username": "m"}, "username"), ({"name": "  "}, "name"), ({"password": "mira arden"}, "password"),
-        ({"password": "1234567890"}, "password"), ({"currency": "12"}, "currency"), ({"time_zone": "Mars/Base"}, "time_zone"),
+        ({"username": "m"}, "username"),
+        ({"name": "  "}, "name"),
+        ({"password": "mira arden"}, "password"),
+        ({"password": "1234567890"}, "password"),
+        ({"currency": "12"}, "currency"),
+        ({"time_zone": "Mars/Base"}, "time_zone"),
         ({"region": "mars"}, "region"),
-    ):  # fmt: skip
+    ):
         assert nobody.refused("post", "/first-start", {**START, "code": code, **changes})["field"] == field
         assert not User.objects.exists()
         assert not Workspace.objects.exists()
     answer = nobody.ok("post", "/first-start", {**START, "code": code.lower().replace("-", " ")})
     made = {
-        "name": "Arden Farm", "currency": "€", "time_zone": "Europe/Paris", "region": "europe", "paper": "A4", "role": "lead",
-        "pack_days": 14, "practice": False, "leads_need_second_factor": False, "shut": False,
-    }  # fmt: skip
+        "name": "Arden Farm",
+        "currency": "€",
+        "time_zone": "Europe/Paris",
+        "region": "europe",
+        "paper": "A4",
+        "role": "lead",
+        "pack_days": 14,
+        "practice": False,
+        "leads_need_second_factor": False,
+        "shut": False,
+    }
     assert made.items() <= answer["person"]["workspaces"][0].items()
     assert not Installation.objects.get().demo
     again = Api().refused("post", "/first-start", {**START, "code": code, "username": "second"})
@@ -90,9 +107,13 @@ def test_an_invitation_makes_an_account_once(lead: Api, workspace: Workspace) ->
     token = invited(lead, workspace)
     guest = Api()
     assert guest.ok("post", "/account-links/look", {"token": token}) == {
-        "kind": "invite", "name": "Jon Sedge", "username": "", "workspace": workspace.name, "role": "scout",
+        "kind": "invite",
+        "name": "Jon Sedge",
+        "username": "",
+        "workspace": workspace.name,
+        "role": "scout",
         "invited_by": "Mirren",
-    }  # fmt: skip
+    }
     weak = accept(guest, token, username="jon", name="Jon Sedge", password="jon-sedge1")
     assert (weak.status_code, weak.json()["field"]) == (422, "password")
     taken = accept(guest, token, username="Mirren", name="Jon Sedge", password=STRONG)

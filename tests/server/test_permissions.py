@@ -101,7 +101,7 @@ def place(world: World) -> Callable[[str], str]:
     return world.at
 
 
-TO_ANYBODY = {"session", "sign_in", "clock", "begin_installation", "look_at_link", "accept_link", "time_zones"}
+TO_ANYBODY = {"session", "sign_in", "clock", "begin_installation", "look_at_link", "accept_link", "time_zones", "regions"}
 each_row = pytest.mark.parametrize("name", sorted(ROWS))
 
 
@@ -164,9 +164,10 @@ def test_another_workspaces_ids_cannot_be_smuggled_in(lead: Api, outsider: Api, 
     other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
     theirs = outsider.ok("post", f"/workspaces/{other}/trials", {"title": "Theirs", "crop": "maize", "season": 2026})
     field = lead.ok(
-        "post", f"/workspaces/{trial['workspace_id']}/fields",
+        "post",
+        f"/workspaces/{trial['workspace_id']}/fields",
         {"name": "Ours", "farm": "", "width": typed("90", "m"), "length": typed("400", "m")},
-    )  # fmt: skip
+    )
     answer = outsider.refused("patch", f"/trials/{theirs['id']}", {"version": theirs["version"], "field_id": field["id"]})
     assert answer["code"] == "unknown_choice"
     for path, body in (

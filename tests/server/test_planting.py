@@ -95,18 +95,21 @@ def test_depths_of_a_strip(scout: Api, trial: Trial) -> None:
     ribbon = scout.ok("get", f"/trials/{trial['id']}")["strips"][0]
     assert (ribbon["depth"]["text"], ribbon["depths"]) == ("4.2 cm", 5)
     first = found["strips"][0]["depths"][0]
-    scout.ok("post", f"/records/depth-check/{first['id']}/strike", {"struck": True, "reason": "stone", "version": 1})
+    scout.ok("post", f"/records/depth-check/{first['id']}/void", {"voided": True, "reason": "stone", "version": 1})
     assert planting(scout, trial)["strips"][0]["dug"]["n"] == 4
-    assert DepthCheck.objects.count() == 5, "a struck depth is kept"
+    assert DepthCheck.objects.count() == 5, "a voided depth is kept"
 
 
 @pytest.mark.parametrize(
     ("depth", "unit", "code"),
     [
-        ("-3", "mm", "too_small"), ("4000", "mm", "too_large"), ("deep", "mm", "not_a_number"), ("", "mm", "missing"),
+        ("-3", "mm", "too_small"),
+        ("4000", "mm", "too_large"),
+        ("deep", "mm", "not_a_number"),
+        ("", "mm", "missing"),
         ("4", "kg", "unknown_unit"),
     ],
-)  # fmt: skip
+)
 def test_depths_that_cannot_be(scout: Api, trial: Trial, depth: str, unit: str, code: str) -> None:
     answer = scout.refused("put", f"/trials/{trial['id']}/depth-checks/{uuid4()}", depth_body(trial["strips"][0], depth, unit))
     assert (answer["code"], answer["field"]) == (code, "depth")
@@ -131,20 +134,20 @@ def test_plan_and_deed_are_both_kept(lead: Api, trial: Trial) -> None:
     harvest_all(lead, trial, {"A": 1300, "B": 1250, "C": 1200})
     verdict = lead.ok("get", f"/trials/{trial['id']}/verdict")
     assert "planned" in str(verdict).lower()
-    lead.ok("post", f"/records/deviation/{key}/strike", {"struck": True, "reason": "it was strip 3", "version": 1})
+    lead.ok("post", f"/records/deviation/{key}/void", {"voided": True, "reason": "it was strip 3", "version": 1})
     back = lead.ok("get", f"/trials/{trial['id']}")["strips"][1]
-    assert back["received_id"] == strip["treatment_id"], "struck, the strip goes back to the plan"
-    assert Deviation.objects.get(id=key).struck
+    assert back["received_id"] == strip["treatment_id"], "voided, the strip goes back to the plan"
+    assert Deviation.objects.get(id=key).voided
 
 
-def test_a_mark_made_at_the_desk_outlives_a_struck_deviation(lead: Api, trial: Trial) -> None:
+def test_a_mark_made_at_the_desk_outlives_a_voided_deviation(lead: Api, trial: Trial) -> None:
     strip = trial["strips"][1]
     others = [one for one in trial["treatments"] if one["id"] != strip["treatment_id"]]
     key = str(uuid4())
     put(lead, trial, "deviations", deviation(strip, sown_treatment_id=others[0]["id"]), key)
     desk = {"lost": False, "sown_treatment_id": others[1]["id"], "reason": "seen on the monitor's log"}
     lead.ok("patch", f"/strips/{strip['id']}", desk)
-    lead.ok("post", f"/records/deviation/{key}/strike", {"struck": True, "reason": "mistaken", "version": 1})
+    lead.ok("post", f"/records/deviation/{key}/void", {"voided": True, "reason": "mistaken", "version": 1})
     assert lead.ok("get", f"/trials/{trial['id']}")["strips"][1]["received_id"] == others[1]["id"]
 
 
@@ -228,9 +231,11 @@ def bed(**more: Any) -> dict[str, Any]:
 
 def test_a_seedbed_is_judged_for_the_crop(scout: Api, trial: Trial) -> None:
     answer = put(
-        scout, trial, "seedbed-checks",
+        scout,
+        trial,
+        "seedbed-checks",
         bed(soil_temperature=typed("50", "F"), ph=typed("5.1"), moisture_line=typed("3.5", "cm"), weeds="none", texture="loam"),
-    )  # fmt: skip
+    )
     states = {one["check"]: one["state"] for one in answer["findings"]}
     assert states["Soil temperature"] == "good"  # 50 °F is 10 °C
     assert states["Soil pH"] == "poor"
@@ -247,11 +252,13 @@ def test_a_seedbed_is_judged_for_the_crop(scout: Api, trial: Trial) -> None:
 @pytest.mark.parametrize(
     ("more", "field"),
     [
-        ({}, "boot_sink"), ({"ph": typed("17")}, "ph"), ({"residue": typed("140", "%")}, "residue"),
+        ({}, "boot_sink"),
+        ({"ph": typed("17")}, "ph"),
+        ({"residue": typed("140", "%")}, "residue"),
         ({"moisture_line": typed("-2", "cm")}, "moisture_line"),
         ({"checked_on": (date.today() + timedelta(days=9)).isoformat(), "weeds": "few"}, "checked_on"),
     ],
-)  # fmt: skip
+)
 def test_beds_that_cannot_be(scout: Api, trial: Trial, more: dict[str, Any], field: str) -> None:
     answer = scout.refused("put", f"/trials/{trial['id']}/seedbed-checks/{uuid4()}", bed(**more))
     assert answer["field"] == field
@@ -325,8 +332,8 @@ def test_a_strangers_strip_machine_and_lot(lead: Api, outsider: Api, workspace: 
     assert lead.refused("put", path, planting_body(trial["strips"][0], machine_id=their_drill))["field"] == "machine"
     outsider.refused("put", path, planting_body(trial["strips"][0]), status=404)
     kept = calibrate(lead, workspace, calibration_body(add_lot(lead, workspace), add_drill(lead, workspace)))
-    strike = {"struck": True, "reason": "mine", "version": 1}
-    outsider.refused("post", f"/records/calibration/{kept['id']}/strike", strike, status=404)
+    void = {"voided": True, "reason": "mine", "version": 1}
+    outsider.refused("post", f"/records/calibration/{kept['id']}/void", void, status=404)
     body = calibration_body(theirs, their_drill)
     outsider.refused("put", f"/workspaces/{elsewhere.id}/calibrations/{kept['id']}", body, status=404)
     assert not PlantingRecord.objects.exists()
@@ -362,10 +369,10 @@ def test_the_last_deviation_that_stands_decides(lead: Api, trial: Trial) -> None
         return str(lead.ok("get", f"/trials/{trial['id']}")["strips"][1]["received_id"])
 
     assert received() == others[1]
-    lead.ok("post", f"/records/deviation/{keys[1]}/strike", {"struck": True, "reason": "mistaken", "version": 1})
+    lead.ok("post", f"/records/deviation/{keys[1]}/void", {"voided": True, "reason": "mistaken", "version": 1})
     assert received() == others[0], "the one before still stands"
-    lead.ok("post", f"/records/deviation/{keys[1]}/strike", {"struck": False, "reason": "", "version": 2})
-    assert received() == others[1], "the strike taken back, it decides again"
+    lead.ok("post", f"/records/deviation/{keys[1]}/void", {"voided": False, "reason": "", "version": 2})
+    assert received() == others[1], "the void taken back, it decides again"
 
 
 def test_a_strip_said_to_have_got_what_was_planned_is_as_planned(lead: Api, trial: Trial) -> None:
@@ -410,9 +417,9 @@ def test_a_calibration_is_mended_with_its_version_and_kept(lead: Api, workspace:
     assert lead.refused("put", path, body, status=409)["code"] == "stale"
     assert lead.ok("put", path, body | {"version": 1})["standing"] == "within"
     assert Calibration.history.filter(id=key).count() == 2
-    lead.ok("post", f"/records/calibration/{key}/strike", {"struck": True, "reason": "wrong lot", "version": 2})
+    lead.ok("post", f"/records/calibration/{key}/void", {"voided": True, "reason": "wrong lot", "version": 2})
     assert lead.ok("get", f"/workspaces/{workspace.id}/calibrations") == []
-    assert Calibration.objects.count() == 1, "struck, not gone"
+    assert Calibration.objects.count() == 1, "voided, not gone"
 
 
 def test_a_lot_of_another_crop_is_not_in_the_drill(lead: Api, workspace: Workspace, trial: Trial) -> None:

@@ -72,11 +72,16 @@ def test_what_a_killed_worker_left_goes_first(lead: Api, workspace: Workspace, m
 def test_every_table_that_holds_something_of_a_workspace_is_known() -> None:
     """A new table without a way to its workspace would stay behind; those that belong to nobody's workspace are named."""
     others = {
-        "auth", "contenttypes", "sessions", "otp_totp", "otp_static",
-    }  # fmt: skip
+        "auth",
+        "contenttypes",
+        "sessions",
+        "otp_totp",
+        "otp_static",
+    }
     of_people = {"User", "Device", "SignInFailure", "Installation", "User_groups", "User_user_permissions", "Workspace"}
     left = {
-        model._meta.label for model in apps.get_models(include_auto_created=True)
+        model._meta.label
+        for model in apps.get_models(include_auto_created=True)
         if model not in _paths() and model._meta.app_label not in others and model.__name__ not in of_people
-    }  # fmt: skip
+    }
     assert left == set()

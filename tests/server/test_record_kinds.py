@@ -97,7 +97,7 @@ class Sender:
         made = self.row[2]
         self.body = made(self.ready) if callable(made) else made
         self.path = self.row[1].format(new=self.record_id, trial=self.ready["id"], workspace=self.workspace.id)
-        self.void = f"/records/{self.kind}/{self.record_id}/strike"
+        self.void = f"/records/{self.kind}/{self.record_id}/void"
 
     def sent(self, who: Api, **changes: Any) -> Any:
         if isinstance(self.body, str):
@@ -123,15 +123,15 @@ def test_the_life_of_a_record(kind: str, lead: Api, outsider: Api, ready: Place,
         assert (stale.status_code, stale.json()["code"], stale.json()["current"]["version"]) == (409, "stale", 2)
     version = one.stored.version
     assert one.sent(outsider).status_code == 404
-    assert outsider.call("post", one.void, {"struck": True, "reason": "mine", "version": version}).status_code == 404
-    assert lead.refused("post", one.void, {"struck": True, "reason": " ", "version": version})["field"] == "reason"
-    late = {"struck": True, "reason": "late", "version": version + 5}
+    assert outsider.call("post", one.void, {"voided": True, "reason": "mine", "version": version}).status_code == 404
+    assert lead.refused("post", one.void, {"voided": True, "reason": " ", "version": version})["field"] == "reason"
+    late = {"voided": True, "reason": "late", "version": version + 5}
     assert lead.refused("post", one.void, late, status=409)["code"] == "stale"
-    assert lead.ok("post", one.void, {"struck": True, "reason": "not so", "version": version})["struck"] is True
+    assert lead.ok("post", one.void, {"voided": True, "reason": "not so", "version": version})["voided"] is True
     if kind in CHANGES:
         dead = one.sent(lead, version=version + 1)
-        assert (dead.status_code, dead.json()["code"]) == (409, "struck")
-    assert lead.ok("post", one.void, {"struck": False, "version": version + 1})["struck"] is False
+        assert (dead.status_code, dead.json()["code"]) == (409, "voided")
+    assert lead.ok("post", one.void, {"voided": False, "version": version + 1})["voided"] is False
     assert one.stored.version == version + 2
     assert type(one.stored).history.filter(id=one.record_id).count() >= 3  # type: ignore[attr-defined]
 
@@ -141,7 +141,7 @@ def test_what_hangs_on_a_strip_keeps_it(kind: str, lead: Api, ready: Place, work
     """Records by which a strip is counted as used keep the layout, void ones too."""
     one = Sender(kind, ready, workspace)
     assert one.sent(lead).status_code == 201
-    lead.ok("post", one.void, {"struck": True, "reason": "not so", "version": 1})
+    lead.ok("post", one.void, {"voided": True, "reason": "not so", "version": 1})
     assert not lead.ok("get", f"/trials/{ready['id']}")["layout_bound"]["open"]
 
 

@@ -1,4 +1,4 @@
-"""Counts, loads and the season's log: the client's ids, repeats, edits, strikes, refusals."""
+"""Counts, loads and the season's log: the client's ids, repeats, edits, voids, refusals."""
 
 from __future__ import annotations
 
@@ -29,9 +29,12 @@ def test_a_count_becomes_plants_per_area(lead: Api, trial: Place) -> None:
     assert answer["share_pct"] == pytest.approx(25.625)
     assert "1.000 m × 4 rows × 12.5 cm" in str(answer["working"])
     quadrat = {
-        "strip_id": trial["strips"][0]["id"], "method": "quadrat", "plants": "52", "area": typed("0.25", "m2"),
+        "strip_id": trial["strips"][0]["id"],
+        "method": "quadrat",
+        "plants": "52",
+        "area": typed("0.25", "m2"),
         "recorded_at": now(),
-    }  # fmt: skip
+    }
     answer = lead.ok("put", counts_path(trial, str(uuid4())), quadrat)
     assert answer["plants_per_m2"] == pytest.approx(208)
 
@@ -61,17 +64,17 @@ def test_another_content_needs_the_version(lead: Api, trial: Place) -> None:
     assert [row.plants for row in StandCount.history.order_by("history_id")] == [41, 43]  # type: ignore[attr-defined]
 
 
-def test_a_strike_keeps_the_record_and_its_reason(lead: Api, trial: Place) -> None:
+def test_a_void_keeps_the_record_and_its_reason(lead: Api, trial: Place) -> None:
     count_id, body = record_count(lead, trial)
-    path = f"/records/stand-count/{count_id}/strike"
-    assert lead.refused("post", path, {"struck": True, "reason": "", "version": 1})["field"] == "reason"
-    assert lead.ok("post", path, {"struck": True, "reason": "wrong strip", "version": 1})["version"] == 2
+    path = f"/records/stand-count/{count_id}/void"
+    assert lead.refused("post", path, {"voided": True, "reason": "", "version": 1})["field"] == "reason"
+    assert lead.ok("post", path, {"voided": True, "reason": "wrong strip", "version": 1})["version"] == 2
     assert lead.ok("get", f"/trials/{trial['id']}/stand")["strips"][0]["counts"] == []
-    assert StandCount.objects.get(pk=count_id).struck_reason == "wrong strip"
+    assert StandCount.objects.get(pk=count_id).void_reason == "wrong strip"
     assert (
-        lead.refused("put", counts_path(trial, count_id), body | {"plants": "9", "version": 2}, status=409)["code"] == "struck"
+        lead.refused("put", counts_path(trial, count_id), body | {"plants": "9", "version": 2}, status=409)["code"] == "voided"
     )
-    assert lead.ok("post", path, {"struck": False, "version": 2})["struck"] is False
+    assert lead.ok("post", path, {"voided": False, "version": 2})["voided"] is False
     assert len(lead.ok("get", f"/trials/{trial['id']}/stand")["strips"][0]["counts"]) == 1
 
 
@@ -134,8 +137,10 @@ def load_path(trial: Place) -> str:
 def test_a_load_becomes_a_yield_at_standard_moisture(lead: Api, trial: Place) -> None:
     """7620 − 5620 kg from 5.4 × 300 m at 15.0 %: 12 346 kg/ha wet × 85 ÷ 86.5 (dry matter is kept, definition)."""
     body = load_body(trial["strips"][0], "") | {
-        "gross": typed("7620", "kg"), "tare": typed("5620", "kg"), "moisture": typed("15", "%"),
-    }  # fmt: skip
+        "gross": typed("7620", "kg"),
+        "tare": typed("5620", "kg"),
+        "moisture": typed("15", "%"),
+    }
     answer = lead.ok("put", load_path(trial), body)
     assert answer["yield_"]["value"] == pytest.approx(2000 / 0.162 * 85 / 86.5 / 1000)
     numbers = " ".join(step["numbers"] for step in answer["working"]["steps"])
@@ -206,8 +211,13 @@ def test_odd_loads_are_questioned_and_kept(lead: Api, trial: Place) -> None:
 
 def test_the_seasons_log(lead: Api, trial: Place) -> None:
     path = f"/trials/{trial['id']}/field-events"
-    body = {"kind": "hail", "happened_on": "2026-06-01", "text": "pea size", "strip_ids": [trial["strips"][2]["id"]],
-            "recorded_at": now()}  # fmt: skip
+    body = {
+        "kind": "hail",
+        "happened_on": "2026-06-01",
+        "text": "pea size",
+        "strip_ids": [trial["strips"][2]["id"]],
+        "recorded_at": now(),
+    }
     lead.ok("put", f"{path}/{uuid4()}", body)
     (event,) = lead.ok("get", path)
     assert (event["kind_label"], event["strip_ids"]) == ("Hail", [trial["strips"][2]["id"]])

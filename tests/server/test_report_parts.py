@@ -35,9 +35,11 @@ from tests.server.conftest import Api, harvest_all, load_body, typed
 Place = dict[str, Any]
 # Not in a package, with the reason.
 LEFT_OUT = {
-    Job: "work of the server", Verdict: "computed from the rest", ReportShare: "a link belongs to where it was made",
+    Job: "work of the server",
+    Verdict: "computed from the rest",
+    ReportShare: "a link belongs to where it was made",
     Photo: "pictures stay on the server",
-}  # fmt: skip
+}
 GAIN = {"A": 1260, "B": 1140, "C": 1130}
 
 
@@ -180,10 +182,19 @@ def test_schemas_name_every_column_once(table: Any) -> None:
 @pytest.mark.parametrize(
     ("column", "text"),
     [
-        ("order", "one"), ("order", ""), ("order", "1.5"), ("lost", "yes"), ("lost", ""), ("width_m", "wide"),
-        ("width_m", "inf"), ("id", "42"), ("ring", "[1, NaN]"), ("ring", "[1,"), ("block_id", "x"),
+        ("order", "one"),
+        ("order", ""),
+        ("order", "1.5"),
+        ("lost", "yes"),
+        ("lost", ""),
+        ("width_m", "wide"),
+        ("width_m", "inf"),
+        ("id", "42"),
+        ("ring", "[1, NaN]"),
+        ("ring", "[1,"),
+        ("block_id", "x"),
     ],
-)  # fmt: skip
+)
 def test_cells_that_are_no_value(column: str, text: str) -> None:
     field = next(one for one in fields_of(Strip) if one.attname == column)
     with pytest.raises(ValueError):  # noqa: PT011 - json, uuid and numbers each say it in their own words
@@ -220,13 +231,26 @@ def test_a_workbook_before_harvest_has_the_plan_only(lead: Api, trial: Place) ->
 def test_an_alternating_order_needs_both_analyses_in_money_too(lead: Api, trial: Place) -> None:
     """The grid's middle is the verdict's call, which a drift along the field takes back."""
     rows = [{"levels": [typed("25", "cm")], "is_control": True}, {"levels": [typed("12.5", "cm")]}]
-    fresh = lead.ok("put", f"/trials/{trial['id']}/treatments", {
-        "version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows,
-    })  # fmt: skip
-    drawn = lead.ok("post", f"/trials/{trial['id']}/layout", {
-        "version": fresh["version"], "design": "systematic", "blocks": 4, "strip_width": typed("6", "m"),
-        "strip_length": typed("300", "m"),
-    })  # fmt: skip
+    fresh = lead.ok(
+        "put",
+        f"/trials/{trial['id']}/treatments",
+        {
+            "version": trial["version"],
+            "factors": [{"kind": "row_spacing"}],
+            "treatments": rows,
+        },
+    )
+    drawn = lead.ok(
+        "post",
+        f"/trials/{trial['id']}/layout",
+        {
+            "version": fresh["version"],
+            "design": "systematic",
+            "blocks": 4,
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+        },
+    )
     for place, strip in enumerate(drawn["strips"]):
         net = str(1100 + 30 * place + (0, 5, -4, 7, 2, -6, 3, 1)[place])
         lead.ok("put", f"/trials/{trial['id']}/harvest-loads/{uuid4()}", load_body(strip, net))

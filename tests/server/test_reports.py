@@ -110,10 +110,16 @@ def test_a_trial_without_harvest_still_has_a_report(lead: Api, trial: Place) -> 
 
 
 def test_what_people_typed_cannot_become_markup(lead: Api, finished: Place) -> None:
-    lead.ok("patch", f"/trials/{finished['id']}", {
-        "version": finished["version"], "title": "<script>alert(1)</script>", "guess": "<img src=x onerror=y>",
-        "amendment": "<b>why</b>",
-    })  # fmt: skip
+    lead.ok(
+        "patch",
+        f"/trials/{finished['id']}",
+        {
+            "version": finished["version"],
+            "title": "<script>alert(1)</script>",
+            "guess": "<img src=x onerror=y>",
+            "amendment": "<b>why</b>",
+        },
+    )
     html = page(lead, finished, record=True)
     assert "<script" not in html
     assert "<img" not in html
@@ -158,13 +164,27 @@ def test_a_link_opens_for_a_stranger_and_shows_nothing_private(lead: Api, finish
 @pytest.mark.usefixtures("scout", "viewer")
 def test_names_typed_into_free_text_do_not_leave_with_a_link(lead: Api, finished: Place) -> None:
     """Title, question, reasons, price source and the name of a log, all with names in them."""
-    lead.ok("post", f"/workspaces/{finished['workspace_id']}/fields", {
-        "name": "Otter Mead", "farm": "Knapp Farm", "width": typed("90", "m"), "length": typed("300", "m"),
-    })  # fmt: skip
-    fresh = lead.ok("patch", f"/trials/{finished['id']}", {
-        "version": finished["version"], "title": "Rows on Home Ground", "question": "Does Corin's drill pay at Knapp Farm?",
-        "price_source": "Weir Mill, told by Vesna", "amendment": "Otter Mead was let to Mirren",
-    })  # fmt: skip
+    lead.ok(
+        "post",
+        f"/workspaces/{finished['workspace_id']}/fields",
+        {
+            "name": "Otter Mead",
+            "farm": "Knapp Farm",
+            "width": typed("90", "m"),
+            "length": typed("300", "m"),
+        },
+    )
+    fresh = lead.ok(
+        "patch",
+        f"/trials/{finished['id']}",
+        {
+            "version": finished["version"],
+            "title": "Rows on Home Ground",
+            "question": "Does Corin's drill pay at Knapp Farm?",
+            "price_source": "Weir Mill, told by Vesna",
+            "amendment": "Otter Mead was let to Mirren",
+        },
+    )
     log = add_yield_log(lead, fresh)
     lead.ok("put", f"/trials/{fresh['id']}/harvest-source", {"version": 0, "log_id": log["id"]})
     inside = page(lead, fresh, record=True)
@@ -232,10 +252,15 @@ def test_names_of_people_who_left_stay_out_of_shared_pages(lead: Api, scout: Api
     home = Workspace.objects.get(pk=finished["workspace_id"])
     Membership.objects.create(user=wenna, workspace=home, role="viewer")
     fresh = lead.ok("get", f"/trials/{finished['id']}")
-    lead.ok("patch", f"/trials/{finished['id']}", {
-        "version": fresh["version"], "question": "Do Corin's rows pay, as Wenna Tregale thinks?",
-        "amendment": "asked by Tregale",
-    })  # fmt: skip
+    lead.ok(
+        "patch",
+        f"/trials/{finished['id']}",
+        {
+            "version": fresh["version"],
+            "question": "Do Corin's rows pay, as Wenna Tregale thinks?",
+            "amendment": "asked by Tregale",
+        },
+    )
     Membership.objects.filter(user__username__in=("corin", "wenna")).delete()
     made = share(lead, finished, record=True)
     html = stranger().get(made["path"]).content.decode()

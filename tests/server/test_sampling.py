@@ -235,7 +235,7 @@ def test_drops_duplicates_and_any_order_across_records_give_the_same_records(lea
     StandCount.objects.all().delete()
     ids = [str(uuid4()) for _ in range(3)]
     bodies = {one: count_body(trial["strips"][0], str(30 + place), recorded_at=now()) for place, one in enumerate(ids)}
-    queues = {one: ["put", "put", "strike"] if place == 0 else ["put"] for place, one in enumerate(ids)}
+    queues = {one: ["put", "put", "void"] if place == 0 else ["put"] for place, one in enumerate(ids)}
     while any(queues.values()):
         one = data.draw(st.sampled_from([key for key, queue in queues.items() if queue]))
         step = queues[one].pop(0)
@@ -243,9 +243,9 @@ def test_drops_duplicates_and_any_order_across_records_give_the_same_records(lea
             if step == "put":
                 lead.ok("put", f"/trials/{trial['id']}/stand-counts/{one}", bodies[one])
             else:
-                body = {"struck": True, "reason": "taken back", "version": 1}
-                assert lead.call("post", f"/records/stand-count/{one}/strike", body).status_code == 200
-    found = {str(count.pk): (count.plants, count.struck, count.version) for count in StandCount.objects.all()}
+                body = {"voided": True, "reason": "taken back", "version": 1}
+                assert lead.call("post", f"/records/stand-count/{one}/void", body).status_code == 200
+    found = {str(count.pk): (count.plants, count.voided, count.version) for count in StandCount.objects.all()}
     assert found == {ids[0]: (30, True, 2), ids[1]: (31, False, 1), ids[2]: (32, False, 1)}
 
 

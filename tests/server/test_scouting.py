@@ -93,15 +93,19 @@ def test_measures_keep_what_was_typed_and_ask_about_odd_ones(lead: Api, trial: P
     tenfold = put(lead, trial, "plant-measures", measure_body(strip, value=typed("420", "cm")))
     assert [one["code"] for one in tenfold["questions"]] == ["far_off"]
     weeds = put(
-        lead, trial, "plant-measures",
+        lead,
+        trial,
+        "plant-measures",
         measure_body(strip, trait="weeds", subject="  field   pansy ", value=typed("6"), area=typed("0.25", "m2")),
-    )  # fmt: skip
+    )
     assert weeds["subject"] == "field pansy"
     assert weeds["shown"]["text"] == "24.0 /m²"
     sick = put(
-        lead, trial, "plant-measures",
+        lead,
+        trial,
+        "plant-measures",
         measure_body(strip, trait="diseased", subject="rust", value=typed("7"), sample_plants=20),
-    )  # fmt: skip
+    )
     assert sick["shown"]["text"] == "35.0%"
 
 
@@ -165,9 +169,12 @@ def test_the_eye_said_worse_and_the_count_says_equal(lead: Api, trial: Place) ->
 def test_events_stand_on_their_strips(lead: Api, trial: Place) -> None:
     chosen = [trial["strips"][2]["id"], trial["strips"][3]["id"]]
     body = {
-        "kind": "leak", "happened_on": date.today().isoformat(), "text": "Boom leaked at the turn", "strip_ids": chosen,
+        "kind": "leak",
+        "happened_on": date.today().isoformat(),
+        "text": "Boom leaked at the turn",
+        "strip_ids": chosen,
         "recorded_at": ago(0),
-    }  # fmt: skip
+    }
     lead.ok("put", f"/trials/{trial['id']}/field-events/{uuid4()}", body)
     strips = lead.ok("get", f"/trials/{trial['id']}")["strips"]
     assert [bool(strip["events"]) for strip in strips] == [strip["id"] in chosen for strip in strips]
@@ -240,11 +247,11 @@ def test_photographs_are_bounded_in_bytes_and_pixels(lead: Api, trial: Place, se
     assert not Photo.objects.exists()
 
 
-def test_a_struck_photograph_leaves_the_season(lead: Api, trial: Place) -> None:
+def test_a_voided_photograph_leaves_the_season(lead: Api, trial: Place) -> None:
     photo = add_photo(lead, trial).json()
-    lead.ok("post", f"/records/photo/{photo['id']}/strike", {"struck": True, "reason": "thumb", "version": 1})
+    lead.ok("post", f"/records/photo/{photo['id']}/void", {"voided": True, "reason": "thumb", "version": 1})
     assert lead.ok("get", f"/trials/{trial['id']}/scouting")["strips"][0]["photos"] == []
-    lead.ok("post", f"/records/photo/{photo['id']}/strike", {"struck": False, "version": 2})
+    lead.ok("post", f"/records/photo/{photo['id']}/void", {"voided": False, "version": 2})
     assert len(lead.ok("get", f"/trials/{trial['id']}/scouting")["strips"][0]["photos"]) == 1
 
 
@@ -290,9 +297,13 @@ def test_a_stand_that_was_never_counted_has_no_verdict(lead: Api, trial: Place) 
 
 
 KEEP = {
-    "wanted": typed("260", "plants/m2"), "full_yield": typed("7", "t/ha"), "worth": typed("190", "money/t"),
-    "days_late": typed("14"), "seed": typed("70", "money/ha"), "passes": typed("60", "money/ha"),
-}  # fmt: skip
+    "wanted": typed("260", "plants/m2"),
+    "full_yield": typed("7", "t/ha"),
+    "worth": typed("190", "money/t"),
+    "days_late": typed("14"),
+    "seed": typed("70", "money/ha"),
+    "passes": typed("60", "money/ha"),
+}
 
 
 def keep_inputs(api: Api, trial: Place, **more: Any) -> Any:

@@ -180,12 +180,14 @@ def test_primed_against_dry_seed_each_by_its_own_lot(lead: Api, workspace: Works
     """A rate by weight is other seeds for another lot: 140 kg/ha, 98 % pure, are 312 /m² of 44 g, 274 of 50 g."""
     found = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Priming", "crop": "winter_wheat", "season": 2026})
     found = lead.ok(
-        "put", f"/trials/{found['id']}/treatments",
+        "put",
+        f"/trials/{found['id']}/treatments",
         {
-            "version": found["version"], "factors": [{"kind": "free", "name": "Priming"}],
+            "version": found["version"],
+            "factors": [{"kind": "free", "name": "Priming"}],
             "treatments": [{"levels": [typed("dry")], "is_control": True}, {"levels": [typed("primed")]}],
         },
-    )  # fmt: skip
+    )
     dry = add_lot(lead, workspace)
     primed = add_lot(lead, workspace, tag="primed", thousand_seed_weight=typed("50", "g/1000"))
     found = edit(lead, found, row_spacing=typed("12.5", "cm"))
@@ -218,8 +220,10 @@ def test_fertiliser_with_the_seed_against_a_spacing_one_knows(lead: Api, trial: 
     lead.ok("put", f"/trials/{trial['id']}/kept-inputs", body)
     found = seed(lead, trial)
     assert [(row["row_spacing"], row["relative"], row["warns"]) for row in found["fertiliser"]] == [
-        ("12.5 cm", "1.00 ×", False), ("18.0 cm", "1.44 ×", True), ("25.0 cm", "2.00 ×", True),
-    ]  # fmt: skip
+        ("12.5 cm", "1.00 ×", False),
+        ("18.0 cm", "1.44 ×", True),
+        ("25.0 cm", "2.00 ×", True),
+    ]
     assert "local guidance" in found["fertiliser_caution"]
 
 
@@ -264,9 +268,14 @@ def keep(api: Api, trial: Trial, calculator: str, **values: dict[str, str]) -> T
 
 
 METER = {
-    "discs": typed("24 30"), "driving": typed("17 19 22"), "driven": typed("18 23 28"), "fixed_ratio": typed("0.5"),
-    "circumference": typed("2.1", "m"), "seeds_a_hole": typed("1"), "slip": typed("3", "%"),
-}  # fmt: skip
+    "discs": typed("24 30"),
+    "driving": typed("17 19 22"),
+    "driven": typed("18 23 28"),
+    "fixed_ratio": typed("0.5"),
+    "circumference": typed("2.1", "m"),
+    "seeds_a_hole": typed("1"),
+    "slip": typed("3", "%"),
+}
 
 
 def test_the_meter_is_matched_to_each_treatment(lead: Api, workspace: Workspace) -> None:
@@ -327,9 +336,15 @@ def test_a_level_with_a_companion_does_not_go_unseen(lead: Api, workspace: Works
 def test_a_companions_seed_is_paid_for_by_those_who_sow_it(lead: Api, workspace: Workspace, trial: Trial) -> None:
     """8 kg/ha from a 20-kg bag for 40 is 16 a hectare more for the 12.5-cm rows, beside the 20 stated (by hand)."""
     clover = add_lot(
-        lead, workspace, crop="lucerne", name="Clover", thousand_seed_weight=typed("2.1", "g/1000"),
-        purity=typed("100", "%"), bag_price=typed("40", "money"), bag_weight=typed("20", "kg"),
-    )  # fmt: skip
+        lead,
+        workspace,
+        crop="lucerne",
+        name="Clover",
+        thousand_seed_weight=typed("2.1", "g/1000"),
+        purity=typed("100", "%"),
+        bag_price=typed("40", "money"),
+        bag_weight=typed("20", "kg"),
+    )
     narrow = trial["factors"][0]["level_ids"][0]
     found = sow(lead, trial, {"part": "companion", "lot_id": clover, "level_id": narrow, "rate": typed("8", "kg/ha")})
     costs = {one["name"]: one["costs_more"]["text"] for one in found["treatments"] if one["costs_more"]}
@@ -348,8 +363,10 @@ def test_a_mixture_for_one_level_takes_the_place_of_the_general_lot(lead: Api, w
     sow(lead, trial, crop_part(one), *mixed)
     rows = seed(lead, trial)["treatments"]
     assert [row["lot"] for row in rows] == [
-        "Terrace Gold, lot T-118", "Terrace Gold, lot T-118", "Terrace Gold, lot T-118 + Step, lot T-118",
-    ]  # fmt: skip
+        "Terrace Gold, lot T-118",
+        "Terrace Gold, lot T-118",
+        "Terrace Gold, lot T-118 + Step, lot T-118",
+    ]
     # 320 seeds/m²: half of 44 g, half of 30 g, both 98 % pure: 37 g ÷ 0.98 × 3.2 = 120.8 kg/ha (by hand)
     assert [row["mass"] for row in rows] == ["143.7 kg/ha", "143.7 kg/ha", "120.8 kg/ha"]
 

@@ -62,10 +62,14 @@ def test_layout_of_a_seed(lead: Api, trial: Place) -> None:
         "post",
         f"/trials/{trial['id']}/layout",
         {
-            "version": trial["version"], "design": "rcbd", "blocks": 3, "seed": 7, "strip_width": typed("6", "m"),
+            "version": trial["version"],
+            "design": "rcbd",
+            "blocks": 3,
+            "seed": 7,
+            "strip_width": typed("6", "m"),
             "strip_length": typed("300", "m"),
         },
-    )  # fmt: skip
+    )
     assert [strip["treatment_id"] for strip in again["strips"]] == [strip["treatment_id"] for strip in trial["strips"]]
     assert {strip["width"]["text"] for strip in again["strips"]} == {"6.00 m"}
 
@@ -102,9 +106,10 @@ def test_layouts_that_cannot_be(lead: Api, trial: Place, change: Place, code: st
 
 def test_strips_must_fit_into_the_field(lead: Api, workspace: Workspace) -> None:
     field = lead.ok(
-        "post", f"/workspaces/{workspace.id}/fields",
+        "post",
+        f"/workspaces/{workspace.id}/fields",
         {"name": "Narrow Piece", "farm": "", "width": typed("50", "m"), "length": typed("400", "m")},
-    )  # fmt: skip
+    )
     other = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Fit", "crop": "maize", "season": 2026})
     other = patch(lead, other, field_id=field["id"])
     other = lead.ok("put", f"/trials/{other['id']}/treatments", treatments(other, "tillage", ["plough", "strip till"]))
@@ -172,15 +177,18 @@ def test_costs_and_control_may_still_change(lead: Api, trial: Place) -> None:
     record_count(lead, trial)
     rows = [
         {
-            "id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
-            "is_control": place == 0, "extra_cost": typed("30", "money/ha"),
+            "id": one["id"],
+            "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
+            "is_control": place == 0,
+            "extra_cost": typed("30", "money/ha"),
         }
         for place, one in enumerate(trial["treatments"])
-    ]  # fmt: skip
+    ]
     fresh = lead.ok(
-        "put", f"/trials/{trial['id']}/treatments",
+        "put",
+        f"/trials/{trial['id']}/treatments",
         {"version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows},
-    )  # fmt: skip
+    )
     assert fresh["treatments"][0]["is_control"]
     assert len(fresh["strips"]) == 9
 
@@ -240,8 +248,17 @@ def test_what_happened_to_a_strip_needs_a_reason(lead: Api, trial: Place) -> Non
 def test_season_line_and_today(lead: Api, workspace: Workspace, trial: Place) -> None:
     stages = {stage["key"]: stage["state"] for stage in trial["stages"]}
     assert list(stages) == [
-        "question", "treatments", "layout", "seed", "planting", "stand", "season", "estimate", "harvest", "verdict",
-    ]  # fmt: skip
+        "question",
+        "treatments",
+        "layout",
+        "seed",
+        "planting",
+        "stand",
+        "season",
+        "estimate",
+        "harvest",
+        "verdict",
+    ]
     assert stages["layout"] == "done"
     assert stages["planting"] == "due"
     dues = lead.ok("get", f"/workspaces/{workspace.id}/today")

@@ -101,9 +101,12 @@ def test_a_wrongly_sown_strip_counts_as_what_it_got(lead: Api, trial: Place) -> 
 def test_an_unreplicated_look_gets_no_probability(lead: Api, trial: Place) -> None:
     path = f"/trials/{trial['id']}/layout"
     body = {
-        "version": trial["version"], "design": "unreplicated", "blocks": 1, "strip_width": typed("6", "m"),
+        "version": trial["version"],
+        "design": "unreplicated",
+        "blocks": 1,
+        "strip_width": typed("6", "m"),
         "strip_length": typed("300", "m"),
-    }  # fmt: skip
+    }
     look = lead.ok("post", path, body)
     harvest_all(lead, look, GAIN)
     found = verdict(lead, look)
@@ -135,14 +138,19 @@ def test_cannot_tell_yet_says_what_it_would_take(lead: Api, trial: Place) -> Non
 
 def test_a_yield_gain_that_loses_money_is_named(lead: Api, trial: Place) -> None:
     rows = [
-        {"id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
-         "is_control": one["is_control"], "extra_cost": typed("" if one["is_control"] else "400", "money/ha")}
+        {
+            "id": one["id"],
+            "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
+            "is_control": one["is_control"],
+            "extra_cost": typed("" if one["is_control"] else "400", "money/ha"),
+        }
         for one in trial["treatments"]
-    ]  # fmt: skip
+    ]
     lead.ok(
-        "put", f"/trials/{trial['id']}/treatments",
+        "put",
+        f"/trials/{trial['id']}/treatments",
         {"version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows},
-    )  # fmt: skip
+    )
     harvest_all(lead, trial, GAIN, spread=3)
     found = verdict(lead, trial)
     assert "raised yield and still lost money" in found["money"]

@@ -66,10 +66,13 @@ def test_numbers_of_a_split_plot_are_the_cores(lead: Api, split: Place) -> None:
         levels = {"Tillage": tillage, "Seeding rate": rate}
         rows.append(FactorStrip(response=strip["yield_"]["value"], levels=levels, planned=levels, block=str(strip["block"])))
     wanted = compare_factors(
-        rows, layout="split_plot", factors=["Tillage", "Seeding rate"], alpha=0.10,
+        rows,
+        layout="split_plot",
+        factors=["Tillage", "Seeding rate"],
+        alpha=0.10,
         control={"Tillage": "Plough", "Seeding rate": "80"},
         levels={"Tillage": ["Plough", "Strip till"], "Seeding rate": ["70", "80", "90"]},
-    )  # fmt: skip
+    )
     assert len(got["differences"]) == len(wanted.differences) >= 3
     for mine, one in zip(got["differences"], wanted.differences, strict=True):
         assert mine["estimate"]["value"] == pytest.approx(one.estimate, rel=1e-6)
@@ -150,11 +153,12 @@ def test_no_control_compares_all_pairs(lead: Api, trial: Place) -> None:
     rows = [
         {"id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}], "is_control": False}
         for one in trial["treatments"]
-    ]  # fmt: skip
+    ]
     fresh = lead.ok(
-        "put", f"/trials/{trial['id']}/treatments",
+        "put",
+        f"/trials/{trial['id']}/treatments",
         {"version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows},
-    )  # fmt: skip
+    )
     harvest_all(lead, fresh, {"A": 1260, "B": 1140, "C": 1130})
     found = verdict(lead, trial)
     assert len(found["yield_"]["differences"]) == 3
@@ -167,9 +171,12 @@ def test_no_control_compares_all_pairs(lead: Api, trial: Place) -> None:
 def test_an_alternating_order_needs_both_analyses_to_agree(lead: Api, trial: Place) -> None:
     """A drift that leans on the order is a gain in blocks and none once the drift is taken out: cannot tell yet."""
     body = {
-        "version": trial["version"], "design": "systematic", "blocks": 6, "strip_width": typed("6", "m"),
+        "version": trial["version"],
+        "design": "systematic",
+        "blocks": 6,
+        "strip_width": typed("6", "m"),
         "strip_length": typed("300", "m"),
-    }  # fmt: skip
+    }
     laid_out = lead.ok("post", f"/trials/{trial['id']}/layout", body)
     rows = [
         load_body(strip, str(1000 + 25 * place + (7 * place) % 5), id=f"00000000-0000-4000-8000-{place:012d}")
@@ -194,20 +201,36 @@ def test_second_looks_are_words_that_make_no_call(lead: Api, trial: Place) -> No
 def ladder(api: Api, workspace: Workspace, nets: dict[str, int], **more: Any) -> Place:
     made = api.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Rates", "crop": "maize", "season": 2026})
     made = api.ok(
-        "patch", f"/trials/{made['id']}",
-        {"version": made["version"], "price": typed("200", "money/t"), "unit_cost": typed("20", "money/t"),
-         "row_spacing": typed("75", "cm"), "bag_price": typed("100", "money"), "bag_seeds": typed("50000")} | more,
-    )  # fmt: skip
+        "patch",
+        f"/trials/{made['id']}",
+        {
+            "version": made["version"],
+            "price": typed("200", "money/t"),
+            "unit_cost": typed("20", "money/t"),
+            "row_spacing": typed("75", "cm"),
+            "bag_price": typed("100", "money"),
+            "bag_seeds": typed("50000"),
+        }
+        | more,
+    )
     treatments = [{"levels": [typed(str(rate), "k/ha")], "is_control": rate == 80} for rate in (50, 60, 70, 80, 90, 100)]
     made = api.ok(
-        "put", f"/trials/{made['id']}/treatments",
+        "put",
+        f"/trials/{made['id']}/treatments",
         {"version": made["version"], "factors": [{"kind": "seeding_rate"}], "treatments": treatments},
-    )  # fmt: skip
+    )
     made = api.ok(
-        "post", f"/trials/{made['id']}/layout",
-        {"version": made["version"], "design": "rcbd", "blocks": 4, "strip_width": typed("6", "m"),
-         "strip_length": typed("300", "m"), "seed": 3},
-    )  # fmt: skip
+        "post",
+        f"/trials/{made['id']}/layout",
+        {
+            "version": made["version"],
+            "design": "rcbd",
+            "blocks": 4,
+            "strip_width": typed("6", "m"),
+            "strip_length": typed("300", "m"),
+            "seed": 3,
+        },
+    )
     harvest_all(api, made, nets, 6)
     return made
 
@@ -300,10 +323,14 @@ def test_an_alternating_factorial_needs_both_analyses_too(lead: Api, split: Plac
     """A steep drift leans on the order of levels; taken out in the place of blocks it makes other calls, so none is made."""
     drawn = draw(lead, split, design="systematic", strip_width=typed("3", "m"))
     rows = [
-        load_body(strip, str(1500 + 12 * place + (11 * place) % 7), id=f"00000000-0000-4000-8000-{place:012d}",
-                  length=typed("300", "m"))
+        load_body(
+            strip,
+            str(1500 + 12 * place + (11 * place) % 7),
+            id=f"00000000-0000-4000-8000-{place:012d}",
+            length=typed("300", "m"),
+        )
         for place, strip in enumerate(drawn["strips"])
-    ]  # fmt: skip
+    ]
     lead.ok("post", f"/trials/{split['id']}/harvest-sheet", {"rows": rows})
     found = verdict(lead, split)
     assert found["yield_"]["factored"]
@@ -315,9 +342,12 @@ def test_an_alternating_factorial_needs_both_analyses_too(lead: Api, split: Plac
 def test_ways_beside_an_alternating_order_need_both_analyses_as_well(lead: Api, trial: Place) -> None:
     """A strip sown otherwise: as planned and without it are judged as strictly as the verdict itself."""
     body = {
-        "version": trial["version"], "design": "systematic", "blocks": 6, "strip_width": typed("6", "m"),
+        "version": trial["version"],
+        "design": "systematic",
+        "blocks": 6,
+        "strip_width": typed("6", "m"),
         "strip_length": typed("300", "m"),
-    }  # fmt: skip
+    }
     laid_out = lead.ok("post", f"/trials/{trial['id']}/layout", body)
     other = next(one for one in laid_out["treatments"] if one["id"] != laid_out["strips"][9]["treatment_id"])
     note = {"lost": False, "sown_treatment_id": other["id"], "reason": "wrong hopper"}

@@ -142,9 +142,12 @@ def test_nothing_is_due_once_strips_are_harvested(lead: Api, workspace: Any, tri
 def spray(api: Api, trial: Place, *, days_ago: int, hours: int | None, kind: str = "spray") -> Any:
     on = date.today() - timedelta(days=days_ago)
     body = {
-        "kind": kind, "happened_on": on.isoformat(), "text": "Fungicide", "reentry_hours": hours,
+        "kind": kind,
+        "happened_on": on.isoformat(),
+        "text": "Fungicide",
+        "reentry_hours": hours,
         "recorded_at": datetime.now(UTC).isoformat(),
-    }  # fmt: skip
+    }
     return api.ok("put", f"/trials/{trial['id']}/field-events/{uuid4()}", body)
 
 

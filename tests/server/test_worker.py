@@ -24,9 +24,10 @@ class Own:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self.environment = os.environ | {
-            "CULTRIX_VAR": str(folder), "DJANGO_SETTINGS_MODULE": "config.settings",
+            "CULTRIX_VAR": str(folder),
+            "DJANGO_SETTINGS_MODULE": "config.settings",
             "PYTHONPATH": f"{ROOT / 'core'}{os.pathsep}{ROOT / 'server'}{os.pathsep}{ROOT}",
-        }  # fmt: skip
+        }
 
     def waits(self, metres: float, copies: int = 1) -> None:
         script = [sys.executable, str(ROOT / "tests" / "server" / "worker_setting.py"), str(metres), str(copies)]

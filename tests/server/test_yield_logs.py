@@ -248,15 +248,15 @@ def test_the_same_file_under_the_same_id_is_one_log(lead: Api, placed: Answer) -
     assert YieldLog.objects.count() == 1
 
 
-def test_a_struck_log_is_no_source(lead: Api, placed: Answer) -> None:
+def test_a_voided_log_is_no_source(lead: Api, placed: Answer) -> None:
     log = add_yield_log(lead, placed)
     lead.ok("put", f"/trials/{placed['id']}/harvest-source", {"version": 0, "log_id": log["id"]})
-    body = {"struck": True, "reason": "other field", "version": log["version"]}
-    lead.ok("post", f"/records/yield-log/{log['id']}/strike", body)
+    body = {"voided": True, "reason": "other field", "version": log["version"]}
+    lead.ok("post", f"/records/yield-log/{log['id']}/void", body)
     answer = lead.ok("get", f"/trials/{placed['id']}/yield-logs")
     assert (answer["logs"], answer["source"]["log_id"]) == ([], None)
     assert lead.ok("get", f"/trials/{placed['id']}/verdict")["state"] == "none"
-    lead.ok("post", f"/records/yield-log/{log['id']}/strike", body | {"struck": False, "version": log["version"] + 1})
+    lead.ok("post", f"/records/yield-log/{log['id']}/void", body | {"voided": False, "version": log["version"] + 1})
     assert lead.ok("get", f"/trials/{placed['id']}/yield-logs")["source"]["log_id"] == log["id"]
 
 
@@ -265,10 +265,16 @@ def test_a_layout_without_a_map_cannot_take_a_log(lead: Api, workspace: Workspac
     answer = lead.client.post(
         f"/api/workspaces/{workspace.id}/import",
         {
-            "file": SimpleUploadedFile("t.csv", csv), "block": "block", "treatment": "rate", "response": "yield",
-            "unit": "t/ha", "title": "t", "crop": "maize", "season": "2026",
+            "file": SimpleUploadedFile("t.csv", csv),
+            "block": "block",
+            "treatment": "rate",
+            "response": "yield",
+            "unit": "t/ha",
+            "title": "t",
+            "crop": "maize",
+            "season": "2026",
         },
-    )  # fmt: skip
+    )
     trial = answer.json()
     logs = lead.ok("get", f"/trials/{trial['id']}/yield-logs")
     assert not logs["placed"]

@@ -44,9 +44,19 @@ def main(readings_m: float, copies: int) -> None:
     }
     for _ in range(copies):
         log = YieldLog.objects.create(
-            id=uuid4(), trial=trial, name="long.csv", digest=digest, suffix=suffix, size=size, header=header, columns=columns,
-            coordinates="metres", margin_m=1.0, recorded_at=timezone.now(), recorded_by=user,
-        )  # fmt: skip
+            id=uuid4(),
+            trial=trial,
+            name="long.csv",
+            digest=digest,
+            suffix=suffix,
+            size=size,
+            header=header,
+            columns=columns,
+            coordinates="metres",
+            margin_m=1.0,
+            recorded_at=timezone.now(),
+            recorded_by=user,
+        )
         ask_for(
             user,
             cleaning.KIND,

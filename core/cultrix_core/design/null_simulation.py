@@ -34,9 +34,18 @@ Array = NDArray[np.float64]
 MARGIN_IN_SE = 3.0
 MEAN = 100.0
 ShamDesign = Literal[
-    "rcbd", "pairs", "systematic", "crd", "latin", "augmented",
-    "factorial", "split_plot", "split_split", "strip_plot", "site_years",
-]  # fmt: skip
+    "rcbd",
+    "pairs",
+    "systematic",
+    "crd",
+    "latin",
+    "augmented",
+    "factorial",
+    "split_plot",
+    "split_split",
+    "strip_plot",
+    "site_years",
+]
 SINGLE: dict[str, Design] = {"crd": "crd", "latin": "latin"}
 FACTORED = ("factorial", "split_plot", "split_split", "strip_plot")
 
@@ -123,11 +132,13 @@ def _cells(plan: ShamPlan) -> list[Cell]:
         return [Cell(name=str(level)) for level in range(plan.levels[0])]
     return [
         Cell(
-            name=" ".join(map(str, cell)), main=str(cell[0]), sub=str(cell[1]),
+            name=" ".join(map(str, cell)),
+            main=str(cell[0]),
+            sub=str(cell[1]),
             subsub=str(cell[2]) if len(cell) > 2 else "",
         )
         for cell in product(*(range(own) for own in plan.levels))
-    ]  # fmt: skip
+    ]
 
 
 def _drawn(plan: ShamPlan, seed: int) -> tuple[PlannedStrip, ...]:
@@ -143,9 +154,14 @@ def _values(layout: Sequence[PlannedStrip], ground: FieldVariation | None, seed:
 
 
 def _count(
-    plan: ShamPlan, layouts: Sequence[Sequence[PlannedStrip]], values: Sequence[Array], extra: Array,
-    counts: dict[str, _Counts], alpha: float, agree: bool,
-) -> None:  # fmt: skip
+    plan: ShamPlan,
+    layouts: Sequence[Sequence[PlannedStrip]],
+    values: Sequence[Array],
+    extra: Array,
+    counts: dict[str, _Counts],
+    alpha: float,
+    agree: bool,
+) -> None:
     """One trial judged as it is, and once more with one level truly better by what matters."""
     judge = _judge(plan, layouts, extra, alpha)
     if judge is None:
@@ -201,11 +217,14 @@ def _by_treatments(
 ) -> dict[str, list[tuple[Differs, Differs | None]]]:
     rows = [
         StripResponse(
-            treatment=strip.treatment, block=str(strip.column if plan.design == "latin" else strip.block), row=str(strip.row),
-            response=float(value), position=float(strip.order),
+            treatment=strip.treatment,
+            block=str(strip.column if plan.design == "latin" else strip.block),
+            row=str(strip.row),
+            response=float(value),
+            position=float(strip.order),
         )
         for strip, value in zip(layout, y, strict=True)
-    ]  # fmt: skip
+    ]
     found = compare(rows, design=SINGLE.get(plan.design, "rcbd"), alpha=alpha, control="0").to_control
     if plan.design != "systematic":
         return {"treatment": [(one, None) for one in found]}
@@ -244,7 +263,13 @@ def _site_years(
         "block": [str(strip.block) for _, strip in rows],
     }
     found = analyse_environments(
-        moved, columns, treatment="treatment", environment="site", block="block", alpha=alpha, adjust="dunnett",
+        moved,
+        columns,
+        treatment="treatment",
+        environment="site",
+        block="block",
+        alpha=alpha,
+        adjust="dunnett",
         control={"treatment": "0"},
-    )  # fmt: skip
+    )
     return {"treatment": [(one, None) for one in found.differences]}

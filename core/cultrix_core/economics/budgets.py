@@ -78,9 +78,13 @@ def budget(
         by_area += seed_per_ha - (cost.seed_per_ha or 0.0)
     tonnes = yield_kg_per_ha / 1000
     return Budget(
-        yield_kg_per_ha=yield_kg_per_ha, price_per_t=price_per_t, per_t=per_t, income_per_ha=tonnes * price_per_t,
-        by_yield_per_ha=tonnes * per_t, by_area_per_ha=by_area,
-    )  # fmt: skip
+        yield_kg_per_ha=yield_kg_per_ha,
+        price_per_t=price_per_t,
+        per_t=per_t,
+        income_per_ha=tonnes * price_per_t,
+        by_yield_per_ha=tonnes * per_t,
+        by_area_per_ha=by_area,
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,9 +115,13 @@ def partial_budget(treatment: Budget, control: Budget) -> PartialBudget:
     """
     if treatment.price_per_t != control.price_per_t:
         raise Refusal(
-            "not_for_design", field="price", label="A partial budget", value="two prices",
-            limit="both sides sell the same crop", remedy="Compare one scenario at a time.",
-        )  # fmt: skip
+            "not_for_design",
+            field="price",
+            label="A partial budget",
+            value="two prices",
+            limit="both sides sell the same crop",
+            remedy="Compare one scenario at a time.",
+        )
     price = treatment.price_per_t
     income = treatment.income_per_ha - control.income_per_ha
     area = treatment.by_area_per_ha - control.by_area_per_ha
@@ -151,20 +159,27 @@ def budget_working(
         steps=(
             Step(label="What it brings", formula="yield × price", numbers=f"{yield_} × {price}", outcome=income),
             Step(
-                label="Costs that come with the yield", formula="yield × cost per unit of yield",
-                numbers=f"{yield_} × {per_t}", outcome=by_yield,
+                label="Costs that come with the yield",
+                formula="yield × cost per unit of yield",
+                numbers=f"{yield_} × {per_t}",
+                outcome=by_yield,
             ),
             Step(
-                label="Costs by area", formula=f"cost lines, seed {how} and what is stated, added up", numbers=area_costs,
+                label="Costs by area",
+                formula=f"cost lines, seed {how} and what is stated, added up",
+                numbers=area_costs,
                 outcome=by_area,
             ),
             Step(
-                label="Net return", formula="income − costs with the yield − costs by area",
-                numbers=f"{income} − {by_yield} − {by_area}", outcome=net, source="definition",
+                label="Net return",
+                formula="income − costs with the yield − costs by area",
+                numbers=f"{income} − {by_yield} − {by_area}",
+                outcome=net,
+                source="definition",
             ),
         ),
         assumption="Costs that every strip carries alike and that nobody typed are left out: they cancel in each comparison.",
-    )  # fmt: skip
+    )
 
 
 def partial_working(found: PartialBudget, show: UnitFormatter, *, treatment: str, control: str) -> Working:
@@ -176,22 +191,32 @@ def partial_working(found: PartialBudget, show: UnitFormatter, *, treatment: str
     steps = [
         Step(label="Extra income", formula="difference in yield × price", numbers=f"{treatment} − {control}", outcome=income),
         Step(
-            label="Extra cost", formula="costs by area and with the yield, treatment less control",
-            numbers=f"{treatment} − {control}", outcome=cost,
+            label="Extra cost",
+            formula="costs by area and with the yield, treatment less control",
+            numbers=f"{treatment} − {control}",
+            outcome=cost,
         ),
         Step(
-            label="Net gain", formula="extra income − extra cost", numbers=f"{income} − ({cost})", outcome=net,
+            label="Net gain",
+            formula="extra income − extra cost",
+            numbers=f"{income} − ({cost})",
+            outcome=net,
             source="partial budget: CIMMYT 1988, from memory",
         ),
-    ]  # fmt: skip
+    ]
     if found.return_on_cost is not None:
         steps.append(
             Step(
-                label="Return on the extra money", formula="net gain ÷ extra cost", numbers=f"{net} ÷ {cost}",
-                outcome=f"{format_number(100 * found.return_on_cost, 0)} %", source="definition",
+                label="Return on the extra money",
+                formula="net gain ÷ extra cost",
+                numbers=f"{net} ÷ {cost}",
+                outcome=f"{format_number(100 * found.return_on_cost, 0)} %",
+                source="definition",
             )
-        )  # fmt: skip
+        )
     return Working(
-        title=f"{treatment} against {control}", outcome=net, steps=tuple(steps),
+        title=f"{treatment} against {control}",
+        outcome=net,
+        steps=tuple(steps),
         assumption="Means of the strips; whether the difference is real is the verdict's question, not this table's.",
-    )  # fmt: skip
+    )

@@ -80,9 +80,13 @@ def spread_over(total: float, area_m2: float) -> float:
 
 
 def pass_cost(
-    *, fuel_l_per_ha: float = 0.0, fuel_price_per_l: float = 0.0, hours_per_ha: float = 0.0, wage_per_h: float = 0.0,
+    *,
+    fuel_l_per_ha: float = 0.0,
+    fuel_price_per_l: float = 0.0,
+    hours_per_ha: float = 0.0,
+    wage_per_h: float = 0.0,
     hire_per_h: float = 0.0,
-) -> float:  # fmt: skip
+) -> float:
     """Money per hectare of one pass, from its fuel and its hours.
 
     Raises

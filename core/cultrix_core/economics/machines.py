@@ -120,9 +120,14 @@ def earlier_days(*, area_m2: float, first_m2_per_day: float, second_m2_per_day: 
 
 
 def machine_working(
-    machine: Machine, found: YearlyCost, show: UnitFormatter, *, gain_per_ha: float, gain_steps: tuple[Step, ...] = (),
+    machine: Machine,
+    found: YearlyCost,
+    show: UnitFormatter,
+    *,
+    gain_per_ha: float,
+    gain_steps: tuple[Step, ...] = (),
     area_m2: float | None = None,
-) -> Working:  # fmt: skip
+) -> Working:
     """The working from the price to the area that pays; ``area_m2``: what the farm would work a year, where said."""
     if gain_per_ha <= 0 and not gain_steps:
         raise Refusal("not_positive", field="gain", label="Gain", value=f"{gain_per_ha:g}")
@@ -130,43 +135,56 @@ def machine_working(
     price, salvage = m(machine.price, "money"), m(machine.salvage, "money")
     steps = [
         Step(
-            label="Recovery factor", formula="i ÷ (1 − (1 + i)^−n)",
-            numbers=f"i = {machine.interest_pct:g} %, n = {machine.years:g}", outcome=format_number(found.factor, 6),
+            label="Recovery factor",
+            formula="i ÷ (1 − (1 + i)^−n)",
+            numbers=f"i = {machine.interest_pct:g} %, n = {machine.years:g}",
+            outcome=format_number(found.factor, 6),
             source="engineering economics, any table",
         ),
         Step(
-            label="Ownership a year", formula="((price − value at the end) × factor + value at the end × i) × share",
+            label="Ownership a year",
+            formula="((price − value at the end) × factor + value at the end × i) × share",
             numbers=f"(({price} − {salvage}) × {found.factor:.6f} + {salvage} × {machine.interest_pct:g} %) × "
             f"{machine.share_pct:g} %",
-            outcome=m(found.ownership, "money"), source="capital recovery",
+            outcome=m(found.ownership, "money"),
+            source="capital recovery",
         ),
         Step(
-            label="Repairs, insurance and housing a year", formula="price × (repairs + insurance and housing) × share",
+            label="Repairs, insurance and housing a year",
+            formula="price × (repairs + insurance and housing) × share",
             numbers=f"{price} × ({machine.repairs_pct:g} % + {machine.insurance_pct:g} %) × {machine.share_pct:g} %",
-            outcome=m(found.repairs + found.insurance, "money"), source="definition",
+            outcome=m(found.repairs + found.insurance, "money"),
+            source="definition",
         ),
         *gain_steps,
-    ]  # fmt: skip
+    ]
     area = area_to_pay_m2(found.total, gain_per_ha)
     gain = m(gain_per_ha, "money_per_area")
     outcome = "it never pays: there is no gain" if area is None else f"pays from {m(area, 'farm_area')} a year"
     steps.append(
         Step(
-            label="Area to pay", formula="yearly cost ÷ net gain per area", numbers=f"{m(found.total, 'money')} ÷ {gain}",
-            outcome="no area is enough" if area is None else m(area, "farm_area"), source="definition",
+            label="Area to pay",
+            formula="yearly cost ÷ net gain per area",
+            numbers=f"{m(found.total, 'money')} ÷ {gain}",
+            outcome="no area is enough" if area is None else m(area, "farm_area"),
+            source="definition",
         )
-    )  # fmt: skip
+    )
     if area_m2 is not None:
         left = gain_per_ha * area_m2 / HA_M2 - found.total
         steps.append(
             Step(
-                label="Left a year on this farm", formula="net gain per area × area − yearly cost",
+                label="Left a year on this farm",
+                formula="net gain per area × area − yearly cost",
                 numbers=f"{gain} × {m(area_m2, 'farm_area')} − {m(found.total, 'money')}",
-                outcome=m(left, "money", signed=True), source="definition",
+                outcome=m(left, "money", signed=True),
+                source="definition",
             )
-        )  # fmt: skip
+        )
         outcome += f"; on {m(area_m2, 'farm_area')} it {'leaves' if left >= 0 else 'loses'} {m(abs(left), 'money')} a year"
     return Working(
-        title="Does the machine pay", outcome=outcome, steps=tuple(steps),
+        title="Does the machine pay",
+        outcome=outcome,
+        steps=tuple(steps),
         assumption="The gain per area: a trial's, with its interval. At the low end of the interval the area is larger.",
-    )  # fmt: skip
+    )

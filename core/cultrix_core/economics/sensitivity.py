@@ -61,9 +61,11 @@ def at(base: NetComparison, *, price_per_t: float, cost_factor: float, margin: f
     require_between(cost_factor, 0, 100, "cost_factor", label="Costs against today's")
     if base.worth_per_t <= 0:
         raise Refusal(
-            "price_not_above_cost", field="unit_cost", value=f"{base.price_per_t:g}",
+            "price_not_above_cost",
+            field="unit_cost",
+            value=f"{base.price_per_t:g}",
             limit=f"{base.price_per_t - base.worth_per_t:g}",
-        )  # fmt: skip
+        )
     worth = base.worth_per_t + price_per_t - base.price_per_t
     estimate, lower, upper = _moved(base, (base.estimate, base.lower, base.upper), price_per_t, cost_factor)
     call = make_call(lower, upper, margin) if worth > 0 else None

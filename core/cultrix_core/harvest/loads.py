@@ -268,10 +268,11 @@ def loads_working(loads: Sequence[LoadShare], show: UnitFormatter) -> Working:
     outcome = show.text(yield_of_loads(loads), "yield")
     areas = all(load.area_m2 for load in loads)
     parts = [
-        f"{show.text(load.yield_kg_per_ha, 'yield')} × {show.text(load.area_m2 or 0.0, 'area')}" if areas
+        f"{show.text(load.yield_kg_per_ha, 'yield')} × {show.text(load.area_m2 or 0.0, 'area')}"
+        if areas
         else show.text(load.yield_kg_per_ha, "yield")
         for load in loads
-    ]  # fmt: skip
+    ]
     total = show.text(sum(load.area_m2 or 0.0 for load in loads), "area") if areas else str(len(loads))
     return Working(
         title="Yield of the strip from its loads",

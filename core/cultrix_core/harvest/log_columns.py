@@ -51,11 +51,28 @@ WORDS: dict[str, str] = {
     "moisture": r"moisture|moist|humidity",
 }
 UNIT_WORDS: dict[str, str] = {
-    "m/s": r"m[_/ ]?s|mps", "km/h": r"km[_/ ]?h|kmh|kph", "mph": r"mph", "kg/s": r"kg[_/ ]?s", "t/h": r"t[_/ ]?h|tph",
-    "kg/h": r"kg[_/ ]?h", "lb/s": r"lbs?[_/ ]?s", "kg/ha": r"kg[_/ ]?ha", "t/ha": r"t[_/ ]?ha", "lb/ac": r"lbs?[_/ ]?ac",
-    BUSHEL_ACRE: r"bu[_/ ]?ac", "ms": r"ms", "min": r"min", "s": r"s|sec|seconds", "cm": r"cm", "mm": r"mm", "ft": r"ft|feet",
-    "in": r"in|inch|inches", "m": r"m|metres?|meters?", "%": r"pct|percent|%", DEGREES: r"deg|degrees",
-}  # fmt: skip
+    "m/s": r"m[_/ ]?s|mps",
+    "km/h": r"km[_/ ]?h|kmh|kph",
+    "mph": r"mph",
+    "kg/s": r"kg[_/ ]?s",
+    "t/h": r"t[_/ ]?h|tph",
+    "kg/h": r"kg[_/ ]?h",
+    "lb/s": r"lbs?[_/ ]?s",
+    "kg/ha": r"kg[_/ ]?ha",
+    "t/ha": r"t[_/ ]?ha",
+    "lb/ac": r"lbs?[_/ ]?ac",
+    BUSHEL_ACRE: r"bu[_/ ]?ac",
+    "ms": r"ms",
+    "min": r"min",
+    "s": r"s|sec|seconds",
+    "cm": r"cm",
+    "mm": r"mm",
+    "ft": r"ft|feet",
+    "in": r"in|inch|inches",
+    "m": r"m|metres?|meters?",
+    "%": r"pct|percent|%",
+    DEGREES: r"deg|degrees",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

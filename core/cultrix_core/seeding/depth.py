@@ -107,21 +107,26 @@ def _into_moisture(profile: SowingProfile, show: UnitFormatter, line: float | No
     title = "Into moisture"
     if line is None:
         return School(
-            name="into_moisture", title=title, depth_m=None, risks=(),
+            name="into_moisture",
+            title=title,
+            depth_m=None,
+            risks=(),
             verdict="Dig first: measure down to where soil holds together in the hand.",
             working=Working(title=title, outcome="needs the moisture line", steps=(limit,)),
-        )  # fmt: skip
+        )
     need = line + MOISTURE_MARGIN_M
     depth = max(need, profile.window_m[0])
     steps = _moisture_steps(profile, show, line, limit)
     if depth > most + 1e-9:
         return School(
-            name="into_moisture", title=title, depth_m=None,
+            name="into_moisture",
+            title=title,
+            depth_m=None,
             verdict=f"Moisture lies out of reach: {show.text(depth, 'depth')} is needed, {show.text(most, 'depth')} is the "
             "deepest this crop comes up from here. Wait for rain.",
             risks=("Sown as deep as the moisture, many sprouts never reach the light.",),
             working=Working(title=title, outcome="out of reach", steps=steps),
-        )  # fmt: skip
+        )
     risks = ["Rain on a deep slot may cap it; sprouts use more of the seed on the way up."]
     if depth > profile.window_m[1]:
         risks.insert(0, "Deeper than usual: later and often thinner.")
@@ -294,6 +299,8 @@ def depths_working(dug: DepthsDug, show: UnitFormatter) -> Working:
             )
         )
     return Working(
-        title="Depth dug and measured", outcome=mean, steps=tuple(steps),
+        title="Depth dug and measured",
+        outcome=mean,
+        steps=tuple(steps),
         assumption="Places dug as they come, not where the row looks good; several rows of the machine.",
-    )  # fmt: skip
+    )

@@ -62,6 +62,11 @@ def _weight_exact(grams: float, show: UnitFormatter) -> str:
     return show.text(grams, "seed_mass", decimals=2 if show.unit_code("seed_mass") == "g/1000" else 0)
 
 
+def _weight_of_many(grams: float, show: UnitFormatter) -> str:
+    """What a thousand seeds weigh, where the formula says that it is a thousand."""
+    return f"{format_number(grams, 2)} g" if show.unit_code("seed_mass") == "g/1000" else _weight_exact(grams, show)
+
+
 def _pct(share: float) -> str:
     return f"{format_number(100 * share, 1)} %"
 
@@ -128,8 +133,8 @@ def _weight_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[
             Step(
                 label="Bag weight of a thousand pure seeds" if by_thousand else "Pure seeds in a pound of bag seed",
                 formula="bare thousand-seed weight ÷ pure seed" if by_thousand else "bare seeds in a pound × pure seed",
-                numbers=f"{_weight_exact(values.bare_weight_g, show)} {'÷' if by_thousand else '×'} {_pct(values.pure_frac)}",
-                outcome=_weight_exact(values.bag_weight_g, show),
+                numbers=f"{_weight_of_many(values.bare_weight_g, show)} {'÷' if by_thousand else '×'} {_pct(values.pure_frac)}",
+                outcome=_weight_of_many(values.bag_weight_g, show),
                 source="definition",
             )
         )
@@ -157,7 +162,7 @@ def _bag_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[Ste
                 formula="bag weight ÷ bag weight of a thousand pure seeds × 1000"
                 if by_thousand
                 else "bag weight × pure seeds in a pound",
-                numbers=f"{show.text(lot.bag_kg, 'mass')} ÷ {_weight_exact(values.bag_weight_g, show)} × 1000"
+                numbers=f"{show.text(lot.bag_kg, 'mass')} ÷ {_weight_of_many(values.bag_weight_g, show)} × 1000"
                 if by_thousand
                 else f"{show.text(lot.bag_kg, 'mass')} × {_weight_exact(values.bag_weight_g, show)}",
                 outcome=format_number(values.seeds_in_bag, 0),

@@ -124,16 +124,22 @@ def _check(lot: SeedLot) -> None:
         require_between(lot.bag_price, 0, 1e9, "bag_price", label="Price of a bag")
     if lot.germination_pct is not None and lot.germination_pct + lot.hard_seed_pct > 100 + 1e-9:
         raise Refusal(
-            "more_than_whole", field="hard_seed", label="Germination and hard seed", limit="the seeds tested",
+            "more_than_whole",
+            field="hard_seed",
+            label="Germination and hard seed",
+            limit="the seeds tested",
             value=f"{lot.germination_pct:g} % + {lot.hard_seed_pct:g} %",
             remedy="If germination already counts the hard seeds, leave them out.",
-        )  # fmt: skip
+        )
     if lot.purity_of == "bag" and lot.purity_pct + lot.coating_pct > 100 + 1e-9:
         raise Refusal(
-            "more_than_whole", field="purity", label="Pure seed and coating", limit="the bag",
+            "more_than_whole",
+            field="purity",
+            label="Pure seed and coating",
+            limit="the bag",
             value=f"{lot.purity_pct:g} % + {lot.coating_pct:g} %",
             remedy="If the tag's purity leaves the coating out, say that it is of the seed without its coating.",
-        )  # fmt: skip
+        )
 
 
 def share_up(values: LotValues, chain: Chain) -> float:

@@ -76,9 +76,12 @@ def fit_curves_by(
         own = [place for place, one in enumerate(other) if one == level]
         try:
             at[level] = fit_curves(
-                [x[place] for place in own], [y[place] for place in own], [block[place] for place in own], ratio=ratio,
+                [x[place] for place in own],
+                [y[place] for place in own],
+                [block[place] for place in own],
+                ratio=ratio,
                 alpha=alpha,
-            )  # fmt: skip
+            )
         except Refusal:
             continue
     return CurvesBy(over=over, at=at, differ=_differ(x, y, block, other, random))
@@ -90,9 +93,12 @@ def _differ(
     amounts = np.asarray(x, dtype=np.float64)
     scaled = (amounts - amounts.mean()) / (np.ptp(amounts) or 1.0)
     columns: list[Column] = [
-        Factor.of("block", block), Factor.of("other", other), Factor.of("amount", [f"{one:g}" for one in x]),
-        Covariate(name="x", values=tuple(scaled)), Covariate(name="xx", values=tuple(scaled**2)),
-    ]  # fmt: skip
+        Factor.of("block", block),
+        Factor.of("other", other),
+        Factor.of("amount", [f"{one:g}" for one in x]),
+        Covariate(name="x", values=tuple(scaled)),
+        Covariate(name="xx", values=tuple(scaled**2)),
+    ]
     terms: list[Term] = [*([] if random else [("block",)]), ("other",), ("x",), ("xx",), ("other", "x"), ("other", "xx")]
     try:
         fit = fit_mixed(y, columns, terms, random)

@@ -78,10 +78,21 @@ def analyse_environments(
     everything: list[Column] = list(made)
     fit = fit_mixed(response, everything, fixed, random)
     return told(
-        fit, design="multi-env", factors=[treatment], fixed=fixed, random=random,
-        tested=[term for term in fixed if term != (environment,)], strata=None, alpha=alpha, adjust=adjust,
-        control=control or {}, positions=(), labels=(), warnings=warnings, amounts={},
-    )  # fmt: skip
+        fit,
+        design="multi-env",
+        factors=[treatment],
+        fixed=fixed,
+        random=random,
+        tested=[term for term in fixed if term != (environment,)],
+        strata=None,
+        alpha=alpha,
+        adjust=adjust,
+        control=control or {},
+        positions=(),
+        labels=(),
+        warnings=warnings,
+        amounts={},
+    )
 
 
 def _require_cells(treatments: Sequence[str], environments: Sequence[str]) -> None:
@@ -91,9 +102,11 @@ def _require_cells(treatments: Sequence[str], environments: Sequence[str]) -> No
         for treatment in dict.fromkeys(treatments):
             if (treatment, one) not in there:
                 raise Refusal(
-                    "missing", field="treatment", label=f"{treatment} in {one}",
+                    "missing",
+                    field="treatment",
+                    label=f"{treatment} in {one}",
                     remedy="With fewer than five environments every treatment must stand in each.",
-                )  # fmt: skip
+                )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -151,10 +164,16 @@ def combine(
 
     def together(rows: Sequence[int]) -> NestedAnalysis:
         return analyse_environments(
-            [response[row] for row in rows], {name: [own[row] for row in rows] for name, own in columns.items()},
-            treatment="treatment", environment="environment", block="block", alpha=alpha, adjust=adjust, control=against,
+            [response[row] for row in rows],
+            {name: [own[row] for row in rows] for name, own in columns.items()},
+            treatment="treatment",
+            environment="environment",
+            block="block",
+            alpha=alpha,
+            adjust=adjust,
+            control=against,
             levels=levels,
-        )  # fmt: skip
+        )
 
     names = list(dict.fromkeys(environment))
     idle = {
@@ -187,9 +206,10 @@ def _interaction_p(
     """Whether differences held everywhere: F of treatment × environment, blocks in environments fixed."""
     places = ["/".join(row) for row in zip(columns["environment"], columns["block"], strict=True)]
     made: list[Column] = [
-        Factor.of("treatment", columns["treatment"], levels), Factor.of("environment", columns["environment"]),
+        Factor.of("treatment", columns["treatment"], levels),
+        Factor.of("environment", columns["environment"]),
         Factor.of("place", places),
-    ]  # fmt: skip
+    ]
     terms: list[Term] = [("place",), ("treatment",), ("treatment", "environment")]
     fit = fit_fixed(response, made, terms)
     crossed = term_tests(fit)[-1]
@@ -197,18 +217,30 @@ def _interaction_p(
 
 
 def site_year(
-    name: str, rows: Sequence[int], response: Sequence[float], treatment: Sequence[str], block: Sequence[str],
-    alpha: float, adjust: Adjust, control: str | None, levels: Sequence[str] | None,
-) -> SiteYear:  # fmt: skip
+    name: str,
+    rows: Sequence[int],
+    response: Sequence[float],
+    treatment: Sequence[str],
+    block: Sequence[str],
+    alpha: float,
+    adjust: Adjust,
+    control: str | None,
+    levels: Sequence[str] | None,
+) -> SiteYear:
     """One environment (or year) alone, from its ``rows``, blocks fixed; arguments as in ``combine``."""
     blocked = len({block[row] for row in rows}) > 1
     try:
         found = analyse_nested(
             [response[row] for row in rows],
             {"treatment": [treatment[row] for row in rows], "block": [block[row] for row in rows]},
-            design="factorial", factors=["treatment"], block="block" if blocked else None, alpha=alpha, adjust=adjust,
-            control={} if control is None else {"treatment": control}, levels=None if levels is None else {"treatment": levels},
-        )  # fmt: skip
+            design="factorial",
+            factors=["treatment"],
+            block="block" if blocked else None,
+            alpha=alpha,
+            adjust=adjust,
+            control={} if control is None else {"treatment": control},
+            levels=None if levels is None else {"treatment": levels},
+        )
     except Refusal as refusal:
         return SiteYear(name=name, n=len(rows), differences=(), problem=refusal.message)
     return SiteYear(name=name, n=len(rows), differences=found.differences, problem="")

@@ -171,8 +171,13 @@ def _paths(yields: Comparison, stands: Comparison, slope: float, se: float, df: 
         lower, upper = np.quantile(product, [alpha / 2, 1 - alpha / 2])
         found.append(
             Path(
-                left=total.left, right=total.right, total=total.estimate, through=through, through_lower=float(lower),
-                through_upper=float(upper), beside=total.estimate - through,
+                left=total.left,
+                right=total.right,
+                total=total.estimate,
+                through=through,
+                through_lower=float(lower),
+                through_upper=float(upper),
+                beside=total.estimate - through,
             )
-        )  # fmt: skip
+        )
     return tuple(found)

@@ -232,9 +232,11 @@ def _require_cells(
     if empty:
         named = "; ".join(" with ".join(names.get(one, one) for one in cell) for cell in empty[:3])
         raise Refusal(
-            "missing", field="response", label=f"A strip of {named}",
+            "missing",
+            field="response",
+            label=f"A strip of {named}",
             remedy="Without it a mean over the other factor compares unlike things: compare the combinations that stand.",
-        )  # fmt: skip
+        )
 
 
 def _from(
@@ -243,13 +245,18 @@ def _from(
     tests = dict(found.anova)
     interactions = tuple(
         Interaction(
-            factors=term, f=test.f, num_df=test.num_df, den_df=test.den_df, p=test.p, matters=test.p < found.alpha,
+            factors=term,
+            f=test.f,
+            num_df=test.num_df,
+            den_df=test.den_df,
+            p=test.p,
+            matters=test.p < found.alpha,
             established=test.p < found.alpha**2 / 2,
         )
         for size in range(2, len(factors) + 1)
         for term in combinations(factors, size)
         if (test := tests.get(":".join(term))) is not None
-    )  # fmt: skip
+    )
     families = [
         one for name in factors for one in _families(found, name, interactions, None if control is None else control[name])
     ]
@@ -280,7 +287,7 @@ def _from(
         checks=found.checks,
         warnings=found.warnings,
         polynomials=tuple(found.polynomials.items()),
-    )  # fmt: skip
+    )
 
 
 def _families(found: NestedAnalysis, name: str, interactions: Sequence[Interaction], control: str | None) -> list[Family]:
@@ -292,11 +299,16 @@ def _families(found: NestedAnalysis, name: str, interactions: Sequence[Interacti
     adjust: Adjust = "tukey" if control is None else "dunnett"
     return [
         Family(
-            factor=name, within=within, against=control, adjust=adjust, level=level, own_level=level / len(places),
+            factor=name,
+            within=within,
+            against=control,
+            adjust=adjust,
+            level=level,
+            own_level=level / len(places),
             differences=tuple(family(found.fit, name, within, level / len(places), adjust, control, found.judge)),
         )
         for within in places
-    ]  # fmt: skip
+    ]
 
 
 def _lettered(found: NestedAnalysis, means: Sequence[CellMean], interactions: Sequence[Interaction]) -> tuple[CellMean, ...]:

@@ -158,9 +158,15 @@ def incidence(factors: Sequence[Column], term: Term) -> Array:
 
 
 def _finish(
-    y: Array, x: Array, columns: Mapping[Term, slice], factors: tuple[Column, ...], names: Sequence[str],
-    theta: Array, stacks: Sequence[Stack], loglik: float,
-) -> MixedFit:  # fmt: skip
+    y: Array,
+    x: Array,
+    columns: Mapping[Term, slice],
+    factors: tuple[Column, ...],
+    names: Sequence[str],
+    theta: Array,
+    stacks: Sequence[Stack],
+    loglik: float,
+) -> MixedFit:
     """Estimates and the Kenward–Roger correction at the components found. [1], [2] section 4."""
     at = likelihood(theta, stacks)
     assert at is not None

@@ -140,18 +140,40 @@ def analyse_nested(
     fit = fit_mixed(response, everything, [*outer, *measured, *fixed], random)
     strata = strata_of(fit, [*measured, *fixed], [*outer, *random]) if not units else None
     return told(
-        fit, design=design, factors=list(factors), fixed=[*outer, *measured, *fixed], random=random, tested=[*measured, *fixed],
-        strata=strata, alpha=alpha, adjust=adjust, control=control or {}, positions=positions, labels=labels, warnings=[],
+        fit,
+        design=design,
+        factors=list(factors),
+        fixed=[*outer, *measured, *fixed],
+        random=random,
+        tested=[*measured, *fixed],
+        strata=strata,
+        alpha=alpha,
+        adjust=adjust,
+        control=control or {},
+        positions=positions,
+        labels=labels,
+        warnings=[],
         amounts=amounts or {},
-    )  # fmt: skip
+    )
 
 
 def told(
-    fit: MixedFit, *, design: NestedDesign, factors: Sequence[str], fixed: Sequence[Term], random: Sequence[Term],
-    tested: Sequence[Term], strata: Strata | None, alpha: float, adjust: Adjust, control: Mapping[str, str],
-    positions: Sequence[float], labels: Sequence[str], warnings: Sequence[str],
+    fit: MixedFit,
+    *,
+    design: NestedDesign,
+    factors: Sequence[str],
+    fixed: Sequence[Term],
+    random: Sequence[Term],
+    tested: Sequence[Term],
+    strata: Strata | None,
+    alpha: float,
+    adjust: Adjust,
+    control: Mapping[str, str],
+    positions: Sequence[float],
+    labels: Sequence[str],
+    warnings: Sequence[str],
     amounts: Mapping[str, Mapping[str, float]],
-) -> NestedAnalysis:  # fmt: skip
+) -> NestedAnalysis:
     """A fitted design as an analysis: tests, means, differences, checks."""
     judge = judge_of(fit)
     places = [(name, within) for name in factors for within in every_place(fit, name, factors)]

@@ -79,11 +79,18 @@ def repeated(
     )
     alone = tuple(
         site_year(
-            name, [place for place, one in enumerate(year) if one == name], response, treatment, block, alpha, adjust, control,
+            name,
+            [place for place, one in enumerate(year) if one == name],
+            response,
+            treatment,
+            block,
+            alpha,
+            adjust,
+            control,
             levels,
         )
         for name in years
-    )  # fmt: skip
+    )
     return Repeated(
         total=total,
         alone=alone,
@@ -93,9 +100,13 @@ def repeated(
 
 
 def _changed(
-    response: Sequence[float], treatment: Sequence[str], block: Sequence[str], strip: Sequence[str], year: Sequence[str],
+    response: Sequence[float],
+    treatment: Sequence[str],
+    block: Sequence[str],
+    strip: Sequence[str],
+    year: Sequence[str],
     levels: Sequence[str] | None,
-) -> MixedTest | None:  # fmt: skip
+) -> MixedTest | None:
     made: list[Column] = [
         Factor.of("treatment", treatment, levels),
         Factor.of("year", year),

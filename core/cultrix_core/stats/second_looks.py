@@ -88,9 +88,14 @@ class LogitLook:
 
 
 def transformed(
-    strips: Sequence[StripResponse], scale: Scale, *, design: Design = "rcbd", alpha: float = 0.10,
-    control: str | None = None, levels: Sequence[str] | None = None,
-) -> Transformed:  # fmt: skip
+    strips: Sequence[StripResponse],
+    scale: Scale,
+    *,
+    design: Design = "rcbd",
+    alpha: float = 0.10,
+    control: str | None = None,
+    levels: Sequence[str] | None = None,
+) -> Transformed:
     """Compare on another scale.
 
     Raises
@@ -105,29 +110,38 @@ def transformed(
         require_between(strip.response, 0, 100 if scale == "arcsine" else 1e300, "response", label="Response")
     moved = [
         StripResponse(
-            treatment=one.treatment, block=one.block, row=one.row, label=one.label, position=one.position,
+            treatment=one.treatment,
+            block=one.block,
+            row=one.row,
+            label=one.label,
+            position=one.position,
             response=forth(one.response),
         )
         for one in strips
-    ]  # fmt: skip
+    ]
     found = compare(moved, design=design, alpha=alpha, control=control, levels=levels)
     means = tuple(
         BackMean(
-            level=one.level, mean=back(one.mean), lower=None if one.lower is None else back(one.lower),
+            level=one.level,
+            mean=back(one.mean),
+            lower=None if one.lower is None else back(one.lower),
             upper=None if one.upper is None else back(one.upper),
         )
         for one in found.means
-    )  # fmt: skip
+    )
     ratios: list[BackRatio] = []
     if scale == "log":
         ratios = [
             BackRatio(
-                left=one.left, right=one.right, ratio=float(np.exp(one.estimate)),
+                left=one.left,
+                right=one.right,
+                ratio=float(np.exp(one.estimate)),
                 lower=None if one.lower is None else float(np.exp(one.lower)),
-                upper=None if one.upper is None else float(np.exp(one.upper)), p_adjusted=one.p_adjusted,
+                upper=None if one.upper is None else float(np.exp(one.upper)),
+                p_adjusted=one.p_adjusted,
             )
             for one in (found.to_control or found.pairs)
-        ]  # fmt: skip
+        ]
     return Transformed(scale=scale, comparison=found, means=means, ratios=tuple(ratios))
 
 

@@ -174,11 +174,15 @@ def sessions(request: HttpRequest):
     here = request.session.session_key
     return [
         DeviceOut(
-            id=one.id, name=one.name, shared=one.shared, signed_in_at=one.signed_in_at, last_contact=one.last_contact,
+            id=one.id,
+            name=one.name,
+            shared=one.shared,
+            signed_in_at=one.signed_in_at,
+            last_contact=one.last_contact,
             here=one.session_key == here,
         )
         for one in devices.devices_of(queries.actor(request))
-    ]  # fmt: skip
+    ]
 
 
 @router.delete("/sessions/{device_id}", response={204: None}, operation_id="end_session")

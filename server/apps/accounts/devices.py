@@ -19,10 +19,24 @@ from apps.accounts.models import Device, User
 from apps.base.errors import NotFound
 
 CONTACT_EVERY = timedelta(minutes=5)
-BROWSERS = (("Edg", "Edge"), ("OPR", "Opera"), ("Firefox", "Firefox"), ("FxiOS", "Firefox"), ("Chrome", "Chrome"),
-            ("CriOS", "Chrome"), ("Safari", "Safari"))  # fmt: skip
-SYSTEMS = (("Android", "Android"), ("iPhone", "iPhone"), ("iPad", "iPad"), ("Windows", "Windows"), ("Mac OS", "Mac"),
-           ("CrOS", "ChromeOS"), ("Linux", "Linux"))  # fmt: skip
+BROWSERS = (
+    ("Edg", "Edge"),
+    ("OPR", "Opera"),
+    ("Firefox", "Firefox"),
+    ("FxiOS", "Firefox"),
+    ("Chrome", "Chrome"),
+    ("CriOS", "Chrome"),
+    ("Safari", "Safari"),
+)
+SYSTEMS = (
+    ("Android", "Android"),
+    ("iPhone", "iPhone"),
+    ("iPad", "iPad"),
+    ("Windows", "Windows"),
+    ("Mac OS", "Mac"),
+    ("CrOS", "ChromeOS"),
+    ("Linux", "Linux"),
+)
 
 
 def name_of(agent: str) -> str:
@@ -55,10 +69,10 @@ def devices_of(user: User) -> list[Device]:
     """Devices whose session stands, the latest contact first; what has no session any more is forgotten."""
     found = Device.objects.filter(user=user).order_by("-last_contact")
     standing = set(
-        Session.objects.filter(
-            session_key__in=[one.session_key for one in found], expire_date__gt=timezone.now()
-        ).values_list("session_key", flat=True)
-    )  # fmt: skip
+        Session.objects.filter(session_key__in=[one.session_key for one in found], expire_date__gt=timezone.now()).values_list(
+            "session_key", flat=True
+        )
+    )
     return [one for one in found if one.session_key in standing and not _is_over(one)]
 
 

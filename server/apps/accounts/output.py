@@ -109,12 +109,10 @@ def members_out(workspace: Workspace) -> list[MemberOut]:
         )
         .order_by("role", "first_name", "username")
     )
-    in_hand = dict(
-        workspace.trials.exclude(responsible=None).values_list("responsible").annotate(Count("id")).order_by()
-    )  # fmt: skip
+    in_hand = dict(workspace.trials.exclude(responsible=None).values_list("responsible").annotate(Count("id")).order_by())
     guarded = set(
         User.objects.filter(memberships__workspace=workspace, totpdevice__confirmed=True).values_list("id", flat=True)
-    )  # fmt: skip
+    )
     return [
         MemberOut(
             username=one.username,

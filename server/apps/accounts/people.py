@@ -105,8 +105,10 @@ def writer_of(workspace: Workspace, username: str) -> User:
     """Somebody of the workspace who may write in it, for handing over to."""
     membership = (
         Membership.objects.filter(workspace=workspace, user__username=username, user__is_active=True)
-        .exclude(role="viewer").select_related("user").first()
-    )  # fmt: skip
+        .exclude(role="viewer")
+        .select_related("user")
+        .first()
+    )
     if membership is None:
         raise AccountRefusal("no_successor", field="to", value=username)
     return membership.user
@@ -136,6 +138,8 @@ def _require_other_lead(membership: Membership) -> None:
     others = Membership.objects.filter(workspace=membership.workspace, role="lead", user__is_active=True)
     if not others.exclude(pk=membership.pk).exists():
         raise AccountRefusal(
-            "last_lead", field="role", value=membership.user.get_full_name() or membership.user.username,
+            "last_lead",
+            field="role",
+            value=membership.user.get_full_name() or membership.user.username,
             limit=membership.workspace.name,
-        )  # fmt: skip
+        )

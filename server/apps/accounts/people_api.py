@@ -83,9 +83,10 @@ def reactivate(request: HttpRequest, workspace_id: UUID, username: str):
 
 
 @router.post(
-    "/workspaces/{workspace_id}/people/{username}/second-factor-off", response=list[MemberOut],
+    "/workspaces/{workspace_id}/people/{username}/second-factor-off",
+    response=list[MemberOut],
     operation_id="remove_second_factor",
-)  # fmt: skip
+)
 def remove_second_factor(request: HttpRequest, workspace_id: UUID, username: str):
     people.remove_second_factor(actor(request), workspace_id, username)
     return _people(workspace_id)

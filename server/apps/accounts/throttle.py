@@ -54,9 +54,13 @@ def remember_device(request: HttpRequest, response: HttpResponse, username: str)
         names = []
     names = [*(one for one in names if one != _short(username)), _short(username)][-20:]
     response.set_cookie(
-        KNOWN_COOKIE, signing.dumps(names, salt=KNOWN_COOKIE), max_age=KNOWN_AGE_S, httponly=True, samesite="Lax",
+        KNOWN_COOKIE,
+        signing.dumps(names, salt=KNOWN_COOKIE),
+        max_age=KNOWN_AGE_S,
+        httponly=True,
+        samesite="Lax",
         secure=settings.HTTPS,
-    )  # fmt: skip
+    )
 
 
 def _short(username: str) -> str:

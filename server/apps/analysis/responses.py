@@ -107,7 +107,7 @@ def words_of(view: TrialView, comparison: Comparison | None) -> str:
 def measured_visits(view: TrialView) -> dict[tuple[str, str], Visit]:
     """The latest visit of every measured trait and subject."""
     groups: dict[tuple[str, str], list[PlantMeasure]] = defaultdict(list)
-    for one in PlantMeasure.objects.filter(strip__trial=view.trial, struck=False):
+    for one in PlantMeasure.objects.filter(strip__trial=view.trial, voided=False):
         groups[one.trait, one.subject].append(one)
     return {
         key: _visit([(one.strip_id, one.recorded_at.date(), one.value_number or 0.0, one.by_eye, False) for one in group])
@@ -118,7 +118,7 @@ def measured_visits(view: TrialView) -> dict[tuple[str, str], Visit]:
 def rated_visits(view: TrialView) -> dict[str, Visit]:
     """The latest visit of every judged trait."""
     groups: dict[str, list[Rating]] = defaultdict(list)
-    for one in Rating.objects.filter(strip__trial=view.trial, struck=False):
+    for one in Rating.objects.filter(strip__trial=view.trial, voided=False):
         groups[one.trait].append(one)
     return {
         key: _visit([(one.strip_id, one.recorded_at.date(), float(one.score), False, one.blind) for one in group])

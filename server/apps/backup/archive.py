@@ -29,8 +29,10 @@ from apps.backup.errors import BackupError
 from apps.backup.snapshot import copy_database, database_path, migrations_of, named_files
 
 MANIFEST, DATABASE, KEY = "manifest.json", "database.sqlite3", "secret.key"
-MEMBER = re.compile(r"^(database\.sqlite3|secret\.key|photos/[0-9a-f]{2}/[0-9a-f]{64}\.jpg|"
-                    r"logs/[0-9a-f]{2}/[0-9a-f]{64}\.[a-z]{2,8}|logs/points/[0-9a-f]{8,64}\.npz)$")  # fmt: skip
+MEMBER = re.compile(
+    r"^(database\.sqlite3|secret\.key|photos/[0-9a-f]{2}/[0-9a-f]{64}\.jpg|"
+    r"logs/[0-9a-f]{2}/[0-9a-f]{64}\.[a-z]{2,8}|logs/points/[0-9a-f]{8,64}\.npz)$"
+)
 PIECE = 1 << 20
 MOST_MANIFEST = 50_000_000
 ALTERED = "{name} was cut off or altered ({what}), so it is not used. Take another backup."
@@ -164,10 +166,13 @@ def _read_manifest(archive: zipfile.ZipFile, name: str) -> Contents:
             )
         files = {str(key): (int(one["bytes"]), str(one["sha256"])) for key, one in said["files"].items()}
         contents = Contents(
-            made_at=datetime.fromisoformat(said["made_at"]), version=str(said["version"]),
+            made_at=datetime.fromisoformat(said["made_at"]),
+            version=str(said["version"]),
             migrations={str(app): [str(one) for one in names] for app, names in said["migrations"].items()},
-            files=files, missing=tuple(said["missing"]), whole=bool(said["whole"]),
-        )  # fmt: skip
+            files=files,
+            missing=tuple(said["missing"]),
+            whole=bool(said["whole"]),
+        )
     except (ValueError, KeyError, TypeError, AttributeError) as error:
         raise BackupError(ALTERED.format(name=name, what="its manifest cannot be read")) from error
     if any(not MEMBER.fullmatch(one) for one in files) or not {DATABASE, KEY} <= set(files):

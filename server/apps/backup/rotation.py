@@ -120,9 +120,11 @@ def state(now: datetime | None = None) -> State:
     if failed:
         return State(well=False, words=f"The last backup failed. {failed['words']}", last_good_at=last)
     if last is None or not there:
-        words = "There is no backup yet. One is made by itself within minutes." if last is None else (
-            "The last backup is not in its folder any more. Make one now."
-        )  # fmt: skip
+        words = (
+            "There is no backup yet. One is made by itself within minutes."
+            if last is None
+            else ("The last backup is not in its folder any more. Make one now.")
+        )
         return State(well=last is None and _has_just_begun(now), words=words, last_good_at=None)
     if now - last > LATE:
         words = "The last backup is older than two days. Is the worker running? Make one now."

@@ -24,8 +24,10 @@ def copy_database(source: Path, target: Path) -> None:
     """Copy the database to a new file; the copy is one moment of it, whole, and checked."""
     if not source.exists():
         raise BackupError(f"There is no database at {source}. Nothing was backed up.")
-    with closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True, timeout=60)) as live, \
-            closing(sqlite3.connect(target)) as copy:  # fmt: skip
+    with (
+        closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True, timeout=60)) as live,
+        closing(sqlite3.connect(target)) as copy,
+    ):
         live.backup(copy)  # one step: a reader of the write-ahead log keeps nobody from writing
         for table in LEFT_OUT:
             if copy.execute("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = ?", [table]).fetchone():

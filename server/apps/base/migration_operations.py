@@ -1,4 +1,4 @@
-"""Tables made at once: for migrations that stand for all those before them.
+"""Tables made and fields renamed at once, for a database of this size.
 
 Django renders every model anew for each table that it makes, which takes most of a minute for a database of this size. Here all
 models of a migration are put into the state first, and the tables are made from that one state.
@@ -6,7 +6,7 @@ models of a migration are put into the state first, and the tables are made from
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from django.db.backends.base.schema import BaseDatabaseSchemaEditor
 from django.db.migrations.operations.base import Operation
@@ -44,3 +44,43 @@ class CreateTables(Operation):
 
     def describe(self) -> str:
         return f"Make the tables of {', '.join(self._made())}"
+
+
+class RenameFields(Operation):
+    """Other names for the same fields on several models, and on the models of their histories, in one step."""
+
+    reversible = True
+
+    def __init__(self, models: Sequence[str], names: Mapping[str, str]) -> None:
+        self.models = [name for model in models for name in (model, f"historical{model}")]
+        self.names = dict(names)
+
+    def state_forwards(self, app_label: str, state: ProjectState) -> None:
+        state.__dict__.pop("apps", None)
+        for model in self.models:
+            for old, new in self.names.items():
+                state.rename_field(app_label, model, old, new)
+
+    def _rename(self, schema_editor: BaseDatabaseSchemaEditor, app_label: str, old: ProjectState, new: ProjectState) -> None:
+        names = self.names if old.models[app_label, self.models[0]].fields.keys() >= self.names.keys() else _turned(self.names)
+        for model in self.models:
+            before, after = old.apps.get_model(app_label, model), new.apps.get_model(app_label, model)
+            for was, becomes in names.items():
+                schema_editor.alter_field(before, before._meta.get_field(was), after._meta.get_field(becomes))
+
+    def database_forwards(
+        self, app_label: str, schema_editor: BaseDatabaseSchemaEditor, from_state: ProjectState, to_state: ProjectState
+    ) -> None:
+        self._rename(schema_editor, app_label, from_state, to_state)
+
+    def database_backwards(
+        self, app_label: str, schema_editor: BaseDatabaseSchemaEditor, from_state: ProjectState, to_state: ProjectState
+    ) -> None:
+        self._rename(schema_editor, app_label, from_state, to_state)
+
+    def describe(self) -> str:
+        return f"Rename {', '.join(self.names)} on {', '.join(self.models)}"
+
+
+def _turned(names: Mapping[str, str]) -> dict[str, str]:
+    return {new: old for old, new in names.items()}

@@ -16,9 +16,11 @@ from apps.trials.models import Trial
 def _list(lead: User, workspace: Workspace, name: str, dated: date, source: str, items: list[PriceItemIn]) -> UUID:
     key = uuid5(NAMESPACE, name)
     put_price_list(
-        lead, workspace.id, key,
+        lead,
+        workspace.id,
+        key,
         PriceListIn(version=0, name=name, dated=dated, source=source, currency=workspace.currency, items=items),
-    )  # fmt: skip
+    )
     return key
 
 
@@ -33,21 +35,32 @@ def _thing(kind: str, name: str, price: TypedIn) -> PriceItemIn:
 def prices(lead: User, workspace: Workspace) -> None:
     """The mill's board and the co-operative's shop; the maize of the coming year takes its price from the board."""
     _list(
-        lead, workspace, "Weir Mill board", date(2026, 10, 12), "board at the mill's gate, for delivery in autumn",
+        lead,
+        workspace,
+        "Weir Mill board",
+        date(2026, 10, 12),
+        "board at the mill's gate, for delivery in autumn",
         [
-            _crop("winter_wheat", "208"), _crop("maize", "196"), _crop("sorghum", "184"), _crop("sunflower", "415"),
+            _crop("winter_wheat", "208"),
+            _crop("maize", "196"),
+            _crop("sorghum", "184"),
+            _crop("sunflower", "415"),
             _crop("field_pea", "262"),
         ],
-    )  # fmt: skip
+    )
     _list(
-        lead, workspace, "Growers' shop", date(2026, 9, 30), "price sheet of the circle's own shop",
+        lead,
+        workspace,
+        "Growers' shop",
+        date(2026, 9, 30),
+        "price sheet of the circle's own shop",
         [
             _thing("fuel", "Diesel, delivered", typed("1.10", "money/L")),
             _thing("hour", "Labour with tractor", typed("43", "money/h")),
             _thing("area", "Spraying, by contract", typed("17", "money/ha")),
             _thing("bag", "Maize seed, 50 000", typed("118", "money")),
         ],
-    )  # fmt: skip
+    )
 
 
 def scenarios(lead: User, trial: Trial, poor: str, good: str) -> None:

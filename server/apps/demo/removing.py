@@ -24,11 +24,12 @@ def remove_workspace(workspace: Workspace) -> None:
         # found while every way to the workspace still stands; whatever were left pointing nowhere would stop the commit
         found = {
             model: {
-                key for path in paths
+                key
+                for path in paths
                 for key in model._default_manager.filter(**{path: workspace.pk}).values_list("pk", flat=True)
             }
             for model, paths in _paths().items()
-        }  # fmt: skip
+        }
         for model, keys in found.items():
             _delete(model, keys)
         _delete(Workspace, {workspace.pk})

@@ -21,9 +21,12 @@ from apps.trials.treatments import set_treatments
 SERIES = "Strip tillage in maize"
 RATES = ("70", "80", "90")
 PLOUGHING = {
-    "fuel": typed("24", "L/ha"), "fuel_price": typed("1.10", "money/L"), "hours": typed("1.2", "h/ha"),
-    "wage": typed("22", "money/h"), "hire": typed("21", "money/h"),
-}  # fmt: skip
+    "fuel": typed("24", "L/ha"),
+    "fuel_price": typed("1.10", "money/L"),
+    "hours": typed("1.2", "h/ha"),
+    "wage": typed("22", "money/h"),
+    "hire": typed("21", "money/h"),
+}
 # kg/ha that each treatment adds: ploughed with 70, 80, 90 thousand, then strip-tilled with the same
 TRUTH = (-430, 0, 60, -720, -190, 20)
 
@@ -46,10 +49,16 @@ def _costs() -> list[CostIn]:
         CostIn(factor=0, level=STRIP, kind="passes", label="Strip-till bar", times="1", each=typed("46", "money/ha")),
         CostIn(factor=0, level=STRIP, kind="product", label="Burndown spray", times="1", each=typed("31", "money/ha")),
         CostIn(
-            factor=0, level=STRIP, kind="machinery", label="Share of the bar", times="1", basis="machine_year",
-            each=typed("2520", "money"), spread=typed("180", "ha"),
+            factor=0,
+            level=STRIP,
+            kind="machinery",
+            label="Share of the bar",
+            times="1",
+            basis="machine_year",
+            each=typed("2520", "money"),
+            spread=typed("180", "ha"),
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _asked(
@@ -111,9 +120,14 @@ def maize_tillage_harvested(lead: User, workspace: Workspace, fields: dict[str, 
     freeze_before(lead, trial, planted)
     event(lead, trial, "rain", date(2025, 6, 8), "Forty millimetres in a night; ploughed strips capped, the others did not.")
     harvest(
-        lead, trial, Ground(mean_kg_per_ha=10350, cv=0.022, slope=0.08, seed=2518), TRUTH, date(2025, 10, 17), swath="4.5",
+        lead,
+        trial,
+        Ground(mean_kg_per_ha=10350, cv=0.022, slope=0.08, seed=2518),
+        TRUTH,
+        date(2025, 10, 17),
+        swath="4.5",
         moisture=19.2,
-    )  # fmt: skip
+    )
     return trial
 
 

@@ -93,9 +93,11 @@ def file_of(view: TrialView, form: str) -> tuple[bytes, str]:
     frame = view.trial.plan.get("frame")
     if not frame or view.strips[0].ring is None:
         raise Refusal(
-            "missing", field="field", label="A boundary with longitude and latitude",
+            "missing",
+            field="field",
+            label="A boundary with longitude and latitude",
             remedy="Give the field its boundary in Setup and draw anew. CSV and the print work without.",
-        )  # fmt: skip
+        )
     polygons = [(Polygon(frames.to_degrees(strip.ring, frame)), row) for strip, row in zip(view.strips, rows, strict=True)]
     return frames.write_strips(polygons, form, name="strips"), frames.FORMATS[form][1]
 
@@ -225,11 +227,15 @@ def _placed(trial: Trial, plan: list[PlannedStrip], polygons: list[Polygon]) -> 
         boundary = [[float(x), float(y)] for x, y in list(hull.exterior.coords)[:-1]]
     strips = tuple(
         PlacedStrip(
-            order=strip.order, ring=ring, swath=ring, length_m=_length(shape), area_m2=float(shape.area),
+            order=strip.order,
+            ring=ring,
+            swath=ring,
+            length_m=_length(shape),
+            area_m2=float(shape.area),
             centre=(float(shape.centroid.x), float(shape.centroid.y)),
         )
         for strip, ring, shape in zip(plan, rings, shapes, strict=True)
-    )  # fmt: skip
+    )
     return (
         frame,
         Placed(

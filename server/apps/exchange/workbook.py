@@ -34,12 +34,23 @@ def workbook_of(user: User, view: TrialView) -> bytes:
     about = book.active
     assert isinstance(about, Worksheet)
     about.title = "About"
-    _fill(about, ["", ""], [
-        ["Trial", view.trial.title], ["Crop", view.profile.name], ["Harvest", view.trial.season],
-        ["Field", str(view.trial.field) if view.trial.field else ""], ["Design", view.trial.get_design_display()],
-        ["Question", view.trial.question], ["Guess", view.trial.guess], ["Answer", verdict.headline], ["Money", verdict.money],
-        ["Data", verdict.fingerprint], *(["Remark", one] for one in (*verdict.remarks, *money.remarks)),
-    ])  # fmt: skip
+    _fill(
+        about,
+        ["", ""],
+        [
+            ["Trial", view.trial.title],
+            ["Crop", view.profile.name],
+            ["Harvest", view.trial.season],
+            ["Field", str(view.trial.field) if view.trial.field else ""],
+            ["Design", view.trial.get_design_display()],
+            ["Question", view.trial.question],
+            ["Guess", view.trial.guess],
+            ["Answer", verdict.headline],
+            ["Money", verdict.money],
+            ["Data", verdict.fingerprint],
+            *(["Remark", one] for one in (*verdict.remarks, *money.remarks)),
+        ],
+    )
     _fill(book.create_sheet("Strips"), *strip_table(view))
     for found in (verdict.yield_, verdict.net_return):
         if found is not None:
@@ -72,19 +83,38 @@ def strip_table(view: TrialView) -> tuple[list[str], list[Row]]:
     show = view.show
     names = {one.id: treatment_out(view, one).name for one in view.treatments}
     head = [
-        "Strip", "Block", "Planned", "Received", "Treatment", *(factor.title for factor in view.factors), "Lost", "Said of it",
-        f"Width, {show.unit('strip_width')}", f"Length, {show.unit('strip_length')}", f"Stand, {show.unit('density')}",
-        f"Estimate, {show.unit('yield')}", f"Yield, {show.unit('yield')}", f"Net return, {show.unit('net_return')}",
-    ]  # fmt: skip
+        "Strip",
+        "Block",
+        "Planned",
+        "Received",
+        "Treatment",
+        *(factor.title for factor in view.factors),
+        "Lost",
+        "Said of it",
+        f"Width, {show.unit('strip_width')}",
+        f"Length, {show.unit('strip_length')}",
+        f"Stand, {show.unit('density')}",
+        f"Estimate, {show.unit('yield')}",
+        f"Yield, {show.unit('yield')}",
+        f"Net return, {show.unit('net_return')}",
+    ]
     rows: list[Row] = []
     for strip in view.strips:
         out, got = strip_out(view, strip), strip.received
         levels = {level.factor_id: level_name(level, show) for level in got.levels.all()}
-        rows.append([
-            strip.order, strip.block.number, strip.treatment.letter, got.letter, names[got.id],
-            *(levels.get(factor.pk, "") for factor in view.factors), "lost" if strip.lost else "", strip.reason,
-            *_values(out.width, out.length, out.stand, out.estimate, out.yield_, out.net_return),
-        ])  # fmt: skip
+        rows.append(
+            [
+                strip.order,
+                strip.block.number,
+                strip.treatment.letter,
+                got.letter,
+                names[got.id],
+                *(levels.get(factor.pk, "") for factor in view.factors),
+                "lost" if strip.lost else "",
+                strip.reason,
+                *_values(out.width, out.length, out.stand, out.estimate, out.yield_, out.net_return),
+            ]
+        )
     return head, rows
 
 
@@ -104,11 +134,17 @@ def _differences(found: AnalysisOut) -> tuple[list[str], list[Row]]:
     head = ["Factor", "Left", "Right", "At", *(f"{one}, {found.unit}" for one in numbers), "p", "p of the family", "Call"]
     return head, [
         [
-            one.factor, one.letter, one.against, one.within,
-            *_values(one.estimate, one.se, one.lower, one.upper, one.margin), one.p, one.p_adjusted, one.call_words,
+            one.factor,
+            one.letter,
+            one.against,
+            one.within,
+            *_values(one.estimate, one.se, one.lower, one.upper, one.margin),
+            one.p,
+            one.p_adjusted,
+            one.call_words,
         ]
         for one in found.differences
-    ]  # fmt: skip
+    ]
 
 
 def _fill(sheet: Worksheet, head: Sequence[str], rows: Sequence[Sequence[Any]]) -> None:

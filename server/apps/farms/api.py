@@ -120,9 +120,14 @@ def seed_lot_out(lot: SeedLot, show: UnitFormatter, *, sown_on: date | None = No
     """A lot with its working and the questions it raises for a day of sowing, today where none is known."""
     tag, values, profile = seed_lots.tag_of(lot), seed_lots.values_of(lot), crop(lot.crop)
     questions = questions_on_lot(
-        tag, crop=lot.crop, tested_on=lot.tested_on, sown_on=sown_on or timezone.localdate(), treated=lot.treated,
-        treatment=lot.treatment, show=show,
-    )  # fmt: skip
+        tag,
+        crop=lot.crop,
+        tested_on=lot.tested_on,
+        sown_on=sown_on or timezone.localdate(),
+        treated=lot.treated,
+        treatment=lot.treatment,
+        show=show,
+    )
     return SeedLotOut(
         id=lot.id,
         version=lot.version,

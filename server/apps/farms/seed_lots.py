@@ -94,9 +94,11 @@ def _put(lot: LotRecord, body: Any, sent: set[str]) -> None:
             fill(lot, quantity, getattr(body, quantity.name))
     if lot.thousand_seed_weight_g is None:
         raise Refusal(
-            "missing", field="thousand_seed_weight", label="Thousand-seed weight",
+            "missing",
+            field="thousand_seed_weight",
+            label="Thousand-seed weight",
             remedy="Read it off the tag, or count and weigh 4 × 100 seeds.",
-        )  # fmt: skip
+        )
     values_of(lot)
     twins = LotRecord.objects.filter(workspace=lot.workspace, crop=lot.crop, name=lot.name, tag=lot.tag).exclude(id=lot.id)
     if twins.exists():

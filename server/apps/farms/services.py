@@ -117,9 +117,12 @@ def _corners(text: str, field: str) -> list[tuple[float, float]]:
         parts = [part for part in row.replace("\t", " ").replace(", ", " ").replace(",", " ").split(" ") if part]
         if len(parts) != 2:
             raise Refusal(
-                "bad_geometry", field=field, label=f"Corner {number}, “{row[:30]}”,", value="it is not two numbers",
+                "bad_geometry",
+                field=field,
+                label=f"Corner {number}, “{row[:30]}”,",
+                value="it is not two numbers",
                 remedy="Write one corner a line, such as 47.123 8.456.",
-            )  # fmt: skip
+            )
         found.append(
             (
                 parse_number(parts[0], field=field, label=f"Corner {number}"),

@@ -17,17 +17,17 @@ from apps.trials.models import Trial
 
 def counts_of(trial: Trial) -> list[StandCount]:
     """Standing counts of a trial in the order they were made."""
-    return list(StandCount.objects.filter(strip__trial=trial, struck=False).select_related("strip", "recorded_by"))
+    return list(StandCount.objects.filter(strip__trial=trial, voided=False).select_related("strip", "recorded_by"))
 
 
 def loads_of(trial: Trial) -> list[HarvestLoad]:
     """Standing loads of a trial."""
-    return list(HarvestLoad.objects.filter(strip__trial=trial, struck=False).select_related("strip", "recorded_by"))
+    return list(HarvestLoad.objects.filter(strip__trial=trial, voided=False).select_related("strip", "recorded_by"))
 
 
 def events_of(trial: Trial) -> list[FieldEvent]:
     """The season's log of a trial, earliest first."""
-    return list(trial.field_events.filter(struck=False).prefetch_related("strips").select_related("recorded_by"))
+    return list(trial.field_events.filter(voided=False).prefetch_related("strips").select_related("recorded_by"))
 
 
 def latest_visit(counts: Sequence[StandCount]) -> list[StandCount]:

@@ -72,6 +72,8 @@ def health(request: HttpRequest, workspace_id: UUID):
 def usage(request: HttpRequest, workspace_id: UUID):
     used = usage_of(workspace_for(actor(request), workspace_id))
     return UsageOut(
-        space_bytes=used.space_bytes, space_limit_bytes=used.space_limit_bytes, uploads_this_hour=used.uploads_this_hour,
+        space_bytes=used.space_bytes,
+        space_limit_bytes=used.space_limit_bytes,
+        uploads_this_hour=used.uploads_this_hour,
         uploads_limit=used.uploads_limit,
-    )  # fmt: skip
+    )

@@ -95,9 +95,11 @@ def _files() -> Check:
     missing = sorted(path for path in kept if not path.exists())
     points = {points_path(one) for one in YieldLog.objects.exclude(result_hash="").values_list("result_hash", flat=True) if one}
     there = {
-        path for folder in (Path(settings.PHOTOS), Path(settings.LOGS)) for path in folder.rglob("*")
+        path
+        for folder in (Path(settings.PHOTOS), Path(settings.LOGS))
+        for path in folder.rglob("*")
         if path.is_file() and path.suffix != ".part" and path.parent.name != "points"
-    }  # fmt: skip
+    }
     orphans = sorted(there - kept - points)
     words = f"{len(kept)} files are named by records; {len(missing)} of them are missing, {len(orphans)} others are there."
     if missing:
@@ -137,9 +139,11 @@ def _owner_only() -> Check:
 
 def _reader() -> Check:
     version = landlock_version()
-    words = f"Files that come in are read in a closed process (Landlock {version})." if version else (
-        "This kernel has no Landlock: files that come in are read behind the interpreter's own refusals only."
-    )  # fmt: skip
+    words = (
+        f"Files that come in are read in a closed process (Landlock {version})."
+        if version
+        else ("This kernel has no Landlock: files that come in are read behind the interpreter's own refusals only.")
+    )
     return Check(name="reader", well=True, words=words, value=float(version))
 
 

@@ -56,10 +56,14 @@ def admit(user: User, workspace: Workspace, kind: str, size: int) -> Upload:
         )
     if used.space_bytes + size > used.space_limit_bytes:
         raise Refusal(
-            "too_large", field="file", label="Photographs and logs of this workspace",
-            value=f"{(used.space_bytes + size) / 1e9:.2f}", limit=f"{used.space_limit_bytes / 1e9:.2f}", unit=" GB",
+            "too_large",
+            field="file",
+            label="Photographs and logs of this workspace",
+            value=f"{(used.space_bytes + size) / 1e9:.2f}",
+            limit=f"{used.space_limit_bytes / 1e9:.2f}",
+            unit=" GB",
             remedy="Whoever runs the server can raise the limit.",
-        )  # fmt: skip
+        )
     upload = Upload.objects.create(workspace=workspace, person=user, kind=kind)
     _admitted.set(upload)
     return upload

@@ -86,9 +86,13 @@ def _turn() -> Iterator[None]:
 def _answer(asked: str, content: IO[bytes], bounds: Bounds) -> tuple[dict[str, Any], bytes]:
     with tempfile.TemporaryDirectory(prefix="cultrix-reader-") as folder:
         child = subprocess.Popen(
-            [sys.executable, "-I", str(PROGRAM), asked], stdin=content, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
-            cwd=folder, env={"LC_ALL": "C.UTF-8", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"},
-        )  # fmt: skip
+            [sys.executable, "-I", str(PROGRAM), asked],
+            stdin=content,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            cwd=folder,
+            env={"LC_ALL": "C.UTF-8", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"},
+        )
         assert child.stdout is not None
         timer = threading.Timer(bounds.wall_s, child.kill)
         timer.start()
@@ -109,6 +113,9 @@ def _answer(asked: str, content: IO[bytes], bounds: Bounds) -> tuple[dict[str, A
 def _too_much() -> Refusal:
     limit = settings.UPLOAD_LIMIT_BYTES / 1e6
     return Refusal(
-        "bad_geometry", field="file", label="The file", value="reading it takes more memory or time than any field needs",
+        "bad_geometry",
+        field="file",
+        label="The file",
+        value="reading it takes more memory or time than any field needs",
         remedy=f"Export the one field only; a few hundred kB are usual for an outline, {limit:.0f} MB the most.",
-    )  # fmt: skip
+    )

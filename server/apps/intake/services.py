@@ -54,9 +54,14 @@ def check_size(file: UploadedFile, limit: int, *, label: str, remedy: str) -> No
     """Refuse a file over its limit."""
     if (file.size or 0) > limit:
         raise Refusal(
-            "too_large", field="file", label=label, value=f"{(file.size or 0) / 1e6:.0f}", limit=f"{limit / 1e6:.0f}",
-            unit=" MB", remedy=remedy,
-        )  # fmt: skip
+            "too_large",
+            field="file",
+            label=label,
+            value=f"{(file.size or 0) / 1e6:.0f}",
+            limit=f"{limit / 1e6:.0f}",
+            unit=" MB",
+            remedy=remedy,
+        )
 
 
 def kind_in(handle: IO[bytes]) -> Kind:
@@ -71,9 +76,12 @@ def _geometry_kind(handle: IO[bytes], known: tuple[Kind, ...], name: str) -> Kin
     kind = kind_in(handle)
     if kind not in known:
         raise Refusal(
-            "bad_geometry", field="file", label="The file", value=f"“{name}” is none of the formats that are read here",
+            "bad_geometry",
+            field="file",
+            label="The file",
+            value=f"“{name}” is none of the formats that are read here",
             remedy=f"Use {', '.join(READERS[one] for one in known[:-1])} or {READERS[known[-1]]}.",
-        )  # fmt: skip
+        )
     return kind
 
 
@@ -121,9 +129,11 @@ def text_in(file: UploadedFile, *, remedy: str) -> str:
     except UnicodeDecodeError:
         pass
     raise Refusal(
-        "missing", field="file", label="A readable table",
+        "missing",
+        field="file",
+        label="A readable table",
         remedy="The file is not UTF-8 text. Save it as “CSV UTF-8” and try again.",
-    )  # fmt: skip
+    )
 
 
 def _clean(text: str) -> str:
@@ -152,9 +162,12 @@ def archive_in(file: UploadedFile, *, most_files: int, most_bytes: int) -> dict[
     check_size(file, settings.PACKAGE_LIMIT_BYTES, label="The package", remedy="Leave the raw logs out of it.")
     if kind_in(file) != "zip":
         raise Refusal(
-            "bad_geometry", field="file", label="The package", value="it is no zip file",
+            "bad_geometry",
+            field="file",
+            label="The package",
+            value="it is no zip file",
             remedy="Save the trial again as a data package, and send that file as it is",
-        )  # fmt: skip
+        )
     found, content = read("archive", file, most_files=most_files, most_bytes=most_bytes)
     files, at = {}, 0
     for name, size in found["sizes"].items():

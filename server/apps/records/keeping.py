@@ -37,7 +37,7 @@ class Named(Protocol):
 Row = TypeVar("Row", bound=Named)
 Kept = TypeVar("Kept")
 Record = TypeVar("Record", bound=FieldRecord)
-OWN_COLUMNS = {"version", "struck", "struck_reason", "recorded_at", "received_at", "recorded_by", "clock_shift_s"}
+OWN_COLUMNS = {"version", "voided", "void_reason", "recorded_at", "received_at", "recorded_by", "clock_shift_s"}
 
 
 def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | None) -> tuple[Record, bool]:
@@ -53,10 +53,8 @@ def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | 
         raise NotFound
     if _content(existing) == _content(candidate):
         return existing, False
-    if existing.struck:
-        raise Conflict(
-            "struck", "This record was struck meanwhile. Take the strike back first, then change it.", _current(existing)
-        )
+    if existing.voided:
+        raise Conflict("voided", "This record was voided meanwhile. Restore it first, then change it.", _current(existing))
     if version != existing.version:
         raise Conflict(
             "stale",
@@ -131,22 +129,22 @@ def strips_named(trial: Trial, ids: Sequence[UUID]) -> list[Strip]:
     return strips
 
 
-def strike(user: User, kind: str, record_id: UUID, *, struck: bool, reason: str, version: int) -> FieldRecord:
-    """Mark a record as struck (with a reason) or take the mark back; it is never deleted."""
+def void(user: User, kind: str, record_id: UUID, *, voided: bool, reason: str, version: int) -> FieldRecord:
+    """Mark a record as voided (with a reason) or take the mark back; it is never deleted."""
     with transaction.atomic():
         record = KINDS[kind].model._default_manager.filter(pk=record_id).first()
         if record is None:
             raise NotFound
         require_writer(user, workspace_of(record))
-        if record.struck == struck:
+        if record.voided == voided:
             return record
         if version != record.version:
             raise Conflict("stale", "This record was changed elsewhere meanwhile. Look at it again.", _current(record))
-        if struck and not reason.strip():
-            raise Refusal("missing", field="reason", label="The reason", remedy="A struck record stays readable; say why.")
-        record.struck, record.struck_reason = struck, reason.strip()[:200] if struck else ""
+        if voided and not reason.strip():
+            raise Refusal("missing", field="reason", label="The reason", remedy="A voided record stays readable; say why.")
+        record.voided, record.void_reason = voided, reason.strip()[:200] if voided else ""
         record.version += 1
-        save_as(record, user, record.struck_reason or "strike taken back")
+        save_as(record, user, record.void_reason or "restored")
         after_void = KINDS[kind].after_void
         if after_void is not None:
             after_void(user, record)
@@ -162,6 +160,6 @@ def _current(record: FieldRecord) -> dict[str, object]:
     content = {name: str(value) if isinstance(value, UUID) else value for name, value in _content(record).items()}
     return {
         "version": record.version,
-        "struck": record.struck,
+        "voided": record.voided,
         **{name: value.isoformat() if hasattr(value, "isoformat") else value for name, value in content.items()},
     }

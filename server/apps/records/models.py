@@ -1,16 +1,16 @@
-"""What is recorded on strips. The client makes the id; nothing is deleted, only struck with a reason."""
+"""What is recorded on strips. The client makes the id; nothing is deleted, only voided with a reason."""
 
 from django.conf import settings
 from django.db import models
 
 
 class FieldRecord(models.Model):
-    """Common to all records: whose id, which version, struck or not."""
+    """Common to all records: whose id, which version, voided or not."""
 
     id = models.UUIDField(primary_key=True, editable=False)
     version = models.PositiveIntegerField(default=1)
-    struck = models.BooleanField(default=False)
-    struck_reason = models.CharField(max_length=200, blank=True, default="")
+    voided = models.BooleanField(default=False)
+    void_reason = models.CharField(max_length=200, blank=True, default="")
     recorded_at = models.DateTimeField(help_text="When it was entered, by the device")
     received_at = models.DateTimeField(auto_now_add=True)
     clock_shift_s = models.IntegerField(

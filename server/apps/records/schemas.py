@@ -3,15 +3,15 @@ from uuid import UUID
 from ninja import Schema
 
 
-class StrikeIn(Schema):
-    """Strike a record with a reason, or take it back with ``struck`` false."""
+class VoidIn(Schema):
+    """Void a record with a reason, or take it back with ``voided`` false."""
 
-    struck: bool
+    voided: bool
     reason: str = ""
     version: int
 
 
-class StruckOut(Schema):
+class VoidedOut(Schema):
     id: UUID
     version: int
-    struck: bool
+    voided: bool

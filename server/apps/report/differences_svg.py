@@ -47,7 +47,17 @@ def _row(one: DifferenceOut, place: int, x: object) -> SafeString:
         '<text x="{0}" y="{1}" font-size="9" text-anchor="end">{2} against {3}{4}</text>'
         '<path d="M{5} {6}v8m0 -4H{7}m0 -4v8" stroke="#10181b" stroke-width="1.4" fill="none"/>'
         '<circle cx="{8}" cy="{9}" r="3.2"/><text x="{10}" y="{1}" font-size="9">{11}, {12}</text>',
-        f"{LEFT - 8:.1f}", f"{y + 3:.1f}", one.letter, one.against, inside,
-        f"{at(one.lower.value):.1f}", f"{y - 4:.1f}", f"{at(one.upper.value):.1f}",
-        f"{at(one.estimate.value):.1f}", f"{y:.1f}", f"{WIDTH - RIGHT + 8:.1f}", one.estimate.text, one.call_words,
-    )  # fmt: skip
+        f"{LEFT - 8:.1f}",
+        f"{y + 3:.1f}",
+        one.letter,
+        one.against,
+        inside,
+        f"{at(one.lower.value):.1f}",
+        f"{y - 4:.1f}",
+        f"{at(one.upper.value):.1f}",
+        f"{at(one.estimate.value):.1f}",
+        f"{y:.1f}",
+        f"{WIDTH - RIGHT + 8:.1f}",
+        one.estimate.text,
+        one.call_words,
+    )

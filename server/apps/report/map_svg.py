@@ -85,9 +85,18 @@ def _strips(view: TrialView, found: MapOut, sheet: _Sheet) -> SafeString:
         size = max(4.5, min(9.0, thick * 0.85))
         x, y = sheet.at(sum(px for px, _ in one.ring) / len(one.ring), sum(py for _, py in one.ring) / len(one.ring))
         rows.append(
-            (sheet.points(one.ring), treatment.position % len(HATCHES), f"{x - 1.6 * size:.1f}", f"{y - size / 2:.1f}",
-             f"{3.2 * size:.1f}", f"{size:.1f}", f"{x:.1f}", f"{y + size * 0.36:.1f}", f"{one.order} {treatment.letter}")
-        )  # fmt: skip
+            (
+                sheet.points(one.ring),
+                treatment.position % len(HATCHES),
+                f"{x - 1.6 * size:.1f}",
+                f"{y - size / 2:.1f}",
+                f"{3.2 * size:.1f}",
+                f"{size:.1f}",
+                f"{x:.1f}",
+                f"{y + size * 0.36:.1f}",
+                f"{one.order} {treatment.letter}",
+            )
+        )
     return format_html_join(
         "",
         '<polygon points="{0}" fill="url(#h{1})" stroke="#10181b" stroke-width="0.7"/>'

@@ -17,9 +17,11 @@ def pdf_of(html: str) -> bytes:
         from weasyprint.urls import URLFetcher  # noqa: PLC0415
     except OSError as error:
         raise Refusal(
-            "missing", field="pdf", label="Pango, which prints need,",
+            "missing",
+            field="pdf",
+            label="Pango, which prints need,",
             remedy="Install libpango-1.0-0, libpangoft2-1.0-0 and libharfbuzz-subset0, or print the page from the browser.",
-        ) from error  # fmt: skip
+        ) from error
 
     found: bytes = HTML(string=html, url_fetcher=URLFetcher(allowed_protocols=["data"])).write_pdf()
     return found

@@ -46,25 +46,43 @@ def _strip(strip: Strip, left: float, right: float, yield_: float | None, low: f
     cross = (
         format_html(
             '<path d="M{0} {1}L{2} {3}M{2} {1}L{0} {3}" stroke="#10181b" stroke-width="1"/>',
-            f"{left:.1f}", f"{TOP:.1f}", f"{right:.1f}", f"{bottom:.1f}",
+            f"{left:.1f}",
+            f"{TOP:.1f}",
+            f"{right:.1f}",
+            f"{bottom:.1f}",
         )
         if strip.lost
         else ""
-    )  # fmt: skip
+    )
     return format_html(
         '<rect x="{0}" y="{1}" width="{2}" height="{3}" fill="#fff" stroke="#10181b" stroke-width="0.8"/>'
         '<rect x="{0}" y="{4}" width="{2}" height="{5}" fill="url(#h{6})" stroke="#10181b" stroke-width="0.8"/>'
         '<rect x="{7}" y="{8}" width="{9}" height="{10}" fill="#fff" stroke="#10181b" stroke-width="0.5"/>'
         '<text x="{11}" y="{12}" font-size="{13}" font-weight="bold" text-anchor="middle">{14}</text>'
         '<rect x="{20}" y="{21}" width="{18}" height="8" fill="#fff"/><text x="{15}" y="{16}" font-size="7">{17}</text>{19}',
-        f"{left:.1f}", f"{TOP:.1f}", f"{width:.1f}", f"{HEIGHT:.1f}",
-        f"{bottom - height:.1f}", f"{height:.1f}", strip.received.position % len(HATCHES),
-        f"{middle - size * 0.7:.1f}", f"{TOP + 26:.1f}", f"{size * 1.4:.1f}", f"{size * 1.4:.1f}",
-        f"{middle:.1f}", f"{TOP + 26 + size * 1.08:.1f}", f"{size:.1f}", strip.received.letter,
-        f"{left + 2:.1f}", f"{TOP + 8:.1f}", strip.order,
-        f"{min(width, 4 + 4.6 * len(str(strip.order))):.1f}", cross, f"{left + 0.5:.1f}",
+        f"{left:.1f}",
+        f"{TOP:.1f}",
+        f"{width:.1f}",
+        f"{HEIGHT:.1f}",
+        f"{bottom - height:.1f}",
+        f"{height:.1f}",
+        strip.received.position % len(HATCHES),
+        f"{middle - size * 0.7:.1f}",
+        f"{TOP + 26:.1f}",
+        f"{size * 1.4:.1f}",
+        f"{size * 1.4:.1f}",
+        f"{middle:.1f}",
+        f"{TOP + 26 + size * 1.08:.1f}",
+        f"{size:.1f}",
+        strip.received.letter,
+        f"{left + 2:.1f}",
+        f"{TOP + 8:.1f}",
+        strip.order,
+        f"{min(width, 4 + 4.6 * len(str(strip.order))):.1f}",
+        cross,
+        f"{left + 0.5:.1f}",
         f"{TOP + 0.5:.1f}",
-    )  # fmt: skip
+    )
 
 
 def _brackets(strips: tuple[Strip, ...], edges: list[float]) -> SafeString:

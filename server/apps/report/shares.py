@@ -32,14 +32,23 @@ def add_share(
     standing = trial.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count()
     if standing >= MOST_OPEN:
         raise Refusal(
-            "too_large", field="shares", label="Open links of this trial", value=standing + 1, limit=MOST_OPEN,
+            "too_large",
+            field="shares",
+            label="Open links of this trial",
+            value=standing + 1,
+            limit=MOST_OPEN,
             remedy="Revoke those nobody needs.",
-        )  # fmt: skip
+        )
     token = secrets.token_urlsafe(32)
     share = ReportShare(
-        trial=trial, token_hash=_hash(token), title=title.strip()[:120], places=places, record=record, created_by=user,
+        trial=trial,
+        token_hash=_hash(token),
+        title=title.strip()[:120],
+        places=places,
+        record=record,
+        created_by=user,
         expires_at=timezone.now() + timedelta(days=days),
-    )  # fmt: skip
+    )
     save_as(share, user, "shared the report")
     return share, token
 

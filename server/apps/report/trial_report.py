@@ -69,9 +69,16 @@ def report_html(user: User, view: TrialView, *, record: bool, places: bool, titl
 
 
 def _page(
-    user: User, view: TrialView, verdict: VerdictOut, primary: AnalysisOut | None, protocol: ProtocolOut | None,
-    money: MoneyOut, *, names: bool, places: bool,
-) -> dict[str, Any]:  # fmt: skip
+    user: User,
+    view: TrialView,
+    verdict: VerdictOut,
+    primary: AnalysisOut | None,
+    protocol: ProtocolOut | None,
+    money: MoneyOut,
+    *,
+    names: bool,
+    places: bool,
+) -> dict[str, Any]:
     trial = view.trial
     return {
         "crop": view.profile.name,

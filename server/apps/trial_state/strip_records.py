@@ -60,12 +60,12 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
     by_scale = yields_of(every_load)
     log = chosen_log(trial)
     yields = by_scale if log is None else {key: one.yield_kg_per_ha for key, one in read_log(log, every_load).strips.items()}
-    sown = dict(PlantingRecord.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "rate_per_m2"))
+    sown = dict(PlantingRecord.objects.filter(strip__trial=trial, voided=False).values_list("strip_id", "rate_per_m2"))
     depths: dict[UUID, list[float]] = {}
-    for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, struck=False).values_list("strip_id", "depth_m"):
+    for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, voided=False).values_list("strip_id", "depth_m"):
         depths.setdefault(strip_id, []).append(depth or 0.0)
     deviations: dict[UUID, list[str]] = {}
-    for one in Deviation.objects.filter(strip__trial=trial, struck=False):
+    for one in Deviation.objects.filter(strip__trial=trial, voided=False):
         deviations.setdefault(one.strip_id, []).append(one.get_kind_display())
     samples = samples_of(trial)
     strips = {strip.id: strip for strip in trial.strips.all()}

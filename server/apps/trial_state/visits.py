@@ -29,13 +29,13 @@ def visits_due(view: TrialView, days: Sequence[Day], *, today: date) -> tuple[Du
 
 def _done(view: TrialView) -> dict[str, list[date]]:
     found: dict[str, set[date]] = {"count": {count.recorded_at.date() for count in counts_of(view.trial)}}
-    runs = TapeRun.objects.filter(strip__trial=view.trial, struck=False).values_list("recorded_at", flat=True)
-    plants = DugPlant.objects.filter(strip__trial=view.trial, struck=False).values_list("recorded_at", flat=True)
+    runs = TapeRun.objects.filter(strip__trial=view.trial, voided=False).values_list("recorded_at", flat=True)
+    plants = DugPlant.objects.filter(strip__trial=view.trial, voided=False).values_list("recorded_at", flat=True)
     found["tape"], found["dig"] = {at.date() for at in runs}, {at.date() for at in plants}
-    samples = YieldSample.objects.filter(strip__trial=view.trial, struck=False).exclude(method="residue")
+    samples = YieldSample.objects.filter(strip__trial=view.trial, voided=False).exclude(method="residue")
     found["yield"] = {at.date() for at in samples.values_list("recorded_at", flat=True)}
-    measures = PlantMeasure.objects.filter(strip__trial=view.trial, struck=False).values_list("trait", "recorded_at")
-    ratings = Rating.objects.filter(strip__trial=view.trial, struck=False).values_list("trait", "recorded_at")
+    measures = PlantMeasure.objects.filter(strip__trial=view.trial, voided=False).values_list("trait", "recorded_at")
+    ratings = Rating.objects.filter(strip__trial=view.trial, voided=False).values_list("trait", "recorded_at")
     for task, of_traits in (("measure", measures), ("rate", ratings)):
         for trait, at in of_traits:
             found.setdefault(done_as(task, trait), set()).add(at.date())

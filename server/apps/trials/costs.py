@@ -46,9 +46,13 @@ def _fill_each(trial: Trial, line: CostLine, row: CostIn) -> None:
     if made_of:
         if row.basis != "area":
             raise Refusal(
-                "not_for_design", field="costs", label="Fuel and hours", value="this line", limit="they are a cost by area",
+                "not_for_design",
+                field="costs",
+                label="Fuel and hours",
+                value="this line",
+                limit="they are a cost by area",
                 remedy="Choose “By area”.",
-            )  # fmt: skip
+            )
         line.each_per_ha = _of_pass(made_of)
         line.made_of = {name: one.dict() for name, one in made_of.items()}
         return
@@ -67,9 +71,11 @@ def _fill_each(trial: Trial, line: CostLine, row: CostIn) -> None:
         fill(line, models.SPREAD, row.spread)
         if line.spread_m2 is None:
             raise Refusal(
-                "missing", field="costs", label="The area it is spread over",
+                "missing",
+                field="costs",
+                label="The area it is spread over",
                 remedy="A sum for a trial or a machine's year needs the area it serves.",
-            )  # fmt: skip
+            )
         fill(line, SUM, row.each, value=spread_over(total, line.spread_m2))
 
 

@@ -44,7 +44,7 @@ class CovariateStanding:
 
 def began_on(trial: Trial) -> date | None:
     """When treatments began: planting, or the first pass over the ground before it."""
-    days = [trial.planted_on, *trial.tillage_passes.filter(struck=False).values_list("done_on", flat=True)]
+    days = [trial.planted_on, *trial.tillage_passes.filter(voided=False).values_list("done_on", flat=True)]
     return min((day for day in days if day is not None), default=None)
 
 

@@ -76,9 +76,13 @@ def parts_of(factors: Sequence[Factor], design: str, main: int | None, sub: int 
     second = sub if sub is not None else (rest[0] if rest else None)
     if "subsub" in design_kind(design).parts and len(rest) < 2:
         raise Refusal(
-            "not_for_design", field="design", label="A split-split-plot", value=f"{len(factors)} factors",
-            limit="it needs three", remedy="Add a factor, or use a split-plot.",
-        )  # fmt: skip
+            "not_for_design",
+            field="design",
+            label="A split-split-plot",
+            value=f"{len(factors)} factors",
+            limit="it needs three",
+            remedy="Add a factor, or use a split-plot.",
+        )
     return first, second
 
 
@@ -88,9 +92,13 @@ def cells_of(treatments: Sequence[Treatment], factors: Sequence[Factor], body: L
         return [Cell(name=str(treatment.id)) for treatment in treatments]
     if len(factors) < 2:
         raise Refusal(
-            "not_for_design", field="design", label="A split or crossed layout", value="one factor", limit="it needs two",
+            "not_for_design",
+            field="design",
+            label="A split or crossed layout",
+            value="one factor",
+            limit="it needs two",
             remedy="Add a factor under Treatments, or use complete blocks.",
-        )  # fmt: skip
+        )
     main, sub = parts_of(factors, body.design, body.main, body.sub)
     cells = []
     for treatment in treatments:

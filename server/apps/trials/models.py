@@ -93,9 +93,13 @@ class Trial(models.Model):
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     responsible = models.ForeignKey(
-        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL, related_name="trials_in_hand",
+        settings.AUTH_USER_MODEL,
+        null=True,
+        blank=True,
+        on_delete=models.SET_NULL,
+        related_name="trials_in_hand",
         help_text="Who answers for it now; its maker until it is handed over",
-    )  # fmt: skip
+    )
     history = HistoricalRecords()
 
     def __str__(self) -> str:

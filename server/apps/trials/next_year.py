@@ -20,9 +20,20 @@ from apps.trials.sowing import set_sowing
 from apps.trials.treatments import set_treatments
 
 TYPED = (
-    "price", "unit_cost", "practical_margin", "net_margin", "expected_yield", "bag_price", "standard_moisture", "row_spacing",
-    "thousand_seed_weight", "emergence", "survival", "sowing_depth", "bag_seeds",
-)  # fmt: skip
+    "price",
+    "unit_cost",
+    "practical_margin",
+    "net_margin",
+    "expected_yield",
+    "bag_price",
+    "standard_moisture",
+    "row_spacing",
+    "thousand_seed_weight",
+    "emergence",
+    "survival",
+    "sowing_depth",
+    "bag_seeds",
+)
 YEAR = re.compile(r"\b(19|20)\d\d\b")
 
 

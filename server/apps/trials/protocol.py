@@ -35,9 +35,11 @@ MONEY = (
     "standard_moisture",
 )
 WORDS = {
-    "unit_cost": "cost that comes with yield", "net_margin": "margin of net return", "bag_price": "price of a bag",
+    "unit_cost": "cost that comes with yield",
+    "net_margin": "margin of net return",
+    "bag_price": "price of a bag",
     "bag_seeds": "seeds in a bag",
-}  # fmt: skip
+}
 
 
 def content_of(trial: Trial) -> dict[str, str]:
@@ -127,9 +129,11 @@ def freeze(user: User, trial_id: UUID) -> Trial:
         ]
         if missing:
             raise Refusal(
-                "missing", field="protocol", label=" and ".join(missing).capitalize(),
+                "missing",
+                field="protocol",
+                label=" and ".join(missing).capitalize(),
                 remedy="A protocol says what is asked, against what, and where; then it can be frozen.",
-            )  # fmt: skip
+            )
         content = content_of(trial)
         Protocol.objects.create(
             trial=trial, frozen_at=timezone.now(), by=user, content=content, fingerprint=fingerprint(content)

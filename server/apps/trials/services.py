@@ -140,7 +140,7 @@ def _change_crop(trial: Trial, key: str) -> None:
         raise Conflict(
             "would_orphan",
             f"The crop stays {crop(trial.crop).name.lower()}: {records.words} were reckoned at its "
-            "standard moisture. Strike those loads first, with a reason.",
+            "standard moisture. Void those loads first, with a reason.",
         )
     chosen = trial.sowings.filter(part="crop").select_related("lot").first()
     if chosen is not None and chosen.lot.crop != key:

@@ -80,14 +80,20 @@ def _check_parts(parts: list[Sowing]) -> None:
         mixed = [one for one in same if one.part == "mixture"]
         if len(crops) > 1:
             raise Refusal(
-                "duplicate", field="lot", label="The crop's lot", value=str(crops[1].lot),
+                "duplicate",
+                field="lot",
+                label="The crop's lot",
+                value=str(crops[1].lot),
                 remedy="One lot for the same strips; several in one drill are a mixture.",
-            )  # fmt: skip
+            )
         if crops and mixed:
             raise Refusal(
-                "duplicate", field="lot", label="Seed", value=str(crops[0].lot),
+                "duplicate",
+                field="lot",
+                label="Seed",
+                value=str(crops[0].lot),
                 remedy="Either one lot or a mixture goes on the same strips; make this lot a part of the mixture.",
-            )  # fmt: skip
+            )
         if len({one.share_by for one in mixed}) > 1:
             raise Refusal(
                 "unknown_choice", field="share", label="Shares", value="by weight and by seeds", limit="one kind for a mixture"

@@ -92,9 +92,13 @@ def _check_list(body: TreatmentsIn) -> None:
         raise Refusal("too_large", field="treatments", value=len(body.treatments), limit=40)
     if not 1 <= len(body.factors) <= MOST_FACTORS:
         raise Refusal(
-            "too_large", field="factors", label="The number of factors", value=len(body.factors), limit=MOST_FACTORS,
+            "too_large",
+            field="factors",
+            label="The number of factors",
+            value=len(body.factors),
+            limit=MOST_FACTORS,
             remedy="One question at a time; the rest is held equal.",
-        )  # fmt: skip
+        )
     for factor in body.factors:
         if factor.kind == "free" and not factor.name.strip():
             raise Refusal("missing", field="factor_name", label="What is varied", remedy="Name it in a word or two.")

@@ -10,7 +10,7 @@ export type Treatment = Schemas["TreatmentOut"];
 export type Typed = Schemas["TypedIn"];
 export type Working = Schemas["WorkingOut"];
 export type Catalogue = Schemas["CatalogueOut"];
-export type RecordKind = paths["/api/records/{kind}/{record_id}/strike"]["post"]["parameters"]["path"]["kind"];
+export type RecordKind = paths["/api/records/{kind}/{record_id}/void"]["post"]["parameters"]["path"]["kind"];
 export type Person = Schemas["PersonOut"];
 
 export type RowProblem = { row: number; id?: string; field: string | null; message: string };

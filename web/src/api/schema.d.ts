@@ -197,7 +197,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/records/{kind}/{record_id}/strike": {
+    "/api/records/{kind}/{record_id}/void": {
         parameters: {
             query?: never;
             header?: never;
@@ -206,8 +206,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Strike */
-        post: operations["strike"];
+        /** Void */
+        post: operations["void"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8019,21 +8019,6 @@ export interface components {
             /** Stratum */
             stratum: string;
         };
-        /**
-         * StrikeIn
-         * @description Strike a record with a reason, or take it back with ``struck`` false.
-         */
-        StrikeIn: {
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-            /** Struck */
-            struck: boolean;
-            /** Version */
-            version: number;
-        };
         /** StripBudgetOut */
         StripBudgetOut: {
             /** Block */
@@ -8244,18 +8229,6 @@ export interface components {
              * Format: uuid
              */
             strip_id: string;
-        };
-        /** StruckOut */
-        StruckOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Struck */
-            struck: boolean;
-            /** Version */
-            version: number;
         };
         /**
          * SummaryOut
@@ -9084,6 +9057,33 @@ export interface components {
             /** Strips */
             strips: number;
         };
+        /**
+         * VoidIn
+         * @description Void a record with a reason, or take it back with ``voided`` false.
+         */
+        VoidIn: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Version */
+            version: number;
+            /** Voided */
+            voided: boolean;
+        };
+        /** VoidedOut */
+        VoidedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            /** Voided */
+            voided: boolean;
+        };
         /** WayOut */
         WayOut: {
             /** Half Pct */
@@ -9770,7 +9770,7 @@ export interface operations {
             };
         };
     };
-    strike: {
+    void: {
         parameters: {
             query?: never;
             header?: never;
@@ -9782,7 +9782,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StrikeIn"];
+                "application/json": components["schemas"]["VoidIn"];
             };
         };
         responses: {
@@ -9792,7 +9792,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StruckOut"];
+                    "application/json": components["schemas"]["VoidedOut"];
                 };
             };
         };

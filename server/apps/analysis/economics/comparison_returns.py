@@ -91,25 +91,31 @@ def bars(view: TrialView, one: Moved, swing: float) -> tuple[Bar, ...]:
     price, cost = base.price_per_t, view.trial.unit_cost_per_t or 0.0
     drivers = [
         Driver(
-            name="price", low=price * (1 - swing), high=price * (1 + swing),
+            name="price",
+            low=price * (1 - swing),
+            high=price * (1 + swing),
             outcome=lambda value: cell_at(view, base, price=value).estimate,
         ),
         Driver(name="difference in yield", low=base.lower, high=base.upper, outcome=lambda value: value),
-    ]  # fmt: skip
+    ]
     if cost:
         drivers.append(
             Driver(
-                name="drying and hauling", low=cost * (1 - swing), high=cost * (1 + swing),
+                name="drying and hauling",
+                low=cost * (1 - swing),
+                high=cost * (1 + swing),
                 outcome=lambda value: cell_at(view, base, unit_cost=value).estimate,
             )
-        )  # fmt: skip
+        )
     for label, extra in _extras(view, one).items():
         drivers.append(
             Driver(
-                name=label, low=extra * (1 - swing), high=extra * (1 + swing),
+                name=label,
+                low=extra * (1 - swing),
+                high=extra * (1 + swing),
                 outcome=lambda value, extra=extra: base.estimate - (value - extra),  # type: ignore[misc]
             )
-        )  # fmt: skip
+        )
     return tornado(drivers)
 
 

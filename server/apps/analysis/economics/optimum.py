@@ -107,24 +107,33 @@ def _working(view: TrialView, curve: MoneyCurve, found: Around, within: float, l
     unit = show.unit(curve.kind)
     steps = [
         Step(
-            label="Where profit is highest", formula="the amount whose last unit earns just what it costs",
-            numbers=f"one {unit} costs {cost}, yield is worth {worth}", outcome=show.text(found.x, curve.kind),
+            label="Where profit is highest",
+            formula="the amount whose last unit earns just what it costs",
+            numbers=f"one {unit} costs {cost}, yield is worth {worth}",
+            outcome=show.text(found.x, curve.kind),
             source="calculus on the fitted curve; checked against SciPy",
         ),
         Step(
-            label="Flat range", formula="amounts with profit ≥ highest − money that counts as equal",
-            numbers=f"{show.text(found.profit, M)} − {show.text(within, M)}", outcome=_flat(view, curve, found, within),
+            label="Flat range",
+            formula="amounts with profit ≥ highest − money that counts as equal",
+            numbers=f"{show.text(found.profit, M)} − {show.text(within, M)}",
+            outcome=_flat(view, curve, found, within),
             source="definition",
         ),
-    ]  # fmt: skip
+    ]
     if curve.factor.kind == "seeding_rate":
         steps.append(
             Step(
-                label="Margin of safety", formula="worth × (yield at the best − yield at what is left) = loss one would bear",
-                numbers=show.text(loss, M), outcome=_safety(view, curve, found, loss), source="definition",
+                label="Margin of safety",
+                formula="worth × (yield at the best − yield at what is left) = loss one would bear",
+                numbers=show.text(loss, M),
+                outcome=_safety(view, curve, found, loss),
+                source="definition",
             )
-        )  # fmt: skip
+        )
     return Working(
-        title=f"Best {curve.factor.title.lower()}", outcome=show.text(found.x, curve.kind), steps=tuple(steps),
+        title=f"Best {curve.factor.title.lower()}",
+        outcome=show.text(found.x, curve.kind),
+        steps=tuple(steps),
         assumption="The shape of the curve: another shape that fits as well may put the best elsewhere.",
-    )  # fmt: skip
+    )

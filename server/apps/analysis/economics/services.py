@@ -72,9 +72,12 @@ def _check_list(workspace: Workspace, body: PriceListIn) -> None:
         raise Refusal("missing", field="source", label="The source", remedy="Say where the prices were read.")
     if body.currency.strip() != workspace.currency:
         raise Refusal(
-            "other_currency", field="currency", label="This list", value=body.currency.strip() or "no currency",
+            "other_currency",
+            field="currency",
+            label="This list",
+            value=body.currency.strip() or "no currency",
             limit=workspace.currency,
-        )  # fmt: skip
+        )
     if not body.items:
         raise Refusal("missing", field="items", label="A price", remedy="Add a line, or leave the list out.")
     if len(body.items) > MOST_ITEMS:
@@ -106,9 +109,12 @@ def take_price(user: User, trial_id: UUID, body: TakePriceIn) -> Trial:
         raise NotFound
     if item.kind != "crop" or item.crop != trial.crop:
         raise Refusal(
-            "unknown_choice", field="item_id", label="Price of", value=item.name or item.crop.replace("_", " "),
+            "unknown_choice",
+            field="item_id",
+            label="Price of",
+            value=item.name or item.crop.replace("_", " "),
             limit=trial.crop.replace("_", " "),
-        )  # fmt: skip
+        )
     return edit_trial(
         user,
         trial_id,

@@ -55,8 +55,8 @@ def learning_out(view: TrialView) -> LearningOut:
 
 
 def _both(view: TrialView) -> list[Both]:
-    ids = YieldSample.objects.filter(strip__trial__workspace=view.trial.workspace, struck=False).exclude(method=NOT_YIELD)
-    loaded = HarvestLoad.objects.filter(strip__trial__workspace=view.trial.workspace, struck=False)
+    ids = YieldSample.objects.filter(strip__trial__workspace=view.trial.workspace, voided=False).exclude(method=NOT_YIELD)
+    loaded = HarvestLoad.objects.filter(strip__trial__workspace=view.trial.workspace, voided=False)
     trials = (
         Trial.objects.filter(workspace=view.trial.workspace)
         .filter(id__in=ids.values("strip__trial_id"))
@@ -66,7 +66,7 @@ def _both(view: TrialView) -> list[Both]:
             "strips",
             Prefetch(
                 "strips__yield_samples",
-                queryset=YieldSample.objects.filter(struck=False).select_related("plan", "recorded_by"),
+                queryset=YieldSample.objects.filter(voided=False).select_related("plan", "recorded_by"),
             ),
         )
         .order_by("-season", "title")[:MOST_TRIALS]

@@ -94,11 +94,17 @@ def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, res
     by_id = {str(treatment.id): treatment for treatment in view.treatments}
     base.means = [
         _mean(
-            view, by_id[mean.level], response, mean.n, mean.mean, (mean.se, mean.lower, mean.upper), mean.letters,
+            view,
+            by_id[mean.level],
+            response,
+            mean.n,
+            mean.mean,
+            (mean.se, mean.lower, mean.upper),
+            mean.letters,
             working_out(mean_working(result, mean, show, kind, name=label_of(view, by_id[mean.level]))),
         )
         for mean in result.means
-    ]  # fmt: skip
+    ]
     base.anova, base.anova_unit = _anova(result, show, kind), f"sums of squares in ({show.unit(kind)})²"
     base.sed, base.lsd = shown(result.sed, kind, show), shown(result.lsd, kind, show)
     if result.replicated:
@@ -126,19 +132,30 @@ def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, 
     base.interactions = [_interaction(result, one, names, show, kind) for one in result.interactions if len(one.factors) == 2]
     base.anova = [
         AnovaRowOut(
-            source=line.term, df=line.num_df, den_df=format_number(line.den_df, 1), ss="", ms="", f=f"{line.f:.4f}",
-            p=wording.p_text(line.p), working=working_out(factor_anova_working(line)),
+            source=line.term,
+            df=line.num_df,
+            den_df=format_number(line.den_df, 1),
+            ss="",
+            ms="",
+            f=f"{line.f:.4f}",
+            p=wording.p_text(line.p),
+            working=working_out(factor_anova_working(line)),
         )
         for line in result.anova
-    ]  # fmt: skip
+    ]
     scale = show.show(1.0, kind).value ** 2
     base.strata = [
         StratumOut(
-            stratum=row.stratum, source=row.source, df=row.df, ss=f"{row.ss * scale:.5g}", ms=f"{row.ms * scale:.5g}",
-            f=None if row.f is None else f"{row.f:.4f}", p=wording.p_text(row.p),
+            stratum=row.stratum,
+            source=row.source,
+            df=row.df,
+            ss=f"{row.ss * scale:.5g}",
+            ms=f"{row.ms * scale:.5g}",
+            f=None if row.f is None else f"{row.f:.4f}",
+            p=wording.p_text(row.p),
         )
         for row in result.strata
-    ]  # fmt: skip
+    ]
     base.components = [NamedOut(name=name, text=f"{value * scale:.4g}") for name, value in result.components]
     base.precision = [
         NamedOut(name=one.comparison, text=f"{show.text(one.sed, kind)}; least significant {show.text(one.lsd, kind)}")
@@ -149,9 +166,15 @@ def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, 
 
 
 def _mean(
-    view: TrialView, treatment: Treatment, response: str, n: int, mean: float,
-    ends: tuple[float | None, float | None, float | None], letters: str | None, working: WorkingOut,
-) -> MeanOut:  # fmt: skip
+    view: TrialView,
+    treatment: Treatment,
+    response: str,
+    n: int,
+    mean: float,
+    ends: tuple[float | None, float | None, float | None],
+    letters: str | None,
+    working: WorkingOut,
+) -> MeanOut:
     show, kind = view.show, KIND[response]
     se, lower, upper = (shown(one, kind, show) for one in ends)
     return MeanOut(
@@ -338,13 +361,30 @@ def _working(view: TrialView, result: Compared, row: Decision, kind: str) -> Wor
     if isinstance(result, FactorComparison):
         assert isinstance(one, CellDifference)
         return factor_difference_working(
-            result, one, view.show, kind, left=row.left, right=row.right, within=row.within, adjust=row.adjust,
-            call=row.call, probability=row.chance, level=row.level,
-        )  # fmt: skip
+            result,
+            one,
+            view.show,
+            kind,
+            left=row.left,
+            right=row.right,
+            within=row.within,
+            adjust=row.adjust,
+            call=row.call,
+            probability=row.chance,
+            level=row.level,
+        )
     assert isinstance(one, Difference)
     return difference_working(
-        result, one, view.show, kind, left=row.left, right=row.right, call=row.call, probability=row.chance, adjust=row.adjust,
-    )  # fmt: skip
+        result,
+        one,
+        view.show,
+        kind,
+        left=row.left,
+        right=row.right,
+        call=row.call,
+        probability=row.chance,
+        adjust=row.adjust,
+    )
 
 
 def _settle(view: TrialView, row: Decision, kind: str) -> str:
@@ -378,7 +418,13 @@ def _anova(result: Comparison, show: UnitFormatter, kind: str) -> list[AnovaRowO
         for test in result.anova
     ]
     residual = AnovaRowOut(
-        source="residual", df=result.residual_df, den_df="", ss=f"{result.residual_ss * scale:.5g}",
-        ms=f"{(result.mse or 0) * scale:.5g}", f=None, p=None, working=None,
-    )  # fmt: skip
+        source="residual",
+        df=result.residual_df,
+        den_df="",
+        ss=f"{result.residual_ss * scale:.5g}",
+        ms=f"{(result.mse or 0) * scale:.5g}",
+        f=None,
+        p=None,
+        working=None,
+    )
     return [*rows, residual]

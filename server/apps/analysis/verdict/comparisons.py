@@ -173,9 +173,13 @@ def _ladder(view: TrialView) -> dict[str, float]:
 
 
 def _by_factors(
-    view: TrialView, rows: list[tuple[Strip, Treatment, float]], factors: list[Factor], *, trend: bool,
+    view: TrialView,
+    rows: list[tuple[Strip, Treatment, float]],
+    factors: list[Factor],
+    *,
+    trend: bool,
     measured: Measured | None,
-) -> FactorComparison:  # fmt: skip
+) -> FactorComparison:
     keys = factor_keys(factors)
     strips = [
         FactorStrip(

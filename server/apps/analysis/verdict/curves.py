@@ -55,9 +55,16 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
     """Curves over the first factor that is an amount with three levels or more."""
     show = view.show
     base = ResponseCurvesOut(
-        problem="", factor="", x_unit="", y_unit=show.unit("yield"), level_pct=100 * (1 - view.trial.alpha), money="",
-        points=[], curves=[], differ="",
-    )  # fmt: skip
+        problem="",
+        factor="",
+        x_unit="",
+        y_unit=show.unit("yield"),
+        level_pct=100 * (1 - view.trial.alpha),
+        money="",
+        points=[],
+        curves=[],
+        differ="",
+    )
     ladder = _ladder(view)
     if ladder is None:
         base.problem = NO_LADDER
@@ -71,9 +78,10 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
             random = _errors(view, ladder)
             found = fit_curves_by(ladder.x, ladder.y, blocks, ladder.other, random=random, ratio=ratio, alpha=view.trial.alpha)
             names = _other_names(view, ladder)
-            base.curves = [_curve(found.over, "", show, kind), *(
-                _curve(found.at[level], name, show, kind) for level, name in names.items() if level in found.at
-            )]  # fmt: skip
+            base.curves = [
+                _curve(found.over, "", show, kind),
+                *(_curve(found.at[level], name, show, kind) for level, name in names.items() if level in found.at),
+            ]
             base.differ = _differ(found.differ, view.trial.alpha)
         else:
             base.curves = [_curve(fit_curves(ladder.x, ladder.y, blocks, ratio=ratio, alpha=view.trial.alpha), "", show, kind)]
@@ -175,9 +183,12 @@ def _money_curve(view: TrialView) -> MoneyCurve | str:
     except Refusal as refusal:
         return refusal.message
     return MoneyCurve(
-        fit=fit, worth_per_kg=_worth(view), cost_per_x=slope, kind=FACTOR_DIMENSION[ladder.factor.kind][1],
+        fit=fit,
+        worth_per_kg=_worth(view),
+        cost_per_x=slope,
+        kind=FACTOR_DIMENSION[ladder.factor.kind][1],
         factor=ladder.factor,
-    )  # fmt: skip
+    )
 
 
 def _worth(view: TrialView) -> float:
@@ -237,15 +248,17 @@ def _curve(found: CurveFit, level: str, show: UnitFormatter, kind: str) -> Respo
         shapes=[_shape(one, found.chosen, show, kind) for one in sorted(found.shapes, key=lambda one: SHAPES.index(one.name))],
         band=[
             BandPointOut(
-                x=show.show(float(x), kind).value, y=show.show(float(y), "yield").value,
-                lower=show.show(float(a), "yield").value, upper=show.show(float(b), "yield").value,
+                x=show.show(float(x), kind).value,
+                y=show.show(float(y), "yield").value,
+                lower=show.show(float(a), "yield").value,
+                upper=show.show(float(b), "yield").value,
             )
             for x, y, a, b in zip(grid, middle, lower, upper, strict=True)
         ],
         optimum=optimum,
         profit=profit,
         warnings=list(found.warnings),
-    )  # fmt: skip
+    )
 
 
 def best_text(one: Optimum, show: UnitFormatter, kind: str, what: str) -> str:
@@ -289,9 +302,13 @@ def _shape(one: Shape, chosen: str, show: UnitFormatter, kind: str) -> ShapeOut:
         for part in one.parameters
     )
     return ShapeOut(
-        name=name, formula=formula, status=STATUS[one.status], aicc="" if one.aicc is None else format_number(one.aicc, 1),
-        parameters=parameters, chosen=one.name == chosen,
-    )  # fmt: skip
+        name=name,
+        formula=formula,
+        status=STATUS[one.status],
+        aicc="" if one.aicc is None else format_number(one.aicc, 1),
+        parameters=parameters,
+        chosen=one.name == chosen,
+    )
 
 
 def _differ(test: MixedTest | None, alpha: float) -> str:
@@ -312,8 +329,10 @@ def _points(view: TrialView, ladder: _Ladder, kind: str) -> list[FreedStripOut]:
     free = [value - levels[block] + float(y.mean()) for value, block in zip(ladder.y, ladder.block, strict=True)]
     return [
         FreedStripOut(
-            strip=strip.order, x=view.show.show(x, kind).value, y=view.show.show(value, "yield").value,
+            strip=strip.order,
+            x=view.show.show(x, kind).value,
+            y=view.show.show(value, "yield").value,
             group=names.get(other, ""),
         )
         for strip, x, value, other in zip(ladder.strips, ladder.x, free, ladder.other, strict=True)
-    ]  # fmt: skip
+    ]

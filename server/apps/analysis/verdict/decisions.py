@@ -76,12 +76,23 @@ def decisions_for(view: TrialView, result: Compared, response: str, trend: Compa
         left, right = by_id[one.left], by_id[one.right]
         made.append(
             _judge(
-                view, one, response, left=[left], right=[right], names=(label_of(view, left), label_of(view, right)),
-                letters=(left.letter, right.letter), factor="", within="", treatment=left,
-                other=others.get((one.left, one.right)), adjust=adjust, size=len(rows), levels=len(result.means),
+                view,
+                one,
+                response,
+                left=[left],
+                right=[right],
+                names=(label_of(view, left), label_of(view, right)),
+                letters=(left.letter, right.letter),
+                factor="",
+                within="",
+                treatment=left,
+                other=others.get((one.left, one.right)),
+                adjust=adjust,
+                size=len(rows),
+                levels=len(result.means),
                 level=(result.alpha, result.alpha),
             )
-        )  # fmt: skip
+        )
     return made
 
 
@@ -114,13 +125,23 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: 
             )
             made.append(
                 _judge(
-                    view, one, response, left=left, right=right, names=(names[one.left], names[one.right]),
-                    letters=(names[one.left], names[one.right]), factor=titles[one.factor], within=inside, treatment=None,
+                    view,
+                    one,
+                    response,
+                    left=left,
+                    right=right,
+                    names=(names[one.left], names[one.right]),
+                    letters=(names[one.left], names[one.right]),
+                    factor=titles[one.factor],
+                    within=inside,
+                    treatment=None,
                     other=None if others is None else others.get(_place(one), NOWHERE),
-                    adjust=family.adjust, size=len(family.differences), levels=count,
+                    adjust=family.adjust,
+                    size=len(family.differences),
+                    levels=count,
                     level=(family.level, family.own_level),
                 )
-            )  # fmt: skip
+            )
     return made
 
 
@@ -157,13 +178,28 @@ def _judge(
     call = _call(one, margin)
     second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin) if other is not None else None
     return Decision(
-        difference=one, left=names[0], right=names[1], letter=letters[0], against=letters[1], factor=factor, within=within,
-        treatment=treatment, margin=margin, worth_more_than=threshold,
-        call=agreed(call, second) if call is not None and second is not None else call, second=second,
-        chance=_chance(one, 0.0), chance_beyond=None if threshold is None else _chance(one, threshold),
-        adjust=adjust, size=size, levels=levels, level=level[0], own_level=level[1], sides=(tuple(left), tuple(right)),
+        difference=one,
+        left=names[0],
+        right=names[1],
+        letter=letters[0],
+        against=letters[1],
+        factor=factor,
+        within=within,
+        treatment=treatment,
+        margin=margin,
+        worth_more_than=threshold,
+        call=agreed(call, second) if call is not None and second is not None else call,
+        second=second,
+        chance=_chance(one, 0.0),
+        chance_beyond=None if threshold is None else _chance(one, threshold),
+        adjust=adjust,
+        size=size,
+        levels=levels,
+        level=level[0],
+        own_level=level[1],
+        sides=(tuple(left), tuple(right)),
         other=None if isinstance(other, Nowhere) else other,
-    )  # fmt: skip
+    )
 
 
 def _call(one: Differs, margin: float | None) -> Call | None:

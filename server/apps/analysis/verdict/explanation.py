@@ -50,17 +50,23 @@ def explanation_out(view: TrialView) -> ExplanationOut:
             continue
         strips = [
             StripResponse(
-                treatment=str(strip.received.id), block=str(strip.block.number), row=str(strip.row),
+                treatment=str(strip.received.id),
+                block=str(strip.block.number),
+                row=str(strip.row),
                 response=yield_of(view, strip) or 0.0,
             )
             for strip, _ in rows
-        ]  # fmt: skip
+        ]
         try:
             found = explain(
-                strips, [value for _, value in rows], control=str(view.control.id) if view.control else "", names=names,
-                design=view.design.family, alpha=view.trial.alpha,
+                strips,
+                [value for _, value in rows],
+                control=str(view.control.id) if view.control else "",
+                names=names,
+                design=view.design.family,
+                alpha=view.trial.alpha,
                 levels=[str(treatment.id) for treatment in view.treatments],
-            )  # fmt: skip
+            )
         except Refusal as refusal:
             refused = refusal.message
             continue
@@ -93,10 +99,12 @@ def _share(label: str, one: Share) -> ShareOut:
     ends = [None if end is None else format_number(100 * (end - 1), 1, signed=True) for end in (one.lower, one.upper)]
     interval = f" ({ends[0]} to {ends[1]} %)" if ends[0] is not None else ""
     return ShareOut(
-        treatment=label, ratio=100 * one.ratio, lower=None if one.lower is None else 100 * one.lower,
+        treatment=label,
+        ratio=100 * one.ratio,
+        lower=None if one.lower is None else 100 * one.lower,
         upper=None if one.upper is None else 100 * one.upper,
         text=f"{format_number(100 * (one.ratio - 1), 1, signed=True)} %{interval}",
-    )  # fmt: skip
+    )
 
 
 def _path(view: TrialView, label: str, name: str, one: Path) -> PathOut:

@@ -123,7 +123,7 @@ def other_source(view: TrialView) -> OtherSource | None:
         return None
     if chosen_log(view.trial) is not None:
         return OtherSource(label="by the scale instead of the log", yields=_of_scale(view))
-    finished = list(view.trial.yield_logs.filter(struck=False, result__isnull=False).select_related("trial"))
+    finished = list(view.trial.yield_logs.filter(voided=False, result__isnull=False).select_related("trial"))
     if not finished:
         return None
     strips = read_log(finished[-1], loads_of(view.trial)).strips

@@ -37,9 +37,13 @@ def _logs(view: TrialView, rows: list[StripResponse], result: Comparison) -> lis
     control = result.to_control[0].right
     try:
         looked = transformed(
-            rows, "log", design=view.design.family, alpha=view.trial.alpha, control=control,
+            rows,
+            "log",
+            design=view.design.family,
+            alpha=view.trial.alpha,
+            control=control,
             levels=[str(one.id) for one in view.treatments],
-        )  # fmt: skip
+        )
     except Refusal:
         return []
     by_id = {str(one.id): one.letter for one in view.treatments}

@@ -56,10 +56,21 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
     """The series that a trial belongs to, its yields or its net returns combined."""
     show = view.show
     base = SeriesOut(
-        response=response, name=view.trial.series, problem="", sentence="", against="", unit=show.unit(KIND[response]),
-        level_pct=100 * (1 - view.trial.alpha), alone=[], combined=[], without=[], held="", method="", components=[],
+        response=response,
+        name=view.trial.series,
+        problem="",
+        sentence="",
+        against="",
+        unit=show.unit(KIND[response]),
+        level_pct=100 * (1 - view.trial.alpha),
+        alone=[],
+        combined=[],
+        without=[],
+        held="",
+        method="",
+        components=[],
         remarks=[],
-    )  # fmt: skip
+    )
     if not view.trial.series.strip():
         base.problem = ALONE
         return base
@@ -81,9 +92,14 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
         rows, labels = _rows(views, names, response), _labels(views)
         control = _control(views, names)
         found = combine(
-            rows.response, rows.treatment, rows.environment, rows.block, alpha=view.trial.alpha, control=control,
+            rows.response,
+            rows.treatment,
+            rows.environment,
+            rows.block,
+            alpha=view.trial.alpha,
+            control=control,
             levels=list(names),
-        )  # fmt: skip
+        )
     except Refusal as refusal:
         base.problem = refusal.message
         return base
@@ -122,9 +138,13 @@ def _same_strips(views: list[TrialView]) -> bool:
     if len(grounds) == len(views) and len(set(grounds)) == 1:
         return True
     raise Refusal(
-        "not_for_design", field="series", label="Combining", value="this series", limit="some trials repeat the same strips",
+        "not_for_design",
+        field="series",
+        label="Combining",
+        value="this series",
+        limit="some trials repeat the same strips",
         remedy="Give the repeated ones a series of their own.",
-    )  # fmt: skip
+    )
 
 
 def key_of(treatment: Treatment) -> str:
@@ -200,9 +220,14 @@ def _margin(views: list[TrialView], left: str, right: str, response: str) -> flo
 
 
 def _told(
-    base: SeriesOut, view: TrialView, views: list[TrialView], labels: dict[str, tuple[str, Trial]], names: dict[str, str],
-    control: str | None, found: Series,
-) -> SeriesOut:  # fmt: skip
+    base: SeriesOut,
+    view: TrialView,
+    views: list[TrialView],
+    labels: dict[str, tuple[str, Trial]],
+    names: dict[str, str],
+    control: str | None,
+    found: Series,
+) -> SeriesOut:
     tell = _teller(view, views, names, control, base.response, years=1)
     base.against = names[control] if control is not None else ""
     base.alone = _alone(found.alone, labels, tell)
@@ -241,11 +266,13 @@ def _teller(
             made.append(
                 SeriesDifferenceOut(
                     name=names[row.left] if control is not None else f"{names[row.left]} against {names[row.right]}",
-                    estimate=estimate, lower=shown(row.lower, kind, show, signed=True),
-                    upper=shown(row.upper, kind, show, signed=True), call=own.name if own else None,
+                    estimate=estimate,
+                    lower=shown(row.lower, kind, show, signed=True),
+                    upper=shown(row.upper, kind, show, signed=True),
+                    call=own.name if own else None,
                     call_words=CALL_WORDS[own.name] if own else "no call" if call else "",
                 )
-            )  # fmt: skip
+            )
         return made
 
     return tell
@@ -254,20 +281,29 @@ def _teller(
 def _alone(found: tuple[SiteYear, ...], labels: dict[str, tuple[str, Trial]], tell: _Teller) -> list[SeriesRowOut]:
     return [
         SeriesRowOut(
-            label=labels[one.name][0], trial_id=labels[one.name][1].id, n=one.n, differences=tell(one.differences, call=False),
+            label=labels[one.name][0],
+            trial_id=labels[one.name][1].id,
+            n=one.n,
+            differences=tell(one.differences, call=False),
             problem=one.problem,
         )
         for one in found
-    ]  # fmt: skip
+    ]
 
 
 def _over_the_years(base: SeriesOut, view: TrialView, views: list[TrialView], names: dict[str, str]) -> SeriesOut:
     """Trials on the same strips: totals compared as one trial, each year beside them."""
     rows, labels, control = _rows(views, names, base.response), _labels(views), _control(views, names)
     found = repeated(
-        rows.response, rows.treatment, rows.block, rows.strip, rows.environment, alpha=view.trial.alpha, control=control,
+        rows.response,
+        rows.treatment,
+        rows.block,
+        rows.strip,
+        rows.environment,
+        alpha=view.trial.alpha,
+        control=control,
         levels=list(names),
-    )  # fmt: skip
+    )
     tell = _teller(view, views, names, control, base.response, years=len(views))
     base.against = names[control] if control is not None else ""
     base.alone = _alone(found.alone, labels, tell)

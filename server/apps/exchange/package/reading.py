@@ -40,6 +40,7 @@ MOST_FILES = 80
 UNPACKED_TIMES = 4
 MOST_ROWS = 200_000
 ADDED_SINCE = {"clock_shift_s"}  # columns that packages of earlier versions lack; they are empty then
+RENAMED = {"struck": "voided", "struck_reason": "void_reason"}  # columns as packages of earlier versions name them
 MOST_PROBLEMS = 50
 WIDEST_CELL = 20_000_000  # the result of a cleaned log is one cell
 REASON = "read back from a package"
@@ -127,9 +128,12 @@ def _expected() -> list[tuple[str, type[models.Model], tuple[str, ...]]]:
 
 def _refused(why: str) -> Refusal:
     return Refusal(
-        "bad_geometry", field="file", label="The package", value=why,
+        "bad_geometry",
+        field="file",
+        label="The package",
+        value=why,
         remedy="Save the trial again as a data package, and send that file as it is",
-    )  # fmt: skip
+    )
 
 
 def _unpacked(file: UploadedFile) -> dict[str, bytes]:
@@ -157,8 +161,10 @@ def _lines(
     try:
         rows = csv.DictReader(io.StringIO(files[f"{name}.csv"].decode(), newline=""), strict=True)
         wanted = {one.attname: one for one in fields_of(model)}
-        expected, given = set(wanted) | set(many), set(rows.fieldnames or ())
-        if not given or given - expected or expected - given - ADDED_SINCE:
+        head = [RENAMED.get(column, column) for column in rows.fieldnames or ()]
+        rows.fieldnames = head
+        expected, given = set(wanted) | set(many), set(head)
+        if not given or len(given) < len(head) or given - expected or expected - given - ADDED_SINCE:
             raise _refused(f"{name}.csv has other columns than a trial's")
         found = []
         for line, row in enumerate(rows, start=2):
@@ -171,9 +177,13 @@ def _lines(
 
 
 def _values(
-    reading: _Reading, name: str, line: int, row: dict[str, Any], wanted: dict[str, models.Field[Any, Any]],
+    reading: _Reading,
+    name: str,
+    line: int,
+    row: dict[str, Any],
+    wanted: dict[str, models.Field[Any, Any]],
     many: tuple[str, ...],
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     values: dict[str, Any] = {}
     for column in (*wanted, *many):
         if column in ADDED_SINCE and column not in row:

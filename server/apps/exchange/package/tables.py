@@ -39,9 +39,21 @@ from apps.trials.models import (
 )
 
 UNITS = {
-    "_kg_per_ha": "kg/ha", "_per_ha": "money/ha", "_per_t": "money/t", "_per_m2": "1/m2", "_per_h": "money/h", "_m2": "m2",
-    "_m": "m", "_pct": "%", "_kg": "kg", "_g": "g", "_km_h": "km/h", "_kg_hl": "kg/hL", "_c": "degC", "_money": "money",
-}  # fmt: skip
+    "_kg_per_ha": "kg/ha",
+    "_per_ha": "money/ha",
+    "_per_t": "money/t",
+    "_per_m2": "1/m2",
+    "_per_h": "money/h",
+    "_m2": "m2",
+    "_m": "m",
+    "_pct": "%",
+    "_kg": "kg",
+    "_g": "g",
+    "_km_h": "km/h",
+    "_kg_hl": "kg/hL",
+    "_c": "degC",
+    "_money": "money",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -151,9 +163,13 @@ def _type(field: models.Field[Any, Any], rows: Sequence[models.Model]) -> str:
         values = [value for row in rows if (value := getattr(row, field.attname)) is not None]
         return "object" if values and all(isinstance(one, dict) for one in values) else "any"
     for form, name in (
-        (models.BooleanField, "boolean"), (models.IntegerField, "integer"), (models.AutoField, "integer"),
-        (models.FloatField, "number"), (models.DateTimeField, "datetime"), (models.DateField, "date"),
-    ):  # fmt: skip
+        (models.BooleanField, "boolean"),
+        (models.IntegerField, "integer"),
+        (models.AutoField, "integer"),
+        (models.FloatField, "number"),
+        (models.DateTimeField, "datetime"),
+        (models.DateField, "date"),
+    ):
         if isinstance(kind, form):
             return name
     return "string"

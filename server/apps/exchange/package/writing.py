@@ -92,10 +92,16 @@ def _described(
     content = guarded_text(head, lines).encode()
     files[f"{name}.csv"] = content
     return {
-        "name": name.replace("_", "-"), "path": f"{name}.csv", "profile": "tabular-data-resource", "format": "csv",
-        "mediatype": "text/csv", "encoding": "utf-8", "bytes": len(content),
-        "hash": f"sha256:{hashlib.sha256(content).hexdigest()}", "schema": _dashed(schema),
-    }  # fmt: skip
+        "name": name.replace("_", "-"),
+        "path": f"{name}.csv",
+        "profile": "tabular-data-resource",
+        "format": "csv",
+        "mediatype": "text/csv",
+        "encoding": "utf-8",
+        "bytes": len(content),
+        "hash": f"sha256:{hashlib.sha256(content).hexdigest()}",
+        "schema": _dashed(schema),
+    }
 
 
 def _dashed(schema: dict[str, Any]) -> dict[str, Any]:
@@ -129,12 +135,25 @@ def _verdict(view: TrialView) -> list[tuple[str, list[str], list[list[str]]]]:
         (
             "verdict_differences",
             [
-                "response", "factor", "left", "right", "within", "estimate", "se", "df", "lower", "upper", "p", "p_adjusted",
-                "margin", "chance_above_zero", "call",
+                "response",
+                "factor",
+                "left",
+                "right",
+                "within",
+                "estimate",
+                "se",
+                "df",
+                "lower",
+                "upper",
+                "p",
+                "p_adjusted",
+                "margin",
+                "chance_above_zero",
+                "call",
             ],
             differences,
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _text(value: float | None) -> str:
@@ -143,9 +162,7 @@ def _text(value: float | None) -> str:
 
 def _computed(files: dict[str, bytes], name: str, head: list[str], lines: list[list[str]]) -> dict[str, Any]:
     words = {"response", "treatment_id", "letter", "factor", "left", "right", "within", "call"}
-    schema = {
-        "fields": [{"name": one, "type": "string" if one in words else "number"} for one in head], "missingValues": [""]
-    }  # fmt: skip
+    schema = {"fields": [{"name": one, "type": "string" if one in words else "number"} for one in head], "missingValues": [""]}
     return _described(files, name, head, lines, schema)
 
 

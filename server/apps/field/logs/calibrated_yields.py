@@ -50,7 +50,7 @@ def source_of(trial: Trial) -> HarvestSource | None:
 def chosen_log(trial: Trial) -> YieldLog | None:
     """The log the verdict rests on, None where it rests on loads."""
     source = source_of(trial)
-    return source.log if source is not None and source.log is not None and not source.log.struck else None
+    return source.log if source is not None and source.log is not None and not source.log.voided else None
 
 
 def read(log: YieldLog, loads: Sequence[HarvestLoad]) -> LogReading:

@@ -95,10 +95,12 @@ def _to_plane(row: models.YieldLog, columns: dict[str, Column]) -> ToPlane | Non
     frame = row.trial.plan.get("frame") or ""
     if not frame:
         raise Refusal(
-            "not_done", field="coordinates", label="The place of the strips on the earth",
+            "not_done",
+            field="coordinates",
+            label="The place of the strips on the earth",
             value="the field has no boundary in degrees",
             remedy="Add its boundary in Setup and place the layout on it, or give the log in metres of the layout.",
-        )  # fmt: skip
+        )
     transform: Callable[[Any, Any], Any] = frames.transformer_to(frame).transform
 
     def plane(longitude: Any, latitude: Any) -> tuple[Any, Any]:
@@ -124,9 +126,12 @@ def rings_of(trial: Trial) -> dict[str, list[tuple[float, float]]]:
         )
     if any(not strip.ring for strip in strips):
         raise Refusal(
-            "not_done", field="strips", label="The place of the strips", value="the layout is a list without a map",
+            "not_done",
+            field="strips",
+            label="The place of the strips",
+            value="the layout is a list without a map",
             remedy="Give the field its size or boundary and place the strips on it.",
-        )  # fmt: skip
+        )
     return {str(strip.id): [(float(x), float(y)) for x, y in strip.ring or []] for strip in strips}
 
 

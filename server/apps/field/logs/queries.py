@@ -13,7 +13,7 @@ from apps.trials.models import Trial
 def log_for(user: User, log_id: UUID) -> YieldLog:
     """A standing log of one of the person's trials, else ``NotFound``."""
     log = (
-        YieldLog.objects.filter(id=log_id, struck=False, trial__workspace__memberships__user=user)
+        YieldLog.objects.filter(id=log_id, voided=False, trial__workspace__memberships__user=user)
         .select_related("trial__workspace", "machine", "recorded_by")
         .first()
     )
@@ -24,4 +24,4 @@ def log_for(user: User, log_id: UUID) -> YieldLog:
 
 def logs_of(trial: Trial) -> list[YieldLog]:
     """Standing logs of a trial, as they came."""
-    return list(trial.yield_logs.filter(struck=False).select_related("trial", "machine", "recorded_by"))
+    return list(trial.yield_logs.filter(voided=False).select_related("trial", "machine", "recorded_by"))

@@ -238,6 +238,10 @@ def _save(user: User, log: YieldLog, reason: str) -> None:
 
 def _work(user: User, log: YieldLog) -> Job:
     return ask_for(
-        user, cleaning.KIND, workspace=log.trial.workspace, trial_id=log.trial_id, subject=log.id,
+        user,
+        cleaning.KIND,
+        workspace=log.trial.workspace,
+        trial_id=log.trial_id,
+        subject=log.id,
         inputs_hash=cleaning.inputs_hash(log),
-    )  # fmt: skip
+    )

@@ -141,9 +141,12 @@ def put_deviation(user: User, trial_id: UUID, deviation_id: UUID, body: Deviatio
             deviation.sown_treatment = trial.treatments.filter(id=body.sown_treatment_id).first()
             if deviation.sown_treatment is None:
                 raise Refusal(
-                    "unknown_choice", field="sown_treatment_id", label="Treatment", value=body.sown_treatment_id,
+                    "unknown_choice",
+                    field="sown_treatment_id",
+                    label="Treatment",
+                    value=body.sown_treatment_id,
                     limit="this trial's own",
-                )  # fmt: skip
+                )
         if body.kind == "other" and not deviation.note:
             raise Refusal("missing", field="note", label="What happened", remedy="A few words are enough.")
         kept, changed = keep(user, trial, deviation, body.version)
@@ -162,9 +165,14 @@ def _put_stretch(deviation: Deviation, strip: Strip, body: DeviationIn) -> None:
             )
     if deviation.start_m is not None and deviation.end_m is not None and deviation.end_m < deviation.start_m:
         raise Refusal(
-            "too_small", field="end", label="To", value=f"{deviation.end_m:g}", limit=f"{deviation.start_m:g}", unit=" m",
+            "too_small",
+            field="end",
+            label="To",
+            value=f"{deviation.end_m:g}",
+            limit=f"{deviation.start_m:g}",
+            unit=" m",
             remedy="Were they swapped?",
-        )  # fmt: skip
+        )
 
 
 def reason_of(deviation: Deviation) -> str:
@@ -179,7 +187,7 @@ def settle_strip(user: User, strip: Strip) -> None:
     """
     strip.refresh_from_db()
     all_of = list(Deviation.objects.filter(strip=strip, sown_treatment__isnull=False))
-    standing = [one for one in all_of if not one.struck]
+    standing = [one for one in all_of if not one.voided]
     if standing:
         last = standing[-1]
         own = last.sown_treatment if last.sown_treatment_id != strip.treatment_id else None
@@ -189,7 +197,7 @@ def settle_strip(user: User, strip: Strip) -> None:
         return
     if strip.sown_treatment_id and strip.reason in {reason_of(one) for one in all_of}:
         strip.sown_treatment, strip.reason = None, strip.reason if strip.lost else ""
-        save_as(strip, user, "deviation struck, back to the plan")
+        save_as(strip, user, "deviation voided, back to the plan")
 
 
 BED = (models.BOOT, models.SOIL_TEMPERATURE, models.PH, models.RESIDUE, models.MOISTURE_LINE, models.ON_TOP)
@@ -275,15 +283,15 @@ def _day_sown(record: PlantingRecord) -> date:
 
 
 def settle_sowing_day(user: User, trial: Trial, day: date) -> None:
-    """The day of sowing that a struck record has given is that of the first record left; one that was typed stays."""
+    """The day of sowing that a voided record has given is that of the first record left; one that was typed stays."""
     given = trial.history.filter(planted_on=day).order_by("history_date").first()
     by_record = given is not None and str(given.history_change_reason or "").endswith(SOWN)
     if trial.planted_on is not None and not (trial.planted_on == day and by_record):
         return
-    first = PlantingRecord.objects.filter(strip__trial=trial, struck=False).order_by("received_at").first()
+    first = PlantingRecord.objects.filter(strip__trial=trial, voided=False).order_by("received_at").first()
     now = _day_sown(first) if first is not None else None
     if now != trial.planted_on:
         trial.planted_on = now
         save_as(
-            trial, user, "a record of sowing struck or taken back" if first is None else f"strip {first.strip.order} {SOWN}"
+            trial, user, "a record of sowing voided or taken back" if first is None else f"strip {first.strip.order} {SOWN}"
         )

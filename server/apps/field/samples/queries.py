@@ -115,7 +115,7 @@ def method_in_use(setting: EstimateSetting | None, crop_key: str) -> Method:
 
 def samples_of(trial: Trial) -> list[YieldSample]:
     """Standing samples in the order they were taken."""
-    found = YieldSample.objects.filter(strip__trial=trial, struck=False)
+    found = YieldSample.objects.filter(strip__trial=trial, voided=False)
     return list(found.select_related("plan", "recorded_by"))
 
 
@@ -161,7 +161,7 @@ def past_weights(trial: Trial) -> list[float]:
     """Mean thousand-seed weights of earlier trials of the workspace and crop, in g, the latest first."""
     standard = profile_of(trial).standard_moisture_pct
     past = GrainSample.objects.filter(
-        trial__workspace_id=trial.workspace_id, trial__crop=trial.crop, trial__season__lt=trial.season, struck=False
+        trial__workspace_id=trial.workspace_id, trial__crop=trial.crop, trial__season__lt=trial.season, voided=False
     )
     by_trial: dict[UUID, list[float]] = defaultdict(list)
     for sample in past.order_by("-trial__season"):
@@ -181,7 +181,7 @@ def weights_of(trial: Trial, setting: EstimateSetting | None, sampled: set[UUID]
     """
     usual = usual_range(setting, trial.crop)
     standard = profile_of(trial).standard_moisture_pct
-    weighings = GrainSample.objects.filter(trial=trial, struck=False)
+    weighings = GrainSample.objects.filter(trial=trial, voided=False)
     if before is not None:
         weighings = weighings.filter(recorded_at__date__lt=before)
     own = list(weighings.select_related("strip"))

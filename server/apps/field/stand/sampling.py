@@ -41,7 +41,7 @@ MOST_STRIPS_LOOKED_AT = 400
 
 def farm_variation(workspace: Workspace, crop: str) -> PastVariation:
     """Variation from count to count inside strips, over the workspace's latest counted strips of a crop."""
-    counts = StandCount.objects.filter(strip__trial__workspace=workspace, strip__trial__crop=crop, struck=False)
+    counts = StandCount.objects.filter(strip__trial__workspace=workspace, strip__trial__crop=crop, voided=False)
     by_strip: dict[UUID, list[StandCount]] = {}
     for count in counts.order_by("-recorded_at")[: 20 * MOST_STRIPS_LOOKED_AT]:
         by_strip.setdefault(count.strip_id, []).append(count)
@@ -191,4 +191,4 @@ def places_on(plan: SamplingPlan, strip: Strip, spacing: float | None) -> tuple[
 
 def plans_of(trial: Trial, purpose: str = "stand") -> list[SamplingPlan]:
     """Standing plans of a trial for stand counts or yield samples, the latest last."""
-    return list(trial.sampling_plans.filter(struck=False, purpose=purpose))
+    return list(trial.sampling_plans.filter(voided=False, purpose=purpose))

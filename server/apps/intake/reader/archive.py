@@ -30,8 +30,15 @@ def entries(content: bytes, *, most_files: int, most_bytes: int) -> dict[str, by
                 left -= len(found[one.filename])
             return found
     except (
-        zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, EOFError, zlib.error, ValueError, IndexError,
-    ) as error:  # fmt: skip
+        zipfile.BadZipFile,
+        RuntimeError,
+        NotImplementedError,
+        OSError,
+        EOFError,
+        zlib.error,
+        ValueError,
+        IndexError,
+    ) as error:
         if isinstance(error, ValueError) and hasattr(error, "code"):
             raise
         raise refused("it cannot be unpacked, so it is no zip file that is whole", "Zip the files anew.") from error

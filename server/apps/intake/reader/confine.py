@@ -42,8 +42,11 @@ def allowed_folders() -> tuple[str, ...]:
 def confine(*, memory_bytes: int, seconds: int) -> bool:
     """Give up rights for good; returns whether the kernel enforces it too."""
     limits = {
-        resource.RLIMIT_AS: memory_bytes, resource.RLIMIT_CPU: seconds, resource.RLIMIT_FSIZE: 0, resource.RLIMIT_CORE: 0,
-    }  # fmt: skip
+        resource.RLIMIT_AS: memory_bytes,
+        resource.RLIMIT_CPU: seconds,
+        resource.RLIMIT_FSIZE: 0,
+        resource.RLIMIT_CORE: 0,
+    }
     for limit, value in limits.items():
         _, most = resource.getrlimit(limit)
         resource.setrlimit(limit, (value if most == resource.RLIM_INFINITY else min(value, most),) * 2)

@@ -18,9 +18,14 @@ def clean(content: bytes, *, form: str) -> tuple[bytes, int, int]:
         with Image.open(io.BytesIO(content), formats=(form,)) as opened:
             if opened.width * opened.height > MOST_PIXELS:
                 raise Refusal(
-                    "too_large", field="file", label="The photograph", value=f"{opened.width} × {opened.height}",
-                    limit=f"{MOST_PIXELS / 1e6:.0f} million", unit=" pixels", remedy="Take it with a lower resolution.",
-                )  # fmt: skip
+                    "too_large",
+                    field="file",
+                    label="The photograph",
+                    value=f"{opened.width} × {opened.height}",
+                    limit=f"{MOST_PIXELS / 1e6:.0f} million",
+                    unit=" pixels",
+                    remedy="Take it with a lower resolution.",
+                )
             picture = ImageOps.exif_transpose(opened).convert("RGB")
     except (OSError, SyntaxError, ValueError, MemoryError, Image.DecompressionBombError) as error:
         if isinstance(error, Refusal):

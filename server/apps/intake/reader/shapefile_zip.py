@@ -27,9 +27,10 @@ def read(content: bytes, *, most_bytes: int) -> Features:
     if stem is None:
         raise refused("no .shp file in the zip", "Zip the .shp, .shx, .dbf and .prj files together.")
     parts = {
-        name[len(stem) :].lower(): data for name, data in files.items()
+        name[len(stem) :].lower(): data
+        for name, data in files.items()
         if name.lower().startswith(stem.lower()) and name[len(stem) :].lower() in _PARTS
-    }  # fmt: skip
+    }
     _check_sizes(parts)
     system = parts.get(".prj", b"").decode("utf-8", "replace").strip()
     return Features(rows=_rows(parts), crs=system or None)
@@ -59,9 +60,20 @@ def _rows(parts: dict[str, bytes]) -> Iterator[tuple[BaseGeometry, dict[str, Any
                 names = one.record.as_dict() if with_rows else {}
                 yield shape(found.__geo_interface__), {key: plain(_unpadded(value)) for key, value in names.items()}
     except (
-        shapefile.ShapefileException, shapely.errors.ShapelyError, struct.error, ValueError, TypeError, IndexError, KeyError,
-        OverflowError, AttributeError, EOFError, OSError, MemoryError, UnicodeError,
-    ) as error:  # fmt: skip
+        shapefile.ShapefileException,
+        shapely.errors.ShapelyError,
+        struct.error,
+        ValueError,
+        TypeError,
+        IndexError,
+        KeyError,
+        OverflowError,
+        AttributeError,
+        EOFError,
+        OSError,
+        MemoryError,
+        UnicodeError,
+    ) as error:
         raise unreadable() from error
 
 

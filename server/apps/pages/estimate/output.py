@@ -331,7 +331,7 @@ def _parts(estimate: StripEstimate) -> list[UncertaintyOut]:
 
 
 def _grain(view: TrialView) -> list[GrainSample]:
-    return list(GrainSample.objects.filter(trial=view.trial, struck=False).select_related("recorded_by"))
+    return list(GrainSample.objects.filter(trial=view.trial, voided=False).select_related("recorded_by"))
 
 
 def grain_sample_out(view: TrialView, sample: GrainSample) -> GrainSampleOut:

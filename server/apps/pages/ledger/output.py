@@ -147,19 +147,33 @@ def _combined(user: User, views: Sequence[TrialView]) -> list[CombinedOut]:
             continue
         found = series_out(user, view, MONEY)
         base = CombinedOut(
-            series=view.trial.series, trial_id=view.trial.id, crop=view.trial.crop, name="", years=len(found.alone), net=None,
-            lower=None, upper=None, call=None, call_words="", held=found.held, problem=found.problem,
-        )  # fmt: skip
+            series=view.trial.series,
+            trial_id=view.trial.id,
+            crop=view.trial.crop,
+            name="",
+            years=len(found.alone),
+            net=None,
+            lower=None,
+            upper=None,
+            call=None,
+            call_words="",
+            held=found.held,
+            problem=found.problem,
+        )
         against = f" against {found.against}" if found.against else ""
         rows += [
             base.model_copy(
                 update={
-                    "name": f"{one.name}{against}", "net": one.estimate, "lower": one.lower, "upper": one.upper,
-                    "call": one.call, "call_words": one.call_words,
+                    "name": f"{one.name}{against}",
+                    "net": one.estimate,
+                    "lower": one.lower,
+                    "upper": one.upper,
+                    "call": one.call,
+                    "call_words": one.call_words,
                 }
             )
             for one in found.combined
-        ] or [base]  # fmt: skip
+        ] or [base]
     return rows
 
 
@@ -188,10 +202,12 @@ def _lessons(workspace: Workspace, views: Sequence[TrialView]) -> list[LessonOut
             if group.group.startswith(name):
                 rows.append(
                     LessonOut(
-                        crop=name, about=f"Estimates: {group.group.removeprefix(name + ', ')}", words=group.words,
+                        crop=name,
+                        about=f"Estimates: {group.group.removeprefix(name + ', ')}",
+                        words=group.words,
                         used="The next estimate shows it beside the number.",
                     )
-                )  # fmt: skip
+                )
     for line in StandLine.objects.filter(workspace=workspace):
         rows.append(
             LessonOut(

@@ -67,11 +67,23 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
     found = computed(view)
     plan = MoneyPlan.objects.filter(trial=view.trial).first()
     base = MoneyOut(
-        problem="", said="", unit=view.show.unit(M), replicated=False, strips=[], treatments=[], partial=[],
-        marginal=MarginalOut(rows=[], words="", problem=""), prices=[], costs=[], comparisons=[], scenarios=[],
-        optimum=OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None), remarks=[],
-        plan=_plan_out(view, plan), level_pct=100 * (1 - view.trial.alpha),
-    )  # fmt: skip
+        problem="",
+        said="",
+        unit=view.show.unit(M),
+        replicated=False,
+        strips=[],
+        treatments=[],
+        partial=[],
+        marginal=MarginalOut(rows=[], words="", problem=""),
+        prices=[],
+        costs=[],
+        comparisons=[],
+        scenarios=[],
+        optimum=OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None),
+        remarks=[],
+        plan=_plan_out(view, plan),
+        level_pct=100 * (1 - view.trial.alpha),
+    )
     if view.trial.price_per_t is None:
         base.problem = NO_PRICE
         return base
@@ -168,9 +180,13 @@ def _budgets(view: TrialView, found: Computed) -> dict[Treatment, Budget]:
         tonnes = yields[treatment.id] / 1000
         per_t = (view.trial.unit_cost_per_t or 0.0) + view.cost(treatment).per_t
         made[treatment] = Budget(
-            yield_kg_per_ha=yields[treatment.id], price_per_t=price, per_t=per_t, income_per_ha=tonnes * price,
-            by_yield_per_ha=tonnes * per_t, by_area_per_ha=tonnes * (price - per_t) - nets[treatment.id],
-        )  # fmt: skip
+            yield_kg_per_ha=yields[treatment.id],
+            price_per_t=price,
+            per_t=per_t,
+            income_per_ha=tonnes * price,
+            by_yield_per_ha=tonnes * per_t,
+            by_area_per_ha=tonnes * (price - per_t) - nets[treatment.id],
+        )
     return made
 
 
@@ -272,9 +288,14 @@ def _comparison(view: TrialView, one: Moved, swing: float, series: list[TrialVie
     call = CALL_WORDS[one.row.call.name] if one.row.call else "no call"
     made = ComparisonMoneyOut(
         key="/".join([one.row.factor, one.row.within, one.row.difference.left, one.row.difference.right]),
-        name=one.name, estimate=_signed(one.row.difference.estimate, view.show), call_words=call, grid=[], tornado=[],
-        words="", risk=_risk(view, one, series),
-    )  # fmt: skip
+        name=one.name,
+        estimate=_signed(one.row.difference.estimate, view.show),
+        call_words=call,
+        grid=[],
+        tornado=[],
+        words="",
+        risk=_risk(view, one, series),
+    )
     if one.base is None:
         return made
     cells = [[cell_at(view, one.base, price=price, factor=factor) for price in _prices(view, swing)] for factor in FACTORS]

@@ -111,7 +111,7 @@ def calibrations(request: HttpRequest, trial_id: UUID):
 def all_calibrations(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
     show = formatter_for(actor(request), workspace)
-    found = Calibration.objects.filter(workspace=workspace, struck=False).select_related("lot", "machine", "recorded_by")
+    found = Calibration.objects.filter(workspace=workspace, voided=False).select_related("lot", "machine", "recorded_by")
     return [output.calibration_out(one, show) for one in found.order_by("-done_on", "-received_at")]
 
 

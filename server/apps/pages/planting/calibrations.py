@@ -18,7 +18,7 @@ def planters_of(view: TrialView) -> list[Machine]:
 def calibrations_for(view: TrialView) -> list[Calibration]:
     """Standing calibrations of the lots a trial sows, newest first."""
     used = {part.lot_id for part in view.sowings}
-    found = Calibration.objects.filter(workspace=view.trial.workspace, lot_id__in=used, struck=False)
+    found = Calibration.objects.filter(workspace=view.trial.workspace, lot_id__in=used, voided=False)
     return sorted(
         found.select_related("lot", "machine", "recorded_by"), key=lambda one: (one.done_on, one.received_at), reverse=True
     )

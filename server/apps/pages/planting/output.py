@@ -68,14 +68,14 @@ def planting_out(view: TrialView) -> PlantingOut:
     """The Planting stage of a trial."""
     trial, show = view.trial, view.show
     records = _by_strip(
-        PlantingRecord.objects.filter(strip__trial=trial, struck=False).select_related("machine", "lot", "recorded_by")
+        PlantingRecord.objects.filter(strip__trial=trial, voided=False).select_related("machine", "lot", "recorded_by")
     )
-    depths = _by_strip(DepthCheck.objects.filter(strip__trial=trial, struck=False).select_related("recorded_by"))
+    depths = _by_strip(DepthCheck.objects.filter(strip__trial=trial, voided=False).select_related("recorded_by"))
     deviations = _by_strip(
-        Deviation.objects.filter(strip__trial=trial, struck=False).select_related("recorded_by", "sown_treatment")
+        Deviation.objects.filter(strip__trial=trial, voided=False).select_related("recorded_by", "sown_treatment")
     )
-    checks = list(trial.seedbed_checks.filter(struck=False).select_related("recorded_by"))
-    passes = list(trial.tillage_passes.filter(struck=False).select_related("machine", "recorded_by").prefetch_related("strips"))
+    checks = list(trial.seedbed_checks.filter(voided=False).select_related("recorded_by"))
+    passes = list(trial.tillage_passes.filter(voided=False).select_related("machine", "recorded_by").prefetch_related("strips"))
     profile = sowing_profile(trial.crop)
     code = show.unit_code("depth_dug")
     unit = find_unit("length", code)

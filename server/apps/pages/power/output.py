@@ -286,9 +286,15 @@ def _curve(plan: DesignPower) -> list[CurveOut]:
 
 def _with_blocks(size: DesignSize, blocks: int) -> DesignSize:
     return DesignSize(
-        design=size.design, treatments=size.treatments, blocks=blocks, main=size.main, sub=size.sub, subsub=size.subsub,
-        factors=size.factors, control=size.control,
-    )  # fmt: skip
+        design=size.design,
+        treatments=size.treatments,
+        blocks=blocks,
+        main=size.main,
+        sub=size.sub,
+        subsub=size.subsub,
+        factors=size.factors,
+        control=size.control,
+    )
 
 
 def _settings(view: TrialView, plan: DesignPower) -> list[str]:
@@ -319,18 +325,33 @@ def rehearsal_out(user: User, view: TrialView, body: RehearsalIn) -> RehearsalOu
     margin = _margin_of(view, plan, stratum)
     if not margin:
         raise Refusal(
-            "missing", field="margin", label="A difference that matters",
+            "missing",
+            field="margin",
+            label="A difference that matters",
             remedy="Give price, extra costs or a practical margin, and the expected yield; then a call can be right or wrong.",
-        )  # fmt: skip
+        )
     cells, control, wanted = rehearsal_cells(view, plan.layout)
     rehearsed = Rehearsed(
-        size=plan.size, cells=cells, control=control, alpha=plan.alpha, margin_pct=margin, constraints=wanted,
-        tiers=plan.layout.tiers, part=stratum.key,
-    )  # fmt: skip
-    ground = None if body.ground == "map" else FieldVariation(
-        cv_pct=plan.variation.strip_sd, trend_pct=body.trend_pct, patch_share=body.patch_share,
-        strip_width_m=plan.width_m or 6.0, strip_length_m=plan.variation.length_m or 300.0,
-    )  # fmt: skip
+        size=plan.size,
+        cells=cells,
+        control=control,
+        alpha=plan.alpha,
+        margin_pct=margin,
+        constraints=wanted,
+        tiers=plan.layout.tiers,
+        part=stratum.key,
+    )
+    ground = (
+        None
+        if body.ground == "map"
+        else FieldVariation(
+            cv_pct=plan.variation.strip_sd,
+            trend_pct=body.trend_pct,
+            patch_share=body.patch_share,
+            strip_width_m=plan.width_m or 6.0,
+            strip_length_m=plan.variation.length_m or 300.0,
+        )
+    )
     seed = (view.trial.seed or 1) % 2**40 + body.start
     tally = merged(_tally(body.tally), rehearse(rehearsed, ground, fields=body.fields, seed=seed))
     return RehearsalOut(

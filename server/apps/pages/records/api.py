@@ -4,7 +4,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router, Status
+from ninja import Router, Schema, Status
 
 from apps.accounts.queries import actor
 from apps.field.events import services as events_services
@@ -29,7 +29,7 @@ from apps.pages.season import events as season_events
 from apps.pages.stand import output as stand_output
 from apps.records import keeping
 from apps.records.kinds import KINDS
-from apps.records.schemas import StrikeIn, StruckOut
+from apps.records.schemas import VoidedOut, VoidIn
 from apps.trial_state.sampling_places import drawn
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
@@ -130,7 +130,20 @@ def put_field_event(request: HttpRequest, trial_id: UUID, event_id: UUID, body: 
     return Status(201 if changed and event.version == 1 else 200, season_events.event_out(event))
 
 
-@router.post("/records/{kind}/{record_id}/strike", response=StruckOut, operation_id="strike")
-def strike(request: HttpRequest, kind: RecordKind, record_id: UUID, body: StrikeIn):
-    record = keeping.strike(actor(request), kind, record_id, struck=body.struck, reason=body.reason, version=body.version)
-    return StruckOut(id=record.pk, version=record.version, struck=record.struck)
+@router.post("/records/{kind}/{record_id}/void", response=VoidedOut, operation_id="void")
+def void(request: HttpRequest, kind: RecordKind, record_id: UUID, body: VoidIn):
+    record = keeping.void(actor(request), kind, record_id, voided=body.voided, reason=body.reason, version=body.version)
+    return VoidedOut(id=record.pk, version=record.version, voided=record.voided)
+
+
+class StrikeIn(Schema):
+    """What pages of earlier versions send, from devices that have not opened a newer one yet."""
+
+    struck: bool
+    reason: str = ""
+    version: int
+
+
+@router.post("/records/{kind}/{record_id}/strike", response=VoidedOut, operation_id="void_as_before", include_in_schema=False)
+def void_as_before(request: HttpRequest, kind: RecordKind, record_id: UUID, body: StrikeIn):
+    return void(request, kind, record_id, VoidIn(voided=body.struck, reason=body.reason, version=body.version))

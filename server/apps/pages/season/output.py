@@ -68,7 +68,7 @@ def scouting_out(view: TrialView) -> ScoutingOut:
 def by_strip(model: Any, view: TrialView) -> dict[UUID, list[Any]]:
     """Standing records of a kind, by strip, in the order they were made."""
     found: dict[UUID, list[Any]] = defaultdict(list)
-    for record in model._default_manager.filter(strip__trial=view.trial, struck=False).select_related("recorded_by"):
+    for record in model._default_manager.filter(strip__trial=view.trial, voided=False).select_related("recorded_by"):
         found[record.strip_id].append(record)
     return found
 

@@ -226,7 +226,7 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
     rule = stage_rule(view.trial.crop)
     if rule is None:
         return []
-    leaves = list(PlantMeasure.objects.filter(strip__trial=view.trial, struck=False, trait="leaves"))
+    leaves = list(PlantMeasure.objects.filter(strip__trial=view.trial, voided=False, trait="leaves"))
     visits = visits_of_days(one.recorded_at.date() for one in leaves)
     found = []
     for treatment in view.treatments:

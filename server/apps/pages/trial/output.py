@@ -45,10 +45,21 @@ from apps.trials.schemas import (
 )
 
 TYPED = (
-    models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.STANDARD_MOISTURE, models.ROW_SPACING,
-    models.SEEDING_RATE, farms.SEED_WEIGHT, models.EXPECTED_YIELD, farms.BAG_PRICE, farms.BAG_SEEDS, models.EMERGENCE,
-    models.SURVIVAL, models.DEPTH,
-)  # fmt: skip
+    models.PRICE,
+    models.UNIT_COST,
+    models.PRACTICAL_MARGIN,
+    models.NET_MARGIN,
+    models.STANDARD_MOISTURE,
+    models.ROW_SPACING,
+    models.SEEDING_RATE,
+    farms.SEED_WEIGHT,
+    models.EXPECTED_YIELD,
+    farms.BAG_PRICE,
+    farms.BAG_SEEDS,
+    models.EMERGENCE,
+    models.SURVIVAL,
+    models.DEPTH,
+)
 OPEN = BoundOut(open=True, reason="")
 
 
@@ -177,10 +188,12 @@ def _margin_working(view: TrialView, treatment: Treatment, money: BreakEven | No
     if money is None or view.control is None or treatment.is_control:
         return None
     steps = extra_cost_steps(
-        view.cost(treatment), view.cost(view.control), view.show,
+        view.cost(treatment),
+        view.cost(view.control),
+        view.show,
         name=f"{treatment.letter}, {treatment_name(treatment, view.show)}",
         control_name=f"{view.control.letter}, {treatment_name(view.control, view.show)}",
-    )  # fmt: skip
+    )
     return working_out(with_extra_cost(break_even_working(money, view.show), steps))
 
 

@@ -45,7 +45,13 @@ export function Bench() {
           <h2 id="calculator" className="mb-2">
             {entry.title}
           </h2>
-          <Calculator key={entry.key} workspaceId={workspace.id} entry={entry} crop={workspace.crops?.[0] ?? "winter_wheat"} reader={reader} />
+          <Calculator
+            key={entry.key}
+            workspaceId={workspace.id}
+            entry={entry}
+            crop={workspace.crops?.[0] ?? "winter_wheat"}
+            reader={reader}
+          />
         </section>
       )}
     </div>

@@ -7,7 +7,7 @@ import { CountList, type Listed } from "./CountList";
 import type { BookProps } from "./FieldBook";
 import { HowCounted, type Method, methodFor, sizeProblem, storeMethod } from "./HowCounted";
 import { Keypad, useKeys } from "./Keypad";
-import { fresh, struckIn, takeBack } from "./lines";
+import { fresh, takeBack, voidedIn } from "./lines";
 import { inWalk, NextPlace, nextPlace } from "./NextPlace";
 import type { CountWaiting, Waiting } from "./outbox";
 import {
@@ -164,8 +164,8 @@ function sizeOf(method: Method, spacing: Method["row_spacing"]): Partial<CountWa
 
 /** Counts of one strip at this visit, as they stand on the server and on this device together. */
 export function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, waiting: Waiting[]): Listed[] {
-  const struck = struckIn(waiting);
-  const kept = (row?.counts ?? []).filter((count) => !struck.has(count.id) && ofThisVisit(count.recorded_at));
+  const voided = voidedIn(waiting);
+  const kept = (row?.counts ?? []).filter((count) => !voided.has(count.id) && ofThisVisit(count.recorded_at));
   const known = new Set(kept.map((count) => count.id));
   const here = waiting.filter(
     (one): one is CountWaiting => one.kind === "count" && one.stripId === strip.id && !known.has(one.id),

@@ -5,7 +5,7 @@ import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
 import { Keypad, useKeys } from "./Keypad";
-import { fresh, type Line, struckIn, takeBack } from "./lines";
+import { fresh, type Line, takeBack, voidedIn } from "./lines";
 import type { Waiting } from "./outbox";
 import { LEVEL_PCT, running } from "./running";
 
@@ -14,8 +14,8 @@ type Strip = Schemas["StripPlantingOut"] | undefined;
 
 /** Depths of one strip as they stand on the server and on this device together. */
 export function depthsOf(row: Strip, waiting: Waiting[], stripId: string, unit: string): Measured[] {
-  const struck = struckIn(waiting);
-  const kept = (row?.depths ?? []).filter((one) => !struck.has(one.id));
+  const voided = voidedIn(waiting);
+  const kept = (row?.depths ?? []).filter((one) => !voided.has(one.id));
   const known = new Set(kept.map((one) => one.id));
   return [
     ...kept.map((one) => ({

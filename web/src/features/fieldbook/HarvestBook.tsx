@@ -10,7 +10,7 @@ import type { BookProps } from "./FieldBook";
 import { cutFor, HowCut, storeCut } from "./HowCut";
 import { Instrument } from "./Instrument";
 import { Keypad, useKeys } from "./Keypad";
-import { fresh, type Line, linesOf, struckIn, takeBack } from "./lines";
+import { fresh, type Line, linesOf, takeBack, voidedIn } from "./lines";
 import type { Waiting } from "./outbox";
 import { lengthM, massKg, standardYield } from "./running";
 
@@ -259,8 +259,8 @@ type Shown = {
 
 /** The yield so far against what was expected of this strip. */
 function Expectation({ row, kgHa, show, harvest, done, of, strip, waiting }: Shown) {
-  const struck = struckIn(waiting);
-  const kept = row?.yield_ && !row.loads.every((one) => struck.has(one.id)) ? row.yield_ : null;
+  const voided = voidedIn(waiting);
+  const kept = row?.yield_ && !row.loads.every((one) => voided.has(one.id)) ? row.yield_ : null;
   const here = waiting.flatMap((one) =>
     one.kind === "load" && one.stripId === strip.id && one.kgHa ? [one.kgHa] : [],
   );

@@ -10,7 +10,7 @@ import type { Driving } from "./driving";
 import type { BookProps } from "./FieldBook";
 import { HowSown, sownFor, storeSown } from "./HowSown";
 import { type Deviated, OtherwiseForm } from "./OtherwiseForm";
-import type { StrikeWaiting, Waiting } from "./outbox";
+import type { VoidWaiting, Waiting } from "./outbox";
 
 type Line = BookLine & { kind: "planting-record" | "deviation"; version: number };
 type Row = Schemas["StripPlantingOut"] | undefined;
@@ -21,7 +21,7 @@ const sownWords = (at: string, setting: string) => `sown ${clock(at)}${setting ?
 
 /** What is known of the sowing of one strip, here and on the server together. */
 export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] {
-  const struck = new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
+  const voided = new Set(waiting.flatMap((one) => (one.kind === "void" ? [one.recordId] : [])));
   const kept: Line[] = [
     ...(row?.records ?? []).map((one) => ({
       id: one.id,
@@ -39,7 +39,7 @@ export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] 
       waiting: false,
       refused: null,
     })),
-  ].filter((one) => !struck.has(one.id));
+  ].filter((one) => !voided.has(one.id));
   const known = new Set(kept.map((one) => one.id));
   const here = waiting.flatMap((one): Line[] => {
     if (one.stripId !== stripId || known.has(one.id)) return [];
@@ -127,13 +127,13 @@ export function SowBook(props: Props) {
     else
       await outbox.add({
         ...common,
-        id: `strike:${id}`,
-        kind: "strike",
+        id: `void:${id}`,
+        kind: "void",
         recordKind: line.kind,
         recordId: id,
         version: line.version,
         made: Date.now(),
-      } satisfies StrikeWaiting);
+      } satisfies VoidWaiting);
   }
 
   /** Buttons change under the thumb: the second half of a double tap belongs to the button before. */

@@ -7,7 +7,7 @@ import { BookList } from "./BookList";
 import type { BookProps } from "./FieldBook";
 import { HowSampled, howTaken, storeTaken } from "./HowSampled";
 import { Keypad, useKeys } from "./Keypad";
-import { fresh, type Line, linesOf, struckIn, takeBack } from "./lines";
+import { fresh, type Line, linesOf, takeBack, voidedIn } from "./lines";
 import { inWalk, nextPlace } from "./NextPlace";
 import {
   type Draft,
@@ -288,11 +288,11 @@ function placeNext(
   stripId: string,
   waiting: BookProps["outbox"]["waiting"],
 ): Place | null {
-  const struck = struckIn(waiting);
+  const voided = voidedIn(waiting);
   const planId = estimates.plan?.id;
   const done = new Set<number>();
   for (const one of row?.samples ?? []) {
-    if (one.plan_id === planId && one.place !== null && !struck.has(one.id)) done.add(one.place);
+    if (one.plan_id === planId && one.place !== null && !voided.has(one.id)) done.add(one.place);
   }
   for (const one of waiting) {
     if (

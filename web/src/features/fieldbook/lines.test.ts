@@ -2,7 +2,7 @@ import { describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../api/client";
 import { aStrip } from "../../tests/strips";
 import { listOf } from "./CountBook";
-import { fresh, linesOf, struckIn, takeBack } from "./lines";
+import { fresh, linesOf, takeBack, voidedIn } from "./lines";
 import { inWalk, nextPlace } from "./NextPlace";
 import type { Waiting } from "./outbox";
 import { runWords } from "./TapeBook";
@@ -11,8 +11,8 @@ import type { useOutbox } from "./useOutbox";
 const owner = { person: "tobin", trialId: "t1", stripId: "s1" };
 const rating = (id: string, score: number, stripId = "s1", refused: string | null = null): Waiting =>
   ({ ...owner, id, stripId, refused, made: 1, kind: "rating", body: { strip_id: stripId, score } }) as Waiting;
-const strike = (recordId: string): Waiting =>
-  ({ ...owner, id: `strike:${recordId}`, refused: null, made: 2, kind: "strike", recordId, version: 1 }) as Waiting;
+const voidRecord = (recordId: string): Waiting =>
+  ({ ...owner, id: `void:${recordId}`, refused: null, made: 2, kind: "void", recordId, version: 1 }) as Waiting;
 const read = (kept: { id: string; version: number; score: number }[], waiting: Waiting[]) =>
   linesOf({
     waitingKind: "rating",
@@ -35,13 +35,13 @@ describe("records of a strip, here and on the server", () => {
       ["b", "7 of 9", true, 1],
     ]);
   });
-  it("leaves out what is struck on this device, and keeps what was refused with its reason", () => {
+  it("leaves out what is voided on this device, and keeps what was refused with its reason", () => {
     const found = read(
       [{ id: "a", version: 1, score: 5 }],
-      [strike("a"), rating("b", 12, "s1", "Vigour must be at most 9")],
+      [voidRecord("a"), rating("b", 12, "s1", "Vigour must be at most 9")],
     );
     expect(found.map((one) => [one.id, one.refused])).toEqual([["b", "Vigour must be at most 9"]]);
-    expect(struckIn([strike("a"), rating("b", 1)])).toEqual(new Set(["a"]));
+    expect(voidedIn([voidRecord("a"), rating("b", 1)])).toEqual(new Set(["a"]));
   });
 });
 
@@ -56,14 +56,14 @@ describe("taking back", () => {
     expect(box.drop).toHaveBeenCalledWith("b");
     expect(box.add).not.toHaveBeenCalled();
   });
-  it("strikes what the server has, under an id that is the same when pressed twice", async () => {
+  it("voids what the server has, under an id that is the same when pressed twice", async () => {
     const box = outbox();
     const line = { id: "a", waiting: false, version: 4, kind: "tape-run" as const };
     await takeBack(line, box, owner);
     await takeBack(line, box, owner);
     const ids = box.add.mock.calls.map((call) => (call as unknown as [Waiting])[0]);
-    expect(ids.map((one) => one.id)).toEqual(["strike:a", "strike:a"]);
-    expect(ids[0]).toMatchObject({ kind: "strike", recordKind: "tape-run", recordId: "a", version: 4, ...owner });
+    expect(ids.map((one) => one.id)).toEqual(["void:a", "void:a"]);
+    expect(ids[0]).toMatchObject({ kind: "void", recordKind: "tape-run", recordId: "a", version: 4, ...owner });
   });
   it("does nothing without a record", async () => {
     const box = outbox();

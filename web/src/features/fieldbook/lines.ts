@@ -5,7 +5,7 @@ import type { Waiting } from "./outbox";
 import type { useOutbox } from "./useOutbox";
 
 export type Line = BookLine & { version: number; kind: RecordKind };
-type Kind = Exclude<Waiting["kind"], "strike">;
+type Kind = Exclude<Waiting["kind"], "void">;
 type Of<K extends Kind> = Extract<Waiting, { kind: K }>;
 
 type Read<K extends Kind, Kept> = {
@@ -19,18 +19,18 @@ type Read<K extends Kind, Kept> = {
   waitingWords: (waiting: Of<K>) => string;
 };
 
-export const struckIn = (waiting: Waiting[]) =>
-  new Set(waiting.flatMap((one) => (one.kind === "strike" ? [one.recordId] : [])));
+export const voidedIn = (waiting: Waiting[]) =>
+  new Set(waiting.flatMap((one) => (one.kind === "void" ? [one.recordId] : [])));
 
 /** The mark of a record whose moment was corrected, for the device's clock was wrong. */
 export const clockMark = (one: { clock_shift_s?: number | null }) => (one.clock_shift_s ? " (time corrected)" : "");
 
-/** The records of a kind on a strip, oldest first; what is struck on this device is gone already. */
+/** The records of a kind on a strip, oldest first; what is voided on this device is gone already. */
 export function linesOf<K extends Kind, Kept extends { id: string; version: number; clock_shift_s?: number | null }>(
   read: Read<K, Kept>,
 ): Line[] {
-  const struck = struckIn(read.waiting);
-  const kept = read.kept.filter((one) => !struck.has(one.id));
+  const voided = voidedIn(read.waiting);
+  const kept = read.kept.filter((one) => !voided.has(one.id));
   const known = new Set(kept.map((one) => one.id));
   const here = read.waiting.filter(
     (one) => one.kind === read.waitingKind && one.stripId === read.stripId && !known.has(one.id),
@@ -55,7 +55,7 @@ export function linesOf<K extends Kind, Kept extends { id: string; version: numb
   ];
 }
 
-/** Take a record back: out of the outbox when it is still here, else by a strike that waits like any other record. */
+/** Take a record back: out of the outbox when it is still here, else by a void that waits like any other record. */
 export async function takeBack(
   line: Pick<Line, "id" | "waiting" | "version" | "kind"> | undefined,
   outbox: ReturnType<typeof useOutbox>,
@@ -66,8 +66,8 @@ export async function takeBack(
   else
     await outbox.add({
       ...owner,
-      id: `strike:${line.id}`,
-      kind: "strike",
+      id: `void:${line.id}`,
+      kind: "void",
       recordKind: line.kind,
       recordId: line.id,
       version: line.version,

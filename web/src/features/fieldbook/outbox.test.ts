@@ -126,12 +126,22 @@ describe("the outbox", () => {
     expect(sent).toHaveLength(0);
     expect(await waitingOf("ilse")).toHaveLength(1);
   });
-  it("sends a strike with the version it strikes", async () => {
-    await putWaiting({ ...count("strike:a", 1), kind: "strike", recordId: "a", version: 2 } as Waiting);
+  it("sends a void with the version it voids", async () => {
+    await putWaiting({ ...count("void:a", 1), kind: "void", recordId: "a", version: 2 } as Waiting);
     await sendWaiting("tobin");
-    expect(sent[0]?.url).toContain("/api/records/stand-count/a/strike");
-    expect(sent[0]?.body).toMatchObject({ struck: true, version: 2 });
+    expect(sent[0]?.url).toContain("/api/records/stand-count/a/void");
+    expect(sent[0]?.body).toMatchObject({ voided: true, version: 2 });
     expect(sent[0]?.body).toHaveProperty("reason");
+  });
+  it("sends what a page of an earlier version kept as a strike", async () => {
+    const old = { ...count("strike:a", 1), kind: "strike", recordId: "a", version: 2 };
+    await putWaiting(old as never);
+    expect((await waitingOf("tobin"))[0]?.kind).toBe("void");
+    await sendWaiting("tobin");
+    expect(sent[0]?.url).toContain("/api/records/stand-count/a/void");
+    expect(store.size).toBe(0);
+    expect(await importWaiting(JSON.stringify({ cultrix_outbox: 1, records: [old] }))).toBe(1);
+    expect((await waitingOf("tobin"))[0]?.kind).toBe("void");
   });
   it("can forget a record", async () => {
     await putWaiting(count("a", 1));
@@ -148,9 +158,9 @@ describe("the outbox", () => {
     const found = withArrived(stand as never, count("a", 1), { id: "a" } as never);
     expect(found?.strips.map((strip) => strip.counts.map((one) => one.id))).toEqual([["x", "a"], []]);
     expect(withArrived(found, count("a", 1), { id: "a" } as never)?.strips[0]?.counts).toHaveLength(2);
-    const strike = { ...count("strike:a", 1), kind: "strike", recordId: "a", version: 1 } as Waiting;
-    expect(withArrived(found, strike, null)?.strips[0]?.counts.map((one) => one.id)).toEqual(["x"]);
-    expect(withArrived(undefined, strike, null)).toBeUndefined();
+    const voidRecord = { ...count("void:a", 1), kind: "void", recordId: "a", version: 1 } as Waiting;
+    expect(withArrived(found, voidRecord, null)?.strips[0]?.counts.map((one) => one.id)).toEqual(["x"]);
+    expect(withArrived(undefined, voidRecord, null)).toBeUndefined();
   });
   it("tells of a record before it leaves the outbox", async () => {
     await putWaiting(count("a", 1));

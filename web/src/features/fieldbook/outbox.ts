@@ -40,11 +40,11 @@ export type YieldWaiting = Common & { kind: "yield"; body: Schemas["YieldSampleI
 export type LoadWaiting = Common & { kind: "load"; body: Schemas["HarvestLoadIn"]; words: string; kgHa: number | null };
 export type EventWaiting = Common & { kind: "event"; body: Schemas["FieldEventIn"]; words: string };
 export type PhotoWaiting = Common & { kind: "photo"; body: Schemas["PhotoIn"]; file: Blob };
-export type StrikeWaiting = Common & {
-  kind: "strike";
+export type VoidWaiting = Common & {
+  kind: "void";
   recordId: string;
   version: number;
-  /** What is struck; absent in strikes of counts kept by older pages. */
+  /** What is voided; absent in voids of counts kept by older pages. */
   recordKind?: RecordKind;
 };
 export type Waiting =
@@ -60,7 +60,7 @@ export type Waiting =
   | LoadWaiting
   | EventWaiting
   | PhotoWaiting
-  | StrikeWaiting;
+  | VoidWaiting;
 
 interface Stored extends DBSchema {
   outbox: { key: string; value: Waiting };
@@ -72,8 +72,12 @@ const database = () => {
   return opened;
 };
 
+/** A record as it is kept now: pages of earlier versions called a void a strike. */
+const asNow = (kept: Waiting): Waiting =>
+  (kept.kind as string) === "strike" ? ({ ...kept, kind: "void" } as Waiting) : kept;
+
 export async function waitingOf(person: string): Promise<Waiting[]> {
-  const all = await (await database()).getAll("outbox");
+  const all = (await (await database()).getAll("outbox")).map(asNow);
   return all.filter((one) => one.person === person).sort((a, b) => a.made - b.made);
 }
 /** What other people made on this device: theirs to send, and only theirs to see. */
@@ -95,7 +99,7 @@ export const dropWaiting = async (id: string) => (await database()).delete("outb
 type Stand = Schemas["StandOut"];
 type Planting = Schemas["PlantingOut"];
 type Scouting = Schemas["ScoutingOut"];
-/** What the server made of a record; null for a strike. */
+/** What the server made of a record; null for a void. */
 export type Arrived =
   | Schemas["StandCountOut"]
   | Schemas["PlantingRecordOut"]
@@ -122,12 +126,12 @@ async function sendOne(waiting: Waiting): Promise<Arrived> {
   const workspaceId = await workspaceOf(waiting);
   const headers = namedHeaders({ person: waiting.person, workspaceId, clock: waiting.clock });
   if (waiting.kind === "photo") return await sendPhoto(waiting, headers);
-  if (waiting.kind === "strike") {
+  if (waiting.kind === "void") {
     await ask(
-      client.POST("/api/records/{kind}/{record_id}/strike", {
+      client.POST("/api/records/{kind}/{record_id}/void", {
         params: { path: { kind: waiting.recordKind ?? "stand-count", record_id: waiting.recordId } },
         headers,
-        body: { struck: true, reason: "taken back in the field", version: waiting.version },
+        body: { voided: true, reason: "taken back in the field", version: waiting.version },
       }),
     );
     return null;
@@ -162,7 +166,7 @@ const withOne = <One extends { id: string }>(rows: One[], gone: string, come: Ar
   ...rows.filter((one) => one.id !== gone),
   ...(come ? [come as unknown as One] : []),
 ];
-const goneOf = (waiting: Waiting) => (waiting.kind === "strike" ? waiting.recordId : waiting.id);
+const goneOf = (waiting: Waiting) => (waiting.kind === "void" ? waiting.recordId : waiting.id);
 
 type Answer = "stand" | "planting" | "scouting" | "estimates" | "harvest" | "events";
 type Kind = { task: string; kind: string; words: string; address: string; answer: string; list: string };
@@ -171,15 +175,14 @@ const BY_NAME = new Map<string, Kind>(kinds.map((kind) => [kind.kind, kind]));
 
 /** The kind of record that waits, or that is to be voided, as the server's registry describes it. */
 export function kindOf(waiting: Waiting): Kind {
-  const found =
-    waiting.kind === "strike" ? BY_NAME.get(waiting.recordKind ?? "stand-count") : BY_TASK.get(waiting.kind);
+  const found = waiting.kind === "void" ? BY_NAME.get(waiting.recordKind ?? "stand-count") : BY_TASK.get(waiting.kind);
   if (!found) throw new Error(`no kind of record is made by ${waiting.kind}`);
   return found;
 }
 
 /** Where a record of the field book shows: which answer of the server, and which of its lists; none where the desk made it. */
 export function homeOf(waiting: Waiting): [Answer, string] | undefined {
-  if (waiting.kind === "strike" && !BY_NAME.has(waiting.recordKind ?? "stand-count")) return undefined;
+  if (waiting.kind === "void" && !BY_NAME.has(waiting.recordKind ?? "stand-count")) return undefined;
   const { answer, list } = kindOf(waiting);
   return [answer as Answer, list];
 }
@@ -336,10 +339,10 @@ export async function importWaiting(text: string): Promise<number> {
   return fresh.length;
 }
 
-const KINDS = new Set<string>([...BY_TASK.keys(), "strike"]);
+const KINDS = new Set<string>([...BY_TASK.keys(), "void"]);
 
 function readBack(row: unknown): Waiting {
-  const one = row as Waiting;
+  const one = asNow(row as Waiting);
   const named = [one.id, one.person, one.trialId, one.stripId].every((part) => typeof part === "string" && part);
   if (!named || !KINDS.has(one.kind) || typeof one.made !== "number") throw new Error();
   if (one.kind !== "photo") return { ...one, retryAt: 0 };

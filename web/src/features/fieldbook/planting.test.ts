@@ -13,8 +13,8 @@ const row = (more: Partial<Row> = {}) =>
   ({ strip_id: "s1", records: [], depths: [], deviations: [], ...more }) as unknown as Row;
 const sowing = (id: string, stripId = "s1"): Waiting =>
   ({ ...common, id, stripId, kind: "sowing", body: { sown_at: record.sown_at, setting: "42" } }) as Waiting;
-const strike = (recordId: string, recordKind?: string): Waiting =>
-  ({ ...common, id: `strike:${recordId}`, kind: "strike", recordId, version: 1, recordKind }) as Waiting;
+const voidRecord = (recordId: string, recordKind?: string): Waiting =>
+  ({ ...common, id: `void:${recordId}`, kind: "void", recordId, version: 1, recordKind }) as Waiting;
 
 describe("what is known of the sowing of a strip", () => {
   it("shows what waits here and what the server has, each once", () => {
@@ -25,9 +25,9 @@ describe("what is known of the sowing of a strip", () => {
     ]);
     expect(both[0]?.text).toMatch(/^sown \d\d:\d\d, setting 42$/);
   });
-  it("leaves out what is struck here and what waits for another strip", () => {
+  it("leaves out what is voided here and what waits for another strip", () => {
     const rows = row({ records: [record] as Row["records"] });
-    expect(sowingOf(rows, [strike("r1", "planting-record"), sowing("r2", "s2")], "s1")).toEqual([]);
+    expect(sowingOf(rows, [voidRecord("r1", "planting-record"), sowing("r2", "s2")], "s1")).toEqual([]);
   });
 });
 
@@ -63,14 +63,12 @@ describe("the planting once a record has arrived", () => {
     expect(again?.[0]?.records.map((one) => one.setting)).toEqual(["44"]);
     expect(again?.[1]?.records).toEqual([]);
   });
-  it("takes a struck one away, and leaves the planting alone for a count", () => {
-    expect(arrived(strike("r1", "planting-record"), null)?.[0]?.records).toEqual([]);
-    expect(arrived(strike("r1"), null)?.[0]?.records).toHaveLength(1);
-    expect([strike("r1"), strike("r1", "deviation"), sowing("r1")].map((one) => homeOf(one)?.join(" "))).toEqual([
-      "stand counts",
-      "planting deviations",
-      "planting records",
-    ]);
+  it("takes a voided one away, and leaves the planting alone for a count", () => {
+    expect(arrived(voidRecord("r1", "planting-record"), null)?.[0]?.records).toEqual([]);
+    expect(arrived(voidRecord("r1"), null)?.[0]?.records).toHaveLength(1);
+    expect(
+      [voidRecord("r1"), voidRecord("r1", "deviation"), sowing("r1")].map((one) => homeOf(one)?.join(" ")),
+    ).toEqual(["stand counts", "planting deviations", "planting records"]);
   });
 });
 

@@ -41,7 +41,7 @@ export function Correct({ waiting, onDone }: Props) {
   const over = () =>
     act(() => {
       const next = fixed();
-      if (next.kind === "strike") return keepWaiting({ ...next, version: Number(current?.version) });
+      if (next.kind === "void") return keepWaiting({ ...next, version: Number(current?.version) });
       return keepWaiting({ ...next, body: { ...next.body, version: Number(current?.version) } } as Waiting);
     });
   const asNew = () =>
@@ -87,7 +87,7 @@ export function Correct({ waiting, onDone }: Props) {
       <div className={conflict ? "mt-2 grid gap-3 sm:grid-cols-2" : "mt-2"}>
         <fieldset className="space-y-2">
           <legend className="font-medium">{conflict ? "Yours, on this device" : "As recorded"}</legend>
-          {waiting.kind !== "strike" && trial.data && (
+          {waiting.kind !== "void" && trial.data && (
             <label className="block" htmlFor={`${id}-strip`}>
               Strip
               <select
@@ -136,7 +136,7 @@ export function Correct({ waiting, onDone }: Props) {
                 </div>
               ))}
             </dl>
-            {current.struck === true && <p className="muted">It was voided there.</p>}
+            {current.voided === true && <p className="muted">It was voided there.</p>}
           </section>
         )}
       </div>
@@ -154,7 +154,7 @@ export function Correct({ waiting, onDone }: Props) {
             <button type="button" className="plain min-h-11" onClick={() => void act(() => dropWaiting(waiting.id))}>
               Keep the server's
             </button>
-            {waiting.kind !== "strike" && (
+            {waiting.kind !== "void" && (
               <button type="button" className="plain min-h-11" onClick={() => void asNew()}>
                 Add mine as a record of its own
               </button>
@@ -165,7 +165,7 @@ export function Correct({ waiting, onDone }: Props) {
             Send again
           </button>
         )}
-        {waiting.kind !== "photo" && waiting.kind !== "strike" && waiting.kind !== "event" && (
+        {waiting.kind !== "photo" && waiting.kind !== "void" && waiting.kind !== "event" && (
           <button type="button" className="plain min-h-11" onClick={() => void asNote()}>
             Keep as a note
           </button>

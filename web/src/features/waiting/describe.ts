@@ -1,7 +1,7 @@
 /** Records in the outbox in words: what they are, and which of their entries can be corrected. */
 import { kindOf, type Waiting } from "../fieldbook/outbox";
 
-export const nameOf = (one: Waiting) => (one.kind === "strike" ? "Voiding a record" : kindOf(one).words);
+export const nameOf = (one: Waiting) => (one.kind === "void" ? "Voiding a record" : kindOf(one).words);
 
 const LABELS: Record<string, string> = {
   plants: "Plants counted",
@@ -44,7 +44,7 @@ type Typed = { text: string; unit: string };
 
 const isTyped = (value: unknown): value is Typed =>
   typeof value === "object" && value !== null && typeof (value as Typed).text === "string" && "unit" in value;
-const bodyOf = (one: Waiting): Body => (one.kind === "strike" ? {} : (one.body as unknown as Body));
+const bodyOf = (one: Waiting): Body => (one.kind === "void" ? {} : (one.body as unknown as Body));
 
 /** The entries of a record that somebody may have mistyped, as they were typed. */
 export function entriesOf(one: Waiting): Entry[] {
@@ -60,7 +60,7 @@ export function entriesOf(one: Waiting): Entry[] {
 
 /** The record with corrected entries, strip and moment. */
 export function corrected(one: Waiting, texts: Record<string, string>, stripId: string, at: string): Waiting {
-  if (one.kind === "strike") return one;
+  if (one.kind === "void") return one;
   const body: Body = { ...bodyOf(one) };
   for (const [key, text] of Object.entries(texts)) {
     const now = body[key];
@@ -87,7 +87,7 @@ export const momentOf = (one: Waiting): string => {
   return typeof at === "string" ? at : new Date(one.made).toISOString();
 };
 
-const HIDDEN = /_id$|^(id|version|struck|struck_reason|recorded_at|received_at|clock_shift_s)$|_unit$/;
+const HIDDEN = /_id$|^(id|version|voided|void_reason|recorded_at|received_at|clock_shift_s)$|_unit$/;
 
 /** What the server holds under the same id, entry by entry. */
 export const heldOf = (current: Record<string, unknown>): [string, string][] =>

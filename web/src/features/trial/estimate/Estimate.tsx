@@ -27,7 +27,7 @@ const WHY: Record<(typeof SHEETS)[number][0], string[]> = {
     "The interval carries every part: how places differ, how pieces differ, and how little is known of the grain weight. Its largest part says what to do next.",
   ],
   samples: [
-    "Questions ask; nothing is dropped or changed for being odd. A sample struck keeps its reason and stays readable.",
+    "Questions ask; nothing is dropped or changed for being odd. A sample voided keeps its reason and stays readable.",
   ],
   places: [
     "The software draws the places and the plants at them: the 7th ear from the peg, not the one that catches the eye. Count the area first; the pieces then follow from the count.",

@@ -5,8 +5,8 @@ import { faultOf, useSaving } from "../../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
 import { blankIn } from "../../../ui/readerUnits";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 
 type Estimates = Schemas["EstimatesOut"];
 type Props = { stage: Stage; estimates: Estimates };
@@ -68,7 +68,7 @@ function Weighed({ stage, estimates }: Props) {
             <td className="muted">{one.recorded_by}</td>
             <td>
               {stage.writable && (
-                <Strike
+                <VoidRecord
                   trialId={stage.trial.id}
                   kind="grain-sample"
                   record={one}

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../../api/client";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 
 type Props = { stage: Stage; estimates: Schemas["EstimatesOut"] };
 
@@ -49,7 +49,7 @@ function Line({ stage, sample, methods }: LineProps) {
         {sample.recorded_by}, {sample.recorded_at.slice(0, 10)}
       </span>
       {stage.writable && (
-        <Strike trialId={stage.trial.id} kind="yield-sample" record={sample} what={`the sample ${sample.words}`} />
+        <VoidRecord trialId={stage.trial.id} kind="yield-sample" record={sample} what={`the sample ${sample.words}`} />
       )}
       <details className="basis-full">
         <summary className="muted text-sm">As typed</summary>

@@ -25,7 +25,7 @@ type Props = Stage & {
   unitOf: (column: Column) => string;
   keep: (drafts: Drafts) => void;
   problems: Record<string, string>;
-  strike: (load: Load, reason: string) => Promise<void>;
+  voidRecord: (load: Load, reason: string) => Promise<void>;
   /** Strips whose yield comes from several loads, by id. */
   together: Record<string, Schemas["StripHarvestOut"]>;
 };
@@ -173,7 +173,7 @@ function GridRow({ row, place, move, trial, selected, select, columns, ...props 
           {row.load?.per_area && <span className="muted block text-xs">{row.load.per_area}</span>}
         </td>
         <td className="whitespace-nowrap">
-          {writable && row.load && <StrikeLoad load={row.load} strike={props.strike} />}
+          {writable && row.load && <VoidLoad load={row.load} voidRecord={props.voidRecord} />}
           {writable && row.load && row.first && (
             <button
               type="button"
@@ -226,12 +226,12 @@ function LoadsTogether({ strip, sum, columns }: SumProps) {
   );
 }
 
-function StrikeLoad({ load, strike }: { load: Load; strike: Props["strike"] }) {
+function VoidLoad({ load, voidRecord }: { load: Load; voidRecord: Props["voidRecord"] }) {
   const [reason, setReason] = useState<string | null>(null);
   if (reason === null) {
     return (
       <button type="button" className="underline" onClick={() => setReason("")}>
-        Strike
+        Void
       </button>
     );
   }
@@ -240,19 +240,19 @@ function StrikeLoad({ load, strike }: { load: Load; strike: Props["strike"] }) {
       className="flex items-center gap-1"
       onSubmit={(event) => {
         event.preventDefault();
-        if (reason.trim()) void strike(load, reason);
+        if (reason.trim()) void voidRecord(load, reason);
       }}
     >
       <input
         className="entry min-h-7 w-28 py-0"
-        aria-label="Reason for striking"
+        aria-label="Reason for voiding"
         placeholder="reason"
         required
         value={reason}
         onChange={(event) => setReason(event.target.value)}
       />
       <button type="submit" className="plain">
-        Strike it
+        Void it
       </button>
     </form>
   );

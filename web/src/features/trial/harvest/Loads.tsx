@@ -45,7 +45,7 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
       await save(() => send(sheetBody(rows, method, drafts, unitOf)), {
         label: `${waiting} loads`,
         run: async () => {
-          for (const id of old.fresh) await strike(id, 1, "taken back");
+          for (const id of old.fresh) await voidRecord(id, 1, "taken back");
           if (old.changed.length) await send(old.changed);
           changed();
         },
@@ -152,11 +152,11 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
         keep={keep}
         problems={problems}
         together={Object.fromEntries(harvest.strips.filter((one) => one.working).map((one) => [one.strip_id, one]))}
-        strike={async (load, reason) => {
-          await save(() => strike(load.id, load.version, reason), {
-            label: "strike",
+        voidRecord={async (load, reason) => {
+          await save(() => voidRecord(load.id, load.version, reason), {
+            label: "void",
             run: async () => {
-              await strike(load.id, load.version + 1, "", false);
+              await voidRecord(load.id, load.version + 1, "", false);
               changed();
             },
           });
@@ -167,11 +167,11 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
   );
 }
 
-const strike = (id: string, version: number, reason: string, struck = true) =>
+const voidRecord = (id: string, version: number, reason: string, voided = true) =>
   ask(
-    client.POST("/api/records/{kind}/{record_id}/strike", {
+    client.POST("/api/records/{kind}/{record_id}/void", {
       params: { path: { kind: "harvest-load", record_id: id } },
-      body: { struck, reason, version },
+      body: { voided, reason, version },
     }),
   );
 

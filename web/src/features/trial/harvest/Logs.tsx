@@ -4,8 +4,8 @@ import { ask, client, type Schemas } from "../../../api/client";
 import { useMachines, useTrialChanged } from "../../../api/queries";
 import { faultOf, useSaving } from "../../../app/saving";
 import { Problem } from "../../../ui/Problem";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 import { LogColumns } from "./LogColumns";
 import { LogSteps } from "./LogSteps";
 
@@ -151,7 +151,7 @@ function One({ stage, log }: { stage: Stage; log: Log }) {
           </button>
         )}
         {stage.writable && !log.job_id && (
-          <Strike kind="yield-log" record={log} what={`log ${log.name}`} trialId={stage.trial.id} />
+          <VoidRecord kind="yield-log" record={log} what={`log ${log.name}`} trialId={stage.trial.id} />
         )}
       </div>
       <Progress log={log} writable={stage.writable} onCancelled={() => fresh()} />

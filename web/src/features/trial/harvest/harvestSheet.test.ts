@@ -116,7 +116,7 @@ describe("sending and taking back", () => {
     expect(edited?.moisture).toEqual({ text: "14", unit: "%" });
     expect(fresh).toMatchObject({ strip_id: "s2", version: null, net: { text: "1400", unit: "kg" } });
   });
-  it("remembers what to strike and what to put back", () => {
+  it("remembers what to void and what to put back", () => {
     const rows = rowsOf(strips, harvest(load("l1", "s1", "1200")), "weighed", {});
     const drafts = fillColumn(rows, 0, "net", ["1300", "1400"], "kg", NO_DRAFTS);
     const old = sheetBefore(rows, "weighed", drafts);

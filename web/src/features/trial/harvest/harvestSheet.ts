@@ -134,7 +134,7 @@ export function sheetBody(rows: SheetRow[], method: Method, drafts: Drafts, unit
     })) as Schemas["SheetRowIn"][];
 }
 
-/** The rows as they were before a sheet was taken: new ones to strike, changed ones to put back. */
+/** The rows as they were before a sheet was taken: new ones to void, changed ones to put back. */
 export function sheetBefore(rows: SheetRow[], method: Method, drafts: Drafts) {
   const touched = rows.filter((row) => drafts.rows[row.key]);
   return {

@@ -7,7 +7,7 @@ import { Problem } from "../../../ui/Problem";
 import { blankIn } from "../../../ui/readerUnits";
 import { Worked } from "../../../ui/working";
 import { writtenDay } from "../../../ui/writing";
-import { Strike } from "../Strike";
+import { VoidRecord } from "../VoidRecord";
 import type { PlantingProps } from "./Otherwise";
 
 type Draft = Schemas["SeedbedCheckIn"];
@@ -57,7 +57,7 @@ function Judged({ check, stage }: { check: Schemas["SeedbedCheckOut"]; stage: Pl
       </table>
       {check.note && <p className="mt-1">{check.note}</p>}
       {stage.writable && (
-        <Strike
+        <VoidRecord
           trialId={stage.trial.id}
           kind="seedbed-check"
           record={check}

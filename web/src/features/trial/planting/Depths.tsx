@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { Stake } from "../../../ui/marks";
 import { Worked } from "../../../ui/working";
-import { Strike } from "../Strike";
+import { VoidRecord } from "../VoidRecord";
 import type { PlantingProps } from "./Otherwise";
 
 const pct = (value: number | null) => (value === null ? "" : `${value.toFixed(0)} %`);
@@ -67,7 +67,12 @@ export function Depths({ stage, planting }: PlantingProps) {
               <li key={one.id}>
                 {one.depth.text} {one.depth.unit}{" "}
                 {writable && (
-                  <Strike trialId={trial.id} kind="depth-check" record={one} what={`the depth of ${one.depth.text}`} />
+                  <VoidRecord
+                    trialId={trial.id}
+                    kind="depth-check"
+                    record={one}
+                    what={`the depth of ${one.depth.text}`}
+                  />
                 )}
               </li>
             ))}

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { ask, client, type Schemas, type Strip } from "../../../api/client";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 
 export type PlantingProps = { stage: Stage; planting: Schemas["PlantingOut"] };
 
@@ -48,7 +48,7 @@ export function Otherwise({ stage, planting }: PlantingProps) {
                     of
                       .get(strip.id)
                       ?.map((one) => (
-                        <Strike key={one.id} trialId={trial.id} kind="deviation" record={one} what={one.words} />
+                        <VoidRecord key={one.id} trialId={trial.id} kind="deviation" record={one} what={one.words} />
                       ))}
                 </td>
               </tr>

@@ -6,7 +6,7 @@ import { ChoiceField, QuantityField, TextField } from "../../../ui/fields";
 import { Problem } from "../../../ui/Problem";
 import { blankIn } from "../../../ui/readerUnits";
 import { writtenDay } from "../../../ui/writing";
-import { Strike } from "../Strike";
+import { VoidRecord } from "../VoidRecord";
 import type { PlantingProps } from "./Otherwise";
 
 type Draft = Schemas["TillagePassIn"];
@@ -46,7 +46,7 @@ export function Passes({ stage, planting }: PlantingProps) {
                 <td>{one.note}</td>
                 <td>
                   {writable && (
-                    <Strike
+                    <VoidRecord
                       trialId={trial.id}
                       kind="tillage-pass"
                       record={one}

@@ -9,7 +9,7 @@ import { Stake } from "../../../ui/marks";
 import { Problem } from "../../../ui/Problem";
 import { blankIn } from "../../../ui/readerUnits";
 import { writtenMoment } from "../../../ui/writing";
-import { Strike } from "../Strike";
+import { VoidRecord } from "../VoidRecord";
 import type { PlantingProps } from "./Otherwise";
 
 /** How each strip was sown, beside what was planned; several strips in one go. */
@@ -71,7 +71,7 @@ export function Records({ stage, planting }: PlantingProps) {
                 </td>
                 <td>
                   {writable && record && (
-                    <Strike
+                    <VoidRecord
                       trialId={trial.id}
                       kind="planting-record"
                       record={record}

@@ -5,8 +5,8 @@ import { faultOf, useSaving } from "../../../app/saving";
 import { saveCsv } from "../../../ui/csv";
 import { Waiting } from "../../../ui/Waiting";
 import { writtenDay } from "../../../ui/writing";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 
 type Kind = Schemas["FieldEventIn"]["kind"];
 
@@ -46,7 +46,7 @@ export function Log({ stage }: { stage: Stage }) {
                 <td className="muted">{event.recorded_by}</td>
                 <td>
                   {stage.writable && (
-                    <Strike
+                    <VoidRecord
                       trialId={stage.trial.id}
                       kind="field-event"
                       record={event}
@@ -118,9 +118,9 @@ function AddEvent({ trial }: Stage) {
           label: "note",
           run: async () => {
             await ask(
-              client.POST("/api/records/{kind}/{record_id}/strike", {
+              client.POST("/api/records/{kind}/{record_id}/void", {
                 params: { path: { kind: "field-event", record_id: id } },
-                body: { struck: true, reason: "taken back", version: 1 },
+                body: { voided: true, reason: "taken back", version: 1 },
               }),
             );
             changed();

@@ -1,8 +1,8 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { saveCsv } from "../../../ui/csv";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 import { SummaryTable } from "./SummaryTable";
 
 type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
@@ -52,7 +52,7 @@ export function Measured({ stage, scouting }: Props) {
                     ? {question.text}
                   </span>
                 ))}
-                {writable && <Strike trialId={trial.id} kind="plant-measure" record={one} what={one.shown.text} />}
+                {writable && <VoidRecord trialId={trial.id} kind="plant-measure" record={one} what={one.shown.text} />}
               </li>
             ))}
           </ul>

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 
 type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
 
@@ -42,7 +42,7 @@ export function Photos({ stage, scouting }: Props) {
                   <span className="muted">
                     {photo.recorded_at.slice(0, 10)}, {photo.recorded_by}
                   </span>{" "}
-                  {writable && <Strike trialId={trial.id} kind="photo" record={photo} what={words} />}
+                  {writable && <VoidRecord trialId={trial.id} kind="photo" record={photo} what={words} />}
                 </figcaption>
               </figure>
             );

@@ -5,7 +5,7 @@ import { Flag } from "../../../ui/marks";
 import { Waiting } from "../../../ui/Waiting";
 import { Worked } from "../../../ui/working";
 import { writtenDay } from "../../../ui/writing";
-import { Strike } from "../Strike";
+import { VoidRecord } from "../VoidRecord";
 import { CalibrationForm } from "./CalibrationForm";
 import { MeterAndPlots } from "./MeterAndPlots";
 import type { SeedProps } from "./Rates";
@@ -67,7 +67,7 @@ function Calibration({ one, stage }: { one: Schemas["CalibrationOut"]; stage: Se
       )}
       <p className="muted">{one.advice}</p>
       {stage.writable && (
-        <Strike trialId={stage.trial.id} kind="calibration" record={one} what={`the calibration of ${one.lot}`} />
+        <VoidRecord trialId={stage.trial.id} kind="calibration" record={one} what={`the calibration of ${one.lot}`} />
       )}
     </section>
   );

@@ -2,8 +2,8 @@ import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { SpacingBars } from "../../../ui/charts/SpacingBars";
 import { Worked } from "../../../ui/working";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 import { Named } from "./Emergence";
 
 type Props = { stage: Stage; analysis: Schemas["StandAnalysisOut"]; scouting: Schemas["ScoutingOut"] };
@@ -79,7 +79,7 @@ export function Spacing({ stage, analysis, scouting }: Props) {
             ))}
             <p className="muted flex gap-3 text-sm">
               {run.recorded_by}
-              {writable && <Strike trialId={trial.id} kind="tape-run" record={run} what="this tape run" />}
+              {writable && <VoidRecord trialId={trial.id} kind="tape-run" record={run} what="this tape run" />}
             </p>
           </section>
         ))}

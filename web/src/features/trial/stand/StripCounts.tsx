@@ -1,11 +1,11 @@
 import type { Schemas } from "../../../api/client";
 import { Worked } from "../../../ui/working";
-import { Strike } from "../Strike";
 import type { Stage } from "../TrialFrame";
+import { VoidRecord } from "../VoidRecord";
 
 type Count = Schemas["StandCountOut"];
 
-/** The single counts of the selected strip, each with its working; striking keeps the record with its reason. */
+/** The single counts of the selected strip, each with its working; voiding keeps the record with its reason. */
 export function StripCounts({ trial, stand, selected, writable }: Stage & { stand: Schemas["StripStandOut"] }) {
   if (!stand.counts.length) return null;
   return (
@@ -45,7 +45,9 @@ function CountLine({ count, trialId, writable }: { count: Count; trialId: string
           ? {question.text}
         </span>
       ))}
-      {writable && <Strike trialId={trialId} kind="stand-count" record={count} what={`the count of ${count.plants}`} />}
+      {writable && (
+        <VoidRecord trialId={trialId} kind="stand-count" record={count} what={`the count of ${count.plants}`} />
+      )}
     </li>
   );
 }

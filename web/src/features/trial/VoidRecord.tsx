@@ -7,25 +7,25 @@ type Props = {
   trialId: string;
   kind: RecordKind;
   record: { id: string; version: number };
-  /** What is struck, for those who do not see the row. */
+  /** What is voided, for those who do not see the row. */
   what: string;
 };
 
-const strike = (kind: RecordKind, id: string, body: Schemas["StrikeIn"]) =>
-  ask(client.POST("/api/records/{kind}/{record_id}/strike", { params: { path: { kind, record_id: id } }, body }));
+const voidRecord = (kind: RecordKind, id: string, body: Schemas["VoidIn"]) =>
+  ask(client.POST("/api/records/{kind}/{record_id}/void", { params: { path: { kind, record_id: id } }, body }));
 
-/** Strike a record with a reason; it stays readable, and the strike can be taken back. */
-export function Strike({ trialId, kind, record, what }: Props) {
+/** Void a record with a reason; it stays readable, and can be restored. */
+export function VoidRecord({ trialId, kind, record, what }: Props) {
   const changed = useTrialChanged(trialId);
   const { save } = useSaving();
   const [reason, setReason] = useState<string | null>(null);
   const [problem, setProblem] = useState("");
   async function confirm() {
     try {
-      await save(() => strike(kind, record.id, { struck: true, reason: reason ?? "", version: record.version }), {
-        label: "strike",
+      await save(() => voidRecord(kind, record.id, { voided: true, reason: reason ?? "", version: record.version }), {
+        label: "void",
         run: async () => {
-          await strike(kind, record.id, { struck: false, reason: "", version: record.version + 1 });
+          await voidRecord(kind, record.id, { voided: false, reason: "", version: record.version + 1 });
           changed();
         },
       });
@@ -37,7 +37,7 @@ export function Strike({ trialId, kind, record, what }: Props) {
   if (reason === null)
     return (
       <button type="button" className="underline" onClick={() => setReason("")}>
-        Strike<span className="sr-only"> {what}</span>
+        Void<span className="sr-only"> {what}</span>
       </button>
     );
   return (
@@ -47,7 +47,7 @@ export function Strike({ trialId, kind, record, what }: Props) {
         <input className="entry" value={reason} onChange={(event) => setReason(event.target.value)} />
       </label>
       <button type="button" className="plain" onClick={() => void confirm()}>
-        Strike it
+        Void it
       </button>
       {problem && (
         <span role="alert" className="text-error">
