@@ -41,6 +41,8 @@ WORDING: dict[str, str] = {
     "other_crop": "{value}; this trial grows {limit}. Choose a lot of it, or add this one as a companion or part of a mixture.",
     "more_than_whole": "{label} make {value}, more than {limit}. {remedy}",
     "not_whole": "{label} add up to {value}, not to 100 %. {remedy}",
+    "bad_crop_name": "“{value}” cannot name a crop. Use 2 to 40 letters, digits, spaces and hyphens.",
+    "known_crop": "{value} is in the catalogue already: choose it there.",
     "unit_by_crop": "Bushels weigh differently by crop, so “{value}” cannot hold for all: the region gives it to its crops.",
     "unknown_choice": "{label} “{value}” is not known. Use one of: {limit}.",
     "too_few_blocks": (

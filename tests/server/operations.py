@@ -178,6 +178,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     ),
     "void": ("post", "/records/stand-count/{count}/void", {"voided": True, "reason": "wrong", "version": 1}, True),
     "void_as_before": ("post", "/records/stand-count/{count}/strike", {"struck": True, "reason": "wrong", "version": 1}, True),
+    "add_own_crop": ("post", "/workspaces/{workspace}/crops", {"name": "Faba bean", "relative": "field_pea"}, True),
     "bench": ("get", "/workspaces/{workspace}/bench", None, False),
     "reckon": (
         "post",

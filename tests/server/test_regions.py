@@ -46,7 +46,7 @@ def test_what_is_changed_of_a_region_holds_and_goes_with_it(lead: Api, workspace
     here = moved(lead, workspace, region_changes={"units": {"yield": ""}, "paper": ""})
     assert (here["changed_units"], here["paper"], here["alpha"]) == ({}, "Letter", 0.2), "only what was given back goes"
     here = moved(lead, workspace, region="canada")
-    assert (here["alpha"], here["crops"][0]) == (0.05, "oilseed_rape")
+    assert (here["alpha"], here["crops"][0]["key"]) == (0.05, "oilseed_rape")
     assert Trial.objects.get(id=trial["id"]).alpha == 0.10, "a trial keeps the level it was begun with"
 
 

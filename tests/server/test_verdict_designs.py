@@ -261,8 +261,8 @@ def test_a_curve_speaks_the_readers_units(lead: Api, workspace: Workspace) -> No
     metric = lead.ok("get", f"/trials/{trial['id']}/response-curves")["curves"][0]["optimum"]["x"]
     lead.ok("patch", "/session", {"unit_system": "us"})
     us = lead.ok("get", f"/trials/{trial['id']}/response-curves")
-    assert us["x_unit"] == "thousand/ac"
-    assert us["curves"][0]["optimum"]["x"] == pytest.approx(metric / 2.47105, rel=1e-4)
+    assert us["x_unit"] == "/ac"
+    assert us["curves"][0]["optimum"]["x"] == pytest.approx(1000 * metric / 2.47105, rel=1e-4)
 
 
 def test_a_response_that_still_rises_has_no_best_rate(lead: Api, workspace: Workspace) -> None:

@@ -108,7 +108,7 @@ def test_today_lists_visits_by_heat_units_overdue_first(lead: Api, workspace: An
         ("Full count", "overdue"),
     ]
     assert found[0]["on"] == (date.today() - timedelta(days=14)).isoformat()
-    assert "110 heat units" in found[0]["why"]
+    assert "110 °C days since sowing" in found[0]["why"]
     everything = lead.ok("get", f"/workspaces/{workspace.id}/today")
     assert everything[0]["state"] == "overdue"
     assert not [due for due in everything if due["stage"] == "stand" and not due["task"]], "said once, not twice"

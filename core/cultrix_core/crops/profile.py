@@ -163,7 +163,8 @@ class CropProfile:
     questions. ``planning_cv_pct``: strip-to-strip
     variation to plan with until the farm has its own. ``days_to_harvest``: from sowing to the earliest harvest, which decides
     when a reminder appears. ``sparse_stand``: stands are spoken of per hectare or acre rather than per m² or ft².
-    ``perennial``: cut more than once, so that a harvest does not end the visits.
+    ``perennial``: cut more than once, so that a harvest does not end the visits. ``relative``: name of the crop that lent all
+    this to a farm's own; empty in the catalogue.
     """
 
     key: str
@@ -187,6 +188,12 @@ class CropProfile:
     sources: Mapping[str, str]
     sparse_stand: bool = False
     perennial: bool = False
+    relative: str = ""
+
+    @property
+    def title(self) -> str:
+        """Its name, with the relative that lends a farm's own crop its values."""
+        return f"{self.name} (as {self.relative.lower()})" if self.relative else self.name
 
     @property
     def bushel_kg(self) -> float | None:

@@ -15,7 +15,7 @@ from cultrix_core.working import Step, Working
 MOST_LINES = 12
 SOURCES = {
     "ears": "definition; factor and ranges common practice, no source",
-    "pods": "definition; least of 8 plants and pods of 1 in common practice, no source",
+    "pods": "definition; least of 8 plants and pods of {depth 0.0254}: common practice, no source",
     "heads": "definition",
     "discs": "geometry of two circles",
     "pulses": "definition",
@@ -93,7 +93,7 @@ def _place(method: Method, spot: Spot, number: int, show: UnitFormatter) -> Step
             formula=method.formula,
             numbers="dry matter on the area",
             outcome=show.text(spot.per_m2 * KG_M2_TO_KG_HA, "yield_by_weight"),
-            source=SOURCES[method.key],
+            source=show.words(SOURCES[method.key]),
         )
     per = format_number(spot.per_piece, 0) if method.gives == "seeds" else show.text(spot.per_piece, "catch")
     of = "seeds" if method.gives == "seeds" else "each"
@@ -103,7 +103,7 @@ def _place(method: Method, spot: Spot, number: int, show: UnitFormatter) -> Step
         _seeds(spot.per_m2, show) if method.gives == "seeds" else show.text(spot.per_m2 * KG_M2_TO_KG_HA, "yield_by_weight")
     )
     label = f"Place {number}{', by eye' if spot.by_eye else ''}"
-    return Step(label=label, formula=method.formula, numbers=numbers, outcome=outcome, source=SOURCES[method.key])
+    return Step(label=label, formula=method.formula, numbers=numbers, outcome=outcome, source=show.words(SOURCES[method.key]))
 
 
 def _yield(method: Method, estimate: StripEstimate, weight: GrainWeight | None, show: UnitFormatter, places: int) -> Step:

@@ -38,6 +38,7 @@ class Workspace(models.Model):
     time_zone = models.CharField(max_length=64, default="UTC", help_text="Name in the time zone database, Europe/Paris")
     region = models.CharField(max_length=20, default="europe")
     region_changes = models.JSONField(default=dict, blank=True)
+    own_crops = models.JSONField(default=list, blank=True, help_text="Keys of crops that the catalogue does not have")
     leads_need_second_factor = models.BooleanField(default=False)
     practice = models.BooleanField(default=False)
     pack_days = models.PositiveSmallIntegerField(default=14, help_text="Days that a device keeps what it saved for offline use")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from cultrix_core.crops import crop
 from cultrix_core.regions import QUANTITIES, REGIONS
 from cultrix_core.unit_formatting import KINDS
 from cultrix_core.units import units_of
@@ -16,6 +17,7 @@ from apps.accounts.models import AccountLink, User, Workspace
 from apps.accounts.refusals import ACCOUNT_WORDING
 from apps.accounts.schemas import (
     AccountLinkOut,
+    CropChoiceOut,
     MemberOut,
     NewAccountLinkOut,
     PersonOut,
@@ -41,7 +43,10 @@ def workspace_out(user: User, workspace: Workspace, role: str, *, second_factor_
         alpha=here.alpha,
         paper=cast(Any, here.paper),
         writing=cast(Any, here.writing),
-        crops=here.crops(),
+        crops=[
+            CropChoiceOut(key=one.key, name=one.name, relative=one.relative)
+            for one in map(crop, (*workspace.own_crops, *here.crops()))
+        ],
         units=reader.units_for(None),
         own_units=reader.own_units(),
         role=cast(Any, role),

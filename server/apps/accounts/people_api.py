@@ -14,6 +14,7 @@ from apps.accounts.schemas import (
     AccountLinkOut,
     MemberOut,
     NewAccountLinkOut,
+    OwnCropIn,
     RegionsOut,
     RoleIn,
     SessionOut,
@@ -46,6 +47,13 @@ def add_workspace(request: HttpRequest, body: WorkspaceIn):
 def set_workspace(request: HttpRequest, workspace_id: UUID, body: WorkspacePatchIn):
     user = actor(request)
     workspace = workspaces.set_workspace(user, workspace_id, **body.dict(exclude_unset=True))
+    return workspace_out(user, workspace, role_in(user, workspace), second_factor_on=second_factor.is_on(user))
+
+
+@router.post("/workspaces/{workspace_id}/crops", response=WorkspaceOut, operation_id="add_own_crop")
+def add_own_crop(request: HttpRequest, workspace_id: UUID, body: OwnCropIn):
+    user = actor(request)
+    workspace = workspaces.add_own_crop(user, workspace_id, name=body.name, relative=body.relative)
     return workspace_out(user, workspace, role_in(user, workspace), second_factor_on=second_factor.is_on(user))
 
 

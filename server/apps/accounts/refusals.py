@@ -16,6 +16,7 @@ ACCOUNT_WORDING = {
     "bad_zone": "The time zone “{value}” is not known. Choose one of the list, such as Europe/Paris.",
     "bad_currency": "A currency is a sign or a code of up to 8 signs without figures, such as € or USD.",
     "currency_bound": "Amounts of {value} trials are written in {limit}, so the currency stays. Make another workspace.",
+    "too_many_crops": "A workspace offers up to {limit} crops of its own.",
     "bad_email": "“{value}” is not an address of electronic mail. Correct it, or leave it out and pass the link on yourself.",
     "mail_failed": "The link was made, but the mail could not be sent. Pass the link on yourself.",
     "dead_link": "This link does not work any more: it was used, called back, or is too old. Ask for a new one.",

@@ -25,6 +25,18 @@ class PreferencesIn(Schema):
 Role = Literal["lead", "scout", "viewer"]
 
 
+class CropChoiceOut(Schema):
+    key: str
+    name: str
+    relative: str
+    """What lends its values to a crop of one's own; empty for one of the catalogue."""
+
+
+class OwnCropIn(Schema):
+    name: str
+    relative: str
+
+
 class WorkspaceOut(Schema):
     id: UUID
     name: str
@@ -36,8 +48,8 @@ class WorkspaceOut(Schema):
     alpha: float
     paper: Paper
     writing: Writing
-    crops: list[str]
-    """Keys of all crops, those of the region first."""
+    crops: list[CropChoiceOut]
+    """All crops to choose from: the workspace's own, those of the region, the rest."""
     units: dict[str, str]
     """Code of the unit of every kind of quantity as this person reads it, apart from any crop."""
     own_units: list[str]

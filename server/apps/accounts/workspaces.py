@@ -8,6 +8,7 @@ from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo, available_timezones
 
+from cultrix_core.crops import own_crop_key
 from cultrix_core.errors import require_between
 from cultrix_core.regions import REGIONS, RegionProfile, find_region, region_profile
 from cultrix_core.writing import write_as, written_as
@@ -20,8 +21,10 @@ from apps.accounts.models import Membership, User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.second_factor import is_on
-from apps.accounts.services import require_lead
+from apps.accounts.services import require_lead, require_writer
 from apps.base.errors import Forbidden
+
+MOST_OWN_CROPS = 60
 
 
 @cache
@@ -67,6 +70,31 @@ def set_workspace(user: User, workspace_id: UUID, **changes: object) -> Workspac
                 setattr(workspace, name, _CHECKS[name](user, workspace, value))
         workspace.save()
     return workspace
+
+
+def add_own_crop(user: User, workspace_id: UUID, *, name: str, relative: str) -> Workspace:
+    """Offer a crop that the catalogue does not have, with everything of its nearest relative; for people who enter.
+
+    Raises
+    ------
+    Refusal : a name or relative that cannot be. Forbidden : somebody who only looks on.
+    """
+    workspace = workspace_for(user, workspace_id)
+    require_writer(user, workspace)
+    offer_own_crop(workspace, own_crop_key(name, relative))
+    return workspace
+
+
+def offer_own_crop(workspace: Workspace, key: str) -> None:
+    """Let a crop of one's own be chosen from now on."""
+    with transaction.atomic():
+        held = Workspace.objects.select_for_update().get(pk=workspace.pk)
+        if key not in held.own_crops:
+            if len(held.own_crops) >= MOST_OWN_CROPS:
+                raise AccountRefusal("too_many_crops", field="name", limit=MOST_OWN_CROPS)
+            held.own_crops = [*held.own_crops, key]
+            held.save(update_fields=["own_crops"])
+        workspace.own_crops = held.own_crops
 
 
 def _days(_user: User, _workspace: Workspace, value: object) -> int:

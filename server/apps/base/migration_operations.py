@@ -7,11 +7,13 @@ models of a migration are put into the state first, and the tables are made from
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 from django.db.backends.base.schema import BaseDatabaseSchemaEditor
 from django.db.migrations.operations.base import Operation
 from django.db.migrations.operations.models import CreateModel
 from django.db.migrations.state import ProjectState
+from django.db.models import Field
 
 
 class CreateTables(Operation):
@@ -80,6 +82,37 @@ class RenameFields(Operation):
 
     def describe(self) -> str:
         return f"Rename {', '.join(self.names)} on {', '.join(self.models)}"
+
+
+class AlterFields(Operation):
+    """Other definitions for fields of several models, and on the models of their histories, in one step."""
+
+    reversible = True
+
+    def __init__(self, models: Sequence[str], name: str, field: Field[Any, Any]) -> None:
+        self.models = list(models)
+        self.name = name
+        self.field = field
+
+    def state_forwards(self, app_label: str, state: ProjectState) -> None:
+        state.__dict__.pop("apps", None)
+        for model in self.models:
+            state.alter_field(app_label, model, self.name, self.field, preserve_default=True)
+
+    def database_forwards(
+        self, app_label: str, schema_editor: BaseDatabaseSchemaEditor, from_state: ProjectState, to_state: ProjectState
+    ) -> None:
+        for model in self.models:
+            before, after = from_state.apps.get_model(app_label, model), to_state.apps.get_model(app_label, model)
+            schema_editor.alter_field(before, before._meta.get_field(self.name), after._meta.get_field(self.name))
+
+    def database_backwards(
+        self, app_label: str, schema_editor: BaseDatabaseSchemaEditor, from_state: ProjectState, to_state: ProjectState
+    ) -> None:
+        self.database_forwards(app_label, schema_editor, from_state, to_state)
+
+    def describe(self) -> str:
+        return f"Alter {self.name} of {', '.join(self.models)}"
 
 
 def _turned(names: Mapping[str, str]) -> dict[str, str]:

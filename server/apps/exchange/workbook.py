@@ -39,7 +39,7 @@ def workbook_of(user: User, view: TrialView) -> bytes:
         ["", ""],
         [
             ["Trial", view.trial.title],
-            ["Crop", view.profile.name],
+            ["Crop", view.profile.title],
             ["Harvest", view.trial.season],
             ["Field", str(view.trial.field) if view.trial.field else ""],
             ["Design", view.trial.get_design_display()],

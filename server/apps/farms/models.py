@@ -59,7 +59,7 @@ class SeedLot(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="seed_lots")
-    crop = models.CharField(max_length=24)
+    crop = models.CharField(max_length=64)
     name = models.CharField(max_length=80, help_text="Variety")
     tag = models.CharField(max_length=40, blank=True, default="", help_text="Number on the tag")
     thousand_seed_weight_typed, thousand_seed_weight_unit, thousand_seed_weight_g = (

@@ -32,7 +32,7 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
         {
             "title": view.trial.title,
             "paper": region_of(view.trial.workspace).paper,
-            "crop": view.profile.name,
+            "crop": view.profile.title,
             "season": view.trial.season,
             "field": str(view.trial.field) if view.trial.field else "",
             "design": view.trial.get_design_display(),

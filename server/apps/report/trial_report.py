@@ -81,7 +81,7 @@ def _page(
 ) -> dict[str, Any]:
     trial = view.trial
     return {
-        "crop": view.profile.name,
+        "crop": view.profile.title,
         "season": trial.season,
         "field": str(trial.field) if trial.field and places else "",
         "question": trial.question,

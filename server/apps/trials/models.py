@@ -54,7 +54,7 @@ class Trial(models.Model):
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="trials")
     field = models.ForeignKey(Field, on_delete=models.PROTECT, null=True, blank=True, related_name="trials")
     title = models.CharField(max_length=120)
-    crop = models.CharField(max_length=24)
+    crop = models.CharField(max_length=64)
     season = models.PositiveIntegerField()
     series = models.CharField(max_length=80, blank=True, default="", help_text="Same question over several years")
     question = models.TextField(max_length=600, blank=True, default="")

@@ -50,7 +50,7 @@ def content_of(trial: Trial) -> dict[str, str]:
         "primary response": trial.get_primary_response_display(),
         "significance level": f"{trial.alpha:g}",
         "field": str(trial.field) if trial.field else "",
-        "crop": crop(trial.crop).name,
+        "crop": crop(trial.crop).title,
     }
     currency = trial.workspace.currency
     for name in MONEY:

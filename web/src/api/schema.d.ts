@@ -1713,6 +1713,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/crops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Own Crop */
+        post: operations["add_own_crop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/fields": {
         parameters: {
             query?: never;
@@ -3195,6 +3212,15 @@ export interface components {
             strip_id: string;
             /** Text */
             text: string;
+        };
+        /** CropChoiceOut */
+        CropChoiceOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Relative */
+            relative: string;
         };
         /** CropOut */
         CropOut: {
@@ -5459,6 +5485,13 @@ export interface components {
             order: number;
             /** Ring */
             ring: number[][];
+        };
+        /** OwnCropIn */
+        OwnCropIn: {
+            /** Name */
+            name: string;
+            /** Relative */
+            relative: string;
         };
         /** OwnPasswordIn */
         OwnPasswordIn: {
@@ -9209,7 +9242,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Crops */
-            crops: string[];
+            crops: components["schemas"]["CropChoiceOut"][];
             /** Currency */
             currency: string;
             /**
@@ -12398,6 +12431,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+        };
+    };
+    add_own_crop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnCropIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceOut"];
                 };
             };
         };

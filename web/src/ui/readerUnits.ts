@@ -33,10 +33,11 @@ export const HANDY_END = { m: "5", ft: "16" };
 export const fixed = (value: number, decimals: number) =>
   decimals >= 0 ? value.toFixed(decimals) : (Math.round(value * 10 ** decimals) / 10 ** decimals).toFixed(0);
 
-/** Crops to choose from, those of the workspace's region first. */
+/** Crops to choose from: the workspace's own, those of its region, the rest. */
 export function useCropChoices(): [string, string][] {
   const { workspace } = useHere();
-  const crops = useCatalogue().data?.crops ?? [];
-  const place = (key: string) => workspace.crops?.indexOf(key) ?? 0;
-  return [...crops].sort((one, other) => place(one.key) - place(other.key)).map((one) => [one.key, one.name]);
+  const catalogue = useCatalogue().data?.crops;
+  // an answer kept on the device from before crops came with the workspace
+  const crops = workspace.crops ?? catalogue?.map((one) => ({ ...one, relative: "" })) ?? [];
+  return crops.map((one) => [one.key, one.relative ? `${one.name} (as ${one.relative.toLowerCase()})` : one.name]);
 }

@@ -18,6 +18,7 @@ class Migration(migrations.Migration):
         ('accounts', '0001_initial'),
         ('accounts', '0002_devices'),
         ('accounts', '0003_people'),
+        ('accounts', '0004_region'),
     ]
 
     initial = True
@@ -52,7 +53,9 @@ class Migration(migrations.Migration):
                         ('name', models.CharField(max_length=120)),
                         ('currency', models.CharField(default='€', max_length=8)),
                         ('time_zone', models.CharField(default='UTC', help_text='Name in the time zone database, Europe/Paris', max_length=64)),
-                        ('unit_system', models.CharField(choices=[('metric', 'Metric'), ('us', 'US customary')], default='metric', max_length=6)),
+                        ('region', models.CharField(default='europe', max_length=20)),
+                        ('region_changes', models.JSONField(blank=True, default=dict)),
+                        ('own_crops', models.JSONField(blank=True, default=list, help_text='Keys of crops that the catalogue does not have')),
                         ('leads_need_second_factor', models.BooleanField(default=False)),
                         ('practice', models.BooleanField(default=False)),
                         ('pack_days', models.PositiveSmallIntegerField(default=14, help_text='Days that a device keeps what it saved for offline use')),
@@ -72,7 +75,7 @@ class Migration(migrations.Migration):
                         ('is_staff', models.BooleanField(default=False, help_text='Designates whether the user can log into this admin site.', verbose_name='staff status')),
                         ('is_active', models.BooleanField(default=True, help_text='Designates whether this user should be treated as active. Unselect this instead of deleting accounts.', verbose_name='active')),
                         ('date_joined', models.DateTimeField(default=django.utils.timezone.now, verbose_name='date joined')),
-                        ('unit_system', models.CharField(choices=[('metric', 'Metric'), ('us', 'US customary')], default='metric', max_length=6)),
+                        ('unit_system', models.CharField(choices=[('home', 'As the workspace'), ('metric', 'Metric'), ('us', 'US customary')], default='home', max_length=6)),
                         ('theme', models.CharField(choices=[('day', 'Day'), ('night', 'Cab at night'), ('sun', 'Full sun')], default='day', max_length=10)),
                         ('single_keys', models.BooleanField(default=True)),
                         ('groups', models.ManyToManyField(blank=True, help_text='The groups this user belongs to. A user will get all permissions granted to each of their groups.', related_name='user_set', related_query_name='user', to='auth.group', verbose_name='groups')),

@@ -13,11 +13,16 @@ def region_of_units(apps: Any, schema_editor: Any) -> None:  # noqa: ARG001 - Dj
 
 
 class Migration(migrations.Migration):
-    dependencies = [("accounts", "0001_squashed_0003_people")]
+    dependencies = [("accounts", "0003_people")]
 
     operations = [
         migrations.AddField("workspace", "region", models.CharField(default="europe", max_length=20)),
         migrations.AddField("workspace", "region_changes", models.JSONField(blank=True, default=dict)),
+        migrations.AddField(
+            "workspace",
+            "own_crops",
+            models.JSONField(blank=True, default=list, help_text="Keys of crops that the catalogue does not have"),
+        ),
         migrations.RunPython(region_of_units, migrations.RunPython.noop),
         migrations.RemoveField("workspace", "unit_system"),
         migrations.AlterField(

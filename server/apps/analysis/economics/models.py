@@ -56,7 +56,7 @@ class PriceItem(models.Model):
     price_list = models.ForeignKey(PriceList, on_delete=models.CASCADE, related_name="items")
     position = models.PositiveSmallIntegerField(default=0)
     kind = models.CharField(max_length=4, choices=KINDS)
-    crop = models.CharField(max_length=24, blank=True, default="")
+    crop = models.CharField(max_length=64, blank=True, default="")
     name = models.CharField(max_length=80, blank=True, default="")
     price_typed, price_unit, price_canonical = typed_column(), unit_column(), value_column()
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID, uuid4
 
+from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal
 from django.conf import settings
 from django.core.exceptions import ValidationError
@@ -20,6 +21,7 @@ from django.db import IntegrityError, models, transaction
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
+from apps.accounts.workspaces import offer_own_crop
 from apps.base.errors import RowProblems
 from apps.base.untrusted_text import first_bad_sign
 from apps.exchange.package.tables import OWNED, TABLES, Table, fields_of, value_of
@@ -104,6 +106,8 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
 def _opened(user: User, trial_id: UUID) -> Trial:
     """The trial, once its pages open: one that does not would take the whole shelf with it."""
     trial = trial_for(user, trial_id)
+    if crop(trial.crop).relative:
+        offer_own_crop(trial.workspace, trial.crop)
     try:
         found = view(user, trial)
         trial_out(found, user)

@@ -16,6 +16,7 @@ class Migration(migrations.Migration):
         ('farms', '0001_initial'),
         ('farms', '0002_boundary_and_machines'),
         ('farms', '0003_seed_lots'),
+        ('farms', '0004_own_crops'),
     ]
 
     initial = True
@@ -90,7 +91,7 @@ class Migration(migrations.Migration):
                     name='HistoricalSeedLot',
                     fields=[
                         ('id', models.UUIDField(db_index=True, default=uuid.uuid4, editable=False)),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('name', models.CharField(help_text='Variety', max_length=80)),
                         ('tag', models.CharField(blank=True, default='', help_text='Number on the tag', max_length=40)),
                         ('thousand_seed_weight_typed', models.CharField(blank=True, default='', max_length=24)),
@@ -182,7 +183,7 @@ class Migration(migrations.Migration):
                     name='SeedLot',
                     fields=[
                         ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('name', models.CharField(help_text='Variety', max_length=80)),
                         ('tag', models.CharField(blank=True, default='', help_text='Number on the tag', max_length=40)),
                         ('thousand_seed_weight_typed', models.CharField(blank=True, default='', max_length=24)),

@@ -17,6 +17,7 @@ class Migration(migrations.Migration):
         ('records', '0003_plans_of_yield_samples'),
         ('records', '0004_harvestload_passes_harvestload_pieces_and_more'),
         ('records', '0005_clock_shift'),
+        ('records', '0006_void'),
     ]
 
     initial = True
@@ -35,8 +36,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -57,8 +58,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -106,8 +107,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -150,8 +151,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -208,8 +209,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -255,8 +256,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -293,8 +294,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -340,8 +341,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),

@@ -60,7 +60,7 @@ class EstimateSetting(models.Model):
     """A workspace's own way of estimating a crop, with the source of its grain weights."""
 
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="estimate_settings")
-    crop = models.CharField(max_length=24)
+    crop = models.CharField(max_length=64)
     method = models.CharField(max_length=10, blank=True, default="")
     places = models.PositiveSmallIntegerField(null=True, blank=True)
     pieces = models.PositiveSmallIntegerField(null=True, blank=True)

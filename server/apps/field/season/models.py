@@ -90,7 +90,7 @@ class StandLine(models.Model):
     """A workspace's own value for a threshold of a crop, with its source."""
 
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="stand_lines")
-    crop = models.CharField(max_length=24)
+    crop = models.CharField(max_length=64)
     key = models.CharField(max_length=16)
     value_typed, value_unit, value_per_m2 = typed_column(), unit_column(), value_column()
     source = models.CharField(max_length=120)

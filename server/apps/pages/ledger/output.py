@@ -88,7 +88,7 @@ def _made(view: TrialView, row: Decision | None, grown: Decision | None, said: s
         trial_id=trial.id,
         title=trial.title,
         crop=trial.crop,
-        crop_name=view.profile.name,
+        crop_name=view.profile.title,
         season=trial.season,
         field=str(trial.field) if trial.field else "",
         factors=[factor.title for factor in view.factors],

@@ -26,7 +26,18 @@ TOGETHER = (
 
 def notes_of(view: TrialView) -> list[str]:
     """Warnings and advice, the gravest first."""
-    return [*_price(view), *_confusions(view), *_missing(view)]
+    return [*_own_crop(view), *_price(view), *_confusions(view), *_missing(view)]
+
+
+def _own_crop(view: TrialView) -> list[str]:
+    relative = view.profile.relative
+    if not relative:
+        return []
+    return [
+        f"{view.profile.name} is a crop of your own. Heat units, visits, stages, sowing depth, stands, moisture and the weight "
+        f"of a bushel are those of {relative.lower()}, its nearest relative: nothing of them was checked for "
+        f"{view.profile.name.lower()}."
+    ]
 
 
 def _price(view: TrialView) -> list[str]:

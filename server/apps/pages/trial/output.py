@@ -80,7 +80,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         writable=role_in(user, trial.workspace) != "viewer",
         title=trial.title,
         crop=trial.crop,
-        crop_name=view.profile.name,
+        crop_name=view.profile.title,
         season=trial.season,
         responsible=(trial.responsible or trial.created_by).get_full_name(),
         series=trial.series,
@@ -362,7 +362,7 @@ def trial_row_out(view: TrialView) -> TrialRowOut:
     return TrialRowOut(
         id=view.trial.id,
         title=view.trial.title,
-        crop_name=view.profile.name,
+        crop_name=view.profile.title,
         season=view.trial.season,
         series=view.trial.series,
         field_name=str(view.trial.field) if view.trial.field else "",

@@ -20,6 +20,7 @@ class Migration(migrations.Migration):
         ('trials', '0005_covariate'),
         ('trials', '0006_budgets'),
         ('trials', '0007_responsible'),
+        ('trials', '0008_own_crops'),
     ]
 
     initial = True
@@ -63,7 +64,7 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, default=uuid.uuid4, editable=False)),
                         ('title', models.CharField(max_length=120)),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('season', models.PositiveIntegerField()),
                         ('series', models.CharField(blank=True, default='', help_text='Same question over several years', max_length=80)),
                         ('question', models.TextField(blank=True, default='', max_length=600)),
@@ -184,7 +185,7 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
                         ('title', models.CharField(max_length=120)),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('season', models.PositiveIntegerField()),
                         ('series', models.CharField(blank=True, default='', help_text='Same question over several years', max_length=80)),
                         ('question', models.TextField(blank=True, default='', max_length=600)),

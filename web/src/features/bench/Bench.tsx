@@ -49,7 +49,7 @@ export function Bench() {
             key={entry.key}
             workspaceId={workspace.id}
             entry={entry}
-            crop={workspace.crops?.[0] ?? "winter_wheat"}
+            crop={workspace.crops?.[0]?.key ?? "winter_wheat"}
             reader={reader}
           />
         </section>

@@ -4,9 +4,10 @@ import { ask, client, type Schemas } from "../../api/client";
 import { useRegions } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
+import { EntryField } from "../../ui/EntryField";
 import { ChoiceField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
-import { useCropChoices } from "../../ui/readerUnits";
+import { useForm } from "../../ui/useForm";
 
 type Changes = Schemas["RegionChangesIn"];
 const LEVELS = [0.05, 0.1, 0.2];
@@ -89,7 +90,7 @@ export function Region() {
       </details>
       <details>
         <summary className="min-h-11 cursor-pointer content-center font-medium">Crops offered first</summary>
-        <CropsFirst crops={workspace.crops} change={change} />
+        <CropsFirst change={change} />
       </details>
       <Problem>{problem}</Problem>
     </section>
@@ -104,14 +105,17 @@ function usualIn(kind: string, units: string[][], code: string | undefined): str
   return label ? ` (${label})` : "";
 }
 
-/** Crops in the order in which they are offered; one that is chosen comes to the top. */
-function CropsFirst({ crops, change }: { crops: string[]; change: (changes: Changes) => void }) {
-  const choices = useCropChoices();
-  const toTop = (key: string) =>
-    change({ crops_first: [key, ...crops.filter((one) => one !== key)].slice(0, MOST_FIRST) });
+/** Crops of the catalogue in the order in which they are offered; one that is chosen comes to the top. */
+function CropsFirst({ change }: { change: (changes: Changes) => void }) {
+  const { workspace } = useHere();
+  const crops = workspace.crops.filter((one) => !one.relative);
+  const toTop = (key: string) => {
+    const rest = crops.map((one) => one.key).filter((one) => one !== key);
+    change({ crops_first: [key, ...rest].slice(0, MOST_FIRST) });
+  };
   return (
     <ol className="mt-2 grid gap-1 sm:grid-cols-2">
-      {choices.map(([key, name], number) => (
+      {crops.map(({ key, name }, number) => (
         <li key={key} className="flex items-center justify-between gap-2">
           {number + 1}. {name}
           {number > 0 && (
@@ -127,5 +131,52 @@ function CropsFirst({ crops, change }: { crops: string[]; change: (changes: Chan
         </li>
       ))}
     </ol>
+  );
+}
+
+/** Crops that the catalogue does not have, each with the relative that lends it everything but its name. */
+export function OwnCrops() {
+  const { workspace } = useHere();
+  const cache = useQueryClient();
+  const { save } = useSaving();
+  const own = workspace.crops.filter((one) => one.relative);
+  const known = workspace.crops.filter((one) => !one.relative);
+  const form = useForm({ name: "", relative: known[0]?.key ?? "" }, async (body) => {
+    const path = { workspace_id: workspace.id };
+    await save(() => ask(client.POST("/api/workspaces/{workspace_id}/crops", { params: { path }, body })));
+    await cache.invalidateQueries({ queryKey: ["session"] });
+    form.clear();
+  });
+  const { value: relative, onChange: setRelative, error } = form.of("relative");
+  return (
+    <form aria-label="A crop of one's own" onSubmit={form.submit} className="sheet mt-2 space-y-3 p-3">
+      <p className="muted">
+        A crop of your own takes heat units, visits, stages, depths, stands, moisture and bushel weight from its nearest
+        relative, and says so wherever it is named.
+      </p>
+      {own.length > 0 && (
+        <ul className="list-disc pl-5">
+          {own.map((one) => (
+            <li key={one.key}>
+              {one.name}, as {one.relative.toLowerCase()}
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="grid grid-cols-2 gap-3">
+        <EntryField label="Name of the crop" {...form.of("name")} />
+        <ChoiceField
+          label="Nearest relative"
+          value={relative}
+          error={error}
+          options={known.map((one) => [one.key, one.name])}
+          onCommit={setRelative}
+        />
+      </div>
+      <Problem>{form.trouble}</Problem>
+      <button type="submit" className="act min-h-11" disabled={form.busy}>
+        Add the crop
+      </button>
+    </form>
   );
 }

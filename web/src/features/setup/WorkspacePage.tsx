@@ -8,7 +8,7 @@ import { Problem } from "../../ui/Problem";
 import { useForm } from "../../ui/useForm";
 import { NEW_WORKSPACE, WorkspaceFields } from "../start/WorkspaceFields";
 import { Practice } from "../today/Practice";
-import { Region } from "./Region";
+import { OwnCrops, Region } from "./Region";
 import { SetupPlaces } from "./SetupPlaces";
 
 type Changes = Schemas["WorkspacePatchIn"];
@@ -23,6 +23,8 @@ export function WorkspacePage() {
       <Held />
       <h2 className="mt-6">Units and writing</h2>
       <Region />
+      <h2 className="mt-6">Crops of your own</h2>
+      <OwnCrops />
       <h2 className="mt-6">Practice</h2>
       <Practice />
       <h2 className="mt-6">Another workspace</h2>

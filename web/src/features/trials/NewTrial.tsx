@@ -13,7 +13,7 @@ export function NewTrial() {
   const changed = useTrialChanged("");
   const { save } = useSaving();
   const [title, setTitle] = useState("");
-  const [crop, setCrop] = useState(workspace.crops?.[0] ?? "winter_wheat");
+  const [crop, setCrop] = useState(workspace.crops?.[0]?.key ?? "winter_wheat");
   const [season, setSeason] = useState(String(new Date().getFullYear() + (new Date().getMonth() > 7 ? 1 : 0)));
   const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
 

@@ -14,6 +14,7 @@ class Migration(migrations.Migration):
     replaces = [
         ('yieldlogs', '0001_initial'),
         ('yieldlogs', '0002_clock_shift'),
+        ('yieldlogs', '0003_void'),
     ]
 
     initial = True
@@ -53,8 +54,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -101,8 +102,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),

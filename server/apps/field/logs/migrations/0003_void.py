@@ -5,7 +5,7 @@ from django.db import migrations
 class Migration(migrations.Migration):
     """A record is voided, as everybody says, not struck."""
 
-    dependencies = [("yieldlogs", "0001_squashed_0002_clock_shift")]
+    dependencies = [("yieldlogs", "0002_clock_shift")]
 
     operations = [
         RenameFields(["yieldlog"], {"struck": "voided", "struck_reason": "void_reason"}),

@@ -14,6 +14,7 @@ class Migration(migrations.Migration):
     replaces = [
         ('planting', '0001_first'),
         ('planting', '0002_clock_shift'),
+        ('planting', '0003_void'),
     ]
 
     initial = True
@@ -33,8 +34,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -73,8 +74,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -93,8 +94,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -120,8 +121,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -169,8 +170,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -198,8 +199,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -234,8 +235,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -273,8 +274,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -322,8 +323,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -356,8 +357,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -386,8 +387,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -426,8 +427,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),

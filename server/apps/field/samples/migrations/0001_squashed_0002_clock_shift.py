@@ -14,6 +14,8 @@ class Migration(migrations.Migration):
     replaces = [
         ('estimates', '0001_initial'),
         ('estimates', '0002_clock_shift'),
+        ('estimates', '0003_void'),
+        ('estimates', '0004_own_crops'),
     ]
 
     initial = True
@@ -33,8 +35,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -57,7 +59,7 @@ class Migration(migrations.Migration):
                     name='HistoricalEstimateSetting',
                     fields=[
                         ('id', models.BigIntegerField(auto_created=True, blank=True, db_index=True, verbose_name='ID')),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('method', models.CharField(blank=True, default='', max_length=10)),
                         ('places', models.PositiveSmallIntegerField(blank=True, null=True)),
                         ('pieces', models.PositiveSmallIntegerField(blank=True, null=True)),
@@ -91,8 +93,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -125,8 +127,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -170,8 +172,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -205,7 +207,7 @@ class Migration(migrations.Migration):
                     name='EstimateSetting',
                     fields=[
                         ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('method', models.CharField(blank=True, default='', max_length=10)),
                         ('places', models.PositiveSmallIntegerField(blank=True, null=True)),
                         ('pieces', models.PositiveSmallIntegerField(blank=True, null=True)),

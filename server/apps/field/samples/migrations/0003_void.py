@@ -5,7 +5,7 @@ from django.db import migrations
 class Migration(migrations.Migration):
     """A record is voided, as everybody says, not struck."""
 
-    dependencies = [("estimates", "0001_squashed_0002_clock_shift")]
+    dependencies = [("estimates", "0002_clock_shift")]
 
     operations = [
         RenameFields(["grainsample", "yieldsample"], {"struck": "voided", "struck_reason": "void_reason"}),

@@ -14,6 +14,8 @@ class Migration(migrations.Migration):
     replaces = [
         ('scouting', '0001_initial'),
         ('scouting', '0002_clock_shift'),
+        ('scouting', '0003_void'),
+        ('scouting', '0004_own_crops'),
     ]
 
     initial = True
@@ -32,8 +34,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -52,8 +54,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -81,8 +83,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -111,8 +113,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -147,8 +149,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -176,7 +178,7 @@ class Migration(migrations.Migration):
                     name='HistoricalStandLine',
                     fields=[
                         ('id', models.BigIntegerField(auto_created=True, blank=True, db_index=True, verbose_name='ID')),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('key', models.CharField(max_length=16)),
                         ('value_typed', models.CharField(blank=True, default='', max_length=24)),
                         ('value_unit', models.CharField(blank=True, default='', max_length=12)),
@@ -202,8 +204,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(db_index=True, editable=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(blank=True, editable=False)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -236,8 +238,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -257,8 +259,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -284,8 +286,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -305,8 +307,8 @@ class Migration(migrations.Migration):
                     fields=[
                         ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
                         ('version', models.PositiveIntegerField(default=1)),
-                        ('struck', models.BooleanField(default=False)),
-                        ('struck_reason', models.CharField(blank=True, default='', max_length=200)),
+                        ('voided', models.BooleanField(default=False)),
+                        ('void_reason', models.CharField(blank=True, default='', max_length=200)),
                         ('recorded_at', models.DateTimeField(help_text='When it was entered, by the device')),
                         ('received_at', models.DateTimeField(auto_now_add=True)),
                         ('clock_shift_s', models.IntegerField(blank=True, help_text="Seconds by which recorded_at was corrected, where the device's clock was wrong", null=True)),
@@ -329,7 +331,7 @@ class Migration(migrations.Migration):
                     name='StandLine',
                     fields=[
                         ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                        ('crop', models.CharField(max_length=24)),
+                        ('crop', models.CharField(max_length=64)),
                         ('key', models.CharField(max_length=16)),
                         ('value_typed', models.CharField(blank=True, default='', max_length=24)),
                         ('value_unit', models.CharField(blank=True, default='', max_length=12)),

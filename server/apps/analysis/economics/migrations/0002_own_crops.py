@@ -1,0 +1,10 @@
+from apps.base.migration_operations import AlterFields
+from django.db import migrations, models
+
+
+class Migration(migrations.Migration):
+    """The key of a crop of one"s own is longer than those of the catalogue."""
+
+    dependencies = [("money", "0001_first")]
+
+    operations = [AlterFields(["priceitem"], "crop", models.CharField(max_length=64, blank=True, default=""))]

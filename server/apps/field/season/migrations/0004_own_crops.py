@@ -1,0 +1,10 @@
+from apps.base.migration_operations import AlterFields
+from django.db import migrations, models
+
+
+class Migration(migrations.Migration):
+    """The key of a crop of one"s own is longer than those of the catalogue."""
+
+    dependencies = [("scouting", "0003_void")]
+
+    operations = [AlterFields(["standline", "historicalstandline"], "crop", models.CharField(max_length=64))]
