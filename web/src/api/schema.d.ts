@@ -197,6 +197,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/records/{kind}/{record_id}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Void As Before
+         * @deprecated
+         */
+        post: operations["void_as_before"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/records/{kind}/{record_id}/void": {
         parameters: {
             query?: never;
@@ -8052,6 +8072,21 @@ export interface components {
             /** Stratum */
             stratum: string;
         };
+        /**
+         * StrikeIn
+         * @description What pages of earlier versions send, from devices that have not opened a newer one yet.
+         */
+        StrikeIn: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Struck */
+            struck: boolean;
+            /** Version */
+            version: number;
+        };
         /** StripBudgetOut */
         StripBudgetOut: {
             /** Block */
@@ -9800,6 +9835,33 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    void_as_before: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VoidedOut"];
+                };
             };
         };
     };

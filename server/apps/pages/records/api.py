@@ -144,6 +144,6 @@ class StrikeIn(Schema):
     version: int
 
 
-@router.post("/records/{kind}/{record_id}/strike", response=VoidedOut, operation_id="void_as_before", include_in_schema=False)
+@router.post("/records/{kind}/{record_id}/strike", response=VoidedOut, operation_id="void_as_before", deprecated=True)
 def void_as_before(request: HttpRequest, kind: RecordKind, record_id: UUID, body: StrikeIn):
     return void(request, kind, record_id, VoidIn(voided=body.struck, reason=body.reason, version=body.version))
