@@ -1,4 +1,4 @@
-import { type ReactNode, useCallback, useEffect, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useState } from "react";
 import { Outlet, useNavigate, useOutletContext } from "react-router";
 import { Fault, type Person, type Schemas } from "../api/client";
 import { setIdentity } from "../api/device";
@@ -20,7 +20,13 @@ export type Here = {
   /** Show another of the person's workspaces: nothing that was read of this one stays in sight. */
   switchTo: (workspaceId: string, to?: string) => Promise<void>;
 };
-export const useHere = () => useOutletContext<Here>();
+const HereContext = createContext<Here | null>(null);
+
+/** Who is here, in which workspace; on every page, however deep it lies. */
+export function useHere(): Here {
+  const outlet = useOutletContext<Here>();
+  return useContext(HereContext) ?? outlet;
+}
 
 /** Lets a signed-in member of a workspace through; shows the sign-in otherwise, and nothing while a sign-out is not finished. */
 export function Gate() {
@@ -108,12 +114,15 @@ function Entrance() {
     await navigate(to);
   };
   setWriting(workspace.writing);
+  const here: Here = { person, workspace, switchTo };
   if (workspace.shut) return <Shut person={person} workspace={workspace} switchTo={switchTo} />;
   return (
     <OwnPack key={`${person.username} ${workspace.id}`} person={person} workspace={workspace}>
       <SavingProvider>
         <WorkingProvider>
-          <Outlet context={{ person, workspace, switchTo } satisfies Here} />
+          <HereContext.Provider value={here}>
+            <Outlet context={here} />
+          </HereContext.Provider>
         </WorkingProvider>
       </SavingProvider>
     </OwnPack>

@@ -46,7 +46,7 @@ export function Bench() {
             {entry.title}
           </h2>
           <Calculator
-            key={entry.key}
+            key={`${entry.key} ${reader.own.join()}`}
             workspaceId={workspace.id}
             entry={entry}
             crop={workspace.crops?.[0]?.key ?? "winter_wheat"}

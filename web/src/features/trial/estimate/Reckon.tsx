@@ -28,7 +28,13 @@ export function Reckon({ stage, estimates }: { stage: Stage; estimates: Schemas[
         </select>
       </label>
       {entry && (
-        <Calculator key={entry.key} entry={entry} workspaceId={trial.workspace_id} crop={trial.crop} reader={reader} />
+        <Calculator
+          key={`${entry.key} ${reader.own.join()}`}
+          entry={entry}
+          workspaceId={trial.workspace_id}
+          crop={trial.crop}
+          reader={reader}
+        />
       )}
     </>
   );
