@@ -26,7 +26,7 @@ WORDS = """() => {
   }
   return found.filter(Boolean);
 }"""
-TYPED = re.compile(r"typed as|[Rr]ow width|Drill|Header|Planter|Strip-till|our \d+ cm|“|Cloudburst|0\.2 t/ha|frozen")
+TYPED = re.compile(r"typed as|[Rr]ow width|Drill|Header|Planter|Strip-till|our \d+ cm|“|Cloudburst|Same herbicide|^\d.* kg\b|0\.2 t/ha|frozen")
 
 
 def stray(page: Page, region: str) -> list[str]:
@@ -49,18 +49,8 @@ def test_each_region_from_question_to_verdict(lead: Page, region: str, amount: s
             chosen.select_option(region)
     expect(chosen).to_have_value(region)
     open_trial(lead, "Row width in winter wheat 2026")
-    for name_of_stage, there in (
-        ("Question", "The difference that matters"),
-        ("Treatments", "Treatments"),
-        ("Seed", "Seed lots of the workspace"),
-        ("Planting", "Planting"),
-        ("Stand", "Stand"),
-        ("Season", "Visits"),
-        ("Harvest", "Loads"),
-        ("Verdict", "Means"),
-    ):
+    for name_of_stage in ("Question", "Treatments", "Seed", "Planting", "Stand", "Season", "Harvest", "Verdict"):
         stage(lead, name_of_stage)
-        expect(lead.get_by_text(there).first).to_be_visible()
         lead.wait_for_load_state("networkidle")
         assert stray(lead, region) == [], name_of_stage
     expect(lead.get_by_label("Means of yield", exact=True)).to_contain_text(amount)

@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import type { Schemas, Strip } from "../../api/client";
+import type { Schemas, Strip, Typed } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { signedPct } from "../../ui/percent";
 import { fixed, useReaderUnits } from "../../ui/readerUnits";
@@ -54,6 +54,10 @@ export const weighed = (rows: Schemas["StripHarvestOut"][], waiting: Waiting[], 
   );
 
 type Props = BookProps & { harvest: Schemas["HarvestOut"]; driving: Driving; order: Strip[] };
+
+/** A length as its reader has it; one that waits on this device only, as it was typed. */
+const wordsOf = (typed: Typed & { shown?: string | null }) =>
+  typed.text ? (typed.shown ?? `${typed.text} ${typed.unit}`) : "";
 
 /** Harvest day: the strip at hand in driving order, its weights and moisture, and what they make against what was expected. */
 export function HarvestBook(props: Props) {
@@ -152,8 +156,8 @@ export function HarvestBook(props: Props) {
     <BookFrame {...props} task="harvest" done={done} layer="yield_">
       <HowCut
         cut={cut}
-        swath={swath.text ? `${swath.text} ${swath.unit}` : ""}
-        length={length.text ? `${length.text} ${length.unit}` : ""}
+        swath={wordsOf(swath)}
+        length={wordsOf(length)}
         driving={driving}
         reader={reader}
         onChange={(changed) => {

@@ -81,14 +81,19 @@ export function sizeProblem(method: Method, spacing: Typed): string {
   return "";
 }
 
-type Props = { method: Method; spacing: Typed; reader: ReaderUnits; onChange: (method: Method) => void };
+type Props = {
+  method: Method;
+  spacing: Typed & { shown?: string | null };
+  reader: ReaderUnits;
+  onChange: (method: Method) => void;
+};
 
 /** One line that says how plants are counted; it opens to change it. */
 export function HowCounted({ method, spacing, reader, onChange }: Props) {
   const put = (part: Partial<Method>) => onChange({ ...method, ...part });
   const words =
     method.method === "rows"
-      ? `${method.rows} × ${method.length.text} ${method.length.unit} of row at ${spacing.text || "?"} ${spacing.unit}`
+      ? `${method.rows} × ${method.length.text} ${method.length.unit} of row at ${spacing.shown ?? `${spacing.text || "?"} ${spacing.unit}`}`
       : method.method === "hoop"
         ? `hoop ${method.diameter.text} ${method.diameter.unit} across`
         : `frame of ${method.area.text} ${method.area.unit}`;

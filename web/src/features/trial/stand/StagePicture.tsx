@@ -192,7 +192,7 @@ function Pair() {
         4
       </Label>
       <Label x={222} y={50} not>
-        under 4 cm: no
+        shorter: no
       </Label>
     </>
   );

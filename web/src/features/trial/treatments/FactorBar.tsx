@@ -3,9 +3,9 @@ import type { Draft, FactorDraft, Kind, Units } from "./draft";
 import { withFactor, withoutFactor } from "./draft";
 
 const HINTS: Record<Kind, string> = {
-  row_spacing: "such as 12.5 cm against 25 cm",
+  row_spacing: "such as a narrow width against the usual one",
   seeding_rate: "by count, weight, plants wanted or bags; the Seed page holds what that needs",
-  seeding_depth: "such as 3 cm against 6 cm",
+  seeding_depth: "such as shallow against deep",
   tillage: "such as strip till against plough",
   free: "one thing only, named beside it",
 };
