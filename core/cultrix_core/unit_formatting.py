@@ -89,7 +89,7 @@ FEET_AND_INCHES = frozenset({"row_length"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Shown:
+class FormattedQuantity:
     """A canonical value with its number and text in the reader's units."""
 
     canonical: float
@@ -166,15 +166,15 @@ class UnitFormatter:
         """The number that this reader has for a canonical value."""
         return from_canonical(canonical, KINDS[kind][0], self.unit_code(kind), bushel_kg=self.bushel_kg)
 
-    def show(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> Shown:
+    def show(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> FormattedQuantity:
         """Value, unit and text of a canonical value."""
         places = decimals if decimals is not None else self.decimals(kind)
         value, unit = self.convert(canonical, kind), self.unit(kind)
         if kind in FEET_AND_INCHES and self.unit_code(kind) == "ft" and value >= 3:
-            return Shown(canonical=canonical, value=value, unit=unit, text=feet_and_inches(value))
+            return FormattedQuantity(canonical=canonical, value=value, unit=unit, text=feet_and_inches(value))
         number = format_number(value, places, signed=signed)
         gap = "" if unit in ("%", "") else " "
-        return Shown(canonical=canonical, value=value, unit=unit, text=f"{number}{gap}{unit}")
+        return FormattedQuantity(canonical=canonical, value=value, unit=unit, text=f"{number}{gap}{unit}")
 
     def text(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> str:
         """Text of a canonical value with its unit."""

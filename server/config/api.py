@@ -22,12 +22,14 @@ from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
 from apps.health.api import router as health
 from apps.pages.estimate.api import router as estimates
+from apps.pages.harvest.api import router as harvest
 from apps.pages.ledger.api import router as ledger
 from apps.pages.money.api import router as money
 from apps.pages.planting.api import router as planting
 from apps.pages.power.api import router as planning
 from apps.pages.records.api import router as records
 from apps.pages.season.api import router as scouting
+from apps.pages.stand.api import router as stand
 from apps.pages.trial.api import router as trials
 from apps.pages.verdict.api import router as verdicts
 from apps.pages.weather.api import router as weather
@@ -51,6 +53,8 @@ for router in (
     farms,
     trials,
     records,
+    stand,
+    harvest,
     planting,
     scouting,
     estimates,

@@ -26,7 +26,9 @@ WORDS = """() => {
   }
   return found.filter(Boolean);
 }"""
-TYPED = re.compile(r"typed as|[Rr]ow width|Drill|Header|Planter|Strip-till|our \d+ cm|“|Cloudburst|Same herbicide|^\d.* kg\b|0\.2 t/ha|frozen")
+TYPED = re.compile(
+    r"typed as|[Rr]ow width|Drill|Header|Planter|Strip-till|our \d+ cm|“|Cloudburst|Same herbicide|^\d.* kg\b|0\.2 t/ha|frozen"
+)
 
 
 def stray(page: Page, region: str) -> list[str]:

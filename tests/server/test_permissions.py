@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from typing import Any
 from uuid import uuid4
@@ -11,6 +12,7 @@ from apps.accounts.models import Membership, User, Workspace
 from apps.analysis.verdict.models import Verdict
 from apps.field.stand.models import StandCount
 from apps.jobs.services import at_once
+from django.db import connection
 
 from tests.server.conftest import (
     Api,
@@ -218,3 +220,24 @@ def test_a_lead_may_everything(name: str, lead: Api, trial: Place, place: Callab
         assert response.json()["code"] == "would_orphan"
     else:
         assert response.status_code in (200, 201, 204), response.content
+
+
+READ_ROWS = sorted(name for name, (method, *_) in ROWS.items() if method == "get")
+# What a look may leave behind: that the device was there, and work asked of the worker.
+LEFT_BEHIND = re.compile(r'^(SELECT|PRAGMA|SAVEPOINT|RELEASE|BEGIN)\b|UPDATE "(accounts_device|django_session)"', re.IGNORECASE)
+
+
+@pytest.mark.parametrize("name", READ_ROWS)
+def test_a_look_writes_nothing(name: str, lead: Api, trial: Place, place: Callable[[str], str]) -> None:
+    """Every address that is got, by the lead who may see all: no row is added, changed or taken away."""
+    written: list[str] = []
+
+    def listen(execute: Any, sql: str, params: Any, many: bool, context: Any) -> Any:  # noqa: FBT001 - as Django calls it
+        if not LEFT_BEHIND.search(sql):
+            written.append(sql[:120])
+        return execute(sql, params, many, context)
+
+    path = place(ROWS[name][1])
+    with connection.execute_wrapper(listen):
+        send(lead, ROWS[name], path, trial)
+    assert written == []

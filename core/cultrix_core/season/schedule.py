@@ -161,8 +161,8 @@ def _state(
     rain = wet_mm(known, today)
     if rain > WET_MM:
         moved = today + timedelta(days=1)
-        again = written_day(moved, year=False)
-        words = f"{reason}; {show.text(rain / 1000, 'rain', decimals=show.decimals('rain') - 1)} since yesterday, too wet to enter: look again on {again}"
+        again, fallen = written_day(moved, year=False), show.text(rain / 1000, "rain", decimals=show.decimals("rain") - 1)
+        words = f"{reason}; {fallen} since yesterday, too wet to enter: look again on {again}"
         return Due(visit=visit, on=moved, state="wait", reason=words, heat=heat)
     if late > GRACE_DAYS:
         return Due(visit=visit, on=on, state="overdue", reason=f"{reason}, {late} days ago", heat=heat)

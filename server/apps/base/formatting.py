@@ -48,7 +48,7 @@ def shown(
     return ShownOut(value=result.value, text=result.text)
 
 
-def must(value: float, kind: str, show: UnitFormatter) -> ShownOut:
+def shown_value(value: float, kind: str, show: UnitFormatter) -> ShownOut:
     """A canonical value that is there, for an answer."""
     result = shown(value, kind, show)
     assert result is not None

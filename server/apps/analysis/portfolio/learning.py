@@ -15,7 +15,7 @@ from cultrix_core.estimate.methods import method_of
 from cultrix_core.unit_formatting import format_number
 from django.db.models import Prefetch
 
-from apps.base.formatting import must
+from apps.base.formatting import shown_value
 from apps.field.harvest.models import HarvestLoad
 from apps.field.queries import loads_of, yields_of
 from apps.field.samples.models import YieldSample
@@ -110,9 +110,9 @@ def _pair_out(view: TrialView, one: Both) -> PairOut:
         trial_title=one.trial.title,
         strip=one.order,
         here=one.trial.id == view.trial.id,
-        estimate=must(estimate, "yield", view.show),
-        harvest=must(harvest, "yield", view.show),
-        middle=must((estimate * harvest) ** 0.5, "yield", view.show).value,
+        estimate=shown_value(estimate, "yield", view.show),
+        harvest=shown_value(harvest, "yield", view.show),
+        middle=shown_value((estimate * harvest) ** 0.5, "yield", view.show).value,
         difference_pct=100 * (estimate / harvest - 1),
         by_eye=one.by_eye,
         person=one.person,

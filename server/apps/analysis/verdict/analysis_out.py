@@ -42,7 +42,7 @@ from apps.analysis.verdict.schemas import (
     StratumOut,
 )
 from apps.analysis.verdict.second_looks import second_looks
-from apps.base.formatting import ShownOut, WorkingOut, must, shown, working_out
+from apps.base.formatting import ShownOut, WorkingOut, shown, shown_value, working_out
 from apps.trial_state.view import TrialView
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
@@ -183,7 +183,7 @@ def _mean(
         name=treatment_name(treatment, show),
         is_control=treatment.is_control,
         n=n,
-        mean=must(mean, kind, show),
+        mean=shown_value(mean, kind, show),
         se=se,
         lower=lower,
         upper=upper,
@@ -200,7 +200,12 @@ def _raw(view: TrialView, treatment: Treatment, response: str) -> list[RawOut]:
         if strip.received.id != treatment.id or value is None:
             continue
         rows.append(
-            RawOut(strip_id=strip.id, order=strip.order, block=strip.block.number, value=must(value, KIND[response], view.show))
+            RawOut(
+                strip_id=strip.id,
+                order=strip.order,
+                block=strip.block.number,
+                value=shown_value(value, KIND[response], view.show),
+            )
         )
     return rows
 
@@ -219,10 +224,10 @@ def _table(
             FactorMeanOut(
                 label=" · ".join(names[level] for level in mean.levels.values()),
                 n=mean.n,
-                mean=must(mean.mean, kind, show),
-                se=must(mean.se, kind, show),
-                lower=must(mean.lower, kind, show),
-                upper=must(mean.upper, kind, show),
+                mean=shown_value(mean.mean, kind, show),
+                se=shown_value(mean.se, kind, show),
+                lower=shown_value(mean.lower, kind, show),
+                upper=shown_value(mean.upper, kind, show),
                 letters=mean.letters,
                 working=working_out(
                     factor_mean_working(
@@ -273,9 +278,9 @@ def _interaction(
                 points=[
                     InteractionPointOut(
                         label=names[first],
-                        mean=must(means[first, second].mean, kind, show),
-                        lower=must(means[first, second].lower, kind, show),
-                        upper=must(means[first, second].upper, kind, show),
+                        mean=shown_value(means[first, second].mean, kind, show),
+                        lower=shown_value(means[first, second].lower, kind, show),
+                        upper=shown_value(means[first, second].upper, kind, show),
                     )
                     for first in firsts
                     if (first, second) in means

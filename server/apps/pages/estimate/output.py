@@ -25,7 +25,7 @@ from cultrix_core.estimate.workings import strip_working, yield_text
 from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.units import units_of
 
-from apps.base.formatting import QuestionOut, must, shown, working_out
+from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedOut, out
 from apps.field.samples import models
 from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
@@ -248,7 +248,7 @@ def sample_out(view: TrialView, sample: YieldSample, beside: Beside) -> YieldSam
         method=cast(Any, sample.method),
         plan_id=sample.plan_id,
         place=sample.place,
-        area=must(sample.sampled_m2, "sample_area", show),
+        area=shown_value(sample.sampled_m2, "sample_area", show),
         number=sample.number,
         pieces=sample.pieces,
         values=sample.values,
@@ -302,9 +302,9 @@ def _estimate_out(view: TrialView, strip: Strip, found: TrialEstimates | None) -
         level=1 - view.trial.alpha,
     )
     return StripEstimateOut(
-        value=must(estimate.value, "yield", view.show),
-        lower=must(estimate.lower, "yield", view.show),
-        upper=must(estimate.upper, "yield", view.show),
+        value=shown_value(estimate.value, "yield", view.show),
+        lower=shown_value(estimate.lower, "yield", view.show),
+        upper=shown_value(estimate.upper, "yield", view.show),
         half_pct=100 * estimate.half_frac,
         places=estimate.spots,
         pieces=estimate.pieces,
@@ -358,7 +358,7 @@ def grain_sample_out(view: TrialView, sample: GrainSample) -> GrainSampleOut:
         seeds=sample.seeds,
         mass=out(sample, models.MASS, view.show),
         moisture=out(sample, models.MOISTURE, view.show),
-        weight=must(weight, "seed_mass", view.show),
+        weight=shown_value(weight, "seed_mass", view.show),
         questions=questions,
         recorded_at=sample.recorded_at,
         recorded_by=sample.recorded_by.get_full_name(),
@@ -385,9 +385,9 @@ def grain_weight_out(view: TrialView, weight: GrainWeight, *, spoken: bool) -> G
         value = thousand_weight_to_factor(weight.mean_g, bushel_kg=bushel)
         factor = f"factor {value:.5f}, {format_number(1000 / value, 0)} kernels in a bushel"
     return GrainWeightOut(
-        mean=must(weight.mean_g, "seed_mass", view.show),
-        low=must(weight.low_g, "seed_mass", view.show),
-        high=must(weight.high_g, "seed_mass", view.show),
+        mean=shown_value(weight.mean_g, "seed_mass", view.show),
+        low=shown_value(weight.low_g, "seed_mass", view.show),
+        high=shown_value(weight.high_g, "seed_mass", view.show),
         known=weight.known,
         words=weight.words,
         factor=factor,

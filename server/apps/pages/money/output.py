@@ -45,7 +45,7 @@ from apps.analysis.economics.schemas import (
 )
 from apps.analysis.verdict.comparisons import compared_strips, treatment_means
 from apps.analysis.verdict.queries import Computed, computed
-from apps.base.formatting import must, shown, working_out
+from apps.base.formatting import shown, shown_value, working_out
 from apps.base.quantities import TypedIn, TypedOut, out, parse, typed
 from apps.pages.trial.output import budget_working_out
 from apps.pages.verdict.output import verdict_out
@@ -155,11 +155,11 @@ def _strips(view: TrialView) -> list[StripBudgetOut]:
                 order=strip.order,
                 block=strip.block.number,
                 letter=strip.received.letter,
-                yield_=must(found.yield_kg_per_ha, "yield", show),
-                income=must(found.income_per_ha, M, show),
-                by_yield=must(found.by_yield_per_ha, M, show),
-                by_area=must(found.by_area_per_ha, M, show),
-                net=must(found.net_per_ha, M, show),
+                yield_=shown_value(found.yield_kg_per_ha, "yield", show),
+                income=shown_value(found.income_per_ha, M, show),
+                by_yield=shown_value(found.by_yield_per_ha, M, show),
+                by_area=shown_value(found.by_area_per_ha, M, show),
+                net=shown_value(found.net_per_ha, M, show),
                 seed_sown=view.seed_sown_per_ha(strip) is not None,
                 working=budget_working_out(view, strip, found),
             )
@@ -197,11 +197,11 @@ def _treatment(view: TrialView, treatment: Treatment, found: Budget) -> Treatmen
         letter=treatment.letter,
         name=treatment_name(treatment, show),
         is_control=treatment.is_control,
-        yield_=must(found.yield_kg_per_ha, "yield", show),
-        income=must(found.income_per_ha, M, show),
-        by_yield=must(found.by_yield_per_ha, M, show),
-        by_area=must(found.by_area_per_ha, M, show),
-        net=must(found.net_per_ha, M, show),
+        yield_=shown_value(found.yield_kg_per_ha, "yield", show),
+        income=shown_value(found.income_per_ha, M, show),
+        by_yield=shown_value(found.by_yield_per_ha, M, show),
+        by_area=shown_value(found.by_area_per_ha, M, show),
+        net=shown_value(found.net_per_ha, M, show),
         parts=[CostPartOut(label=label, text=show.text(value, M)) for label, value in parts(view, treatment)],
     )
 
@@ -276,8 +276,8 @@ def _ranked(view: TrialView, treatment: Treatment, row: Ranked, analysis: Margin
     return MarginalRowOut(
         letter=treatment.letter,
         name=treatment_name(treatment, view.show),
-        cost=must(row.option.cost_per_ha, M, view.show),
-        net=must(row.option.net_per_ha, M, view.show),
+        cost=shown_value(row.option.cost_per_ha, M, view.show),
+        net=shown_value(row.option.net_per_ha, M, view.show),
         rate="" if row.marginal_rate is None else f"{format_number(100 * row.marginal_rate, 0)} %",
         said=said,
         recommended=treatment.letter == analysis.recommended,

@@ -10,6 +10,9 @@ from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 
 from apps.accounts.queries import actor, formatter_for
+from apps.field.events import services as event_services
+from apps.field.events.schemas import FieldEventIn, FieldEventOut
+from apps.field.queries import events_of
 from apps.field.season import photos, services
 from apps.field.season.schemas import (
     DugPlantIn,
@@ -27,7 +30,7 @@ from apps.field.season.schemas import (
     TapeRunOut,
     ThresholdOut,
 )
-from apps.pages.season import decisions, output
+from apps.pages.season import decisions, events, output
 from apps.pages.season.stand_analysis import analysis_out
 from apps.records.models import FieldRecord
 from apps.trial_state.view import TrialView, view
@@ -107,3 +110,18 @@ def set_stand_line(request: HttpRequest, workspace_id: UUID, crop: str, key: str
     workspace = services.set_stand_line(actor(request), workspace_id, crop, key, body)
     show = formatter_for(actor(request), workspace, profile_of(crop))
     return [decisions.line_out(line, show) for line in decisions.lines_of(workspace, crop).values()]
+
+
+@router.get("/trials/{trial_id}/field-events", response=list[FieldEventOut], operation_id="field_events")
+def field_events(request: HttpRequest, trial_id: UUID):
+    return [events.event_out(event) for event in events_of(trial_for(actor(request), trial_id))]
+
+
+@router.put(
+    "/trials/{trial_id}/field-events/{event_id}",
+    response={200: FieldEventOut, 201: FieldEventOut},
+    operation_id="put_field_event",
+)
+def put_field_event(request: HttpRequest, trial_id: UUID, event_id: UUID, body: FieldEventIn):
+    event, changed = event_services.put_field_event(actor(request), trial_id, event_id, body)
+    return Status(201 if changed and event.version == 1 else 200, events.event_out(event))

@@ -19,7 +19,7 @@ from cultrix_core.stand.thresholds import Threshold, thresholds_of
 from cultrix_core.unit_formatting import UnitFormatter
 
 from apps.accounts.models import Workspace
-from apps.base.formatting import QuestionOut, must, shown, working_out
+from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedIn, TypedOut
 from apps.field.queries import counts_of, latest_visit
 from apps.field.season.models import StandLine
@@ -67,7 +67,7 @@ def lines_of(workspace: Workspace, crop: str) -> dict[str, Threshold]:
 
 def line_out(line: Threshold, show: UnitFormatter) -> ThresholdOut:
     """A threshold in the reader's units."""
-    text = must(line.per_m2, "density", show)
+    text = shown_value(line.per_m2, "density", show)
     return ThresholdOut(
         key=line.key,
         label=line.label,
@@ -156,7 +156,7 @@ def _decision(
     show = view.show
     answer = DecisionOut(
         treatment_id=treatment.id,
-        stand=must(stand[0], "density", show),
+        stand=shown_value(stand[0], "density", show),
         half=shown(stand[1] or None, "density", show),
         line=_against_line(view, stand[0], lines),
         answer=None,
@@ -223,7 +223,7 @@ def _forage(
     )
     return ForageOut(
         treatment_id=treatment.id,
-        stand=must(stand[0], "density", view.show),
+        stand=shown_value(stand[0], "density", view.show),
         shoots=shown(shoots, "density", view.show),
         action=judged.action,
         agree=judged.agree,

@@ -16,7 +16,7 @@ from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import units_of
 
 from apps.analysis.responses import agreements_of, summaries_of
-from apps.base.formatting import QuestionOut, must, shown, working_out
+from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedOut, out
 from apps.field.season import models
 from apps.field.season.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
@@ -140,7 +140,7 @@ def _spacings(view: TrialView, run: TapeRun) -> tuple[SpacingsOut, list[Question
             skips_pct=100 * marks.skips_frac,
             precision_pct=None,
             missed_pct=100 * marks.skips_frac,
-            per_row=must(marks.plants_per_m, "linear_density", show),
+            per_row=shown_value(marks.plants_per_m, "linear_density", show),
             histogram=[],
             working=None,
         ), []
@@ -156,13 +156,13 @@ def _spacings(view: TrialView, run: TapeRun) -> tuple[SpacingsOut, list[Question
     ]
     return SpacingsOut(
         plants=found.plants,
-        mean=must(found.mean_m, "in_row_spacing", show),
+        mean=shown_value(found.mean_m, "in_row_spacing", show),
         cv_pct=_pct(found.cv_frac),
         doubles_pct=100 * found.doubles_frac,
         skips_pct=100 * found.skips_frac,
         precision_pct=_pct(found.precision_frac),
         missed_pct=100 * found.missed_frac,
-        per_row=must(found.plants_per_m, "linear_density", show),
+        per_row=shown_value(found.plants_per_m, "linear_density", show),
         histogram=[
             HistogramOut(low=low, top=None if top == float("inf") else top, number=number)
             for low, top, number in found.histogram
@@ -216,7 +216,7 @@ def measure_out(view: TrialView, measure: PlantMeasure, others: Sequence[PlantMe
         sample_plants=measure.sample_plants,
         area=out(measure, models.FRAME, view.show),
         by_eye=measure.by_eye,
-        shown=must(value, trait.kind, view.show),
+        shown=shown_value(value, trait.kind, view.show),
         questions=questions,
         recorded_at=measure.recorded_at,
         clock_shift_s=measure.clock_shift_s,

@@ -17,7 +17,7 @@ from cultrix_core.stand.visits import visits_of_days
 from cultrix_core.stats.means import strip_mean
 
 from apps.analysis.responses import SPLIT_WORDS, treatment_values
-from apps.base.formatting import must, shown, working_out
+from apps.base.formatting import shown, shown_value, working_out
 from apps.field.queries import counts_of, latest_visit
 from apps.field.season.models import DugPlant, PlantMeasure, TapeRun
 from apps.field.season.schemas import (
@@ -96,7 +96,7 @@ def _emergence(view: TrialView, treatment: Treatment, visits: Sequence[tuple[dat
     return EmergenceOut(
         treatment_id=treatment.id,
         points=[_point(view, found, visit, means) for visit, means in points],
-        final=must(found.final_per_m2, "density", view.show),
+        final=shown_value(found.final_per_m2, "density", view.show),
         final_pct=None if found.final_of_seed_frac is None else 100 * found.final_of_seed_frac,
         half_days=found.half_days,
         even_days=found.even_days,
@@ -110,7 +110,7 @@ def _point(view: TrialView, found: Emergence, visit: Visit, means: Sequence[floa
     half = strip_mean(means).half_width(view.trial.alpha) if means else None
     return CurvePointOut(
         day=visit.day,
-        counted=must(visit.plants_per_m2, "density", view.show),
+        counted=shown_value(visit.plants_per_m2, "density", view.show),
         fitted=shown(fitted, "density", view.show),
         lower=shown(None if half is None else max(visit.plants_per_m2 - half, 0.0), "density", view.show),
         upper=shown(None if half is None else visit.plants_per_m2 + half, "density", view.show),

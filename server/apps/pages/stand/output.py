@@ -23,7 +23,7 @@ from cultrix_core.stand.visits import far_off, likely_meant, visits_of_days
 from cultrix_core.units import find_unit
 from cultrix_core.writing import written_day
 
-from apps.base.formatting import QuestionOut, must, shown, working_out
+from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedOut, out
 from apps.field.harvest.models import HarvestLoad
 from apps.field.queries import counts_of
@@ -189,7 +189,7 @@ def _strip_stand(
         if precision is None
         else PrecisionOut(
             n=precision.n,
-            mean=must(precision.mean, "density", view.show),
+            mean=shown_value(precision.mean, "density", view.show),
             half_width=shown(precision.half_width, "density", view.show),
             share_pct=None if precision.half_width_share is None else 100 * precision.half_width_share,
             needed=precision.needed,
@@ -258,7 +258,7 @@ def count_out(
         place=count.place,
         by_eye=count.by_eye,
         plants_per_m2=count.plants_per_m2,
-        stand=must(count.plants_per_m2, "density", view.show),
+        stand=shown_value(count.plants_per_m2, "density", view.show),
         share_pct=share_of_seed_pct(count.plants_per_m2, seeds) if seeds else None,
         working=working_out(count_working(area, how, show, seeds_per_m2=seeds, row_m=_row_m(count))),
         questions=[*_slips(count, others, harvested), *_count_questions(view, count, seeds)],

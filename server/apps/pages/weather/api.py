@@ -14,7 +14,7 @@ from ninja.files import UploadedFile
 
 from apps.accounts.models import Workspace
 from apps.accounts.queries import actor, formatter_for, workspace_for
-from apps.base.formatting import must, shown
+from apps.base.formatting import shown, shown_value
 from apps.field.weather import queries as weather_queries
 from apps.field.weather import services
 from apps.field.weather.schemas import DayOut, ScheduleOut, StationIn, StationOut, VisitDueOut
@@ -54,8 +54,8 @@ def _station_out(request: HttpRequest, workspace: Workspace) -> StationOut:
 def _day_out(day: Day, show: UnitFormatter) -> DayOut:
     return DayOut(
         on=day.on,
-        min=must(day.min_c, "temperature", show),
-        max=must(day.max_c, "temperature", show),
+        min=shown_value(day.min_c, "temperature", show),
+        max=shown_value(day.max_c, "temperature", show),
         rain=_rain(day.rain_mm, show),
         soil=shown(day.soil_c, "temperature", show),
     )

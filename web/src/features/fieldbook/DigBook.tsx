@@ -3,7 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useHere } from "../../app/Gate";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
-import type { BookProps } from "./FieldBook";
+import type { BookProps } from "./bookProps";
 import { Keypad, useKeys } from "./Keypad";
 import { fresh, linesOf, takeBack } from "./lines";
 

@@ -10,6 +10,7 @@ import { Marks } from "../../app/Marks";
 import { OfWorkspace } from "../../app/OfWorkspace";
 import { Waiting } from "../../ui/Waiting";
 import { BookFrame, isTask, type Task } from "./BookFrame";
+import type { BookProps } from "./bookProps";
 import { CountBook } from "./CountBook";
 import { DepthBook } from "./DepthBook";
 import { DigBook } from "./DigBook";
@@ -23,15 +24,6 @@ import { SowBook } from "./SowBook";
 import { TapeBook } from "./TapeBook";
 import { useOutbox } from "./useOutbox";
 import { YieldBook } from "./YieldBook";
-
-export type BookProps = {
-  trial: Trial;
-  strip: Strip;
-  choose: (strip: Strip) => void;
-  go: (step: number) => void;
-  outbox: ReturnType<typeof useOutbox>;
-  change: (task: Task) => void;
-};
 
 /** The field book, full screen: one task, one strip at a time, with or without a signal. */
 export function FieldBook() {

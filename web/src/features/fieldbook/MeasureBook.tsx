@@ -6,7 +6,7 @@ import { HANDY_FRAME, handyIn, type ReaderUnits, useReaderUnits } from "../../ui
 import { StagePicture } from "../trial/stand/StagePicture";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
-import type { BookProps } from "./FieldBook";
+import type { BookProps } from "./bookProps";
 import { Keypad, useKeys } from "./Keypad";
 import { fresh, linesOf, takeBack } from "./lines";
 

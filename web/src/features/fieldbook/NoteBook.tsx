@@ -5,7 +5,7 @@ import { useHere } from "../../app/Gate";
 import { writtenDay } from "../../ui/writing";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
-import type { BookProps } from "./FieldBook";
+import type { BookProps } from "./bookProps";
 import { fresh, linesOf, takeBack } from "./lines";
 import { ofThisVisit } from "./running";
 

@@ -4,7 +4,7 @@ import { useHere } from "../../app/Gate";
 import { writtenMoment } from "../../ui/writing";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
-import type { BookProps } from "./FieldBook";
+import type { BookProps } from "./bookProps";
 import { fresh, linesOf, takeBack } from "./lines";
 
 /** More than the server takes in; the device says so before anything is queued. */

@@ -6,7 +6,7 @@ import { QuantityField } from "../../ui/fields";
 import { useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
-import type { BookProps } from "./FieldBook";
+import type { BookProps } from "./bookProps";
 import { Keypad, useKeys } from "./Keypad";
 import { fresh, linesOf, takeBack } from "./lines";
 import { lengthM, spacings } from "./running";

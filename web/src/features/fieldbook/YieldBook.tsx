@@ -4,7 +4,7 @@ import { useHere } from "../../app/Gate";
 import { useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
-import type { BookProps } from "./FieldBook";
+import type { BookProps } from "./bookProps";
 import { HowSampled, howTaken, storeTaken } from "./HowSampled";
 import { Keypad, useKeys } from "./Keypad";
 import { fresh, type Line, linesOf, takeBack, voidedIn } from "./lines";
