@@ -6,6 +6,7 @@ export const METRIC: ReaderUnits = {
   of: {
     row_spacing: "cm",
     tape_length: "m",
+    row_length: "m",
     strip_width: "m",
     strip_length: "m",
     sample_area: "m2",
@@ -21,6 +22,7 @@ export const US: ReaderUnits = {
   of: {
     row_spacing: "in",
     tape_length: "ft",
+    row_length: "ft",
     strip_width: "ft",
     strip_length: "ft",
     sample_area: "ft2",

@@ -6,7 +6,14 @@ OF_SYSTEM = {"us": "us", "metric": "europe"}
 
 
 def region_of_units(apps: Any, schema_editor: Any) -> None:  # noqa: ARG001 - Django passes both
-    """A workspace whose new people read US units lies in that region; the units each person chose stay theirs."""
+    """A workspace whose new people read US units lies in that region.
+
+    Who reads the units of all their workspaces goes on reading them, now as the workspaces' own; any other choice stays.
+    """
+    for user in apps.get_model("accounts", "User").objects.all():
+        if {one.workspace.unit_system for one in user.memberships.select_related("workspace")} == {user.unit_system}:
+            user.unit_system = "home"
+            user.save(update_fields=["unit_system"])
     for workspace in apps.get_model("accounts", "Workspace").objects.all():
         workspace.region = OF_SYSTEM[workspace.unit_system]
         workspace.save(update_fields=["region"])

@@ -49,10 +49,7 @@ function usual(
       length: typedOf(plan.sample),
       rows: String(plan.rows),
     };
-  const length =
-    reader.of.tape_length === "ft"
-      ? { text: tape ? (tape.tape_m / METRES_PER_INCH).toFixed(0) : "", unit: "in" }
-      : { text: tape ? tape.tape_m.toFixed(2) : "1", unit: "m" };
+  const length = lengthOf(tape, reader.of.row_length === "ft");
   return {
     method: "rows",
     length,
@@ -65,6 +62,16 @@ function usual(
     blind: false,
   };
 }
+
+/** A tape value to start from: metres; inches, or feet and inches where it is long. */
+function lengthOf(tape: Schemas["TapeOut"] | undefined, feet: boolean): Typed {
+  if (!feet) return { text: tape ? tape.tape_m.toFixed(2) : "1", unit: "m" };
+  if (tape?.tape.includes("ft")) return { text: tape.tape, unit: "ft" };
+  return { text: tape ? (tape.tape_m / METRES_PER_INCH).toFixed(0) : "", unit: "in" };
+}
+
+/** A length with its unit, unless its text holds both. */
+const lengthWords = ({ text, unit }: Typed) => (/[a-z]/i.test(text) ? text : `${text} ${unit}`);
 
 export const storeMethod = (trialId: string, method: Method) =>
   localStorage.setItem(place(trialId), JSON.stringify(method));
@@ -93,7 +100,7 @@ export function HowCounted({ method, spacing, reader, onChange }: Props) {
   const put = (part: Partial<Method>) => onChange({ ...method, ...part });
   const words =
     method.method === "rows"
-      ? `${method.rows} × ${method.length.text} ${method.length.unit} of row at ${spacing.shown ?? `${spacing.text || "?"} ${spacing.unit}`}`
+      ? `${method.rows} × ${lengthWords(method.length)} of row at ${spacing.shown ?? `${spacing.text || "?"} ${spacing.unit}`}`
       : method.method === "hoop"
         ? `hoop ${method.diameter.text} ${method.diameter.unit} across`
         : `frame of ${method.area.text} ${method.area.unit}`;

@@ -60,19 +60,19 @@ describe("keys of the book", () => {
 
 describe("how plants are counted at first", () => {
   const trial = { id: "t1" } as Trial;
-  const tape = (row_spacing: string, rows: number, tape_m: number) =>
-    ({ row_spacing, rows, tape_m }) as Schemas["TapeOut"];
+  const tape = (row_spacing: string, rows: number, tape_m: number, words = "") =>
+    ({ row_spacing, rows, tape_m, tape: words }) as Schemas["TapeOut"];
   const stand = { tapes: [tape("12.5 cm", 4, 2.0), tape("25.0 cm", 4, 1.0)] } as Schemas["StandOut"];
   it("is the tape of the strip's own row spacing", () => {
     const method = methodFor(trial, stand, { text: "25", unit: "cm", shown: "25.0 cm" }, METRIC);
     expect(method).toMatchObject({ method: "rows", rows: "4", length: { text: "1.00", unit: "m" } });
   });
-  it("is whole inches for who measures in feet", () => {
-    const us = { tapes: [tape("30.00 in", 1, 5.3086)] } as Schemas["StandOut"];
-    expect(methodFor(trial, us, { text: "30", unit: "in", shown: "30.00 in" }, US).length).toEqual({
-      text: "209",
-      unit: "in",
-    });
+  it("is read off a tape in feet and inches where it is long, in inches where it is short", () => {
+    const long = { tapes: [tape("30.00 in", 1, 5.3086, "17 ft 5 in")] } as Schemas["StandOut"];
+    const spacing = { text: "30", unit: "in", shown: "30.00 in" };
+    expect(methodFor(trial, long, spacing, US).length).toEqual({ text: "17 ft 5 in", unit: "ft" });
+    const short = { tapes: [tape("30.00 in", 4, 0.8128, "32 in")] } as Schemas["StandOut"];
+    expect(methodFor(trial, short, spacing, US).length).toEqual({ text: "32", unit: "in" });
   });
   it("is as it was last counted, and a broken note does not stop the count", () => {
     const method = methodFor(trial, stand, undefined, METRIC);

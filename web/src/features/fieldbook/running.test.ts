@@ -80,6 +80,9 @@ describe("what is typed on the device", () => {
   it("reads lengths and areas in their units", () => {
     close(lengthM({ text: "17.5", unit: "ft" }), 5.334);
     close(lengthM({ text: "12,5", unit: "cm" }), 0.125);
+    for (const text of ["17 ft 5 in", "17' 5\"", "17'5"]) close(lengthM({ text, unit: "ft" }), 5.3086);
+    expect(lengthM({ text: "17 ft 5 in", unit: "m" })).toBeNull();
+    expect(lengthM({ text: "0 ft 0 in", unit: "ft" })).toBeNull();
     close(areaM2({ text: "2.5", unit: "ft2" }), 0.2322576);
   });
   it.each(["", "0", "-3", "12a", "1e3"])("takes no length from %j", (text) => {

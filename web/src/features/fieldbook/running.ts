@@ -61,7 +61,15 @@ function measured(typed: Typed, factors: Record<string, number>): number | null 
   const value = /^\d*\.?\d+$/.test(text) ? Number(text) * (factors[typed.unit] ?? Number.NaN) : Number.NaN;
   return Number.isFinite(value) && value > 0 ? value : null;
 }
-export const lengthM = (typed: Typed) => measured(typed, table.length_m);
+const FEET_AND_INCHES = /^(\d+)\s*(?:ft|feet|['′])\s*(\d+(?:\.\d*)?)\s*(?:in|inches|["″]|'')?$/i;
+
+/** A length in metres; one in feet may be typed as feet and inches, as the server reads it too. */
+export function lengthM(typed: Typed): number | null {
+  const both = typed.unit === "ft" ? FEET_AND_INCHES.exec(typed.text.trim()) : null;
+  if (!both) return measured(typed, table.length_m);
+  const metres = Number(both[1]) * (table.length_m.ft ?? 0) + Number(both[2]) * (table.length_m.in ?? 0);
+  return metres > 0 ? metres : null;
+}
 export const massKg = (typed: Typed) => measured(typed, table.mass_kg);
 
 /** Yield in kg/ha at standard moisture; null while a moisture that is asked for is not there. */

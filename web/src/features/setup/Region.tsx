@@ -77,7 +77,7 @@ export function Region() {
               label={name}
               value={workspace.changed_units[kind] ?? ""}
               options={[
-                ["", `as the region has it${usualIn(kind, units, own.units[kind])}`],
+                ["", `as the region has it${usualIn(kind, units, own.units[kind], workspace.currency)}`],
                 ...units.map(([code = "", label = ""]): [string, string] => [
                   code,
                   label.startsWith("/") ? workspace.currency + label : label,
@@ -99,10 +99,10 @@ export function Region() {
 
 const BY_CROP = ["yield", "price", "density"];
 
-function usualIn(kind: string, units: string[][], code: string | undefined): string {
+function usualIn(kind: string, units: string[][], code: string | undefined, currency: string): string {
   if (BY_CROP.includes(kind)) return ", by crop";
   const label = units.find(([one]) => one === code)?.[1];
-  return label ? ` (${label})` : "";
+  return label ? ` (${label.startsWith("/") ? currency + label : label})` : "";
 }
 
 /** Crops of the catalogue in the order in which they are offered; one that is chosen comes to the top. */
