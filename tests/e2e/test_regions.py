@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import stage, to_setup
+from tests.e2e.conftest import new_trial, stage, to_setup
 from tests.e2e.test_desk import open_trial
 from tests.server.region_walk import foreign
 
@@ -61,3 +61,18 @@ def test_each_region_from_question_to_verdict(lead: Page, region: str, amount: s
         lead.get_by_role("group", name="Task").get_by_role("button", name=task).click()
         lead.wait_for_load_state("networkidle")
         assert stray(lead, region) == [], task
+
+
+def test_a_crop_of_ones_own_is_chosen_and_marked(lead: Page) -> None:
+    to_setup(lead, "Workspace")
+    form = lead.get_by_role("form", name="A crop of one's own")
+    form.get_by_label("Name of the crop").fill("Maize")
+    form.get_by_label("Nearest relative").select_option("sorghum")
+    form.get_by_role("button", name="Add the crop").click()
+    expect(form.get_by_role("alert")).to_contain_text("in the catalogue already")
+    form.get_by_label("Name of the crop").fill("Faba bean")
+    form.get_by_label("Nearest relative").select_option("field_pea")
+    form.get_by_role("button", name="Add the crop").click()
+    expect(form.get_by_role("listitem")).to_contain_text("Faba bean, as field pea")
+    new_trial(lead, "Faba rows", "Faba bean (as field pea)")
+    expect(lead.get_by_text("nothing of them was checked for faba bean")).to_be_visible()

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from typing import Any
+from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
+from apps.field.stand.models import StandCount
 from apps.trials.models import Trial
 
-from tests.server.conftest import Api
+from tests.server.conftest import Api, count_body
 
 
 def moved(lead: Api, workspace: Workspace, **body: Any) -> Any:
@@ -103,3 +105,11 @@ def test_the_report_is_cut_for_the_paper(lead: Api, workspace: Workspace) -> Non
         page = lead.call("get", f"/trials/{trial['id']}/report")
         assert f"size: {paper};" in page.content.decode()
         assert "style-src 'sha256-" in page["Content-Security-Policy"]
+
+
+def test_a_row_length_is_typed_and_told_in_feet_and_inches(lead: Api, workspace: Workspace, trial: dict[str, Any]) -> None:
+    moved(lead, workspace, region="us")
+    body = count_body(trial["strips"][0]) | {"length": {"text": "17 ft 5 in", "unit": "ft"}}
+    kept = lead.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", body)
+    assert StandCount.objects.get(id=kept["id"]).length_m == pytest.approx(17 * 0.3048 + 5 * 0.0254)
+    assert kept["length"] == {"text": "17 ft 5 in", "unit": "ft", "shown": "17 ft 5 in"}
