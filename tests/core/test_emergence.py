@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from cultrix_core.errors import Refusal
 from cultrix_core.stand.crowns import Dug, crowns_of, crowns_working, shoots_per_m2
-from cultrix_core.stand.emergence import Visit, emergence_of, emergence_working, survival_of
+from cultrix_core.stand.emergence import CountedStand, emergence_of, emergence_working, survival_of
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.unit_formatting import UnitFormatter
 from hypothesis import given
@@ -17,8 +17,8 @@ from statsmodels.stats.proportion import proportion_confint
 METRIC = UnitFormatter(system="metric")
 
 
-def visits(*pairs: tuple[int, float]) -> list[Visit]:
-    return [Visit(day=day, plants_per_m2=stand) for day, stand in pairs]
+def visits(*pairs: tuple[int, float]) -> list[CountedStand]:
+    return [CountedStand(day=day, plants_per_m2=stand) for day, stand in pairs]
 
 
 def test_half_time_by_straight_lines_worked_by_hand() -> None:

@@ -30,7 +30,7 @@ LEVEL_ALPHA = 0.10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Visit:
+class CountedStand:
     """Stand at one visit: whole days from sowing, plants per m²."""
 
     day: int
@@ -45,8 +45,8 @@ class Emergence:
     the first visit.
     """
 
-    visits: tuple[Visit, ...]
-    curve: tuple[Visit, ...]
+    visits: tuple[CountedStand, ...]
+    curve: tuple[CountedStand, ...]
     final_per_m2: float
     final_of_seed_frac: float | None
     half_days: float | None
@@ -55,7 +55,7 @@ class Emergence:
     half_before: bool
 
 
-def emergence_of(visits: Sequence[Visit], *, seeds_per_m2: float | None = None) -> Emergence:
+def emergence_of(visits: Sequence[CountedStand], *, seeds_per_m2: float | None = None) -> Emergence:
     """Emergence from the stands of a treatment at several visits.
 
     Raises
@@ -75,7 +75,7 @@ def emergence_of(visits: Sequence[Visit], *, seeds_per_m2: float | None = None) 
     curve = _rising(ordered[: top + 1])
     final = curve[-1].plants_per_m2
     # seed in the ground on the day of sowing: nothing is up
-    points = curve if curve[0].day == 0 else (Visit(day=0, plants_per_m2=0.0), *curve)
+    points = curve if curve[0].day == 0 else (CountedStand(day=0, plants_per_m2=0.0), *curve)
     early = bool(curve[0].plants_per_m2 > final / 2)
     several = len(curve) > 1 and final > 0
     half = _reaching(points, final / 2) if several and not early else None
@@ -94,15 +94,15 @@ def emergence_of(visits: Sequence[Visit], *, seeds_per_m2: float | None = None) 
     )
 
 
-def _rising(visits: Sequence[Visit]) -> tuple[Visit, ...]:
+def _rising(visits: Sequence[CountedStand]) -> tuple[CountedStand, ...]:
     """Pool adjacent violators: the closest non-decreasing stands. [1]"""
     from scipy.optimize import isotonic_regression
 
     fitted = isotonic_regression([one.plants_per_m2 for one in visits]).x
-    return tuple(Visit(day=one.day, plants_per_m2=float(value)) for one, value in zip(visits, fitted, strict=True))
+    return tuple(CountedStand(day=one.day, plants_per_m2=float(value)) for one, value in zip(visits, fitted, strict=True))
 
 
-def _reaching(curve: Sequence[Visit], wanted: float) -> float | None:
+def _reaching(curve: Sequence[CountedStand], wanted: float) -> float | None:
     """Day at which a non-decreasing curve reaches a stand, by straight lines. [2]"""
     for before, after in zip(curve, curve[1:], strict=False):
         if before.plants_per_m2 <= wanted <= after.plants_per_m2 and after.plants_per_m2 > before.plants_per_m2:

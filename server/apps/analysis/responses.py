@@ -28,7 +28,7 @@ LOOK_WORDS = "One strip a treatment: described, no interval."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Visit:
+class TraitVisit:
     """Values of one trait at its latest visit: mean by strip."""
 
     values: Mapping[UUID, float]
@@ -104,7 +104,7 @@ def words_of(view: TrialView, comparison: Comparison | None) -> str:
     return f"Means of strips; differences to the control with their {level:.0f} % interval. Described, not called."
 
 
-def measured_visits(view: TrialView) -> dict[tuple[str, str], Visit]:
+def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
     """The latest visit of every measured trait and subject."""
     groups: dict[tuple[str, str], list[PlantMeasure]] = defaultdict(list)
     for one in PlantMeasure.objects.filter(strip__trial=view.trial, voided=False):
@@ -115,7 +115,7 @@ def measured_visits(view: TrialView) -> dict[tuple[str, str], Visit]:
     }
 
 
-def rated_visits(view: TrialView) -> dict[str, Visit]:
+def rated_visits(view: TrialView) -> dict[str, TraitVisit]:
     """The latest visit of every judged trait."""
     groups: dict[str, list[Rating]] = defaultdict(list)
     for one in Rating.objects.filter(strip__trial=view.trial, voided=False):
@@ -126,13 +126,13 @@ def rated_visits(view: TrialView) -> dict[str, Visit]:
     }
 
 
-def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> Visit:
+def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> TraitVisit:
     days = visits_of_days(day for _, day, _, _, _ in rows)[-1]
     latest = [row for row in rows if row[1] in days]
     by_strip: dict[UUID, list[float]] = defaultdict(list)
     for strip_id, _, value, _, _ in latest:
         by_strip[strip_id].append(value)
-    return Visit(
+    return TraitVisit(
         values={strip_id: sum(values) / len(values) for strip_id, values in by_strip.items()},
         first=days[0],
         last=days[-1],
@@ -154,7 +154,7 @@ def summaries_of(view: TrialView) -> list[SummaryOut]:
     return found + [_summary(view, one.key, one.name, "", judged[one.key], None) for one in RATED if one.key in judged]
 
 
-def _summary(view: TrialView, trait: str, name: str, subject: str, visit: Visit, kind: str | None) -> SummaryOut:
+def _summary(view: TrialView, trait: str, name: str, subject: str, visit: TraitVisit, kind: str | None) -> SummaryOut:
     comparison = compared(view, visit.values)
     return SummaryOut(
         trait=trait,
@@ -188,7 +188,9 @@ def agreements_of(view: TrialView) -> list[AgreementOut]:
     return found
 
 
-def _against(view: TrialView, trait: Rated, counted: Mapping[tuple[str, str], Visit]) -> list[tuple[str, str, bool, Visit]]:
+def _against(
+    view: TrialView, trait: Rated, counted: Mapping[tuple[str, str], TraitVisit]
+) -> list[tuple[str, str, bool, TraitVisit]]:
     """What a rating can be held against: (name, kind, whether more is better, visit)."""
     if trait.against == "stand":
         counts = latest_visit(counts_of(view.trial))
@@ -206,7 +208,7 @@ def _against(view: TrialView, trait: Rated, counted: Mapping[tuple[str, str], Vi
     ]
 
 
-def _agreement(view: TrialView, trait: Rated, eye: Visit, count: Visit, up: bool) -> Agreement | None:
+def _agreement(view: TrialView, trait: Rated, eye: TraitVisit, count: TraitVisit, up: bool) -> Agreement | None:
     assert view.control is not None
     pairs = [
         StripPair(
@@ -235,7 +237,7 @@ def _agreement(view: TrialView, trait: Rated, eye: Visit, count: Visit, up: bool
 
 
 def _agreement_out(
-    view: TrialView, trait: Rated, name: str, kind: str, eye: Visit, count: Visit, agreement: Agreement
+    view: TrialView, trait: Rated, name: str, kind: str, eye: TraitVisit, count: TraitVisit, agreement: Agreement
 ) -> AgreementOut:
     def interval(difference: Difference, kind: str | None) -> str:
         values = (difference.estimate, difference.lower or 0.0, difference.upper or 0.0)

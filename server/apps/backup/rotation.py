@@ -24,7 +24,7 @@ from apps.backup import archive
 from apps.backup.errors import BackupError
 from apps.backup.snapshot import database_path
 from apps.jobs.models import Job
-from apps.jobs.services import Said, does
+from apps.jobs.services import ReportProgress, does
 
 EVERY = timedelta(hours=24)
 TRY_AGAIN = timedelta(hours=1)
@@ -114,9 +114,9 @@ def is_due(now: datetime | None = None) -> bool:
 def state(now: datetime | None = None) -> State:
     """How backups stand, for whoever answers for the data."""
     now = now or datetime.now(UTC)
-    said = _state()
-    last, failed = _moment(said.get("last_good")), said.get("failed")
-    there = last is not None and path_of(str(said["last_good"]["name"])) is not None
+    state = _state()
+    last, failed = _moment(state.get("last_good")), state.get("failed")
+    there = last is not None and path_of(str(state["last_good"]["name"])) is not None
     if failed:
         return State(well=False, words=f"The last backup failed. {failed['words']}", last_good_at=last)
     if last is None or not there:
@@ -165,9 +165,9 @@ def let_go(now: datetime) -> list[str]:
 
 
 @does(KIND)
-def back_up_by_hand(_job: Job, said: Said) -> None:
+def back_up_by_hand(_job: Job, report_progress: ReportProgress) -> None:
     """A backup somebody asked for, made by the worker."""
-    said(0.1, "Copying the database and the files.")
+    report_progress(0.1, "Copying the database and the files.")
     keep_one("by-hand")
 
 
@@ -211,11 +211,11 @@ def _state() -> dict[str, Any]:
 
 
 def _note(**changes: Any) -> None:
-    said = _state() | changes
+    state = _state() | changes
     part = folder() / f"{STATE}.part"
     try:
         folder().mkdir(mode=0o700, parents=True, exist_ok=True)
-        part.write_text(json.dumps(said, indent=1))
+        part.write_text(json.dumps(state, indent=1))
         part.chmod(0o600)
         part.replace(folder() / STATE)
     except OSError:  # a full disk is told by what failed before

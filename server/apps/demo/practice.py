@@ -17,7 +17,7 @@ from apps.demo.removing import remove_workspace
 from apps.demo.scenario import PEOPLE, fill
 from apps.jobs.models import Job
 from apps.jobs.queries import latest, state_of
-from apps.jobs.services import Said, ask_for, at_once, does
+from apps.jobs.services import ReportProgress, ask_for, at_once, does
 
 KIND = "practice"
 NAME = "Practice: Tamsin Vale"
@@ -66,9 +66,9 @@ def _remove(workspace: Workspace) -> None:
 
 
 @does(KIND)
-def fill_practice(job: Job, said: Said) -> None:
+def fill_practice(job: Job, report_progress: ReportProgress) -> None:
     """Write the demo into a workspace of its own; what an earlier try left half done goes first."""
-    said(0.02, "Making room.")
+    report_progress(0.02, "Making room.")
     mark = f"{PREFIX}{job.id.hex[:8]}"
     for left in Workspace.objects.filter(practice=True, memberships__user__username__startswith=f"{mark}-"):
         _remove(left)
@@ -90,5 +90,5 @@ def fill_practice(job: Job, said: Said) -> None:
             Membership.objects.create(user=person, workspace=workspace, role=role)
             people[username] = person
     with at_once():
-        fill(workspace, people, said)
+        fill(workspace, people, report_progress)
     Membership.objects.create(user=job.asked_by, workspace=workspace, role="lead")

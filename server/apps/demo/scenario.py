@@ -20,7 +20,7 @@ from apps.demo.seasons import keep_or_replant, lucerne, maize_season, weather, w
 from apps.demo.tillage import maize_tillage_harvested, maize_tillage_planned
 from apps.demo.writing import Plan, begin, count, event, harvest, strips_of, typed
 from apps.farms.models import Field, SeedLot
-from apps.jobs.services import Said
+from apps.jobs.services import ReportProgress
 from apps.trials.models import Trial
 from apps.trials.queries import trial_for
 from apps.trials.schemas import (
@@ -55,29 +55,29 @@ def load() -> Workspace:
     return workspace
 
 
-def fill(workspace: Workspace, people: dict[str, User], said: Said = lambda *_: None) -> None:
-    """Write fields, trials and records into a workspace, as its people; ``said`` hears how far it is."""
+def fill(workspace: Workspace, people: dict[str, User], report_progress: ReportProgress = lambda *_: None) -> None:
+    """Write fields, trials and records into a workspace, as its people; ``report_progress`` hears how far it is."""
     lead = people[LEAD]
-    said(0.05, "Fields, machines and seed.")
+    report_progress(0.05, "Fields, machines and seed.")
     fields = {field.name: field for field in places.fields_of(lead, workspace)}
     machines, lots = places.machines_of(lead, workspace), sowing.lots(lead, workspace)
-    said(0.1, "Three years of wheat.")
+    report_progress(0.1, "Three years of wheat.")
     for year, effects, seed in ((2024, (400, 180, 0), 11), (2025, (290, 110, 0), 12), (2026, (430, 210, 0), 13)):
         width = _wheat_width(lead, workspace, fields, lots[f"TG-{year - 2000}"], year, effects, seed)
     money.prices(lead, workspace)
     money.scenarios(lead, width, "158", "247")
-    said(0.4, "A log of the combine.")
+    report_progress(0.4, "A log of the combine.")
     wheat_log(lead, width, machines["Header 5.4 m"], date(2026, 7, 24))
-    said(0.5, "Sorghum and sunflower.")
+    report_progress(0.5, "Sorghum and sunflower.")
     _sorghum(people, workspace, fields, lots["AM-7"], machines)
     _sunflower(lead, workspace, fields, lots["NF-3"])
     _sunflower_rates(lead, workspace, fields, lots["NF-3"])
-    said(0.65, "Maize and wheat of this season.")
+    report_progress(0.65, "Maize and wheat of this season.")
     _maize_rate(people, workspace, fields, lots["LE-88"])
     _wheat_rate(people, workspace, fields, lots["ST-11"], machines)
     money.scenarios(lead, maize_tillage_harvested(lead, workspace, fields), "150", "231")
     maize_tillage_planned(lead, workspace, fields, lots["LE-88"], machines)
-    said(0.85, "Depth, peas, lucerne, weather.")
+    report_progress(0.85, "Depth, peas, lucerne, weather.")
     wheat_depth(people, workspace, fields, lots["TG-26"], machines)
     wide_sorghum(lead, workspace, fields, lots)
     _pea(lead, workspace)

@@ -3,8 +3,8 @@
 A worker claims a waiting row with a lease and renews the lease while it lives. Whatever ends a worker, the row is still there:
 another claims it once the lease has run out, or at once where the process is seen to be gone. Several workers do no harm.
 
-The work itself computes outside transactions and hears from ``Said`` when it should stop; what it finds is stored by the
-work in one transaction at its end, so that nothing half done is ever kept.
+The work itself computes outside transactions and hears from ``ReportProgress`` when it should stop; what it finds is stored by
+the work in one transaction at its end, so that nothing half done is ever kept.
 """
 
 from __future__ import annotations
@@ -44,14 +44,14 @@ class Cancelled(Exception):
     """Somebody asked the work to stop."""
 
 
-class Said(Protocol):
+class ReportProgress(Protocol):
     """Tells how far the work is; raises ``Cancelled`` when it should stop."""
 
     def __call__(self, share: float, words: str, /) -> None: ...
 
 
 _AT_ONCE: ContextVar[bool] = ContextVar("at_once", default=False)
-Work = Callable[[Job, Said], None]
+Work = Callable[[Job, ReportProgress], None]
 WORKS: dict[str, Work] = {}
 
 
@@ -200,10 +200,10 @@ def _end(job: Job, state: str, said: str, field: str = "") -> None:
     )
 
 
-def _teller(job: Job) -> Said:
+def _teller(job: Job) -> ReportProgress:
     last = 0.0
 
-    def said(share: float, words: str, /) -> None:
+    def report_progress(share: float, words: str, /) -> None:
         nonlocal last
         now = time.monotonic()
         if now - last < TELL_EVERY_S:
@@ -214,4 +214,4 @@ def _teller(job: Job) -> Said:
         if not still_ours(job):
             raise Cancelled
 
-    return said
+    return report_progress

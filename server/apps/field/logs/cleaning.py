@@ -23,7 +23,7 @@ from apps.accounts.services import save_as
 from apps.field.logs import files, models
 from apps.geography import frames
 from apps.jobs.models import Job
-from apps.jobs.services import Cancelled, Said, does, still_ours
+from apps.jobs.services import Cancelled, ReportProgress, does, still_ours
 from apps.trials.models import Strip, Trial
 
 KIND = "yield-log"
@@ -39,17 +39,17 @@ def inputs_hash(log: models.YieldLog) -> str:
 
 
 @does(KIND)
-def read_and_clean(job: Job, said: Said) -> None:
+def read_and_clean(job: Job, report_progress: ReportProgress) -> None:
     """Work through a log by the settings it has when the work begins."""
     row = models.YieldLog.objects.select_related("trial").get(id=job.subject)
     before = inputs_hash(row)
     rings = rings_of(row.trial)
-    said(0.02, "Reading the file")
+    report_progress(0.02, "Reading the file")
     log = opened(row)
     _require_on_strips(row, log, rings)
-    said(READ, "Cleaning")
-    cleaned = clean(log, settings_of(row), lambda done, name: said(READ + (CLEANED - READ) * done, name))
-    said(CLEANED, "Putting readings on strips")
+    report_progress(READ, "Cleaning")
+    cleaned = clean(log, settings_of(row), lambda done, name: report_progress(READ + (CLEANED - READ) * done, name))
+    report_progress(CLEANED, "Putting readings on strips")
     result, strip_of = put_on_strips(log, cleaned, rings, margin_m=row.margin_m or 0.0)
     _store_points(before, log, cleaned, strip_of)
     with transaction.atomic():

@@ -29,7 +29,7 @@ MONEY: Literal["net_return"] = "net_return"
 
 
 @dataclass(frozen=True, slots=True)
-class _Made:
+class _RankedEntry:
     entry: LedgerEntryOut
     net: float | None
     se: float | None
@@ -63,20 +63,22 @@ def _luck(luck: float | None, count: int, show: UnitFormatter) -> str:
     )
 
 
-def _entries(view: TrialView) -> list[_Made]:
+def _entries(view: TrialView) -> list[_RankedEntry]:
     found = computed(view)
     if found.yield_ is None:
-        return [_made(view, None, None, "")]
+        return [_ranked_entry(view, None, None, "")]
     yields = decisions_for(view, found.yield_, "yield", found.trend)
     by_place = {(row.left, row.right, row.within): row for row in yields}
     if found.net is None:
         why = "no price is set" if view.trial.price_per_t is None else "no net return can be reckoned"
-        return [_made(view, None, row, f"Not in the ranking: {why}.") for row in yields] or [_made(view, None, None, why)]
+        return [_ranked_entry(view, None, row, f"Not in the ranking: {why}.") for row in yields] or [
+            _ranked_entry(view, None, None, why)
+        ]
     rows = decisions_for(view, found.net, MONEY, found.net_trend)
-    return [_made(view, row, by_place.get((row.left, row.right, row.within)), "") for row in rows]
+    return [_ranked_entry(view, row, by_place.get((row.left, row.right, row.within)), "") for row in rows]
 
 
-def _made(view: TrialView, row: Decision | None, grown: Decision | None, said: str) -> _Made:
+def _ranked_entry(view: TrialView, row: Decision | None, grown: Decision | None, said: str) -> _RankedEntry:
     show, trial = view.show, view.trial
     one = row.difference if row is not None else None
     told = row or grown
@@ -107,7 +109,7 @@ def _made(view: TrialView, row: Decision | None, grown: Decision | None, said: s
         said=" ".join(one for one in (said, _trap(row, grown), _damage(view)) if one),
         series=trial.series,
     )
-    return _Made(entry, one.estimate if one and standing == "judged" else None, one.se if one else None)
+    return _RankedEntry(entry, one.estimate if one and standing == "judged" else None, one.se if one else None)
 
 
 def _words(row: Decision | None, standing: str) -> str:

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from cultrix_core.errors import Refusal
 from cultrix_core.stand.crowns import FEW_DUG, Crowns, Dug, crowns_of, crowns_working, shoots_per_m2
-from cultrix_core.stand.emergence import Emergence, Visit, emergence_of, emergence_working, survival_of
+from cultrix_core.stand.emergence import CountedStand, Emergence, emergence_of, emergence_working, survival_of
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stand.tape import Spacings, spacings_of
@@ -84,11 +84,11 @@ def _emergence(view: TrialView, treatment: Treatment, visits: Sequence[tuple[dat
     planted = view.trial.planted_on
     if planted is None:
         return None
-    points: list[tuple[Visit, list[float]]] = []
+    points: list[tuple[CountedStand, list[float]]] = []
     for day, of in visits:
         means = _means(view, treatment, of)
         if means and day >= planted:
-            points.append((Visit(day=(day - planted).days, plants_per_m2=sum(means) / len(means)), means))
+            points.append((CountedStand(day=(day - planted).days, plants_per_m2=sum(means) / len(means)), means))
     if not points:
         return None
     seeds = view.seeds_per_m2(treatment)
@@ -105,7 +105,7 @@ def _emergence(view: TrialView, treatment: Treatment, visits: Sequence[tuple[dat
     )
 
 
-def _point(view: TrialView, found: Emergence, visit: Visit, means: Sequence[float]) -> CurvePointOut:
+def _point(view: TrialView, found: Emergence, visit: CountedStand, means: Sequence[float]) -> CurvePointOut:
     fitted = next((one.plants_per_m2 for one in found.curve if one.day == visit.day), None)
     half = strip_mean(means).half_width(view.trial.alpha) if means else None
     return CurvePointOut(
