@@ -28,8 +28,10 @@ setup: .setup-python .setup-web .setup-build
 	cd web && npm ci --no-audit --no-fund
 	touch $@
 
-.setup-build: .setup-web $(WEB_SOURCES)
+# The pages, and beside each file its Brotli and gzip twins, which the server sends as they are.
+.setup-build: .setup-python .setup-web $(WEB_SOURCES)
 	cd web && npm run -s build
+	$(PY) -m whitenoise.compress -q web/dist
 	touch $@
 
 # Browser tests use Debian's Chromium; anything at /usr/bin/chromium will do.

@@ -175,6 +175,8 @@ STATIC_ROOT.mkdir(exist_ok=True)
 (VAR / "log").mkdir(exist_ok=True)
 WHITENOISE_ROOT = WEB_BUILD if WEB_BUILD.exists() else None
 WHITENOISE_INDEX_FILE = False
+# built files carry a hash of their content in their name: whoever has one need never ask for it again
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
 WHITENOISE_ALLOW_ALL_ORIGINS = False
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 SILENCED_SYSTEM_CHECKS = ["ninja.W001"]
