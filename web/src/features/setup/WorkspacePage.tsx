@@ -8,7 +8,8 @@ import { Problem } from "../../ui/Problem";
 import { useForm } from "../../ui/useForm";
 import { NEW_WORKSPACE, WorkspaceFields } from "../start/WorkspaceFields";
 import { Practice } from "../today/Practice";
-import { OwnCrops, Region } from "./Region";
+import { OwnCrops } from "./OwnCrops";
+import { Region } from "./Region";
 import { SetupPlaces } from "./SetupPlaces";
 
 type Changes = Schemas["WorkspacePatchIn"];
