@@ -323,7 +323,7 @@ def test_today_names_the_visit_and_opens_its_task(sown: Page, tmp_path: Path) ->
     first = sown.get_by_role("listitem").first
     expect(first).to_contain_text("Overdue. First count")
     mine = sown.get_by_role("listitem").filter(has_text="Twelve to count").filter(has_text="First count").last
-    expect(mine).to_contain_text("110 heat units since sowing reached")
+    expect(mine).to_contain_text("110 °C days since sowing reached")
     mine.get_by_role("link", name=re.compile("^Open field book")).click()
     expect(sown.get_by_role("group", name="Task").get_by_role("button", name="Count", pressed=True)).to_be_visible()
     bad = tmp_path / "bad.csv"
