@@ -14,12 +14,12 @@ from tests.server.region_walk import foreign
 # Words that stand on the page, and the units that empty fields would be typed in; what people typed is theirs.
 WORDS = """() => {
   const found = [];
-  const walker = document.createTreeWalker(document.querySelector("main"), NodeFilter.SHOW_TEXT);
+  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   for (let node = walker.nextNode(); node; node = walker.nextNode()) {
     const parent = node.parentElement;
     if (!parent.closest("select, textarea, script, style, [data-typed]")) found.push(node.textContent.trim());
   }
-  for (const select of document.querySelectorAll("main select")) {
+  for (const select of document.querySelectorAll("select")) {
     const typed = select.parentElement.querySelector("input");
     if (typed && typed.value === "" && /^Unit of /.test(select.ariaLabel ?? ""))
       found.push(`1 ${select.selectedOptions[0]?.textContent ?? ""}`);
