@@ -194,7 +194,7 @@ def region_profile(key: str, changes: Mapping[str, Any] | None = None) -> Region
     chosen: Mapping[str, str] = wanted.pop("units", None) or {}
     for kind, code in chosen.items():
         if kind not in KINDS:
-            raise Refusal("unknown_choice", field="units", label="Quantity", value=kind, limit=", ".join(KINDS))
+            raise Refusal("unknown_choice", field="units", label="Quantity", value=kind[:40], limit=", ".join(KINDS))
         if kind in CROP_KINDS and find_unit(KINDS[kind][0], code, field="units").bushel:
             raise Refusal("unit_by_crop", field="units", value=code)
         find_unit(KINDS[kind][0], code, field="units")

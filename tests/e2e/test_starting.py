@@ -57,7 +57,7 @@ def test_a_newer_database_is_not_touched(empty: Path, tmp_path: Path) -> None:
 def test_before_a_migration_there_is_a_copy(empty: Path, tmp_path: Path) -> None:
     """The database as the version before left it: one migration of this one is still to come."""
     var = copied(empty, tmp_path / "var")
-    manage(var, "migrate", "trials", "0006", "--verbosity=0")
+    manage(var, "migrate", "reports", "zero", "--verbosity=0")
     with started(var) as (_, said):
         assert "a copy of before is" in said
     (copy,) = (var / "backups").glob("before-migration-*.zip")

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from functools import cache
+from functools import lru_cache
 from importlib import import_module
 
 from cultrix_core.crops.profile import Absent, CropProfile
@@ -32,6 +32,7 @@ ORDER = (
 )
 PROFILES: tuple[CropProfile, ...] = tuple(import_module(f"{__name__}.{key}").CROP for key in ORDER)
 OF = ":"
+LONGEST_KEY = 64
 _NAME = re.compile(r"[^\W_][\w -]{0,38}[^\W_]")
 _BY_KEY = {profile.key: profile for profile in PROFILES}
 
@@ -63,7 +64,7 @@ def own_crop_key(name: str, relative: str) -> str:
     return f"{relative}{OF}{plain}"
 
 
-@cache
+@lru_cache(maxsize=256)
 def _own(key: str) -> CropProfile | None:
     relative, _, name = key.partition(OF)
     try:
@@ -101,7 +102,7 @@ def crop(key: str) -> CropProfile:
     >>> crop("field_pea:Faba bean").heat == crop("field_pea").heat
     True
     """
-    profile = _BY_KEY.get(key) or (_own(key) if OF in key else None)
+    profile = _BY_KEY.get(key) or (_own(key) if OF in key and len(key) <= LONGEST_KEY else None)
     if profile is None:
         raise Refusal("unknown_choice", field="crop", value=key, limit=", ".join(_BY_KEY))
     return profile

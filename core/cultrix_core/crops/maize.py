@@ -57,5 +57,4 @@ CROP = CropProfile(
         usual={"ears": {"kernel_rows": (10, 22), "kernels_per_row": (10, 50), "number_per_m2": (2.5, 12)}},
     ),
     sources=sourced(bushel_lb=CUSTOMARY, standard_moisture_pct=MEMORY),
-    sparse_stand=True,
 )

@@ -162,7 +162,7 @@ class CropProfile:
     ``believable_yield_kg_per_ha``, ``usual_stand_per_m2`` and ``usual_price_per_t`` (in dollars, euros or pounds) only raise
     questions. ``planning_cv_pct``: strip-to-strip
     variation to plan with until the farm has its own. ``days_to_harvest``: from sowing to the earliest harvest, which decides
-    when a reminder appears. ``sparse_stand``: stands are spoken of per hectare or acre rather than per m² or ft².
+    when a reminder appears.
     ``perennial``: cut more than once, so that a harvest does not end the visits. ``relative``: name of the crop that lent all
     this to a farm's own; empty in the catalogue.
     """
@@ -186,9 +186,13 @@ class CropProfile:
     stand_lines: tuple[StandLine, ...] | Absent
     estimate: EstimateDefaults
     sources: Mapping[str, str]
-    sparse_stand: bool = False
     perennial: bool = False
     relative: str = ""
+
+    @property
+    def sparse_stand(self) -> bool:
+        """Whether stands are spoken of by the hectare or acre rather than by the m² or ft²."""
+        return self.units.metric_stand == "k/ha"
 
     @property
     def title(self) -> str:

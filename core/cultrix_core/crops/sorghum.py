@@ -56,5 +56,4 @@ CROP = CropProfile(
         usual={"heads": {"groups": (25, 90), "seeds_each": (8, 60), "number_per_m2": (4, 40), "seeds": (400, 4000)}},
     ),
     sources=sourced(bushel_lb=CUSTOMARY, standard_moisture_pct=MEMORY),
-    sparse_stand=True,
 )

@@ -62,5 +62,4 @@ CROP = CropProfile(
         },
     ),
     sources=sourced(standard_moisture_pct=MEMORY),
-    sparse_stand=True,
 )

@@ -50,21 +50,24 @@ def lot_working(lot: SeedLot, show: UnitFormatter) -> Working:
     )
 
 
+def _by_thousand(show: UnitFormatter) -> bool:
+    """Whether this reader has seed weights by the thousand rather than seeds to the pound."""
+    return show.unit_code("seed_mass") == "g/1000"
+
+
 def _weight(grams: float, show: UnitFormatter) -> str:
     """A thousand-seed weight; a light one with two decimals, for a tenth of a gram is much of it."""
-    return show.text(
-        grams, "seed_mass", decimals=2 if grams < SMALL_SEED_G and show.unit_code("seed_mass") == "g/1000" else None
-    )
+    return show.text(grams, "seed_mass", decimals=2 if grams < SMALL_SEED_G and _by_thousand(show) else None)
 
 
 def _weight_exact(grams: float, show: UnitFormatter) -> str:
     """A seed weight with the digits that a working needs to add up."""
-    return show.text(grams, "seed_mass", decimals=2 if show.unit_code("seed_mass") == "g/1000" else 0)
+    return show.text(grams, "seed_mass", decimals=2 if _by_thousand(show) else 0)
 
 
 def _weight_of_many(grams: float, show: UnitFormatter) -> str:
     """What a thousand seeds weigh, where the formula says that it is a thousand."""
-    return f"{format_number(grams, 2)} g" if show.unit_code("seed_mass") == "g/1000" else _weight_exact(grams, show)
+    return f"{format_number(grams, 2)} g" if _by_thousand(show) else _weight_exact(grams, show)
 
 
 def _pct(share: float) -> str:
@@ -128,7 +131,7 @@ def _weight_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[
             )
         )
     if values.pure_frac < 1:
-        by_thousand = show.unit_code("seed_mass") == "g/1000"
+        by_thousand = _by_thousand(show)
         steps.append(
             Step(
                 label="Bag weight of a thousand pure seeds" if by_thousand else "Pure seeds in a pound of bag seed",
@@ -154,7 +157,7 @@ def _weight_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[
 
 def _bag_steps(lot: SeedLot, values: LotValues, show: UnitFormatter) -> list[Step]:
     steps = []
-    by_thousand = show.unit_code("seed_mass") == "g/1000"
+    by_thousand = _by_thousand(show)
     if values.seeds_in_bag is not None and lot.bag_seeds is None and lot.bag_kg is not None:
         steps.append(
             Step(
@@ -259,7 +262,7 @@ def rate_for_stand_working(plants_per_m2: float, values: LotValues, chain: Chain
 def rate_steps(seeds_per_m2: float, values: LotValues, show: UnitFormatter) -> list[Step]:
     """A rate as the drill lets it through: by weight of bag, in bags, and its cost."""
     kg = bag_kg_per_ha(seeds_per_m2, values)
-    by_thousand = show.unit_code("seed_mass") == "g/1000"
+    by_thousand = _by_thousand(show)
     formula = "seeds × bare thousand-seed weight" if by_thousand else "seeds ÷ bare seeds in a pound"
     formula += " ÷ pure seed" if values.pure_frac < 1 else ""
     numbers = f"{show.text(seeds_per_m2, 'density')} {'×' if by_thousand else '÷'} {_weight_exact(values.bare_weight_g, show)}"

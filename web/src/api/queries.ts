@@ -1,4 +1,4 @@
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { QueryClient, type QueryFilters, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ask, client, type Person, type Schemas, type Trial } from "./client";
 import { FOLLOWING } from "./reads";
 
@@ -8,6 +8,15 @@ export const queryClient = new QueryClient({
     mutations: { networkMode: "always" },
   },
 });
+
+/**
+ * Ask again for what the server has just changed. An answer already on its way was given before; as long as it is a first answer,
+ * `invalidateQueries` alone would wait for it and take it for the new one.
+ */
+export async function askAnew(cache: QueryClient, asked: QueryFilters) {
+  await cache.cancelQueries(asked);
+  await cache.invalidateQueries(asked);
+}
 
 export const useSession = () =>
   useQuery({ queryKey: ["session"], queryFn: () => ask(client.GET("/api/session")), staleTime: 60_000 });
@@ -244,9 +253,9 @@ export function useTrialChanged(trialId: string) {
   const cache = useQueryClient();
   return (fresh?: Trial) => {
     if (fresh) cache.setQueryData(["trial", trialId], fresh);
-    else void cache.invalidateQueries({ queryKey: ["trial", trialId] });
+    else void askAnew(cache, { queryKey: ["trial", trialId] });
     for (const { key, of } of FOLLOWING) {
-      if (key !== "trial") void cache.invalidateQueries({ queryKey: of === "trial" ? [key, trialId] : [key] });
+      if (key !== "trial") void askAnew(cache, { queryKey: of === "trial" ? [key, trialId] : [key] });
     }
   };
 }
@@ -267,12 +276,7 @@ export function usePreferences() {
     onError: () => cache.invalidateQueries({ queryKey: ["session"] }),
     onSuccess: async (session) => {
       cache.setQueryData(["session"], session);
-      const shown = {
-        predicate: (query: { queryKey: readonly unknown[] }) => !SAME_FOR_ALL.has(String(query.queryKey[0])),
-      };
-      // what was asked before the server knew is answered the old way, and a first answer is not asked for twice
-      await cache.cancelQueries(shown);
-      await cache.invalidateQueries(shown);
+      await askAnew(cache, { predicate: ({ queryKey }) => !SAME_FOR_ALL.has(String(queryKey[0])) });
     },
   });
 }

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { clockOffset } from "../../api/device";
-import { useTrialChanged } from "../../api/queries";
+import { askAnew, useTrialChanged } from "../../api/queries";
 import { AFTER_ARRIVAL } from "../../api/reads";
 import { roomLeft, roomWords } from "../../app/offline";
 import {
@@ -54,8 +54,8 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
       const put = <Answer>(key: string, grow: (now: Answer | undefined) => Answer | undefined) => {
         const queryKey = [key, one.trialId];
         cache.setQueryData<Answer>(queryKey, grow);
-        // an answer on its way was given before the record arrived, and would take it off the screen again: ask anew
-        if (cache.isFetching({ queryKey })) void cache.invalidateQueries({ queryKey });
+        // an answer on its way was given before the record arrived, and would take it off the screen again
+        if (cache.isFetching({ queryKey })) void askAnew(cache, { queryKey });
       };
       const home = homeOf(one)?.[0];
       if (home === "stand") put<Schemas["StandOut"]>("stand", (now) => withArrived(now, one, record));
@@ -69,7 +69,7 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
     const left = await look();
     // what the desk reckons from these records is asked for anew once nothing is on its way any more
     if (sent && !left.some((one) => !one.refused)) {
-      for (const { key } of AFTER_ARRIVAL) void cache.invalidateQueries({ queryKey: [key] });
+      for (const { key } of AFTER_ARRIVAL) void askAnew(cache, { queryKey: [key] });
     }
   }, [person, look, cache]);
 

@@ -12,8 +12,10 @@ export function OwnCrops() {
   const { workspace } = useHere();
   const cache = useQueryClient();
   const { save } = useSaving();
-  const own = workspace.crops.filter((one) => one.relative);
-  const known = workspace.crops.filter((one) => !one.relative);
+  // an answer kept on the device from before crops came with the workspace has none
+  const crops = workspace.crops ?? [];
+  const own = crops.filter((one) => one.relative);
+  const known = crops.filter((one) => !one.relative);
   const form = useForm({ name: "", relative: known[0]?.key ?? "" }, async (body) => {
     const path = { workspace_id: workspace.id };
     await save(() => ask(client.POST("/api/workspaces/{workspace_id}/crops", { params: { path }, body })));
