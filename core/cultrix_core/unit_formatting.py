@@ -64,6 +64,8 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "count_per_plant": ("count", "", 1, "", 1),
     "ph": ("count", "", 1, "", 1),
     "percent": ("percent", "%", 1, "%", 1),
+    "soil_resistance": ("pressure", "MPa", 2, "psi", 0),
+    "soil_depth": ("length", "cm", 0, "in", 1),
 }
 # Decimals where a kind is shown in a unit that is neither of the two above; below 0 they round to tens and hundreds.
 DECIMALS: dict[tuple[str, str], int] = {

@@ -27,6 +27,7 @@ BUSHEL_HL = 2150.42 * IN_M**3 * 10  # cubic inches of a United States bushel: de
 ACRE_FT2 = 43_560
 ACRE_M2 = ACRE_FT2 * FT_M**2
 HA_M2 = 10_000.0
+PSI_KPA = LB_KG * 9.80665 / IN_M**2 / 1000  # pound-force at standard gravity on a square inch: definition
 GALLON_L = 231 * IN_M**3 * 1000  # cubic inches of a United States gallon: definition
 
 CANONICAL: dict[str, str] = {
@@ -53,6 +54,7 @@ CANONICAL: dict[str, str] = {
     "money_per_volume": "money/L",
     "time_per_area": "h/ha",
     "money_per_time": "money/h",
+    "pressure": "kPa",
 }
 
 
@@ -163,6 +165,9 @@ UNITS: tuple[Unit, ...] = (
     _unit("h/ha", "h/ha", "time_per_area", 1.0, "metric"),
     _unit("h/ac", "h/ac", "time_per_area", HA_M2 / ACRE_M2, "us"),
     _unit("money/h", "/h", "money_per_time", 1.0, "both"),
+    _unit("kPa", "kPa", "pressure", 1.0, "metric"),
+    _unit("MPa", "MPa", "pressure", 1000.0, "metric"),
+    _unit("psi", "psi", "pressure", PSI_KPA, "us"),
 )
 LABELS = {unit.code: unit.label for unit in UNITS}
 _BY_KEY = {(unit.dimension, unit.code): unit for unit in UNITS}

@@ -27,6 +27,7 @@ from apps.pages.ledger.api import router as ledger
 from apps.pages.money.api import router as money
 from apps.pages.planting.api import router as planting
 from apps.pages.power.api import router as planning
+from apps.pages.readings.api import router as readings
 from apps.pages.records.api import router as records
 from apps.pages.season.api import router as scouting
 from apps.pages.stand.api import router as stand
@@ -53,6 +54,7 @@ for router in (
     farms,
     trials,
     records,
+    readings,
     stand,
     harvest,
     planting,

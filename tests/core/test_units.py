@@ -61,6 +61,9 @@ PINT_NAMES = {
     "gal/ac": "gallon/international_acre",
     "h/ha": "hour/hectare",
     "h/ac": "hour/international_acre",
+    "kPa": "kilopascal",
+    "MPa": "megapascal",
+    "psi": "pound_force_per_square_inch",
     "money/L": "1/liter",
     "money/gal": "1/gallon",
 }

@@ -27,9 +27,11 @@ from apps.field.season.models import DugPlant, Photo, PlantMeasure, Rating, Stan
 from apps.field.stand.models import SamplingPlan, StandCount
 from apps.field.weather.models import Station, WeatherDay
 from apps.jobs.models import Job
+from apps.records.kinds import Kind, readings
 from apps.report.models import ReportShare
 from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
 from config.api import api
+from cultrix_core.units import units_of
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
@@ -69,10 +71,32 @@ from tests.server.conftest import (
 )
 
 Place = dict[str, Any]
+
+
+def reading_body(kind: Kind, strip: Place, **more: Any) -> dict[str, Any]:
+    """A reading of any kind, every entry in the middle of what is usual."""
+    values = {}
+    for entry in kind.entries:
+        low, high = entry.usual or (entry.low, entry.high)
+        unit = next(one for one in units_of(entry.quantity.dimension) if one.factor == 1)
+        values[entry.name] = typed(f"{(low + high) / 2:g}", unit.code)
+    return {"strip_id": strip["id"], **values, "recorded_at": now()} | more
+
+
 Row = tuple[str, str, Any, bool]
 
 # operation: (method, path, body or maker of one, whether it writes)
 ROWS: dict[str, tuple[str, str, Any, bool]] = {
+    **{
+        f"put_{kind.name.replace('-', '_')}": (
+            "put",
+            f"/trials/{{trial}}/{kind.address}/{{new}}",
+            lambda it, kind=kind: reading_body(kind, it["strips"][0]),
+            True,
+        )
+        for kind in readings()
+    },
+    "readings": ("get", "/trials/{trial}/readings", None, False),
     "people": ("get", "/workspaces/{workspace}/people", None, False),
     "fields": ("get", "/workspaces/{workspace}/fields", None, False),
     "add_field": (

@@ -11,7 +11,7 @@ from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
-from apps.records.kinds import KINDS, field_book_kinds, kind_of, register
+from apps.records.kinds import KINDS, field_book_kinds, kind_of, readings, register
 from apps.records.models import FieldRecord
 from config.api import api as contract
 from django.apps import apps as installed
@@ -39,7 +39,7 @@ CHANGES: dict[str, dict[str, Any]] = {
     "yield-sample": {"number": "28"},
     "grain-sample": {"seeds": "510"},
     "harvest-load": {"net": typed("1210", "kg")},
-}
+} | {kind.name: {"note": "dry below"} for kind in readings()}
 
 
 def operation(kind: str) -> str:

@@ -17,8 +17,11 @@ from cultrix_core.unit_formatting import format_number
 
 from apps.base.formatting import ShownOut, shown
 from apps.field.queries import counts_of, latest_visit
+from apps.field.readings.models import Reading
+from apps.field.readings.queries import readings_of
 from apps.field.season.models import PlantMeasure, Rating
 from apps.field.season.schemas import AgreementOut, BothOut, SummaryOut, TreatmentValueOut
+from apps.records.kinds import Kind, kind_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Strip
 from apps.trials.naming import treatment_name
@@ -110,7 +113,7 @@ def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
     for one in PlantMeasure.objects.filter(strip__trial=view.trial, voided=False):
         groups[one.trait, one.subject].append(one)
     return {
-        key: _visit([(one.strip_id, one.recorded_at.date(), one.value_number or 0.0, one.by_eye, False) for one in group])
+        key: _visit([(one.strip_id, one.recorded_at.date(), one.value.value or 0.0, one.by_eye, False) for one in group])
         for key, group in groups.items()
     }
 
@@ -124,6 +127,24 @@ def rated_visits(view: TrialView) -> dict[str, TraitVisit]:
         key: _visit([(one.strip_id, one.recorded_at.date(), float(one.score), False, one.blind) for one in group])
         for key, group in groups.items()
     }
+
+
+def reading_visits(view: TrialView) -> list[tuple[Kind, str, TraitVisit]]:
+    """The latest visit of every kind of reading; those at different depths, or whatever else parts them, each by itself."""
+    groups: dict[tuple[str, str], list[Reading]] = defaultdict(list)
+    kinds: dict[str, Kind] = {}
+    for one in readings_of(view.trial):
+        kind = kind_of(one)
+        kinds[kind.name] = kind
+        parted = [entry.quantity for entry in kind.entries if entry.apart]
+        at = [view.show.text(getattr(one, quantity.value_column), quantity.kind) for quantity in parted]
+        groups[kind.name, ", ".join(f"at {text}" for text in at)].append(one)
+    found = []
+    for (name, subject), group in sorted(groups.items(), key=lambda item: item[0]):
+        column = kinds[name].entries[0].quantity.value_column
+        rows = [(one.strip_id, one.recorded_at.date(), getattr(one, column), one.by_eye, False) for one in group]
+        found.append((kinds[name], subject, _visit(rows)))
+    return found
 
 
 def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> TraitVisit:
@@ -152,6 +173,14 @@ def summaries_of(view: TrialView) -> list[SummaryOut]:
     ]
     judged = rated_visits(view)
     return found + [_summary(view, one.key, one.name, "", judged[one.key], None) for one in RATED if one.key in judged]
+
+
+def reading_summaries_of(view: TrialView) -> list[SummaryOut]:
+    """Every kind of reading by treatment."""
+    return [
+        _summary(view, kind.name, kind.words, subject, visit, kind.entries[0].quantity.kind)
+        for kind, subject, visit in reading_visits(view)
+    ]
 
 
 def _summary(view: TrialView, trait: str, name: str, subject: str, visit: TraitVisit, kind: str | None) -> SummaryOut:

@@ -7,7 +7,7 @@ A quantity called ``swath_width`` with value column ``swath_width_m`` has the co
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, overload
 
 from cultrix_core.errors import Refusal
 from cultrix_core.typed_limits import TypedValue
@@ -49,19 +49,57 @@ class Quantity:
         return f"{self.name}_{self.suffix}"
 
 
-def typed_column() -> models.CharField[Any, Any]:
-    """The text as it was typed."""
-    return models.CharField(max_length=24, blank=True, default="")
+@dataclass(frozen=True, slots=True)
+class MeasuredValue:
+    """A measured value as it stands in a row: the text as typed, its unit, and the value in the unit of the column's name."""
+
+    text: str
+    unit: str
+    value: float | None
 
 
-def unit_column() -> models.CharField[Any, Any]:
-    """The unit it was typed in."""
-    return models.CharField(max_length=12, blank=True, default="")
+class Measured:
+    """The columns of one measured value: ``length = Measured(STRIP_LENGTH)``.
 
+    Gives the model the columns ``length_typed``, ``length_unit`` and ``length_m``, by which rows are made and asked for, and
+    the attribute ``length``, which reads and sets the three together: ``strip.length.value``. ``fill`` sets them from what was
+    typed.
 
-def value_column() -> models.FloatField[Any, Any]:
-    """The value in the unit its name carries."""
-    return models.FloatField(null=True, blank=True)
+    Parameters
+    ----------
+    quantity : what is measured; or only the end of the value column's name, where the row itself says what it is of.
+    """
+
+    def __init__(self, quantity: Quantity | str) -> None:
+        self.quantity = quantity if isinstance(quantity, Quantity) else None
+        self.suffix = quantity.suffix if isinstance(quantity, Quantity) else quantity
+        self.columns: tuple[models.Field[Any, Any], ...] = (
+            models.CharField(max_length=24, blank=True, default=""),
+            models.CharField(max_length=12, blank=True, default=""),
+            models.FloatField(null=True, blank=True),
+        )
+
+    def contribute_to_class(self, model: type[models.Model], name: str, private_only: bool = False) -> None:  # noqa: ARG002
+        """Django calls this for whatever stands in the body of a model."""
+        if self.quantity is not None and self.quantity.name != name:
+            raise ValueError(f"{model.__name__}.{name} cannot hold what is called {self.quantity.name}")
+        self.names = (f"{name}_typed", f"{name}_unit", f"{name}_{self.suffix}")
+        for column_name, column in zip(self.names, self.columns, strict=True):
+            column.contribute_to_class(model, column_name)
+        setattr(model, name, self)
+
+    @overload
+    def __get__(self, row: None, model: type[models.Model]) -> Measured: ...
+
+    @overload
+    def __get__(self, row: models.Model, model: type[models.Model]) -> MeasuredValue: ...
+
+    def __get__(self, row: models.Model | None, model: type[models.Model]) -> Measured | MeasuredValue:
+        return self if row is None else MeasuredValue(*(getattr(row, name) for name in self.names))
+
+    def __set__(self, row: models.Model, measured: MeasuredValue) -> None:
+        for name, part in zip(self.names, (measured.text, measured.unit, measured.value), strict=True):
+            setattr(row, name, part)
 
 
 def parse(quantity: Quantity, typed: TypedIn | None, *, bushel_kg: float | None = None) -> float | None:

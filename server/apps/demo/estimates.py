@@ -51,8 +51,8 @@ def spacing(trial: Trial, strip: Strip) -> TypedIn:
     """The row spacing a strip got, as typed."""
     level = next((one for one in strip.received.levels.select_related("factor") if one.factor.kind == "row_spacing"), None)
     if level is not None:
-        return typed(level.amount_typed, level.amount_unit)
-    return typed(trial.row_spacing_typed, trial.row_spacing_unit)
+        return typed(level.amount.text, level.amount.unit)
+    return typed(trial.row_spacing.text, trial.row_spacing.unit)
 
 
 def grain(user: User, trial: Trial, on: date, weights: tuple[float, ...], moisture: float) -> None:
@@ -108,7 +108,7 @@ def maize_ears(user: User, trial: Trial) -> None:
     draw = np.random.default_rng(906)
     for strip in strips_of(trial):
         level = strip.received.levels.get()
-        per_m2 = 0.92 * (level.amount_canonical or 8.0)
+        per_m2 = 0.92 * (level.amount.value or 8.0)
         place_in_field = (strip.order - 6.5) / 11
         kernels = (10400 * (1 - 0.09 * place_in_field) + (-520, 0, 160)[strip.received.position]) / per_m2 / 2.8
         for place in range(1, plan.planned + 1):
@@ -147,7 +147,7 @@ def ears(
             "by_eye": not place,
             "length": typed("5", "m"),
             "rows": "1",
-            "row_spacing": typed(trial.row_spacing_typed, trial.row_spacing_unit),
+            "row_spacing": typed(trial.row_spacing.text, trial.row_spacing.unit),
             "number": str(number),
             "pieces": [
                 {"kernel_rows": str(int(one)), "kernels_per_row": str(round(many))}

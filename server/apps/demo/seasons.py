@@ -120,7 +120,7 @@ def maize_season(tobin: User, trial: Trial) -> None:
     for strip in strips_of(trial):
         dense = strip.received.position
         level = strip.received.levels.get()
-        wanted_cm = 1e4 / (level.amount_canonical or 8) / 75
+        wanted_cm = 1e4 / (level.amount.value or 8) / 75
         tape(tobin, trial, strip, date(2026, 5, 26), wanted_cm, uneven=0.2 + 0.03 * dense, skips=0.05, doubles=0.03, draw=draw)
         rate(tobin, trial, "weediness", date(2026, 6, 15), strip, 6 - dense + draw.normal(0, 0.5))
         weeds: dict[str, Any] = {"area": typed("0.5", "m2"), "subject": "Fat hen"}

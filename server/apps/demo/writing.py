@@ -156,7 +156,7 @@ def harvest(
         wet_pct = round(float(draw.normal(moisture, 0.35)), 1)
         if strip.lost or (only is not None and strip.order > only):
             continue
-        area = float(swath) * (strip.length_m or 0) / 1e4
+        area = float(swath) * (strip.length.value or 0) / 1e4
         net = kg_per_ha * area * (100 - standard) / (100 - wet_pct)
         tare = 5620 if tared else 0
         put_harvest_load(
@@ -171,7 +171,7 @@ def harvest(
                 tare=typed(str(tare), "kg") if tared else TypedIn(),
                 moisture=typed(f"{wet_pct}", "%"),
                 swath_width=typed(swath, "m"),
-                length=typed(strip.length_typed, "m"),
+                length=typed(strip.length.text, "m"),
             ),
         )
 
@@ -195,11 +195,11 @@ def count(
             continue
         level = strip.received.levels.select_related("factor").get()
         kind = level.factor.kind
-        seeds = level.amount_canonical if kind == "seeding_rate" else trial.seeding_rate_per_m2
+        seeds = level.amount.value if kind == "seeding_rate" else trial.seeding_rate.value
         spacing = (
-            (level.amount_typed, level.amount_canonical)
+            (level.amount.text, level.amount.value)
             if kind == "row_spacing"
-            else (trial.row_spacing_typed, trial.row_spacing_m)
+            else (trial.row_spacing.text, trial.row_spacing.value)
         )
         area = length_m * rows * (spacing[1] or 0)
         for place, plants in enumerate(ground.plants(seeds or 0, area, counts, strip.order, emergence)):

@@ -29,7 +29,7 @@ from shapely import union_all
 from shapely.geometry import Polygon
 
 from apps.accounts.models import User
-from apps.base.quantities import TypedIn
+from apps.base.quantities import MeasuredValue, TypedIn
 from apps.exchange.csv_files import csv_text
 from apps.geography import frames
 from apps.intake.quota import admit
@@ -68,8 +68,8 @@ def attributes(view: TrialView, strip: Strip) -> Row:
         "rate_kgha": _rounded(kg_per_ha(rate, thousand_seed_weight_g=weight) if rate and weight else None, 4),
         "row_cm": _rounded(spacing and spacing * 100, 3),
         "depth_cm": _rounded(depth and depth * 100, 3),
-        "width_m": _rounded(strip.width_m, 3),
-        "length_m": _rounded(strip.length_m, 2),
+        "width_m": _rounded(strip.width.value, 3),
+        "length_m": _rounded(strip.length.value, 2),
         "area_ha": _rounded(strip.area_m2 and strip.area_m2 / 1e4, 5),
         "design": view.trial.design,
         "seed": str(view.trial.seed or ""),
@@ -131,8 +131,8 @@ def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile, 
         by_id = {str(one.id): one for one in treatments}
         strips = lay_strips(user, trial, plan, by_id, TypedIn(), TypedIn(), placed=placed)
         for strip, on_ground in zip(strips, placed.strips, strict=True):
-            strip.width_m = round(on_ground.area_m2 / on_ground.length_m, 3)
-            strip.width_typed, strip.width_unit = f"{strip.width_m:g}", "m"
+            width_m = round(on_ground.area_m2 / on_ground.length_m, 3)
+            strip.width = MeasuredValue(f"{width_m:g}", "m", width_m)
             strip.save()
         LayoutDraw.objects.create(trial=trial, by=user, design=design, seed=None, said=f"Read from {name_of(file)[:60]}.")
         return saved(trial, user, "layout from a file", amendment)
@@ -158,7 +158,7 @@ def _planned(rows: list[tuple[Polygon, Row]], treatments: list[Treatment]) -> tu
         raise _bad(f"{len(rows)} strips in it", "A layout has two to 400 outlines, one for each strip.")
     known = {one.letter.lower(): one for one in treatments}
     for one in treatments:
-        known.setdefault(" · ".join(level.amount_typed or level.name for level in one.levels.all()).lower(), one)
+        known.setdefault(" · ".join(level.amount.text or level.name for level in one.levels.all()).lower(), one)
     found = []
     for place, (polygon, row) in enumerate(rows, start=1):
         said = str(_value(row, "treat") or "").strip()

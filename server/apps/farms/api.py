@@ -59,7 +59,7 @@ def field_out(field: Field, show: UnitFormatter) -> FieldOut:
 
 def _outline(field: Field, show: UnitFormatter) -> tuple[list[list[float]], str]:
     if field.boundary is None:
-        area = (field.width_m or 0) * (field.length_m or 0)
+        area = (field.width.value or 0) * (field.length.value or 0)
         return [], show.text(area, "area", decimals=2) if area else ""
     outer = field.boundary["coordinates"][0][:-1]
     shape = frames.polygon_from(field.boundary)

@@ -4,7 +4,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 
 WIDTH = Quantity(name="width", suffix="m", dimension="length", kind="strip_length", label="Field width")
 LENGTH = Quantity(name="length", suffix="m", dimension="length", kind="strip_length", label="Field length")
@@ -36,8 +36,8 @@ class Field(models.Model):
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="fields")
     farm = models.CharField(max_length=80, blank=True, default="")
     name = models.CharField(max_length=80)
-    width_typed, width_unit, width_m = typed_column(), unit_column(), value_column()
-    length_typed, length_unit, length_m = typed_column(), unit_column(), value_column()
+    width = Measured(WIDTH)
+    length = Measured(LENGTH)
     boundary = models.JSONField(null=True, blank=True)
     boundary_in_m = models.BooleanField(default=False)
     boundary_said = models.TextField(blank=True, default="", help_text="Where it came from and what was mended")
@@ -62,23 +62,19 @@ class SeedLot(models.Model):
     crop = models.CharField(max_length=64)
     name = models.CharField(max_length=80, help_text="Variety")
     tag = models.CharField(max_length=40, blank=True, default="", help_text="Number on the tag")
-    thousand_seed_weight_typed, thousand_seed_weight_unit, thousand_seed_weight_g = (
-        typed_column(),
-        unit_column(),
-        value_column(),
-    )
+    thousand_seed_weight = Measured(SEED_WEIGHT)
     weight_of = models.CharField(max_length=6, choices=[("bare", "Bare seed"), ("coated", "Coated seed")], default="bare")
-    germination_typed, germination_unit, germination_pct = typed_column(), unit_column(), value_column()
+    germination = Measured(GERMINATION)
     tested_on = models.DateField(null=True, blank=True)
-    hard_seed_typed, hard_seed_unit, hard_seed_pct = typed_column(), unit_column(), value_column()
-    purity_typed, purity_unit, purity_pct = typed_column(), unit_column(), value_column()
+    hard_seed = Measured(HARD_SEED)
+    purity = Measured(PURITY)
     purity_of = models.CharField(max_length=4, choices=[("seed", "The seed"), ("bag", "The whole bag")], default="seed")
-    coating_typed, coating_unit, coating_pct = typed_column(), unit_column(), value_column()
+    coating = Measured(COATING)
     treated = models.BooleanField(default=False)
     treatment = models.CharField(max_length=120, blank=True, default="", help_text="What the seed is treated with")
-    bag_price_typed, bag_price_unit, bag_price_money = typed_column(), unit_column(), value_column()
-    bag_seeds_typed, bag_seeds_unit, bag_seeds_count = typed_column(), unit_column(), value_column()
-    bag_weight_typed, bag_weight_unit, bag_weight_kg = typed_column(), unit_column(), value_column()
+    bag_price = Measured(BAG_PRICE)
+    bag_seeds = Measured(BAG_SEEDS)
+    bag_weight = Measured(BAG_WEIGHT)
     version = models.PositiveIntegerField(default=1)
     history = HistoricalRecords()
 
@@ -102,7 +98,7 @@ class Machine(models.Model):
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="machines")
     name = models.CharField(max_length=80)
     kind = models.CharField(max_length=10, choices=KINDS)
-    width_typed, width_unit, width_m = typed_column(), unit_column(), value_column()
+    width = Measured(MACHINE_WIDTH)
     history = HistoricalRecords()
 
     class Meta:

@@ -25,16 +25,16 @@ PLAIN = ("weight_of", "purity_of", "tested_on", "treated")
 def tag_of(lot: LotRecord) -> SeedLot:
     """The tag as the core reads it."""
     return SeedLot(
-        thousand_seed_weight_g=lot.thousand_seed_weight_g or 0.0,
+        thousand_seed_weight_g=lot.thousand_seed_weight.value or 0.0,
         weight_of=lot.weight_of,  # type: ignore[arg-type]
-        germination_pct=lot.germination_pct,
-        hard_seed_pct=lot.hard_seed_pct or 0.0,
-        purity_pct=100.0 if lot.purity_pct is None else lot.purity_pct,
+        germination_pct=lot.germination.value,
+        hard_seed_pct=lot.hard_seed.value or 0.0,
+        purity_pct=100.0 if lot.purity.value is None else lot.purity.value,
         purity_of=lot.purity_of,  # type: ignore[arg-type]
-        coating_pct=lot.coating_pct or 0.0,
-        bag_price=lot.bag_price_money,
-        bag_seeds=lot.bag_seeds_count,
-        bag_kg=lot.bag_weight_kg,
+        coating_pct=lot.coating.value or 0.0,
+        bag_price=lot.bag_price.value,
+        bag_seeds=lot.bag_seeds.value,
+        bag_kg=lot.bag_weight.value,
     )
 
 
@@ -92,7 +92,7 @@ def _put(lot: LotRecord, body: Any, sent: set[str]) -> None:
     for quantity in models.TAG:
         if quantity.name in sent:
             fill(lot, quantity, getattr(body, quantity.name))
-    if lot.thousand_seed_weight_g is None:
+    if lot.thousand_seed_weight.value is None:
         raise Refusal(
             "missing",
             field="thousand_seed_weight",

@@ -203,9 +203,9 @@ def add_machine(user: User, workspace_id: UUID, body: MachineIn) -> Machine:
         raise Refusal("missing", field="name", label="The machine's name", remedy="Such as “6 m drill”.")
     machine = Machine(workspace=workspace, name=body.name.strip()[:80], kind=body.kind)
     fill(machine, MACHINE_WIDTH, body.width)
-    if machine.width_m is None:
+    if machine.width.value is None:
         raise Refusal("missing", field="width", label="Working width", remedy="Measure it in the ground, not on the frame.")
-    require_between(machine.width_m, 0.05, 80, "width", label="Working width", unit=" m")
+    require_between(machine.width.value, 0.05, 80, "width", label="Working width", unit=" m")
     with transaction.atomic():
         _refuse_twin(Machine, workspace, "Machine", machine.name, name=machine.name)
         save_as(machine, user, "added")

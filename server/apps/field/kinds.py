@@ -7,10 +7,11 @@ from apps.field.harvest.models import HarvestLoad
 from apps.field.logs.models import YieldLog
 from apps.field.planting.models import Calibration, DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.field.planting.services import deviation_voided, planting_record_voided
+from apps.field.readings.models import READING_DEPTH, RESISTANCE, PenetrometerReading
 from apps.field.samples.models import GrainSample, YieldSample
 from apps.field.season.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
 from apps.field.stand.models import SamplingPlan, StandCount
-from apps.records.kinds import Kind, register
+from apps.records.kinds import Entry, Kind, register
 
 # In the order in which a package is read: what a record names comes before it.
 register(
@@ -91,6 +92,21 @@ register(
         tallied="season",
         task="rating",
         shown_in=("scouting", "ratings"),
+    ),
+    Kind(
+        name="penetrometer-reading",
+        words="Soil resistance",
+        model=PenetrometerReading,
+        home="strip",
+        tallied="season",
+        task="soil",
+        shown_in=("readings", "readings"),
+        button="Soil",
+        hint="Push steadily, between rows and off the wheel tracks, when the soil is moist to the depth read.",
+        entries=(
+            Entry(quantity=RESISTANCE, low=0, high=15_000, usual=(100, 6_000)),
+            Entry(quantity=READING_DEPTH, low=0.01, high=1.5, apart=True),
+        ),
     ),
     Kind(
         name="field-event",

@@ -2,6 +2,7 @@
 
 from apps.field.events.models import FieldEvent
 from apps.field.harvest.models import HarvestLoad
+from apps.field.readings.models import PenetrometerReading
 from apps.field.stand.models import SamplingPlan, StandCount
 
-__all__ = ["FieldEvent", "HarvestLoad", "SamplingPlan", "StandCount"]
+__all__ = ["FieldEvent", "HarvestLoad", "PenetrometerReading", "SamplingPlan", "StandCount"]

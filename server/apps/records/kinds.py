@@ -12,11 +12,32 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from apps.accounts.models import User, Workspace
+from apps.base.quantities import Quantity
 from apps.records.models import FieldRecord
 from apps.trials.models import Trial
 
 Home = Literal["strip", "trial", "workspace"]
 Tallied = Literal["counts", "loads", "planting", "season", ""]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Entry:
+    """One value that a reading is made of; limits in the unit of its column.
+
+    ``low`` and ``high`` are refused beyond, ``usual`` is asked about beyond. ``apart``: readings at different values of it are
+    never averaged together, and the field book keeps it from one reading to the next.
+    """
+
+    quantity: Quantity
+    low: float
+    high: float
+    usual: tuple[float, float] | None = None
+    apart: bool = False
+
+    @property
+    def name(self) -> str:
+        """Name of the entry in what is sent, and of the composite in the model."""
+        return self.quantity.name
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,6 +54,9 @@ class Kind:
     task : the task of the field book that makes it, empty where none does.
     shown_in : key of the answer that lists it and name of the list there, where the field book puts what has arrived.
     after_void : what voiding one, or restoring it, changes elsewhere.
+    entries : makes it a reading: nothing but these values, the first of them typed again and again. Schema, address, answer,
+        the task of the field book and the comparison of treatments follow from them.
+    button : word on the task's button in the field book; ``hint`` stands under it. Only of readings.
     """
 
     name: str
@@ -46,6 +70,9 @@ class Kind:
     task: str = ""
     shown_in: tuple[str, str] | None = None
     after_void: Callable[[User, Any], None] | None = None
+    entries: tuple[Entry, ...] = ()
+    button: str = ""
+    hint: str = ""
 
     @property
     def address(self) -> str:
@@ -93,7 +120,12 @@ def workspace_of(record: FieldRecord) -> Workspace:
     return home.workspace if isinstance(home, Trial) else home
 
 
-def field_book_kinds() -> list[dict[str, str]]:
+def readings() -> list[Kind]:
+    """Kinds that are described by their entries alone."""
+    return [kind for kind in KINDS.values() if kind.entries]
+
+
+def field_book_kinds() -> list[dict[str, Any]]:
     """What the field book must know of each kind that it makes: the device's part of the registry."""
     return [
         {
@@ -103,6 +135,17 @@ def field_book_kinds() -> list[dict[str, str]]:
             "address": kind.address,
             "answer": kind.shown_in[0] if kind.shown_in else "",
             "list": kind.shown_in[1] if kind.shown_in else "",
+            "button": kind.button,
+            "hint": kind.hint,
+            "entries": [
+                {
+                    "name": one.name,
+                    "label": one.quantity.label,
+                    "dimension": one.quantity.dimension,
+                    "quantity": one.quantity.kind,
+                }
+                for one in kind.entries
+            ],
         }
         for kind in KINDS.values()
         if kind.task

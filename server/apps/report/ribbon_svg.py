@@ -16,7 +16,7 @@ FLOOR = 0.25  # of the height: the lowest yield still shows a column
 def ribbon_svg(view: TrialView) -> SafeString:
     """The ribbon as an SVG element; lost strips are crossed out."""
     strips = view.strips
-    widths = [strip.width_m or 1.0 for strip in strips]
+    widths = [strip.width.value or 1.0 for strip in strips]
     scale = WIDTH / sum(widths)
     edges = [0.0]
     for width in widths:

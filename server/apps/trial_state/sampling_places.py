@@ -40,5 +40,5 @@ def drawn(view: TrialView, plan: SamplingPlan) -> DrawnPlan:
         except Refusal as refusal:
             problems.append(f"Strip {strip.order}: {refusal.message}")
     by_order = {strip.order: places[strip.id] for strip in view.strips if strip.id in places}
-    walk = walking_order(by_order, {strip.order: strip.length_m or 0.0 for strip in view.strips})
+    walk = walking_order(by_order, {strip.order: strip.length.value or 0.0 for strip in view.strips})
     return DrawnPlan(plan=plan, places=places, walk=walk, problems=tuple(problems))

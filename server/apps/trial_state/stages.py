@@ -70,7 +70,7 @@ def _question(trial: Trial) -> Row:
             ("the question", trial.question),
             ("a guess", trial.guess),
             ("the field", trial.field_id),
-            ("the price", trial.price_per_t),
+            ("the price", trial.price.value),
         )
         if not value
     ]
@@ -83,7 +83,7 @@ def _treatments(trial: Trial, treatments: Sequence[Treatment]) -> Row:
         return "treatments", "Treatments", "due", "at least two are needed"
     if not any(treatment.is_control for treatment in treatments):
         return "treatments", "Treatments", "partly", "no control chosen"
-    if trial.primary_response == "yield" and trial.price_per_t is None:
+    if trial.primary_response == "yield" and trial.price.value is None:
         return "treatments", "Treatments", "partly", "no price, so no gain that pays"
     return "treatments", "Treatments", "done", f"{len(treatments)} treatments"
 
@@ -103,8 +103,8 @@ def _seed(trial: Trial, factors: Sequence[Factor], drawn: bool, sown: bool) -> R
     missing = [
         name
         for name, known in (
-            ("row spacing", trial.row_spacing_m or "row_spacing" in kinds),
-            ("seeding rate", trial.seeding_rate_per_m2 or "seeding_rate" in kinds),
+            ("row spacing", trial.row_spacing.value or "row_spacing" in kinds),
+            ("seeding rate", trial.seeding_rate.value or "seeding_rate" in kinds),
         )
         if not known
     ]

@@ -80,9 +80,9 @@ class TrialView:
         level = self.level_of(treatment, "seeding_rate")
         trial = self.trial
         text, unit, stored = (
-            (level.amount_typed, level.amount_unit, level.amount_canonical)
+            (level.amount.text, level.amount.unit, level.amount.value)
             if level
-            else (trial.seeding_rate_typed, trial.seeding_rate_unit, trial.seeding_rate_per_m2)
+            else (trial.seeding_rate.text, trial.seeding_rate.unit, trial.seeding_rate.value)
         )
         if unit in COUNT_UNITS or not any(one.level_id for one in self.sowings):
             return stored
@@ -91,29 +91,29 @@ class TrialView:
     def depth_m(self, treatment: Treatment) -> float | None:
         """Sowing depth wanted under a treatment."""
         level = self.level_of(treatment, "seeding_depth")
-        return level.amount_canonical if level else self.trial.sowing_depth_m
+        return level.amount.value if level else self.trial.sowing_depth.value
 
     def price_per_thousand(self, treatment: Treatment) -> float | None:
         """Price of a thousand seeds under a treatment, from its lot or what was typed with the trial."""
         values, trial = self.lot_values(treatment), self.trial
         if values is not None:
             return values.price_per_thousand
-        if trial.bag_price_money is None or trial.bag_seeds_count is None:
+        if trial.bag_price.value is None or trial.bag_seeds.value is None:
             return None
-        return price_per_thousand(bag_price=trial.bag_price_money, seeds_in_bag=trial.bag_seeds_count)
+        return price_per_thousand(bag_price=trial.bag_price.value, seeds_in_bag=trial.bag_seeds.value)
 
     def row_spacing_m(self, treatment: Treatment) -> float | None:
         """Row spacing under a treatment."""
         level = self.level_of(treatment, "row_spacing")
-        return level.amount_canonical if level else self.trial.row_spacing_m
+        return level.amount.value if level else self.trial.row_spacing.value
 
     def cost(self, treatment: Treatment) -> TreatmentCost:
         """All costs of a treatment: its levels' cost lines, seed by rate and bag price, and what was stated."""
         lines = [
             Line(
                 label=line.label or line.get_kind_display(),
-                times=line.times_count or 0.0,
-                each_per_ha=line.each_per_ha or 0.0,
+                times=line.times.value or 0.0,
+                each_per_ha=line.each.value or 0.0,
                 each_per_t=line.each_per_t or 0.0,
             )
             for level in treatment.levels.all()
@@ -121,21 +121,21 @@ class TrialView:
         ]
         for one in lots.parts_for(self.sowings, treatment, "companion"):
             price = values_of(one.lot).price_per_thousand
-            if price is not None and one.rate_per_m2 is not None:
-                each = seed_cost_per_ha(one.rate_per_m2, price)
+            if price is not None and one.rate.value is not None:
+                each = seed_cost_per_ha(one.rate.value, price)
                 lines.append(Line(label=f"seed of {one.lot}", times=1.0, each_per_ha=each))
         return treatment_cost(
             lines=lines,
             seeds_per_m2=self.seeds_per_m2(treatment),
             price_per_thousand_seeds=self.price_per_thousand(treatment),
-            stated_per_ha=treatment.extra_cost_per_ha or 0.0,
+            stated_per_ha=treatment.extra_cost.value or 0.0,
         )
 
     def extra_cost(self, treatment: Treatment) -> float:
         """What a treatment costs more than the control, per ha, costs by yield at the expected yield."""
         if self.control is None or treatment.id == self.control.id:
             return 0.0
-        by_yield = (self.cost(treatment).per_t - self.cost(self.control).per_t) * (self.trial.expected_yield_kg_per_ha or 0.0)
+        by_yield = (self.cost(treatment).per_t - self.cost(self.control).per_t) * (self.trial.expected_yield.value or 0.0)
         return self.cost(treatment).per_ha - self.cost(self.control).per_ha + by_yield / 1000
 
     def money(self, treatment: Treatment) -> BreakEven | None:
@@ -148,22 +148,22 @@ class TrialView:
         None without a price, and where costs come with the yield but no yield is expected: then nothing says what they are.
         """
         trial = self.trial
-        if trial.price_per_t is None:
+        if trial.price.value is None:
             return None
         own, base = ([self.cost(one) for one in side] for side in (left, right))
         area, per_t = (
             sum(of(one) for one in own) / len(own) - sum(of(one) for one in base) / len(base)
             for of in (lambda cost: cost.per_ha, lambda cost: cost.per_t)
         )
-        if per_t and trial.expected_yield_kg_per_ha is None:
+        if per_t and trial.expected_yield.value is None:
             return None
-        by_yield = per_t * (trial.expected_yield_kg_per_ha or 0.0) / 1000
+        by_yield = per_t * (trial.expected_yield.value or 0.0) / 1000
         own_per_t = sum(one.per_t for one in own) / len(own)
         try:
             return break_even(
                 extra_cost_per_ha=round(area + by_yield, 9),
-                price_per_t=trial.price_per_t,
-                unit_cost_per_t=(trial.unit_cost_per_t or 0.0) + own_per_t,
+                price_per_t=trial.price.value,
+                unit_cost_per_t=(trial.unit_cost.value or 0.0) + own_per_t,
             )
         except Refusal:
             return None
@@ -176,14 +176,14 @@ class TrialView:
     def budget_of(self, strip: Strip) -> Budget | None:
         """The budget of a strip under what it received; None without a yield or a price above its costs."""
         yield_, trial = self.records[strip.id].yield_kg_per_ha, self.trial
-        if yield_ is None or trial.price_per_t is None:
+        if yield_ is None or trial.price.value is None:
             return None
         try:
             return budget(
                 yield_,
                 self.cost(strip.received),
-                price_per_t=trial.price_per_t,
-                unit_cost_per_t=trial.unit_cost_per_t or 0.0,
+                price_per_t=trial.price.value,
+                unit_cost_per_t=trial.unit_cost.value or 0.0,
                 seed_per_ha=self.seed_sown_per_ha(strip),
             )
         except Refusal:
@@ -194,7 +194,7 @@ class TrialView:
         money = self.money(treatment)
         if money is not None and money.gain_kg_per_ha is not None:
             return money.gain_kg_per_ha
-        return self.trial.practical_margin_kg_per_ha
+        return self.trial.practical_margin.value
 
 
 def trials_of(user: User, workspace: Workspace) -> list[TrialView]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from cultrix_core.crops import crop
 from cultrix_core.economics.costs import pass_cost, spread_over
@@ -53,30 +54,30 @@ def _fill_each(trial: Trial, line: CostLine, row: CostIn) -> None:
                 limit="they are a cost by area",
                 remedy="Choose “By area”.",
             )
-        line.each_per_ha = _of_pass(made_of)
+        line.each = replace(line.each, value=_of_pass(made_of))
         line.made_of = {name: one.dict() for name, one in made_of.items()}
         return
     if not row.each.text.strip():
         raise Refusal("missing", field="costs", label="A cost", remedy="Type what one time costs, or remove the line.")
     if row.basis == "yield":
         fill(line, BY_YIELD, row.each, bushel_kg=crop(trial.crop).bushel_kg)
-        line.each_per_ha = 0.0
+        line.each = replace(line.each, value=0.0)
         require_between(line.each_per_t or 0.0, -MOST, MOST, "each", label="Cost")
     elif row.basis == "area":
         fill(line, models.EACH, row.each)
-        require_between(line.each_per_ha or 0.0, -MOST, MOST, "each", label="Cost")
+        require_between(line.each.value or 0.0, -MOST, MOST, "each", label="Cost")
     else:
         total = parse(SUM, row.each) or 0.0
         require_between(total, 0, MOST_SUM, "each", label="Cost")
         fill(line, models.SPREAD, row.spread)
-        if line.spread_m2 is None:
+        if line.spread.value is None:
             raise Refusal(
                 "missing",
                 field="costs",
                 label="The area it is spread over",
                 remedy="A sum for a trial or a machine's year needs the area it serves.",
             )
-        fill(line, SUM, row.each, value=spread_over(total, line.spread_m2))
+        fill(line, SUM, row.each, value=spread_over(total, line.spread.value))
 
 
 def _of_pass(made_of: dict[str, TypedIn]) -> float:
@@ -96,21 +97,21 @@ def _of_pass(made_of: dict[str, TypedIn]) -> float:
 
 def as_typed(line: CostLine) -> TypedIn:
     """What one time costs, as it was typed."""
-    return TypedIn(text=line.each_typed, unit=line.each_unit)
+    return TypedIn(text=line.each.text, unit=line.each.unit)
 
 
 def said(line: CostLine, currency: str) -> str:
     """A line in words, for the protocol."""
-    head = f"{line.label or line.kind} {line.times_typed} ×"
+    head = f"{line.label or line.kind} {line.times.text} ×"
     if line.made_of:
         parts = ", ".join(
             f"{name.replace('_', ' ')} {one['text']} {LABELS.get(one['unit'], one['unit'])}"
             for name, one in line.made_of.items()
         )
         return f"{head} ({parts})"
-    label = LABELS.get(line.each_unit, line.each_unit)
-    amount = f"{line.each_typed} {currency}{label}"
+    label = LABELS.get(line.each.unit, line.each.unit)
+    amount = f"{line.each.text} {currency}{label}"
     if line.basis in ("trial", "machine_year"):
         what = "for the trial" if line.basis == "trial" else "a year"
-        return f"{head} {amount} {what} over {line.spread_typed} {LABELS.get(line.spread_unit, line.spread_unit)}"
+        return f"{head} {amount} {what} over {line.spread.text} {LABELS.get(line.spread.unit, line.spread.unit)}"
     return f"{head} {amount}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 from uuid import UUID
 
@@ -117,7 +118,7 @@ def machines_of(trial: Trial, ids: Sequence[UUID]) -> list[WorkingMachine]:
     found = {machine.id: machine for machine in Machine.objects.filter(workspace=trial.workspace, id__in=ids)}
     if len(found) != len(set(ids)):
         raise NotFound
-    return [WorkingMachine(name=one.name, kind=one.kind, width_m=one.width_m) for one in (found[key] for key in ids)]  # type: ignore[arg-type]
+    return [WorkingMachine(name=one.name, kind=one.kind, width_m=one.width.value) for one in (found[key] for key in ids)]  # type: ignore[arg-type]
 
 
 def widths_for(user: User, trial_id: UUID, body: WidthsIn) -> tuple[tuple[WidthOption, ...], str]:
@@ -158,9 +159,9 @@ def ground_of(field: Field | None) -> tuple[Ground, str] | None:
     if field is None:
         return None
     if field.boundary is None:
-        if not (field.width_m and field.length_m):
+        if not (field.width.value and field.length.value):
             return None
-        width, length = field.width_m, field.length_m
+        width, length = field.width.value, field.length.value
         return Ground(boundary=((0.0, 0.0), (width, 0.0), (width, length), (0.0, length))), ""
     outer, *holes = field.boundary["coordinates"]
     frame = "" if field.boundary_in_m else frames.frame_of(frames.polygon_from(field.boundary))
@@ -280,4 +281,4 @@ def _put_on_ground(strip: Strip, placed: Placed, place: int, length: TypedIn | N
     strip.area_m2 = on_ground.area_m2
     typed = length if length is not None and length.text.strip() else TypedIn(text=f"{on_ground.length_m:.2f}", unit="m")
     fill(strip, models.STRIP_LENGTH, typed)
-    strip.length_m = on_ground.length_m
+    strip.length = replace(strip.length, value=on_ground.length_m)

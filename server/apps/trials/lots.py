@@ -34,12 +34,12 @@ def spoken(lot: SeedLot) -> Spoken:
 
 def chain_of(trial: Trial) -> Chain | None:
     """Emergence and survival expected of a trial, None where no emergence is given."""
-    if trial.emergence_pct is None:
+    if trial.emergence.value is None:
         return None
     return Chain(
-        emergence_pct=trial.emergence_pct,
+        emergence_pct=trial.emergence.value,
         emergence_of=trial.emergence_of,  # type: ignore[arg-type]
-        survival_pct=100.0 if trial.survival_pct is None else trial.survival_pct,
+        survival_pct=100.0 if trial.survival.value is None else trial.survival.value,
     )
 
 
@@ -64,7 +64,9 @@ def seed_for(sowings: Sequence[Sowing], treatment: Treatment | None) -> list[tup
         return [((own_crop or crops)[0], 1.0)]
     if not mixed:
         return []
-    parts = [Part(name=str(one.lot), share_pct=one.share_pct or 0.0, weight_g=values_of(one.lot).bag_weight_g) for one in mixed]
+    parts = [
+        Part(name=str(one.lot), share_pct=one.share.value or 0.0, weight_g=values_of(one.lot).bag_weight_g) for one in mixed
+    ]
     rates = mixture(parts, total=1.0, total_by="seeds", shares_by=mixed[0].share_by)  # type: ignore[arg-type]
     return [(one, rate.seeds_share) for one, rate in zip(mixed, rates, strict=True)]
 
@@ -83,7 +85,7 @@ def lot_of(trial: Trial, sowings: Sequence[Sowing], treatment: Treatment | None 
     up = None
     if chain is not None and chain.emergence_of == "sown":
         up = chain.emergence_pct / 100 * chain.survival_pct / 100
-    return Lot(thousand_seed_weight_g=trial.thousand_seed_weight_g, emergence_frac=up, seeds_in_bag=trial.bag_seeds_count)
+    return Lot(thousand_seed_weight_g=trial.thousand_seed_weight.value, emergence_frac=up, seeds_in_bag=trial.bag_seeds.value)
 
 
 def typed_rate(text: str, unit: str, lot: Lot, fallback: float | None) -> float | None:

@@ -6,7 +6,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 from apps.farms.models import Field, SeedLot
 
 PRICE = Quantity(name="price", suffix="per_t", dimension="price", kind="price", label="Price")
@@ -63,25 +63,21 @@ class Trial(models.Model):
         max_length=10, choices=[("yield", "Yield"), ("net_return", "Net return")], default="yield"
     )
     alpha = models.FloatField(default=0.10)
-    price_typed, price_unit, price_per_t = typed_column(), unit_column(), value_column()
-    unit_cost_typed, unit_cost_unit, unit_cost_per_t = typed_column(), unit_column(), value_column()
-    practical_margin_typed, practical_margin_unit, practical_margin_kg_per_ha = typed_column(), unit_column(), value_column()
-    net_margin_typed, net_margin_unit, net_margin_per_ha = typed_column(), unit_column(), value_column()
-    row_spacing_typed, row_spacing_unit, row_spacing_m = typed_column(), unit_column(), value_column()
-    seeding_rate_typed, seeding_rate_unit, seeding_rate_per_m2 = typed_column(), unit_column(), value_column()
-    thousand_seed_weight_typed, thousand_seed_weight_unit, thousand_seed_weight_g = (
-        typed_column(),
-        unit_column(),
-        value_column(),
-    )
-    expected_yield_typed, expected_yield_unit, expected_yield_kg_per_ha = typed_column(), unit_column(), value_column()
-    standard_moisture_typed, standard_moisture_unit, standard_moisture_pct = typed_column(), unit_column(), value_column()
-    bag_price_typed, bag_price_unit, bag_price_money = typed_column(), unit_column(), value_column()
-    bag_seeds_typed, bag_seeds_unit, bag_seeds_count = typed_column(), unit_column(), value_column()
-    emergence_typed, emergence_unit, emergence_pct = typed_column(), unit_column(), value_column()
+    price = Measured(PRICE)
+    unit_cost = Measured(UNIT_COST)
+    practical_margin = Measured(PRACTICAL_MARGIN)
+    net_margin = Measured(NET_MARGIN)
+    row_spacing = Measured(ROW_SPACING)
+    seeding_rate = Measured(SEEDING_RATE)
+    thousand_seed_weight = Measured("g")
+    expected_yield = Measured(EXPECTED_YIELD)
+    standard_moisture = Measured(STANDARD_MOISTURE)
+    bag_price = Measured("money")
+    bag_seeds = Measured("count")
+    emergence = Measured(EMERGENCE)
     emergence_of = models.CharField(max_length=4, choices=[("sown", "Seed sown"), ("live", "Live seed")], default="sown")
-    survival_typed, survival_unit, survival_pct = typed_column(), unit_column(), value_column()
-    sowing_depth_typed, sowing_depth_unit, sowing_depth_m = typed_column(), unit_column(), value_column()
+    survival = Measured(SURVIVAL)
+    sowing_depth = Measured(DEPTH)
     kept = models.JSONField(default=dict, blank=True, help_text="Typed inputs of calculators kept to this trial, by calculator")
     design = models.CharField(max_length=14, blank=True, default="", choices=DESIGN_NAMES)
     plan = models.JSONField(default=dict, blank=True, help_text="How the layout was asked for, drawn and placed")
@@ -136,7 +132,7 @@ class Level(models.Model):
 
     factor = models.ForeignKey(Factor, on_delete=models.CASCADE, related_name="levels")
     position = models.PositiveSmallIntegerField(default=0)
-    amount_typed, amount_unit, amount_canonical = typed_column(), unit_column(), value_column()
+    amount = Measured("canonical")
     name = models.CharField(max_length=60, blank=True, default="")
 
     class Meta:
@@ -159,8 +155,8 @@ class CostLine(models.Model):
     level = models.ForeignKey(Level, on_delete=models.CASCADE, related_name="cost_lines")
     kind = models.CharField(max_length=10, choices=KINDS)
     label = models.CharField(max_length=60, blank=True, default="")
-    times_typed, times_unit, times_count = typed_column(), unit_column(), value_column()
-    each_typed, each_unit, each_per_ha = typed_column(), unit_column(), value_column()
+    times = Measured(TIMES)
+    each = Measured(EACH)
     BASES = [
         ("area", "By area"),
         ("yield", "By unit of yield"),
@@ -168,8 +164,8 @@ class CostLine(models.Model):
         ("machine_year", "A machine's year"),
     ]
     basis = models.CharField(max_length=12, choices=BASES, default="area")
-    each_per_t = value_column()
-    spread_typed, spread_unit, spread_m2 = typed_column(), unit_column(), value_column()
+    each_per_t = models.FloatField(null=True, blank=True)
+    spread = Measured(SPREAD)
     made_of = models.JSONField(default=dict, blank=True)
 
     class Meta:
@@ -184,7 +180,7 @@ class Treatment(models.Model):
     position = models.PositiveSmallIntegerField()
     levels = models.ManyToManyField(Level, related_name="treatments")
     is_control = models.BooleanField(default=False)
-    extra_cost_typed, extra_cost_unit, extra_cost_per_ha = typed_column(), unit_column(), value_column()
+    extra_cost = Measured(EXTRA_COST)
     history = HistoricalRecords()
 
     class Meta:
@@ -211,9 +207,9 @@ class Sowing(models.Model):
     part = models.CharField(max_length=9, choices=PARTS, default="crop")
     lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, related_name="sowings")
     level = models.ForeignKey(Level, on_delete=models.CASCADE, null=True, blank=True, related_name="sowings")
-    share_typed, share_unit, share_pct = typed_column(), unit_column(), value_column()
+    share = Measured(SHARE)
     share_by = models.CharField(max_length=6, choices=[("weight", "Weight"), ("seeds", "Seeds")], default="weight")
-    rate_typed, rate_unit, rate_per_m2 = typed_column(), unit_column(), value_column()
+    rate = Measured(PART_RATE)
     place = models.CharField(max_length=9, choices=PLACES, default="in_row")
 
     class Meta:
@@ -252,8 +248,8 @@ class Strip(models.Model):
     block = models.ForeignKey(Block, on_delete=models.CASCADE, related_name="strips")
     order = models.PositiveSmallIntegerField()
     treatment = models.ForeignKey(Treatment, on_delete=models.PROTECT, related_name="strips")
-    width_typed, width_unit, width_m = typed_column(), unit_column(), value_column()
-    length_typed, length_unit, length_m = typed_column(), unit_column(), value_column()
+    width = Measured(STRIP_WIDTH)
+    length = Measured(STRIP_LENGTH)
     main = models.PositiveSmallIntegerField(default=0, help_text="Number of the main strip it lies in; 0: none")
     column = models.PositiveSmallIntegerField(default=0, help_text="Place across the driving direction, from 1; 0: not placed")
     row = models.PositiveSmallIntegerField(default=1, help_text="Place along the driving direction, from 1")

@@ -24,12 +24,12 @@ def level_dimension(kind: str, unit: str) -> str:
 def level_name(level: Level, show: UnitFormatter) -> str:
     """A level as its reader says it: as typed when the unit is theirs, else converted."""
     kind = level.factor.kind
-    if level.amount_canonical is None or kind not in FACTOR_DIMENSION:
+    if level.amount.value is None or kind not in FACTOR_DIMENSION:
         return level.name
-    unit = find_unit(level_dimension(kind, level.amount_unit), level.amount_unit)
+    unit = find_unit(level_dimension(kind, level.amount.unit), level.amount.unit)
     if unit.system in (find_unit(FACTOR_DIMENSION[kind][0], show.unit_code(FACTOR_DIMENSION[kind][1])).system, "both"):
-        return f"{level.amount_typed} {unit.label}"
-    return show.text(level.amount_canonical, FACTOR_DIMENSION[kind][1])
+        return f"{level.amount.text} {unit.label}"
+    return show.text(level.amount.value, FACTOR_DIMENSION[kind][1])
 
 
 def treatment_name(treatment: Treatment, show: UnitFormatter) -> str:

@@ -56,8 +56,8 @@ def next_year(user: User, trial_id: UUID) -> Trial:
         new = add_trial(user, old.workspace_id, title=title, crop_key=old.crop, season=season)
         new = edit_trial(user, new.id, _asked(old, new.version))
         new = _sown(user, old, new)
-        if old.seeding_rate_typed:
-            rate = TypedIn(text=old.seeding_rate_typed, unit=old.seeding_rate_unit)
+        if old.seeding_rate.text:
+            rate = TypedIn(text=old.seeding_rate.text, unit=old.seeding_rate.unit)
             new = edit_trial(user, new.id, TrialPatchIn(version=new.version, seeding_rate=rate))
         return _treated(user, old, new)
 
@@ -87,9 +87,9 @@ def _sown(user: User, old: Trial, new: Trial) -> Trial:
         SownIn(
             part=one.part,  # type: ignore[arg-type]
             lot_id=one.lot_id,
-            share=TypedIn(text=one.share_typed, unit=one.share_unit),
+            share=TypedIn(text=one.share.text, unit=one.share.unit),
             share_by=one.share_by,  # type: ignore[arg-type]
-            rate=TypedIn(text=one.rate_typed, unit=one.rate_unit),
+            rate=TypedIn(text=one.rate.text, unit=one.rate.unit),
             place=one.place,  # type: ignore[arg-type]
         )
         for one in sowings_of(old)
@@ -99,7 +99,7 @@ def _sown(user: User, old: Trial, new: Trial) -> Trial:
 
 
 def _level(level: Level) -> TypedIn:
-    return TypedIn(text=level.amount_typed or level.name, unit=level.amount_unit)
+    return TypedIn(text=level.amount.text or level.name, unit=level.amount.unit)
 
 
 def _treated(user: User, old: Trial, new: Trial) -> Trial:
@@ -121,7 +121,7 @@ def _treated(user: User, old: Trial, new: Trial) -> Trial:
                 TreatmentIn(
                     levels=[_level(level) for level in sorted(one.levels.all(), key=lambda level: places[level.factor_id])],
                     is_control=one.is_control,
-                    extra_cost=TypedIn(text=one.extra_cost_typed, unit=one.extra_cost_unit),
+                    extra_cost=TypedIn(text=one.extra_cost.text, unit=one.extra_cost.unit),
                 )
                 for one in treatments_of(old)
             ],
@@ -131,10 +131,10 @@ def _treated(user: User, old: Trial, new: Trial) -> Trial:
                     level=_level(level),
                     kind=line.kind,  # type: ignore[arg-type]
                     label=line.label,
-                    times=line.times_typed,
+                    times=line.times.text,
                     each=as_typed(line),
                     basis=line.basis,  # type: ignore[arg-type]
-                    spread=TypedIn(text=line.spread_typed, unit=line.spread_unit),
+                    spread=TypedIn(text=line.spread.text, unit=line.spread.unit),
                     made_of={name: TypedIn(**one) for name, one in line.made_of.items()},
                 )
                 for level in levels

@@ -12,6 +12,6 @@ from apps.trials.models import Trial
 def profile_of(trial: Trial) -> CropProfile:
     """The profile of the trial's crop, at the trial's own standard moisture where one is set."""
     profile = crop(trial.crop)
-    if trial.standard_moisture_pct is None:
+    if trial.standard_moisture.value is None:
         return profile
-    return dataclasses.replace(profile, standard_moisture_pct=trial.standard_moisture_pct)
+    return dataclasses.replace(profile, standard_moisture_pct=trial.standard_moisture.value)

@@ -62,8 +62,8 @@ def content_of(trial: Trial) -> dict[str, str]:
         parts = [_level(level, currency) for level in treatment.levels.all()]
         if treatment.is_control:
             parts.append("control")
-        if treatment.extra_cost_typed:
-            parts.append(f"stated cost {_said(treatment.extra_cost_typed, treatment.extra_cost_unit, currency)}")
+        if treatment.extra_cost.text:
+            parts.append(f"stated cost {_said(treatment.extra_cost.text, treatment.extra_cost.unit, currency)}")
         found[f"treatment {treatment.letter}"] = "; ".join(parts)
     found |= _sown(trial)
     measured = Covariate.objects.filter(trial=trial).first()
@@ -77,7 +77,7 @@ def content_of(trial: Trial) -> dict[str, str]:
     found["layout"] = " | ".join(" ".join(letters) for letters in blocks.values())
     if strips:
         first = strips[0]
-        found["strip"] = f"{first.width_typed} {first.width_unit} × {first.length_typed} {first.length_unit}"
+        found["strip"] = f"{first.width.text} {first.width.unit} × {first.length.text} {first.length.unit}"
     return found
 
 
@@ -85,11 +85,11 @@ def _sown(trial: Trial) -> dict[str, str]:
     """Lots, mixtures and companions, where any are chosen."""
     said = []
     for part in sowings_of(trial):
-        more = [f"{part.share_typed} % by {part.share_by}"] if part.share_typed else []
-        if part.rate_typed:
-            more.append(f"{_said(part.rate_typed, part.rate_unit, '')} {part.get_place_display().lower()}")
+        more = [f"{part.share.text} % by {part.share_by}"] if part.share.text else []
+        if part.rate.text:
+            more.append(f"{_said(part.rate.text, part.rate.unit, '')} {part.get_place_display().lower()}")
         if part.level:
-            more.append(f"for {part.level.amount_typed or part.level.name}")
+            more.append(f"for {part.level.amount.text or part.level.name}")
         said.append(f"{part.get_part_display().lower()}: {part.lot}{' (' + ', '.join(more) + ')' if more else ''}")
     return {"seed": "; ".join(said)} if said else {}
 
@@ -101,7 +101,7 @@ def _said(text: str, unit: str, currency: str) -> str:
 
 
 def _level(level: Level, currency: str) -> str:
-    said = _said(level.amount_typed, level.amount_unit, currency) if level.amount_typed else level.name
+    said = _said(level.amount.text, level.amount.unit, currency) if level.amount.text else level.name
     lines = [costs.said(line, currency) for line in level.cost_lines.all()]
     return f"{said} ({', '.join(lines)})" if lines else said
 

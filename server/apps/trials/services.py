@@ -104,8 +104,8 @@ def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:
         if "seeding_rate" in sent:
             fill(trial, models.SEEDING_RATE, body.seeding_rate, value=rate_of(body.seeding_rate, trial))
         reweigh_levels(trial)
-    if trial.price_per_t is not None:
-        break_even(extra_cost_per_ha=0.0, price_per_t=trial.price_per_t, unit_cost_per_t=trial.unit_cost_per_t or 0.0)
+    if trial.price.value is not None:
+        break_even(extra_cost_per_ha=0.0, price_per_t=trial.price.value, unit_cost_per_t=trial.unit_cost.value or 0.0)
 
 
 def _require_sense(quantity: Quantity, value: float, trial: Trial) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from uuid import UUID
 
 from cultrix_core.crops import crop
@@ -55,9 +56,9 @@ def _put_part(trial: Trial, position: int, row: SownIn) -> Sowing:
             )
     if row.part == "mixture":
         fill(part, models.SHARE, row.share)
-        if part.share_pct is None:
+        if part.share.value is None:
             raise Refusal("missing", field="share", label=f"The share of {lot}", remedy="Parts of a mixture need one each.")
-        require_between(part.share_pct, 0, 100, "share", label=f"Share of {lot}", unit=" %")
+        require_between(part.share.value, 0, 100, "share", label=f"Share of {lot}", unit=" %")
     if row.part == "companion":
         _put_rate(part, row)
     part.save()
@@ -98,7 +99,7 @@ def _check_parts(parts: list[Sowing]) -> None:
             raise Refusal(
                 "unknown_choice", field="share", label="Shares", value="by weight and by seeds", limit="one kind for a mixture"
             )
-        whole = sum(one.share_pct or 0.0 for one in mixed)
+        whole = sum(one.share.value or 0.0 for one in mixed)
         if mixed and abs(whole - 100) > SHARES_TOLERANCE_PCT:
             raise Refusal(
                 "not_whole", field="share", label="Shares of the mixture", value=f"{whole:g} %", remedy="Mend one of them."
@@ -110,8 +111,8 @@ def change_lot(user: User, lot_id: UUID, body: SeedLotPatchIn) -> SeedLot:
     with transaction.atomic():
         lot = edit_lot(user, lot_id, body)
         for part in Sowing.objects.filter(lot=lot, part="companion").exclude(rate_typed=""):
-            value = parse_number(part.rate_typed, field="rate")
-            part.rate_per_m2 = spoken(lot).per_m2(value, part.rate_unit)
+            value = parse_number(part.rate.text, field="rate")
+            part.rate = replace(part.rate, value=spoken(lot).per_m2(value, part.rate.unit))
             part.save()
         for trial in Trial.objects.filter(sowings__lot=lot).distinct():
             reweigh_levels(trial)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from uuid import UUID
 
 from cultrix_core.errors import Refusal, require_between, require_positive
@@ -13,7 +14,7 @@ from django.db import transaction
 from apps.accounts.models import User
 from apps.accounts.services import save_as
 from apps.base.errors import Conflict
-from apps.base.quantities import Quantity, TypedIn, fill, parse
+from apps.base.quantities import MeasuredValue, Quantity, TypedIn, fill, parse
 from apps.trials import models
 from apps.trials.costs import put_costs
 from apps.trials.editing import saved, take_up_layout, writable
@@ -60,7 +61,7 @@ def _drop_levels(trial: Trial) -> None:
     if bound is not None and bound.level is not None:
         raise Conflict(
             "would_orphan",
-            f"{bound.lot} is sown on “{bound.level.amount_typed or bound.level.name}” only. "
+            f"{bound.lot} is sown on “{bound.level.amount.text or bound.level.name}” only. "
             "Change what is sown on the Seed page first, then the treatments.",
         )
     unused.delete()
@@ -77,9 +78,10 @@ def rate_of(typed: TypedIn | None, trial: Trial, field: str = "seeding_rate") ->
 def reweigh_levels(trial: Trial) -> None:
     """Rates typed by weight, plants or bags follow what they were converted with; the trial itself is not saved."""
     for level in Level.objects.filter(factor__trial=trial, factor__kind="seeding_rate").exclude(amount_typed=""):
-        level.amount_canonical = rate_of(TypedIn(text=level.amount_typed, unit=level.amount_unit), trial)
+        typed = TypedIn(text=level.amount.text, unit=level.amount.unit)
+        level.amount = replace(level.amount, value=rate_of(typed, trial))
         level.save()
-    typed = TypedIn(text=trial.seeding_rate_typed, unit=trial.seeding_rate_unit)
+    typed = TypedIn(text=trial.seeding_rate.text, unit=trial.seeding_rate.unit)
     fill(trial, models.SEEDING_RATE, typed, value=rate_of(typed, trial))
 
 
@@ -147,7 +149,7 @@ def _changes_levels(trial: Trial, body: TreatmentsIn, existing: dict[UUID, Treat
     for row in body.treatments:
         assert row.id is not None
         for level, typed in zip(existing[row.id].levels.all(), row.levels, strict=True):
-            if (typed.text.strip(), typed.unit) != (level.amount_typed, level.amount_unit) and typed.text.strip() != level.name:
+            if (typed.text.strip(), typed.unit) != (level.amount.text, level.amount.unit) and typed.text.strip() != level.name:
                 return True
     return False
 
@@ -170,7 +172,7 @@ def _put_levels(trial: Trial, factors: Sequence[Factor], body: TreatmentsIn) -> 
     """One level for each amount or name typed under a factor; levels that stay keep their row."""
     found: dict[tuple[int, str], Level] = {}
     for place, factor in enumerate(factors):
-        there = {_name(TypedIn(text=one.amount_typed or one.name, unit=one.amount_unit)): one for one in factor.levels.all()}
+        there = {_name(TypedIn(text=one.amount.text or one.name, unit=one.amount.unit)): one for one in factor.levels.all()}
         for row in body.treatments:
             typed = row.levels[place]
             key = (place, _name(typed))
@@ -188,7 +190,7 @@ def _fill_level(trial: Trial, level: Level, typed: TypedIn) -> None:
     kind = level.factor.kind
     if kind not in FACTOR_DIMENSION:
         level.name = " ".join(typed.text.split())[:60]
-        level.amount_typed, level.amount_unit, level.amount_canonical = "", "", None
+        level.amount = MeasuredValue("", "", None)
         return
     quantity = Quantity(name="amount", suffix="canonical", dimension=level_dimension(kind, typed.unit), kind="", label="Level")
     value = rate_of(typed, trial) if kind == "seeding_rate" else parse(quantity, typed)
@@ -209,7 +211,7 @@ def _put_treatment(
     treatment = existing[row.id] if row.id else Treatment(trial=trial)
     treatment.position, treatment.is_control = position, row.is_control
     fill(treatment, models.EXTRA_COST, row.extra_cost)
-    if treatment.extra_cost_per_ha is not None:
-        require_between(treatment.extra_cost_per_ha, -1e6, 1e6, "extra_cost", label="Extra cost")
+    if treatment.extra_cost.value is not None:
+        require_between(treatment.extra_cost.value, -1e6, 1e6, "extra_cost", label="Extra cost")
     save_as(treatment, user, "set treatments")
     treatment.levels.set([levels[place, _name(typed)] for place, typed in enumerate(row.levels)])

@@ -98,6 +98,12 @@ export const useScouting = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/scouting", path(trialId))),
   });
 
+export const useReadings = (trialId: string) =>
+  useQuery({
+    queryKey: ["readings", trialId],
+    queryFn: () => ask(client.GET("/api/trials/{trial_id}/readings", path(trialId))),
+  });
+
 export const useStandAnalysis = (trialId: string, shortOfFeed = false) =>
   useQuery({
     queryKey: ["stand-analysis", trialId, shortOfFeed],

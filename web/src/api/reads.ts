@@ -32,6 +32,7 @@ export const READS: readonly Read[] = [
   { key: "stand", path: `${T}/stand`, of: "trial", packed: true, follows: true, grows: true },
   { key: "planting", path: `${T}/planting`, of: "trial", packed: true, follows: true, grows: true },
   { key: "scouting", path: `${T}/scouting`, of: "trial", packed: true, follows: true, grows: true },
+  { key: "readings", path: `${T}/readings`, of: "trial", packed: true, follows: true, grows: true },
   { key: "events", path: `${T}/field-events`, of: "trial", packed: true, follows: true, grows: true },
   { key: "estimates", path: `${T}/estimates`, of: "trial", packed: true, follows: true },
   { key: "harvest", path: `${T}/harvest`, of: "trial", packed: true, follows: true },

@@ -925,6 +925,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/penetrometer-readings/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Soil resistance */
+        put: operations["put_penetrometer_reading"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/photos/{photo_id}": {
         parameters: {
             query?: never;
@@ -1054,6 +1071,23 @@ export interface paths {
         get?: never;
         /** Put Rating */
         put: operations["put_rating"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Readings */
+        get: operations["readings"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -5699,6 +5733,36 @@ export interface components {
             /** Treatment */
             treatment: string;
         };
+        /**
+         * PenetrometerReadingIn
+         * @description Soil resistance, as it was read.
+         */
+        PenetrometerReadingIn: {
+            /**
+             * By Eye
+             * @default false
+             */
+            by_eye: boolean;
+            depth: components["schemas"]["TypedIn"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            resistance: components["schemas"]["TypedIn"];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Version */
+            version?: number | null;
+        };
         /** PersonOut */
         PersonOut: {
             /** Name */
@@ -6367,6 +6431,57 @@ export interface components {
              */
             strip_id: string;
             value: components["schemas"]["ShownOut"];
+        };
+        /**
+         * ReadingOut
+         * @description A reading; ``values`` by name, ``text`` all of them in the reader's units.
+         */
+        ReadingOut: {
+            /** By Eye */
+            by_eye: boolean;
+            /** Clock Shift S */
+            clock_shift_s: number | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+            /** Text */
+            text: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["TypedOut"];
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * ReadingsOut
+         * @description Readings of all kinds by strip, oldest first, and treatments side by side in each kind's latest visit.
+         */
+        ReadingsOut: {
+            /** Strips */
+            strips: components["schemas"]["StripReadingsOut"][];
+            /** Summaries */
+            summaries: components["schemas"]["SummaryOut"][];
         };
         /** ReckonIn */
         ReckonIn: {
@@ -8244,6 +8359,16 @@ export interface components {
             strip_id: string;
             target_depth: components["schemas"]["ShownOut"] | null;
         };
+        /** StripReadingsOut */
+        StripReadingsOut: {
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+        };
         /** StripSamplesOut */
         StripSamplesOut: {
             estimate: components["schemas"]["StripEstimateOut"] | null;
@@ -9843,7 +9968,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
+                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "penetrometer-reading" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
                 record_id: string;
             };
             cookie?: never;
@@ -9870,7 +9995,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
+                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "penetrometer-reading" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
                 record_id: string;
             };
             cookie?: never;
@@ -11120,6 +11245,42 @@ export interface operations {
             };
         };
     };
+    put_penetrometer_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PenetrometerReadingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
     put_photo: {
         parameters: {
             query?: never;
@@ -11377,6 +11538,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RatingOut"];
+                };
+            };
+        };
+    };
+    readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
                 };
             };
         };

@@ -31,7 +31,7 @@ class Moved:
 
 def moved(view: TrialView, found: Computed) -> list[Moved]:
     """The comparisons of net return, in the verdict's order."""
-    if found.net is None or found.yield_ is None or view.trial.price_per_t is None:
+    if found.net is None or found.yield_ is None or view.trial.price.value is None:
         return []
     means = treatment_means(view, found.yield_)
     rows = decisions_for(view, found.net, "net_return", found.net_trend)
@@ -45,7 +45,7 @@ def name_of(row: Decision) -> str:
 
 
 def _base(view: TrialView, row: Decision, means: dict[UUID, float]) -> NetComparison | None:
-    one, price = row.difference, view.trial.price_per_t
+    one, price = row.difference, view.trial.price.value
     if one.lower is None or one.upper is None or price is None:
         return None
     left, right = row.sides
@@ -61,7 +61,7 @@ def _base(view: TrialView, row: Decision, means: dict[UUID, float]) -> NetCompar
         yield_t_per_ha=(_mean(means, left) - _mean(means, right)) / 1000,
         extra_cost_per_ha=_average([cost.per_ha for cost in own]) - _average([view.cost(each).per_ha for each in right]),
         price_per_t=price,
-        worth_per_t=price - (view.trial.unit_cost_per_t or 0.0) - _average([cost.per_t for cost in own]),
+        worth_per_t=price - (view.trial.unit_cost.value or 0.0) - _average([cost.per_t for cost in own]),
         second=second,
     )
 
@@ -78,17 +78,17 @@ def cell_at(
     view: TrialView, base: NetComparison, *, price: float | None = None, unit_cost: float | None = None, factor: float = 1.0
 ) -> Cell:
     """The comparison at other prices; another cost per unit of yield moves it as a price does."""
-    now = view.trial.unit_cost_per_t or 0.0
+    now = view.trial.unit_cost.value or 0.0
     shift = 0.0 if unit_cost is None else unit_cost - now
     wanted = (base.price_per_t if price is None else price) - shift
-    return at(base, price_per_t=wanted, cost_factor=factor, margin=view.trial.net_margin_per_ha)
+    return at(base, price_per_t=wanted, cost_factor=factor, margin=view.trial.net_margin.value)
 
 
 def bars(view: TrialView, one: Moved, swing: float) -> tuple[Bar, ...]:
     """What moves a comparison, one thing at a time by a share up and down; the yield over its interval."""
     base = one.base
     assert base is not None
-    price, cost = base.price_per_t, view.trial.unit_cost_per_t or 0.0
+    price, cost = base.price_per_t, view.trial.unit_cost.value or 0.0
     drivers = [
         Driver(
             name="price",

@@ -7,7 +7,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 from apps.trials.models import Trial
 
 MINIMUM_RATE = Quantity(
@@ -58,7 +58,7 @@ class PriceItem(models.Model):
     kind = models.CharField(max_length=4, choices=KINDS)
     crop = models.CharField(max_length=64, blank=True, default="")
     name = models.CharField(max_length=80, blank=True, default="")
-    price_typed, price_unit, price_canonical = typed_column(), unit_column(), value_column()
+    price = Measured("canonical")
 
     class Meta:
         ordering = ["position"]
@@ -68,10 +68,10 @@ class MoneyPlan(models.Model):
     """What a trial's money is judged by, beside its prices and costs."""
 
     trial = models.OneToOneField(Trial, on_delete=models.CASCADE, related_name="money_plan")
-    minimum_rate_typed, minimum_rate_unit, minimum_rate_pct = typed_column(), unit_column(), value_column()
-    within_typed, within_unit, within_per_ha = typed_column(), unit_column(), value_column()
-    loss_typed, loss_unit, loss_per_ha = typed_column(), unit_column(), value_column()
-    swing_typed, swing_unit, swing_pct = typed_column(), unit_column(), value_column()
+    minimum_rate = Measured(MINIMUM_RATE)
+    within = Measured(WITHIN)
+    loss = Measured(LOSS)
+    swing = Measured(SWING)
     version = models.PositiveIntegerField(default=1)
     history = HistoricalRecords()
 
@@ -83,9 +83,9 @@ class Scenario(models.Model):
     position = models.PositiveSmallIntegerField(default=0)
     name = models.CharField(max_length=60)
     source = models.CharField(max_length=160, blank=True, default="")
-    price_typed, price_unit, price_per_t = typed_column(), unit_column(), value_column()
-    unit_cost_typed, unit_cost_unit, unit_cost_per_t = typed_column(), unit_column(), value_column()
-    costs_typed, costs_unit, costs_pct = typed_column(), unit_column(), value_column()
+    price = Measured(SCENARIO_PRICE)
+    unit_cost = Measured(SCENARIO_UNIT_COST)
+    costs = Measured(COSTS)
 
     class Meta:
         ordering = ["position"]

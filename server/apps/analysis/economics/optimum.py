@@ -33,7 +33,7 @@ def optimum_out(view: TrialView, plan: MoneyPlan | None, prices: Sequence[float]
     made.factor, made.unit = curve.factor.title, view.show.unit(curve.kind)
     assert curve.fit.profit_optimum is not None
     made.best = best_text(curve.fit.profit_optimum, view.show, curve.kind, "best return")
-    unit_cost = view.trial.unit_cost_per_t or 0.0
+    unit_cost = view.trial.unit_cost.value or 0.0
     if not curve.fit.profit_optimum.inside_range:
         made.problem = NOT_INSIDE
         return made
@@ -55,9 +55,9 @@ def _limits(view: TrialView, plan: MoneyPlan | None, curve: MoneyCurve) -> tuple
     """Money that counts as equal, and the loss one would bear: as set, else the margin in money, else a share of the best."""
     x = best_amount(curve.fit, curve.cost_per_x / curve.worth_per_kg)
     shape = next(one for one in curve.fit.shapes if one.name == curve.fit.chosen)
-    usual = view.trial.net_margin_per_ha or EQUAL_SHARE * max(curve.worth_per_kg * float(shape.at(x)[0]), 1.0)
-    within = plan.within_per_ha if plan and plan.within_per_ha else usual
-    return within, plan.loss_per_ha if plan and plan.loss_per_ha else usual
+    usual = view.trial.net_margin.value or EQUAL_SHARE * max(curve.worth_per_kg * float(shape.at(x)[0]), 1.0)
+    within = plan.within.value if plan and plan.within.value else usual
+    return within, plan.loss.value if plan and plan.loss.value else usual
 
 
 def _best_cell(view: TrialView, curve: MoneyCurve, worth_per_t: float, factor: float) -> str:
@@ -94,7 +94,7 @@ def _safety(view: TrialView, curve: MoneyCurve, found: Around, loss: float) -> s
     share = format_number(100 * found.safe_loss / found.x, 0)
     missing = view.show.text(found.safe_loss, curve.kind)
     text = f"Of what is sown at the best rate, {missing} ({share} %) may be missing before {money} of yield is lost"
-    emergence = view.trial.emergence_pct
+    emergence = view.trial.emergence.value
     if emergence is not None:
         plants = view.show.text(found.safe_loss * emergence / 100, curve.kind)
         text += f": about {plants} plants at {emergence:g} % emergence"

@@ -30,11 +30,11 @@ def price_list_out(record: PriceList, show: UnitFormatter) -> PriceListOut:
 
 def _item(one: PriceItem, show: UnitFormatter) -> PriceItemOut:
     own = replace(show, bushel_kg=crop(one.crop).bushel_kg) if one.crop else show
-    shown = None if one.price_canonical is None else own.text(one.price_canonical, KIND[one.kind])
+    shown = None if one.price.value is None else own.text(one.price.value, KIND[one.kind])
     return PriceItemOut(
         id=one.pk,
         kind=cast(Any, one.kind),
         crop=one.crop,
         name=one.name or (crop(one.crop).name if one.crop else ""),
-        price=TypedOut(text=one.price_typed, unit=one.price_unit, shown=shown),
+        price=TypedOut(text=one.price.text, unit=one.price.unit, shown=shown),
     )

@@ -57,7 +57,7 @@ def put_price_list(user: User, workspace_id: UUID, list_id: UUID, body: PriceLis
         record.dated, record.retired = body.dated, body.retired
         record.version = body.version + 1
         items = [_item(place, row) for place, row in enumerate(body.items)]
-        save_as(record, user, "set prices: " + "; ".join(f"{one.name or one.crop} {one.price_typed}" for one in items))
+        save_as(record, user, "set prices: " + "; ".join(f"{one.name or one.crop} {one.price.text}" for one in items))
         record.items.all().delete()
         for one in items:
             one.price_list = record
@@ -94,10 +94,10 @@ def _item(place: int, row: PriceItemIn) -> PriceItem:
         raise Refusal("missing", field="items", label="What the price is of", remedy="Name it in a word or two.")
     label = f"The price of {item.name or item.crop.replace('_', ' ')}"
     fill(item, price_quantity(row.kind), row.price, bushel_kg=bushel)
-    if item.price_canonical is None:
+    if item.price.value is None:
         raise Refusal("missing", field="items", label=label, remedy="Type it, or remove the line.")
-    require_positive(item.price_canonical, "items", label=label)
-    require_between(item.price_canonical, 0, 1e8, "items", label="Price")
+    require_positive(item.price.value, "items", label=label)
+    require_between(item.price.value, 0, 1e8, "items", label="Price")
     return item
 
 
@@ -120,7 +120,7 @@ def take_price(user: User, trial_id: UUID, body: TakePriceIn) -> Trial:
         trial_id,
         TrialPatchIn(
             version=body.version,
-            price=TypedIn(text=item.price_typed, unit=item.price_unit),
+            price=TypedIn(text=item.price.text, unit=item.price.unit),
             price_source=str(item.price_list)[:160],
             amendment=body.amendment,
         ),
@@ -151,7 +151,7 @@ def put_money_plan(user: User, trial_id: UUID, body: MoneyPlanIn) -> Trial:
         for row in rows:
             if names.count(row.name.lower()) > 1:
                 raise Refusal("duplicate", field="scenarios", label="Scenario", value=row.name, remedy="Name each once.")
-        save_as(plan, user, "set money: " + "; ".join(f"{row.name} {row.price_typed}" for row in rows))
+        save_as(plan, user, "set money: " + "; ".join(f"{row.name} {row.price.text}" for row in rows))
         trial.scenarios.all().delete()
         for row in rows:
             row.save()
@@ -165,10 +165,10 @@ def _scenario(trial: Trial, place: int, row: ScenarioIn) -> Scenario:
     bushel = crop(trial.crop).bushel_kg
     for quantity in (SCENARIO_PRICE, SCENARIO_UNIT_COST, COSTS):
         fill(made, quantity, getattr(row, quantity.name), bushel_kg=bushel)
-    if made.costs_pct is not None:
-        require_between(made.costs_pct, 0, 1000, "costs", label=COSTS.label, unit=" %")
-    price = made.price_per_t if made.price_per_t is not None else trial.price_per_t
-    cost = made.unit_cost_per_t if made.unit_cost_per_t is not None else trial.unit_cost_per_t
+    if made.costs.value is not None:
+        require_between(made.costs.value, 0, 1000, "costs", label=COSTS.label, unit=" %")
+    price = made.price.value if made.price.value is not None else trial.price.value
+    cost = made.unit_cost.value if made.unit_cost.value is not None else trial.unit_cost.value
     if price is not None:
         break_even(extra_cost_per_ha=0.0, price_per_t=price, unit_cost_per_t=cost or 0.0)
     return made

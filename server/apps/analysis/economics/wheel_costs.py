@@ -12,6 +12,7 @@ from cultrix_core.errors import Refusal
 from django.db import transaction
 
 from apps.accounts.models import User
+from apps.base.quantities import MeasuredValue
 from apps.trial_state.view import TrialView, view
 from apps.trials.editing import saved, writable
 from apps.trials.models import CostLine, Treatment, Trial
@@ -39,8 +40,8 @@ def put_wheel_costs(user: User, trial_id: UUID, body: WheelCostsIn) -> Trial:
             CostLine.objects.filter(level_id=level_id, label=WHEEL_LABEL).delete()
             if loss > 0:
                 line = CostLine(level_id=level_id, kind="other", label=WHEEL_LABEL)
-                line.times_typed, line.times_count = "1", 1.0
-                line.each_typed, line.each_unit, line.each_per_ha = f"{loss:.2f}", "money/ha", round(loss, 2)
+                line.times = MeasuredValue("1", "", 1.0)
+                line.each = MeasuredValue(f"{loss:.2f}", "money/ha", round(loss, 2))
                 line.save()
         return saved(trial, user, "wheel tracks into the costs", body.amendment)
 
@@ -79,10 +80,10 @@ def tracks_by_spacing(view: TrialView, values: Kept) -> dict[float, Tracks]:
 
 def loss_of(view: TrialView, tracks: Tracks) -> float | None:
     trial = view.trial
-    if trial.expected_yield_kg_per_ha is None or trial.price_per_t is None:
+    if trial.expected_yield.value is None or trial.price.value is None:
         return None
-    worth = trial.price_per_t - (trial.unit_cost_per_t or 0.0)
-    return loss_per_ha(tracks, yield_kg_per_ha=trial.expected_yield_kg_per_ha, worth_per_t=worth) if worth > 0 else None
+    worth = trial.price.value - (trial.unit_cost.value or 0.0)
+    return loss_per_ha(tracks, yield_kg_per_ha=trial.expected_yield.value, worth_per_t=worth) if worth > 0 else None
 
 
 def wheel_losses(view: TrialView) -> dict[int, float]:

@@ -70,7 +70,7 @@ def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
         own = result.error_df if isinstance(result, FactorComparison) else result.residual_df
         parts.append((result.cv_percent, own))
         yields.append(sum(mean.mean for mean in means) / len(means))
-        lengths += [strip.length_m for strip in other.strips if strip.length_m]
+        lengths += [strip.length.value for strip in other.strips if strip.length.value]
         names.append(other.trial.title)
     pooled = pooled_cv(parts)
     if pooled is None or pooled[1] < LEAST_FREEDOM:
@@ -113,7 +113,7 @@ def design_power(user: User, view: TrialView, asked: MarginIn) -> DesignPower:
     size = _size(view, asked, layout)
     length = _length(asked.length, "strip_length", "Strip length")
     if length is None:
-        lengths = [strip.length_m for strip in view.strips if strip.length_m]
+        lengths = [strip.length.value for strip in view.strips if strip.length.value]
         length = sum(lengths) / len(lengths) if lengths else None
     cv = _percent(asked.cv, "cv", "Strip-to-strip variation")
     if cv is not None:
@@ -135,7 +135,7 @@ def design_power(user: User, view: TrialView, asked: MarginIn) -> DesignPower:
     )
     if smith is not None:
         variation = replace(variation, smith_b=require_between(smith, 0, 1, "smith_b", label="Smith's b"))
-    widths = [strip.width_m for strip in view.strips if strip.width_m]
+    widths = [strip.width.value for strip in view.strips if strip.width.value]
     return DesignPower(
         size=size,
         variation=variation,
@@ -188,8 +188,8 @@ def _expected(view: TrialView, asked: MarginIn, own: FarmExperience) -> tuple[fl
             bushel_kg=view.profile.bushel_kg,
         )
         return require_positive(value, "expected_yield", label="Expected yield"), "as you typed it"
-    if view.trial.expected_yield_kg_per_ha:
-        return view.trial.expected_yield_kg_per_ha, "as you typed it"
+    if view.trial.expected_yield.value:
+        return view.trial.expected_yield.value, "as you typed it"
     if own.yield_kg_per_ha:
         return own.yield_kg_per_ha, "mean of this farm's earlier trials of the crop"
     return None, ""
@@ -247,7 +247,7 @@ def _complete(view: TrialView) -> bool:
 
 def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
     """Margin of every treatment in kg/ha; a what-if price moves those that come from money."""
-    price = view.trial.price_per_t
+    price = view.trial.price.value
     if asked.price is not None and asked.price.text.strip():
         price = parse_quantity(
             asked.price.text, "price", asked.price.unit, field="price", label="Price", bushel_kg=view.profile.bushel_kg
@@ -261,9 +261,9 @@ def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
             gain = break_even(
                 extra_cost_per_ha=round(view.extra_cost(treatment), 9),
                 price_per_t=price,
-                unit_cost_per_t=view.trial.unit_cost_per_t or 0.0,
+                unit_cost_per_t=view.trial.unit_cost.value or 0.0,
             ).gain_kg_per_ha
-        value = gain if gain is not None else view.trial.practical_margin_kg_per_ha
+        value = gain if gain is not None else view.trial.practical_margin.value
         if value:
             found[str(treatment.id)] = value
     return found

@@ -167,9 +167,7 @@ def _ladder(view: TrialView) -> dict[str, float]:
     if len(view.factors) != 1:
         return {}
     levels = {str(one.id): next(iter(one.levels.all()), None) for one in view.treatments}
-    return {
-        key: level.amount_canonical for key, level in levels.items() if level is not None and level.amount_canonical is not None
-    }
+    return {key: level.amount.value for key, level in levels.items() if level is not None and level.amount.value is not None}
 
 
 def _by_factors(
@@ -202,7 +200,7 @@ def _by_factors(
         control=levels_of(view.control, factors) if view.control else None,
         levels={key: [str(level.pk) for level in factor.levels.all()] for key, factor in zip(keys, factors, strict=True)},
         amounts={
-            key: {str(one.pk): one.amount_canonical for one in factor.levels.all() if one.amount_canonical is not None}
+            key: {str(one.pk): one.amount.value for one in factor.levels.all() if one.amount.value is not None}
             for key, factor in zip(keys, factors, strict=True)
         },
         names=level_names(view),

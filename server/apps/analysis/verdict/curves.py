@@ -98,7 +98,7 @@ def _ladder(view: TrialView) -> _Ladder | None:
         if factor.kind not in FACTOR_DIMENSION:
             continue
         amounts = {
-            treatment.id: next((own.amount_canonical for own in treatment.levels.all() if own.factor_id == factor.pk), None)
+            treatment.id: next((own.amount.value for own in treatment.levels.all() if own.factor_id == factor.pk), None)
             for treatment in view.treatments
         }
         found = {amount for amount in amounts.values() if amount is not None}
@@ -192,7 +192,7 @@ def _money_curve(view: TrialView) -> MoneyCurve | str:
 
 
 def _worth(view: TrialView) -> float:
-    return ((view.trial.price_per_t or 0.0) - (view.trial.unit_cost_per_t or 0.0)) / 1000
+    return ((view.trial.price.value or 0.0) - (view.trial.unit_cost.value or 0.0)) / 1000
 
 
 def _ratio(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
@@ -204,14 +204,14 @@ def _ratio(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
 def _slope(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
     """What one unit of x costs, from what the treatments cost; and in words."""
     worth = _worth(view)
-    if view.trial.price_per_t is None or worth <= 0:
+    if view.trial.price.value is None or worth <= 0:
         return None, "No price is set, so only the amount for the highest yield is told."
     kind = FACTOR_DIMENSION[ladder.factor.kind][1]
     cells = [
-        (level.amount_canonical, view.cost(treatment).per_ha, _others(treatment, ladder.factor))
+        (level.amount.value, view.cost(treatment).per_ha, _others(treatment, ladder.factor))
         for treatment in view.treatments
         for level in treatment.levels.all()
-        if level.factor_id == ladder.factor.pk and level.amount_canonical is not None
+        if level.factor_id == ladder.factor.pk and level.amount.value is not None
     ]
     x, cost = np.array([one[0] for one in cells]), np.array([one[1] for one in cells])
     groups = [one[2] for one in cells]

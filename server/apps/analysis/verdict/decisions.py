@@ -168,11 +168,11 @@ def _judge(
     level: tuple[float, float],
 ) -> Decision:
     money = view.money_between(left, right)
-    margin = view.trial.net_margin_per_ha
+    margin = view.trial.net_margin.value
     threshold = None
     if response == "yield":
         gain = money.gain_kg_per_ha if money else None
-        margin = gain if gain is not None else view.trial.practical_margin_kg_per_ha
+        margin = gain if gain is not None else view.trial.practical_margin.value
         if money is not None and gain is not None:
             threshold = gain if money.extra_cost_per_ha > 0 else -gain
     call = _call(one, margin)

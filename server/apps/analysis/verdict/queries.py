@@ -87,7 +87,7 @@ def _compute(view: TrialView, fingerprint: str, other: OtherSource | None, stand
     deciding = standing.values if standing is not None and standing.decides else None
     try:
         yields = compare_strips(view, received, yield_of, measured=deciding)
-        priced = view.trial.price_per_t is not None and view.control
+        priced = view.trial.price.value is not None and view.control
         net = compare_strips(view, received, net_of, measured=deciding) if priced else None
     except Refusal as refusal:
         return _nothing(refusal.message, fingerprint)
@@ -194,8 +194,8 @@ def _fingerprint(view: TrialView, other: OtherSource | None, standing: Covariate
         "engine": ENGINE,
         "design": trial.design,
         "alpha": trial.alpha,
-        "price": trial.price_per_t,
-        "cost": trial.unit_cost_per_t,
+        "price": trial.price.value,
+        "cost": trial.unit_cost.value,
         "other": [other.label, sorted((str(key), value) for key, value in other.yields.items())] if other else None,
         "covariate": [standing.usable, standing.decides, sorted((str(key), value) for key, value in standing.values.items())]
         if standing

@@ -153,7 +153,7 @@ def key_of(treatment: Treatment) -> str:
 
 
 def _level_key(level: Level) -> str:
-    amount = level.amount_canonical
+    amount = level.amount.value
     return f"{level.factor.kind}:{level.name.strip().lower() if amount is None else f'{amount:.6g}'}"
 
 
@@ -207,7 +207,7 @@ def _rows(views: list[TrialView], names: dict[str, str], response: str) -> _Rows
 def _margin(views: list[TrialView], left: str, right: str, response: str) -> float | None:
     """The difference that matters, averaged over the trials that can say."""
     if response == "net_return":
-        margins = [one.trial.net_margin_per_ha for one in views if one.trial.net_margin_per_ha is not None]
+        margins = [one.trial.net_margin.value for one in views if one.trial.net_margin.value is not None]
         return sum(margins) / len(margins) if margins else None
     found = []
     for one in views:

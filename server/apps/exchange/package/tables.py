@@ -53,6 +53,7 @@ UNITS = {
     "_kg_hl": "kg/hL",
     "_c": "degC",
     "_money": "money",
+    "_kpa": "kPa",
 }
 
 

@@ -3,7 +3,7 @@
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip
 
@@ -39,17 +39,17 @@ class HarvestLoad(FieldRecord):
 
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="harvest_loads")
     method = models.CharField(max_length=8, choices=[("weighed", "Weighed"), ("stated", "Stated")])
-    gross_typed, gross_unit, gross_kg = typed_column(), unit_column(), value_column()
-    tare_typed, tare_unit, tare_kg = typed_column(), unit_column(), value_column()
-    net_typed, net_unit, net_kg = typed_column(), unit_column(), value_column()
-    moisture_typed, moisture_unit, moisture_pct = typed_column(), unit_column(), value_column()
-    swath_width_typed, swath_width_unit, swath_width_m = typed_column(), unit_column(), value_column()
-    length_typed, length_unit, length_m = typed_column(), unit_column(), value_column()
+    gross = Measured(GROSS)
+    tare = Measured(TARE)
+    net = Measured(NET)
+    moisture = Measured(MOISTURE)
+    swath_width = Measured(SWATH_WIDTH)
+    length = Measured(CUT_LENGTH)
     passes = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Passes of the swath; one where empty")
     pieces = models.PositiveIntegerField(null=True, blank=True, help_text="Heads, bulbs or fruits counted in the load")
-    test_weight_typed, test_weight_unit, test_weight_kg_hl = typed_column(), unit_column(), value_column()
-    shrink_typed, shrink_unit, shrink_pct = typed_column(), unit_column(), value_column()
-    stated_yield_typed, stated_yield_unit, stated_yield_kg_per_ha = typed_column(), unit_column(), value_column()
+    test_weight = Measured(TEST_WEIGHT)
+    shrink = Measured(SHRINK)
+    stated_yield = Measured(STATED_YIELD)
     standard_moisture_pct = models.FloatField(null=True, blank=True)
     yield_kg_per_ha = models.FloatField(null=True, blank=True, help_text="None while the moisture is not known")
     history = HistoricalRecords()

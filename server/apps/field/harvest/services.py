@@ -65,8 +65,8 @@ def build_load(trial: Trial, strip: Strip, load_id: UUID, body: HarvestLoadIn) -
         fill(load, quantity, typed)
     load.passes = _counted(body.passes, "passes", "Passes", low=1, high=MOST_PASSES)
     load.pieces = _counted(body.pieces, "pieces", "Pieces", low=1, high=10_000_000)
-    if load.test_weight_kg_hl is not None:
-        require_between(load.test_weight_kg_hl, 10, 110, "test_weight", label="Test weight", unit=" kg/hL")
+    if load.test_weight.value is not None:
+        require_between(load.test_weight.value, 10, 110, "test_weight", label="Test weight", unit=" kg/hL")
     _reckon(load, profile.standard_moisture_pct)
     return load
 
@@ -81,15 +81,15 @@ def recompute_loads(user: User, trial: Trial) -> None:
 
 
 def _reckon(load: HarvestLoad, standard: float | None) -> None:
-    waits = standard is not None and load.moisture_pct is None
+    waits = standard is not None and load.moisture.value is None
     result = strip_yield(
         net_kg=_net(load),
         swath_width_m=required(load, models.SWATH_WIDTH),
         length_m=required(load, models.CUT_LENGTH),
-        moisture_pct=load.moisture_pct,
+        moisture_pct=load.moisture.value,
         standard_moisture_pct=None if waits else standard,
         passes=load.passes or 1,
-        shrink_pct=load.shrink_pct or 0.0,
+        shrink_pct=load.shrink.value or 0.0,
     )
     load.standard_moisture_pct = standard
     load.yield_kg_per_ha = None if waits else result.yield_kg_per_ha  # weighed now, the moisture comes later
@@ -111,15 +111,15 @@ def _counted(typed: TypedIn, field: str, label: str, *, low: int, high: int) -> 
 
 def _net(load: HarvestLoad) -> float:
     """Net weight: as typed, or gross less tare. Both given must agree."""
-    if load.gross_kg is None:
+    if load.gross.value is None:
         return required(load, models.NET)
-    net = net_mass(gross_kg=load.gross_kg, tare_kg=load.tare_kg or 0.0)
-    if load.net_kg is not None and abs(load.net_kg - net) > max(0.5, 0.001 * net):
+    net = net_mass(gross_kg=load.gross.value, tare_kg=load.tare.value or 0.0)
+    if load.net.value is not None and abs(load.net.value - net) > max(0.5, 0.001 * net):
         raise Refusal(
             "unknown_choice",
             field="net",
             label="Net weight",
-            value=f"{load.net_kg:g} kg",
+            value=f"{load.net.value:g} kg",
             limit=f"gross less tare, which is {net:g} kg; leave one of them empty",
         )
     return net

@@ -79,7 +79,7 @@ def read(log: YieldLog, loads: Sequence[HarvestLoad]) -> LogReading:
 
 
 def _load_moisture(loads: Sequence[HarvestLoad], strip_id: UUID) -> float | None:
-    own = [load.moisture_pct for load in loads if load.strip_id == strip_id and load.moisture_pct is not None]
+    own = [load.moisture.value for load in loads if load.strip_id == strip_id and load.moisture.value is not None]
     return sum(own) / len(own) if own else None
 
 

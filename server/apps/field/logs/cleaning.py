@@ -34,7 +34,7 @@ ALL_STEPS_OFF = Settings(off=frozenset(("delay", "ends", "speed", "swath", "limi
 def inputs_hash(log: models.YieldLog) -> str:
     """Fingerprint of everything the result rests on."""
     strips = [[str(strip.id), strip.swath or strip.ring] for strip in log.trial.strips.all()]
-    inputs = [log.digest, log.suffix, log.coordinates, log.columns, log.steps, log.margin_m, strips]
+    inputs = [log.digest, log.suffix, log.coordinates, log.columns, log.steps, log.margin.value, strips]
     return hashlib.sha256(json.dumps(inputs, sort_keys=True).encode()).hexdigest()
 
 
@@ -50,7 +50,7 @@ def read_and_clean(job: Job, report_progress: ReportProgress) -> None:
     report_progress(READ, "Cleaning")
     cleaned = clean(log, settings_of(row), lambda done, name: report_progress(READ + (CLEANED - READ) * done, name))
     report_progress(CLEANED, "Putting readings on strips")
-    result, strip_of = put_on_strips(log, cleaned, rings, margin_m=row.margin_m or 0.0)
+    result, strip_of = put_on_strips(log, cleaned, rings, margin_m=row.margin.value or 0.0)
     _store_points(before, log, cleaned, strip_of)
     with transaction.atomic():
         now = models.YieldLog.objects.select_for_update().select_related("trial").get(id=row.id)

@@ -5,7 +5,7 @@ from django.conf import settings
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-from apps.base.quantities import Quantity, TypedIn, parse, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity, TypedIn, parse
 from apps.farms.models import Machine
 from apps.records.models import FieldRecord
 from apps.trials.models import Trial
@@ -37,7 +37,7 @@ class YieldLog(FieldRecord):
     steps = models.JSONField(
         default=dict, blank=True, help_text="Parameters of the cleaning that were changed, and steps undone"
     )
-    margin_typed, margin_unit, margin_m = typed_column(), unit_column(), value_column()
+    margin = Measured(MARGIN)
     calibrated = models.BooleanField(default=True, help_text="Brought to the scale where loads are there")
     left_out = models.JSONField(default=list, blank=True, help_text="Ids of loads not calibrated on")
     result = models.JSONField(null=True, blank=True)

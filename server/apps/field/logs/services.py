@@ -162,12 +162,12 @@ def set_steps(user: User, log_id: UUID, body: StepsIn) -> YieldLog:
         again = cleaning.inputs_hash(log)
         log.steps = values | ({"off": sorted(set(body.off))} if body.off else {})
         fill(log, models.MARGIN, body.margin)
-        if log.margin_m is None or not 0 <= log.margin_m <= 50:
+        if log.margin.value is None or not 0 <= log.margin.value <= 50:
             raise Refusal(
                 "too_large",
                 field="margin",
                 label="Inner margin",
-                value=log.margin_typed or "nothing",
+                value=log.margin.text or "nothing",
                 limit="50",
                 unit=" m",
                 remedy="Type 0 to keep to the outline.",

@@ -48,7 +48,7 @@ def put_calibration(user: User, workspace_id: UUID, calibration_id: UUID, body: 
             )
         for quantity in (models.TARGET, models.TOLERANCE, models.CAUGHT_SPACING, models.CIRCUMFERENCE, models.SLIP):
             fill(record, quantity, getattr(body, quantity.name))
-        if record.target_kg_per_ha is None:
+        if record.target.value is None:
             raise Refusal(
                 "missing",
                 field="target",
@@ -100,21 +100,21 @@ def _rate(record: Calibration, row: CatchIn, mass: float) -> float:
         return bag_rate(mass_kg=mass, area_m2=area)
     for name, label, value in (
         ("openers", "Openers caught", record.openers),
-        ("row_spacing", "Row spacing", record.row_spacing_m),
+        ("row_spacing", "Row spacing", record.row_spacing.value),
     ):
         if value is None:
             raise Refusal("missing", field=name, label=label, remedy="The area under the openers rests on it.")
     if record.method == "length":
         length = parse_quantity(row.way.text, "length", row.way.unit, field="way", label="Length driven")
     else:
-        if record.circumference_m is None:
+        if record.circumference.value is None:
             raise Refusal(
                 "missing", field="circumference", label="Rolling circumference", remedy="Measure ten turns in the field."
             )
         turns = parse_number(row.way.text, field="way", label="Turns of the wheel")
-        length = length_of_turns(turns=turns, circumference_m=record.circumference_m, slip_pct=record.slip_pct or 0.0)
+        length = length_of_turns(turns=turns, circumference_m=record.circumference.value, slip_pct=record.slip.value or 0.0)
     require_between(length, 0.5, 20_000, "way", label="Way driven", unit=" m")
-    return catch_rate(mass_kg=mass, openers=record.openers or 1, row_spacing_m=record.row_spacing_m or 0.0, length_m=length)
+    return catch_rate(mass_kg=mass, openers=record.openers or 1, row_spacing_m=record.row_spacing.value or 0.0, length_m=length)
 
 
 def result_of(record: Calibration) -> Calibrated:
@@ -126,5 +126,5 @@ def result_of(record: Calibration) -> Calibrated:
         )
         for one in record.catches
     ]
-    tolerance = 5.0 if record.tolerance_pct is None else record.tolerance_pct
-    return calibrate(catches, target_kg_per_ha=record.target_kg_per_ha or 0.0, tolerance_pct=tolerance)
+    tolerance = 5.0 if record.tolerance.value is None else record.tolerance.value
+    return calibrate(catches, target_kg_per_ha=record.target.value or 0.0, tolerance_pct=tolerance)

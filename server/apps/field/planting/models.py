@@ -4,7 +4,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 from apps.farms.models import Machine, SeedLot
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Treatment, Trial
@@ -48,12 +48,12 @@ class Calibration(FieldRecord):
     machine = models.ForeignKey(Machine, on_delete=models.PROTECT, related_name="calibrations")
     done_on = models.DateField()
     method = models.CharField(max_length=6, choices=METHODS)
-    target_typed, target_unit, target_kg_per_ha = typed_column(), unit_column(), value_column()
-    tolerance_typed, tolerance_unit, tolerance_pct = typed_column(), unit_column(), value_column()
+    target = Measured(TARGET)
+    tolerance = Measured(TOLERANCE)
     openers = models.PositiveSmallIntegerField(null=True, blank=True)
-    row_spacing_typed, row_spacing_unit, row_spacing_m = typed_column(), unit_column(), value_column()
-    circumference_typed, circumference_unit, circumference_m = typed_column(), unit_column(), value_column()
-    slip_typed, slip_unit, slip_pct = typed_column(), unit_column(), value_column()
+    row_spacing = Measured(CAUGHT_SPACING)
+    circumference = Measured(CIRCUMFERENCE)
+    slip = Measured(SLIP)
     catches = models.JSONField(default=list)
     note = models.CharField(max_length=200, blank=True, default="")
     history = HistoricalRecords()
@@ -71,8 +71,8 @@ class PlantingRecord(FieldRecord):
     machine = models.ForeignKey(Machine, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     setting = models.CharField(max_length=40, blank=True, default="")
-    rate_typed, rate_unit, rate_per_m2 = typed_column(), unit_column(), value_column()
-    speed_typed, speed_unit, speed_km_h = typed_column(), unit_column(), value_column()
+    rate = Measured(SOWN_RATE)
+    speed = Measured(SPEED)
     soil = models.CharField(max_length=8, choices=SOILS, blank=True, default="")
     weather = models.CharField(max_length=120, blank=True, default="")
     note = models.CharField(max_length=400, blank=True, default="")
@@ -86,7 +86,7 @@ class DepthCheck(FieldRecord):
     """One depth, dug and measured from the surface to the seed."""
 
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="depth_checks")
-    depth_typed, depth_unit, depth_m = typed_column(), unit_column(), value_column()
+    depth = Measured(DUG)
     history = HistoricalRecords()
 
     class Meta:
@@ -107,8 +107,8 @@ class Deviation(FieldRecord):
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="deviations")
     kind = models.CharField(max_length=13, choices=KINDS)
     rows = models.PositiveSmallIntegerField(null=True, blank=True)
-    start_typed, start_unit, start_m = typed_column(), unit_column(), value_column()
-    end_typed, end_unit, end_m = typed_column(), unit_column(), value_column()
+    start = Measured(FROM)
+    end = Measured(TO)
     sown_treatment = models.ForeignKey(Treatment, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     note = models.CharField(max_length=200, blank=True, default="")
     history = HistoricalRecords()
@@ -125,12 +125,12 @@ class SeedbedCheck(FieldRecord):
     trial = models.ForeignKey(Trial, on_delete=models.PROTECT, related_name="seedbed_checks")
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, null=True, blank=True, related_name="seedbed_checks")
     checked_on = models.DateField()
-    boot_sink_typed, boot_sink_unit, boot_sink_m = typed_column(), unit_column(), value_column()
-    soil_temperature_typed, soil_temperature_unit, soil_temperature_c = typed_column(), unit_column(), value_column()
-    ph_typed, ph_unit, ph_value = typed_column(), unit_column(), value_column()
-    residue_typed, residue_unit, residue_pct = typed_column(), unit_column(), value_column()
-    moisture_line_typed, moisture_line_unit, moisture_line_m = typed_column(), unit_column(), value_column()
-    seeds_on_top_typed, seeds_on_top_unit, seeds_on_top_per_m2 = typed_column(), unit_column(), value_column()
+    boot_sink = Measured(BOOT)
+    soil_temperature = Measured(SOIL_TEMPERATURE)
+    ph = Measured(PH)
+    residue = Measured(RESIDUE)
+    moisture_line = Measured(MOISTURE_LINE)
+    seeds_on_top = Measured(ON_TOP)
     weeds = models.CharField(max_length=4, choices=WEEDS, blank=True, default="")
     texture = models.CharField(max_length=4, choices=TEXTURES, default="loam")
     note = models.CharField(max_length=400, blank=True, default="")
@@ -158,7 +158,7 @@ class TillagePass(FieldRecord):
     kind = models.CharField(max_length=11, choices=KINDS)
     machine = models.ForeignKey(Machine, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     times = models.PositiveSmallIntegerField(default=1)
-    depth_typed, depth_unit, depth_m = typed_column(), unit_column(), value_column()
+    depth = Measured(WORKED_DEPTH)
     strips = models.ManyToManyField(Strip, blank=True, related_name="tillage_passes")
     note = models.CharField(max_length=200, blank=True, default="")
     history = HistoricalRecords(m2m_fields=[strips])

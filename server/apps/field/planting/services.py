@@ -85,8 +85,8 @@ def _planting_record(trial: Trial, strip: Strip, record_id: UUID, body: Planting
             )
         fill(record, models.SOWN_RATE, body.rate, value=seeds_per_m2(value, body.rate.unit, lot=lot))
     fill(record, models.SPEED, body.speed)
-    if record.speed_km_h is not None:
-        require_between(record.speed_km_h, 0.1, 40, "speed", label="Speed", unit=" km/h")
+    if record.speed.value is not None:
+        require_between(record.speed.value, 0.1, 40, "speed", label="Speed", unit=" km/h")
     return record
 
 
@@ -116,9 +116,9 @@ def put_depth_check(user: User, trial_id: UUID, check_id: UUID, body: DepthCheck
         trial, strip = strip_of(user, trial_id, body.strip_id)
         check = DepthCheck(id=check_id, strip=strip, recorded_at=when(body.recorded_at))
         fill(check, models.DUG, body.depth)
-        if check.depth_m is None:
+        if check.depth.value is None:
             raise Refusal("missing", field="depth", label="The depth", remedy="Dig to the seed, measure up to the surface.")
-        depths_dug([check.depth_m])
+        depths_dug([check.depth.value])
         return keep(user, trial, check, body.version)
 
 
@@ -158,18 +158,18 @@ def put_deviation(user: User, trial_id: UUID, deviation_id: UUID, body: Deviatio
 def _put_stretch(deviation: Deviation, strip: Strip, body: DeviationIn) -> None:
     fill(deviation, models.FROM, body.start)
     fill(deviation, models.TO, body.end)
-    for value, name, label in ((deviation.start_m, "start", "From"), (deviation.end_m, "end", "To")):
+    for value, name, label in ((deviation.start.value, "start", "From"), (deviation.end.value, "end", "To")):
         if value is not None:
             require_between(
-                value, 0, (strip.length_m or 1e5) + 1, name, label=label, unit=" m", remedy="It is measured from the stake."
+                value, 0, (strip.length.value or 1e5) + 1, name, label=label, unit=" m", remedy="It is measured from the stake."
             )
-    if deviation.start_m is not None and deviation.end_m is not None and deviation.end_m < deviation.start_m:
+    if deviation.start.value is not None and deviation.end.value is not None and deviation.end.value < deviation.start.value:
         raise Refusal(
             "too_small",
             field="end",
             label="To",
-            value=f"{deviation.end_m:g}",
-            limit=f"{deviation.start_m:g}",
+            value=f"{deviation.end.value:g}",
+            limit=f"{deviation.start.value:g}",
             unit=" m",
             remedy="Were they swapped?",
         )
@@ -206,13 +206,13 @@ BED = (models.BOOT, models.SOIL_TEMPERATURE, models.PH, models.RESIDUE, models.M
 def bed_of(check: SeedbedCheck) -> Seedbed:
     """The bed as the core reads it."""
     return Seedbed(
-        boot_sink_m=check.boot_sink_m,
-        soil_c=check.soil_temperature_c,
-        ph=check.ph_value,
-        residue_pct=check.residue_pct,
-        moisture_line_m=check.moisture_line_m,
+        boot_sink_m=check.boot_sink.value,
+        soil_c=check.soil_temperature.value,
+        ph=check.ph.value,
+        residue_pct=check.residue.value,
+        moisture_line_m=check.moisture_line.value,
         weeds=check.weeds or None,  # type: ignore[arg-type]
-        seeds_on_top_per_m2=check.seeds_on_top_per_m2,
+        seeds_on_top_per_m2=check.seeds_on_top.value,
     )
 
 
@@ -260,8 +260,8 @@ def put_tillage_pass(user: User, trial_id: UUID, pass_id: UUID, body: TillagePas
             recorded_at=when(body.recorded_at),
         )
         fill(one, models.WORKED_DEPTH, body.depth)
-        if one.depth_m is not None:
-            require_positive(one.depth_m, "depth", label="Working depth", unit=" m")
+        if one.depth.value is not None:
+            require_positive(one.depth.value, "depth", label="Working depth", unit=" m")
         kept, changed = keep(user, trial, one, body.version)
         if changed:
             kept.strips.set(strips)

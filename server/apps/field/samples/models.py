@@ -4,7 +4,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 from apps.field.stand.models import SamplingPlan
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Trial
@@ -26,10 +26,10 @@ class YieldSample(FieldRecord):
     plan = models.ForeignKey(SamplingPlan, on_delete=models.PROTECT, null=True, blank=True, related_name="yield_samples")
     place = models.PositiveSmallIntegerField(null=True, blank=True)
     method = models.CharField(max_length=10)
-    length_typed, length_unit, length_m = typed_column(), unit_column(), value_column()
+    length = Measured(LENGTH)
     rows = models.PositiveSmallIntegerField(null=True, blank=True)
-    row_spacing_typed, row_spacing_unit, row_spacing_m = typed_column(), unit_column(), value_column()
-    area_typed, area_unit, area_m2 = typed_column(), unit_column(), value_column()
+    row_spacing = Measured(ROW_SPACING)
+    area = Measured(AREA)
     number = models.PositiveIntegerField(null=True, blank=True)
     pieces = models.JSONField(default=list)
     values = models.JSONField(default=dict, help_text="Entries of the place by field key, as typed")
@@ -48,8 +48,8 @@ class GrainSample(FieldRecord):
     trial = models.ForeignKey(Trial, on_delete=models.PROTECT, related_name="grain_samples")
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, null=True, blank=True, related_name="grain_samples")
     seeds = models.PositiveIntegerField()
-    mass_typed, mass_unit, mass_kg = typed_column(), unit_column(), value_column()
-    moisture_typed, moisture_unit, moisture_pct = typed_column(), unit_column(), value_column()
+    mass = Measured(MASS)
+    moisture = Measured(MOISTURE)
     history = HistoricalRecords()
 
     class Meta:
@@ -64,9 +64,9 @@ class EstimateSetting(models.Model):
     method = models.CharField(max_length=10, blank=True, default="")
     places = models.PositiveSmallIntegerField(null=True, blank=True)
     pieces = models.PositiveSmallIntegerField(null=True, blank=True)
-    stressed_typed, stressed_unit, stressed_g = typed_column(), unit_column(), value_column()
-    usual_typed, usual_unit, usual_g = typed_column(), unit_column(), value_column()
-    excellent_typed, excellent_unit, excellent_g = typed_column(), unit_column(), value_column()
+    stressed = Measured(STRESSED)
+    usual = Measured(USUAL)
+    excellent = Measured(EXCELLENT)
     source = models.CharField(max_length=120, blank=True, default="")
     history = HistoricalRecords()
 

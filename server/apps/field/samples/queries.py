@@ -142,11 +142,11 @@ def read_all(samples: Sequence[YieldSample]) -> tuple[Read, ...]:
 
 def usual_range(setting: EstimateSetting | None, crop_key: str) -> GrainWeight | None:
     """The range of grain weight: the workspace's own, else the crop's; None where nothing is counted in seeds."""
-    if setting and setting.usual_g and setting.stressed_g and setting.excellent_g:
+    if setting and setting.usual.value and setting.stressed.value and setting.excellent.value:
         return weight_in_range(
-            stressed_g=setting.stressed_g,
-            usual_g=setting.usual_g,
-            excellent_g=setting.excellent_g,
+            stressed_g=setting.stressed.value,
+            usual_g=setting.usual.value,
+            excellent_g=setting.excellent.value,
             words=f"your own range, {setting.source}",
         )
     grain = estimate_defaults(crop_key).grain_g
@@ -171,7 +171,7 @@ def past_weights(trial: Trial) -> list[float]:
 
 def weighed(sample: GrainSample) -> WeighedGrain:
     """A grain sample as the core takes it."""
-    return WeighedGrain(seeds=sample.seeds, mass_g=1000 * (sample.mass_kg or 0.0), moisture_pct=sample.moisture_pct)
+    return WeighedGrain(seeds=sample.seeds, mass_g=1000 * (sample.mass.value or 0.0), moisture_pct=sample.moisture.value)
 
 
 def weights_of(trial: Trial, setting: EstimateSetting | None, sampled: set[UUID], *, before: date | None = None) -> Weights:

@@ -82,7 +82,7 @@ def _fill_area(sample: YieldSample, method: Method, body: YieldSampleIn) -> None
     """The area sampled: a frame, or rows of a length."""
     if body.area.text.strip():
         fill(sample, models.AREA, body.area)
-        sample.sampled_m2 = sample.area_m2 or 0.0
+        sample.sampled_m2 = sample.area.value or 0.0
         return
     if method.framed:
         raise Refusal("missing", field="area", label="The area cut", remedy="Type the area of the frame.")
@@ -142,7 +142,7 @@ def put_grain_sample(user: User, trial_id: UUID, sample_id: UUID, body: GrainSam
         sample.seeds = parse_count(body.seeds, field="seeds", label="Seeds counted")
         fill(sample, models.MASS, body.mass)
         fill(sample, models.MOISTURE, body.moisture)
-        if sample.mass_kg is None:
+        if sample.mass.value is None:
             raise Refusal("missing", field="mass", label="The weight of the seeds", remedy="Weigh them without the bowl.")
         thousand_weight_g(weighed(sample), standard_moisture_pct=profile_of(trial).standard_moisture_pct)
         return keep(user, trial, sample, body.version)
@@ -170,14 +170,14 @@ def set_estimate_setting(user: User, workspace_id: UUID, crop_key: str, body: Es
             fill(setting, quantity, typed)
         _check_range(setting)
         setting.source = body.source.strip()[:120]
-        if setting.usual_g is not None and not setting.source:
+        if setting.usual.value is not None and not setting.source:
             raise Refusal("missing", field="source", label="The source", remedy="A grain weight without one cannot be weighed.")
         save_as(setting, user, "own way of estimating")
         return workspace
 
 
 def _check_range(setting: EstimateSetting) -> None:
-    given = (setting.stressed_g, setting.usual_g, setting.excellent_g)
+    given = (setting.stressed.value, setting.usual.value, setting.excellent.value)
     if any(given):
         for value, quantity in zip(given, (models.STRESSED, models.USUAL, models.EXCELLENT), strict=True):
             if value is None:

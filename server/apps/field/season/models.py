@@ -4,7 +4,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from apps.accounts.models import Workspace
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip
 
@@ -17,7 +17,7 @@ class TapeRun(FieldRecord):
     """Positions of successive plants along a tape, as typed; or marks tapped at the places where a plant was wanted."""
 
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="tape_runs")
-    reference_typed, reference_unit, reference_m = typed_column(), unit_column(), value_column()
+    reference = Measured(REFERENCE)
     positions = models.JSONField(default=list, help_text="Texts as typed, in the order walked")
     positions_unit = models.CharField(max_length=12, blank=True, default="")
     looked_at = models.JSONField(default=list, help_text="Numbers of the spacings marked as real gaps")
@@ -48,9 +48,9 @@ class PlantMeasure(FieldRecord):
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="plant_measures")
     trait = models.CharField(max_length=12)
     subject = models.CharField(max_length=40, blank=True, default="")
-    value_typed, value_unit, value_number = typed_column(), unit_column(), value_column()
+    value = Measured("number")
     sample_plants = models.PositiveSmallIntegerField(null=True, blank=True)
-    area_typed, area_unit, area_m2 = typed_column(), unit_column(), value_column()
+    area = Measured(FRAME)
     by_eye = models.BooleanField(default=False)
     history = HistoricalRecords()
 
@@ -92,7 +92,7 @@ class StandLine(models.Model):
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="stand_lines")
     crop = models.CharField(max_length=64)
     key = models.CharField(max_length=16)
-    value_typed, value_unit, value_per_m2 = typed_column(), unit_column(), value_column()
+    value = Measured(LINE)
     source = models.CharField(max_length=120)
     history = HistoricalRecords()
 

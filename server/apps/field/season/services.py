@@ -15,7 +15,7 @@ from django.db import transaction
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.services import require_writer, save_as
-from apps.base.quantities import fill, parse
+from apps.base.quantities import MeasuredValue, TypedIn, fill, parse
 from apps.field.season import models
 from apps.field.season.models import DugPlant, PlantMeasure, Rating, StandLine, TapeRun
 from apps.field.season.schemas import DugPlantIn, PlantMeasureIn, RatingIn, StandLineIn, TapeRunIn
@@ -38,16 +38,16 @@ def put_tape_run(user: User, trial_id: UUID, run_id: UUID, body: TapeRunIn) -> t
         )
         require_between(len(run.positions), 0, MOST_PLANTS, "positions", label="Plants on the tape")
         fill(run, models.REFERENCE, body.reference)
-        if run.reference_m is None:
+        if run.reference.value is None:
             raise Refusal(
                 "missing", field="reference", label="The spacing wanted", remedy="It follows from rate and row width."
             )
         if run.marks:
             if run.positions:
                 raise Refusal("missing", field="marks", label="One way", remedy="Type positions or tap marks, not both.")
-            tapped(run.marks, reference_m=run.reference_m)
+            tapped(run.marks, reference_m=run.reference.value)
         else:
-            spacings_of(positions_m(run), reference_m=run.reference_m)
+            spacings_of(positions_m(run), reference_m=run.reference.value)
         return keep(user, trial, run, body.version)
 
 
@@ -96,22 +96,22 @@ def put_plant_measure(user: User, trial_id: UUID, measure_id: UUID, body: PlantM
         if measure.sample_plants is not None:
             require_between(measure.sample_plants, 1, 1000, "sample_plants", label="Plants looked at")
         fill(measure, models.FRAME, body.area if trait.by == "area" else None)
-        measure.value_typed, measure.value_unit = body.value.text.strip()[:24], body.value.unit
-        measure.value_number = _value(trait, measure)
+        measure.value = _value(trait, measure, body.value)
         return keep(user, trial, measure, body.version)
 
 
-def _value(trait: Measured, measure: PlantMeasure) -> float:
-    if not measure.value_typed:
+def _value(trait: Measured, measure: PlantMeasure, typed: TypedIn) -> MeasuredValue:
+    text, unit = typed.text.strip()[:24], typed.unit
+    if not text:
         raise Refusal("missing", field="value", label=trait.name, remedy="Type what was measured.")
     if trait.by in ("area", "plants") or trait.dimension in ("count", "percent"):
-        value = parse_number(measure.value_typed, field="value", label=trait.name)
-        measure.value_unit = ""
+        value = parse_number(text, field="value", label=trait.name)
+        unit = ""
         if trait.by in ("area", "plants") and value != int(value):
-            raise Refusal("not_a_count", field="value", label=trait.name, value=measure.value_typed)
+            raise Refusal("not_a_count", field="value", label=trait.name, value=text)
     else:
-        value = parse_quantity(measure.value_typed, trait.dimension, measure.value_unit, field="value", label=trait.name)
-    return per_sample(trait, value, plants=measure.sample_plants, area_m2=measure.area_m2)
+        value = parse_quantity(text, trait.dimension, unit, field="value", label=trait.name)
+    return MeasuredValue(text, unit, per_sample(trait, value, plants=measure.sample_plants, area_m2=measure.area.value))
 
 
 def put_rating(user: User, trial_id: UUID, rating_id: UUID, body: RatingIn) -> tuple[Rating, bool]:

@@ -3,7 +3,7 @@
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-from apps.base.quantities import Quantity, typed_column, unit_column, value_column
+from apps.base.quantities import Measured, Quantity
 from apps.records.models import FieldRecord
 from apps.trials.models import Strip, Trial
 
@@ -40,9 +40,9 @@ class SamplingPlan(FieldRecord):
     name = models.CharField(max_length=80)
     planned = models.PositiveSmallIntegerField()
     reserve = models.PositiveSmallIntegerField(default=6)
-    wanted_typed, wanted_unit, wanted_pct = typed_column(), unit_column(), value_column()
-    sample_typed, sample_unit, sample_m = typed_column(), unit_column(), value_column()
-    end_typed, end_unit, end_m = typed_column(), unit_column(), value_column()
+    wanted = Measured(WANTED)
+    sample = Measured(SAMPLE)
+    end = Measured(END)
     framed = models.BooleanField(default=False, help_text="A frame or hoop laid anywhere rather than rows")
     rows = models.PositiveSmallIntegerField(default=1)
     edge_rows = models.PositiveSmallIntegerField(default=1)
@@ -66,11 +66,11 @@ class StandCount(FieldRecord):
     plants = models.PositiveIntegerField()
     gaps = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Gaps counted through")
     doubles = models.PositiveSmallIntegerField(null=True, blank=True, help_text="Plants standing double, counted as two")
-    diameter_typed, diameter_unit, diameter_m = typed_column(), unit_column(), value_column()
-    length_typed, length_unit, length_m = typed_column(), unit_column(), value_column()
+    diameter = Measured(HOOP)
+    length = Measured(COUNT_LENGTH)
     rows = models.PositiveSmallIntegerField(null=True, blank=True)
-    row_spacing_typed, row_spacing_unit, row_spacing_m = typed_column(), unit_column(), value_column()
-    area_typed, area_unit, area_m2 = typed_column(), unit_column(), value_column()
+    row_spacing = Measured(COUNT_ROW_SPACING)
+    area = Measured(COUNT_AREA)
     by_eye = models.BooleanField(default=False)
     plants_per_m2 = models.FloatField()
     history = HistoricalRecords()

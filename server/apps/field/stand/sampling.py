@@ -89,7 +89,7 @@ def put_sampling_plan(user: User, trial_id: UUID, plan_id: UUID, body: SamplingP
             _fill_yield(plan, body)
         else:
             plan.planned = (
-                wanted_counts(farm_variation(trial.workspace, trial.crop), plan.wanted_pct or 5.0)
+                wanted_counts(farm_variation(trial.workspace, trial.crop), plan.wanted.value or 5.0)
                 if body.planned is None
                 else body.planned
             )
@@ -110,13 +110,13 @@ def _fill(plan: SamplingPlan, body: SamplingPlanIn) -> None:
     fill(plan, models.WANTED, body.wanted)
     fill(plan, models.SAMPLE, body.sample)
     fill(plan, models.END, body.end)
-    if plan.wanted_pct is not None:
-        require_between(plan.wanted_pct, 0.5, 50, "wanted", label="Wanted within ±", unit=" %")
-    if plan.sample_m is None:
+    if plan.wanted.value is not None:
+        require_between(plan.wanted.value, 0.5, 50, "wanted", label="Wanted within ±", unit=" %")
+    if plan.sample.value is None:
         raise Refusal("missing", field="sample", label="The length of a count", remedy="Row length, or the side of the frame.")
-    require_positive(plan.sample_m, "sample", label="Length of a count", unit=" m")
-    if plan.end_m is not None:
-        require_between(plan.end_m, 0, 500, "end", label="Kept free at the ends", unit=" m")
+    require_positive(plan.sample.value, "sample", label="Length of a count", unit=" m")
+    if plan.end.value is not None:
+        require_between(plan.end.value, 0, 500, "end", label="Kept free at the ends", unit=" m")
 
 
 def _fill_yield(plan: SamplingPlan, body: SamplingPlanIn) -> None:
@@ -141,7 +141,7 @@ def _require_places(trial: Trial, plan: SamplingPlan) -> None:
     """Refuse a plan that has no place on any strip, with the reason of the first."""
     strips = list(trial.strips.filter(lost=False))
     for strip in strips:
-        if strip.length_m and strip.width_m:
+        if strip.length.value and strip.width.value:
             places_on(plan, strip, _row_spacing(trial, strip))
             return
     raise Refusal(
@@ -154,7 +154,7 @@ def _require_places(trial: Trial, plan: SamplingPlan) -> None:
 
 def _row_spacing(trial: Trial, strip: Strip) -> float | None:
     level = next((one for one in strip.received.levels.select_related("factor") if one.factor.kind == "row_spacing"), None)
-    return level.amount_canonical if level else trial.row_spacing_m
+    return level.amount.value if level else trial.row_spacing.value
 
 
 def wheel_rows(text: str) -> tuple[int, ...]:
@@ -177,12 +177,12 @@ def wheel_rows(text: str) -> tuple[int, ...]:
 
 def places_on(plan: SamplingPlan, strip: Strip, spacing: float | None) -> tuple[Place, ...]:
     ground = CountGround(
-        length_m=strip.length_m or 0.0,
-        width_m=strip.width_m or 0.0,
-        sample_m=plan.sample_m or 0.0,
+        length_m=strip.length.value or 0.0,
+        width_m=strip.width.value or 0.0,
+        sample_m=plan.sample.value or 0.0,
         row_spacing_m=None if plan.framed else spacing,
         rows=1 if plan.framed else plan.rows,
-        end_m=plan.end_m or 0.0,
+        end_m=plan.end.value or 0.0,
         edge_rows=plan.edge_rows,
         wheel_rows=wheel_rows(plan.wheel_rows),
     )

@@ -153,7 +153,7 @@ def setting_out(view: TrialView, setting: EstimateSetting | None, method: Method
     usual = usual_range(setting, view.trial.crop)
 
     def typed(quantity: Any, value: float | None) -> TypedOut:
-        if setting is not None and setting.usual_g is not None:
+        if setting is not None and setting.usual.value is not None:
             return out(setting, quantity, view.show)
         text = None if value is None else view.show.text(value, "seed_mass")
         return TypedOut(text="", unit=view.show.unit_code("seed_mass"), shown=text)
@@ -174,9 +174,9 @@ def _usual_sample(view: TrialView, method: Method, plan: DrawnPlan | None) -> Ty
     """The length of row or area of a place: the plan's, else what is handy."""
     acres = view.show.system == "us"
     if plan is not None and not plan.plan.framed:
-        return TypedOut(text=plan.plan.sample_typed, unit=plan.plan.sample_unit, shown=None)
+        return TypedOut(text=plan.plan.sample.text, unit=plan.plan.sample.unit, shown=None)
     if plan is not None:
-        side = plan.plan.sample_m or 0.0
+        side = plan.plan.sample.value or 0.0
         return TypedOut(text=f"{side * side:.4g}", unit="m2", shown=None)
     if method.framed:
         return TypedOut(text="2.5", unit="ft2", shown=None) if acres else TypedOut(text="0.25", unit="m2", shown=None)
@@ -341,11 +341,11 @@ def grain_sample_out(view: TrialView, sample: GrainSample) -> GrainSampleOut:
     if sample.seeds < LEAST_SEEDS:
         text = f"Only {sample.seeds} seeds; count at least {LEAST_SEEDS}, or one seed too many shifts the weight."
         questions.append(QuestionOut(code="few_seeds", field="seeds", text=text))
-    if sample.moisture_pct is None:
+    if sample.moisture.value is None:
         text = "No moisture: taken to be at standard moisture. Was it measured?"
         questions.append(QuestionOut(code="no_moisture", field="moisture", text=text))
-    elif sample.moisture_pct > STILL_FILLING_PCT:
-        text = f"Grain at {sample.moisture_pct:g} % moisture is still filling: it will weigh more when ripe."
+    elif sample.moisture.value > STILL_FILLING_PCT:
+        text = f"Grain at {sample.moisture.value:g} % moisture is still filling: it will weigh more when ripe."
         questions.append(QuestionOut(code="still_filling", field="moisture", text=text))
     grain = estimate_defaults(view.trial.crop).grain_g
     if grain and not 0.6 * grain[0] <= weight <= 1.5 * grain[2]:

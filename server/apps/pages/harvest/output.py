@@ -66,8 +66,8 @@ def _expected(view: TrialView, strip: Strip) -> tuple[float | None, str]:
     estimate = view.records[strip.id].estimate
     if estimate is not None:
         return estimate.value, "estimated on this strip before harvest"
-    if view.trial.expected_yield_kg_per_ha is not None:
-        return view.trial.expected_yield_kg_per_ha, "expected when the trial was planned"
+    if view.trial.expected_yield.value is not None:
+        return view.trial.expected_yield.value, "expected when the trial was planned"
     return None, ""
 
 
@@ -103,10 +103,10 @@ def _questions_on(view: TrialView, strip: Strip, load: HarvestLoad, every: Seque
     asked = questions_on_load(
         profile=view.profile,
         yield_kg_per_ha=load.yield_kg_per_ha,
-        moisture_pct=load.moisture_pct,
-        swath_width_m=None if load.swath_width_m is None else load.swath_width_m * (load.passes or 1),
-        strip_width_m=strip.width_m,
-        tare_given=None if load.gross_kg is None else load.tare_kg is not None,
+        moisture_pct=load.moisture.value,
+        swath_width_m=None if load.swath_width.value is None else load.swath_width.value * (load.passes or 1),
+        strip_width_m=strip.width.value,
+        tare_given=None if load.gross.value is None else load.tare.value is not None,
         other_yields_kg_per_ha=others,
         show=view.show,
     )
@@ -158,14 +158,14 @@ NO_MOISTURE = Question(
 
 
 def _net_of(load: HarvestLoad) -> float | None:
-    return load.net_kg if load.gross_kg is None else net_mass(gross_kg=load.gross_kg, tare_kg=load.tare_kg or 0.0)
+    return load.net.value if load.gross.value is None else net_mass(gross_kg=load.gross.value, tare_kg=load.tare.value or 0.0)
 
 
 def _beside(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad]) -> Beside:
     records, place = view.records, {one.order: one for one in view.strips}
     around = [place[order] for order in (strip.order - 1, strip.order + 1) if order in place]
     estimate = records[strip.id].estimate
-    weights = [(one.strip.order, one.gross_kg, one.tare_kg) for one in every if one.strip_id != strip.id]
+    weights = [(one.strip.order, one.gross.value, one.tare.value) for one in every if one.strip_id != strip.id]
     net = _net_of(load)
     per_piece = [
         weight / one.pieces for one in every if one.id != load.id and one.pieces and (weight := _net_of(one)) is not None
@@ -181,9 +181,12 @@ def _beside(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[Ha
         same_weights=[
             order
             for order, gross, tare in weights
-            if load.gross_kg is not None and gross == load.gross_kg and tare == load.tare_kg and load.tare_kg is not None
+            if load.gross.value is not None
+            and gross == load.gross.value
+            and tare == load.tare.value
+            and load.tare.value is not None
         ],
-        test_weight_kg_hl=load.test_weight_kg_hl,
+        test_weight_kg_hl=load.test_weight.value,
         legal_lb_bu=view.profile.bushel_lb,
         piece_kg=net / load.pieces if net and load.pieces else None,
         other_piece_kg=sum(per_piece) / len(per_piece) if per_piece else None,
@@ -205,28 +208,28 @@ def _per_area(view: TrialView, load: HarvestLoad) -> str:
 
 
 def _load_working(view: TrialView, load: HarvestLoad):
-    if load.method == "stated" or load.swath_width_m is None or load.length_m is None or load.yield_kg_per_ha is None:
+    if load.method == "stated" or load.swath_width.value is None or load.length.value is None or load.yield_kg_per_ha is None:
         return None
     net = _net_of(load)
     if net is None:
         return None
     result = strip_yield(
         net_kg=net,
-        swath_width_m=load.swath_width_m,
-        length_m=load.length_m,
-        moisture_pct=load.moisture_pct,
+        swath_width_m=load.swath_width.value,
+        length_m=load.length.value,
+        moisture_pct=load.moisture.value,
         standard_moisture_pct=load.standard_moisture_pct,
         passes=load.passes or 1,
-        shrink_pct=load.shrink_pct or 0.0,
+        shrink_pct=load.shrink.value or 0.0,
     )
     return working_out(
         yield_working(
             result,
             view.show,
-            gross_kg=load.gross_kg,
-            tare_kg=load.tare_kg,
-            swath_width_m=load.swath_width_m,
-            length_m=load.length_m,
+            gross_kg=load.gross.value,
+            tare_kg=load.tare.value,
+            swath_width_m=load.swath_width.value,
+            length_m=load.length.value,
             passes=load.passes or 1,
         )
     )

@@ -70,7 +70,7 @@ def _entries(view: TrialView) -> list[_RankedEntry]:
     yields = decisions_for(view, found.yield_, "yield", found.trend)
     by_place = {(row.left, row.right, row.within): row for row in yields}
     if found.net is None:
-        why = "no price is set" if view.trial.price_per_t is None else "no net return can be reckoned"
+        why = "no price is set" if view.trial.price.value is None else "no net return can be reckoned"
         return [_ranked_entry(view, None, row, f"Not in the ranking: {why}.") for row in yields] or [
             _ranked_entry(view, None, None, why)
         ]
@@ -215,7 +215,7 @@ def _lessons(workspace: Workspace, views: Sequence[TrialView]) -> list[LessonOut
             LessonOut(
                 crop=crop(line.crop).name,
                 about=f"Stand threshold: {line.key.replace('_', ' ')}",
-                words=f"{line.value_typed} {line.value_unit} ({line.source}).",
+                words=f"{line.value.text} {line.value.unit} ({line.source}).",
                 used="Keep or replant takes it in the place of the published value.",
             )
         )

@@ -84,7 +84,7 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
         plan=_plan_out(view, plan),
         level_pct=100 * (1 - view.trial.alpha),
     )
-    if view.trial.price_per_t is None:
+    if view.trial.price.value is None:
         base.problem = NO_PRICE
         return base
     if found.net is None or found.yield_ is None:
@@ -98,7 +98,7 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
     base.treatments = [_treatment(view, one, budgets[one]) for one in budgets]
     base.partial = _partials(view, budgets)
     base.marginal = _marginal(view, budgets, plan)
-    swing = (plan.swing_pct if plan and plan.swing_pct else SWING) / 100
+    swing = (plan.swing.value if plan and plan.swing.value else SWING) / 100
     base.prices = [view.show.text(price, "price") for price in _prices(view, swing)]
     base.costs = [f"{100 * factor:g} %" for factor in FACTORS]
     series = _series(user, view)
@@ -116,7 +116,7 @@ def _series(user: User, view: TrialView) -> list[TrialView]:
 
 
 def _prices(view: TrialView, swing: float) -> list[float]:
-    price = view.trial.price_per_t or 0.0
+    price = view.trial.price.value or 0.0
     return [price * (1 + swing * share) for share in (-1, -0.5, 0, 0.5, 1)]
 
 
@@ -172,13 +172,13 @@ def _budgets(view: TrialView, found: Computed) -> dict[Treatment, Budget]:
     assert found.yield_ is not None
     assert found.net is not None
     yields, nets = treatment_means(view, found.yield_), treatment_means(view, found.net)
-    price = view.trial.price_per_t or 0.0
+    price = view.trial.price.value or 0.0
     made = {}
     for treatment in view.treatments:
         if treatment.id not in yields or treatment.id not in nets:
             continue
         tonnes = yields[treatment.id] / 1000
-        per_t = (view.trial.unit_cost_per_t or 0.0) + view.cost(treatment).per_t
+        per_t = (view.trial.unit_cost.value or 0.0) + view.cost(treatment).per_t
         made[treatment] = Budget(
             yield_kg_per_ha=yields[treatment.id],
             price_per_t=price,
@@ -247,7 +247,7 @@ def _signed(value: float, show: UnitFormatter) -> Any:
 
 
 def _marginal(view: TrialView, budgets: dict[Treatment, Budget], plan: MoneyPlan | None) -> MarginalOut:
-    minimum = plan.minimum_rate_pct if plan and plan.minimum_rate_pct is not None else MINIMUM_RATE
+    minimum = plan.minimum_rate.value if plan and plan.minimum_rate.value is not None else MINIMUM_RATE
     by_letter = {treatment.letter: treatment for treatment in budgets}
     options = [
         Option(name=treatment.letter, cost_per_ha=found.by_area_per_ha, net_per_ha=found.net_per_ha)
@@ -360,9 +360,9 @@ def _risk(view: TrialView, row: Moved, series: list[TrialView]) -> RiskOut:
 
 def _scenario(view: TrialView, one: Scenario, rows: list[Moved]) -> ScenarioOut:
     show = view.show
-    price = one.price_per_t if one.price_per_t is not None else view.trial.price_per_t
-    unit_cost = one.unit_cost_per_t if one.unit_cost_per_t is not None else view.trial.unit_cost_per_t or 0.0
-    factor = 1.0 if one.costs_pct is None else one.costs_pct / 100
+    price = one.price.value if one.price.value is not None else view.trial.price.value
+    unit_cost = one.unit_cost.value if one.unit_cost.value is not None else view.trial.unit_cost.value or 0.0
+    factor = 1.0 if one.costs.value is None else one.costs.value / 100
     assert price is not None
     said = f"price {show.text(price, 'price')}, with the yield {show.text(unit_cost, 'price')}, extra costs {100 * factor:g} %"
     if one.source:
@@ -398,7 +398,7 @@ def what_if_out(view: TrialView, price: TypedIn, costs: TypedIn) -> WhatIfOut:
     ------
     Refusal : those of parsing; ``not_positive`` price; ``missing`` without a price to start from.
     """
-    if view.trial.price_per_t is None:
+    if view.trial.price.value is None:
         raise Refusal("missing", field="price", label="A price", remedy=NO_PRICE)
     bushel = crop(view.trial.crop).bushel_kg
     wanted = parse(SCENARIO_PRICE, price, bushel_kg=bushel)
@@ -408,12 +408,12 @@ def what_if_out(view: TrialView, price: TypedIn, costs: TypedIn) -> WhatIfOut:
     if share is not None:
         require_between(share, 0, 1000, "costs", label=COSTS.label, unit=" %")
     factor = 1.0 if share is None else share / 100
-    value = view.trial.price_per_t if wanted is None else wanted
+    value = view.trial.price.value if wanted is None else wanted
     rows = moved(view, computed(view))
     lines = [_line(view, row, cell_at(view, row.base, price=value, factor=factor)) for row in rows if row.base is not None]
     return WhatIfOut(
         lines=lines,
-        best_amount=best_amount_words(view, worth_per_t=value - (view.trial.unit_cost_per_t or 0.0), factor=factor),
+        best_amount=best_amount_words(view, worth_per_t=value - (view.trial.unit_cost.value or 0.0), factor=factor),
         said=f"At {view.show.text(value, 'price')} and {100 * factor:g} % of the extra costs",
         price_typed=price.text,
     )
@@ -428,7 +428,7 @@ def _remarks(view: TrialView) -> list[str]:
             f"Seed of {len(sown)} of {count} strips is reckoned by the rate recorded at sowing; "
             "grids and scenarios move the planned costs."
         )
-    if any(view.cost(one).per_t for one in view.treatments) and view.trial.expected_yield_kg_per_ha is None:
+    if any(view.cost(one).per_t for one in view.treatments) and view.trial.expected_yield.value is None:
         remarks.append("A cost comes with the yield, but no yield is expected: the difference that matters cannot be said.")
     if view.trial.price_source:
         remarks.append(f"Price from {view.trial.price_source}.")

@@ -130,7 +130,7 @@ def _strip_out(
 def record_out(view: TrialView, record: PlantingRecord) -> PlantingRecordOut:
     """How a strip was sown, and how far the rate is from the one wanted."""
     strip = next(strip for strip in view.strips if strip.id == record.strip_id)
-    planned, sown = view.seeds_per_m2(strip.treatment), record.rate_per_m2
+    planned, sown = view.seeds_per_m2(strip.treatment), record.rate.value
     off = "" if not planned or sown is None else f"{format_number(100 * (sown / planned - 1), 1, signed=True)} %"
     return PlantingRecordOut(
         id=record.id,
@@ -160,7 +160,7 @@ def depth_out(view: TrialView, check: DepthCheck) -> DepthCheckOut:
         strip_id=check.strip_id,
         version=check.version,
         depth=out(check, models.DUG, view.show),
-        depth_m=check.depth_m or 0.0,
+        depth_m=check.depth.value or 0.0,
         recorded_by=check.recorded_by.get_full_name(),
     )
 
@@ -171,7 +171,7 @@ def dug_out(view: TrialView, strip: Strip, depths: Sequence[DepthCheck]) -> Dept
         return None
     show, profile = view.show, sowing_profile(view.trial.crop)
     dug = depths_dug(
-        [check.depth_m or 0.0 for check in depths],
+        [check.depth.value or 0.0 for check in depths],
         window_m=profile.window_m if profile else None,
         target_m=view.depth_m(strip.received),
     )
@@ -189,8 +189,8 @@ def dug_out(view: TrialView, strip: Strip, depths: Sequence[DepthCheck]) -> Dept
 
 def _treatment_depths(view: TrialView, treatment: Treatment, depths: dict[UUID, list[DepthCheck]]) -> TreatmentDepthOut:
     strips = [strip for strip in view.strips if strip.received.id == treatment.id and not strip.lost and depths[strip.id]]
-    means = [depths_dug([check.depth_m or 0.0 for check in depths[strip.id]]).mean_m for strip in strips]
-    every = [check.depth_m or 0.0 for strip in strips for check in depths[strip.id]]
+    means = [depths_dug([check.depth.value or 0.0 for check in depths[strip.id]]).mean_m for strip in strips]
+    every = [check.depth.value or 0.0 for strip in strips for check in depths[strip.id]]
     profile = sowing_profile(view.trial.crop)
     inside = depths_dug(every, window_m=profile.window_m).inside_frac if every and profile else None
     return TreatmentDepthOut(
@@ -208,8 +208,10 @@ def deviation_out(view: TrialView, one: Deviation) -> DeviationOut:
     parts = [one.get_kind_display()]
     if one.rows:
         parts.append(f"{one.rows} row{'s' if one.rows != 1 else ''}")
-    if one.start_m is not None or one.end_m is not None:
-        start, end = (None if value is None else view.show.text(value, "strip_length") for value in (one.start_m, one.end_m))
+    if one.start.value is not None or one.end.value is not None:
+        start, end = (
+            None if value is None else view.show.text(value, "strip_length") for value in (one.start.value, one.end.value)
+        )
         parts.append(f"from {start or 'the stake'} to {end or 'the end'}")
     if one.sown_treatment_id:
         letters = {treatment.id: treatment.letter for treatment in view.treatments}
@@ -255,9 +257,9 @@ def seedbed_out(view: TrialView, check: SeedbedCheck) -> SeedbedCheckOut:
             advise_depth(
                 profile,
                 show,
-                moisture_line_m=check.moisture_line_m,
+                moisture_line_m=check.moisture_line.value,
                 texture=cast(Any, check.texture),
-                soil_c=check.soil_temperature_c,
+                soil_c=check.soil_temperature.value,
             )
         )
     overall = judged.overall if judged else "not_known"

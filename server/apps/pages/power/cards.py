@@ -53,7 +53,7 @@ def pass_card_out(
         )
         for strip in view.strips
     ]
-    width = view.strips[0].width_m or 1.0
+    width = view.strips[0].width.value or 1.0
     driven = machines_of(view.trial, [machine])[0] if machine else None
     by_width = max(1, round(width / driven.width_m)) if driven else _passes(view)
     each = passes if passes is not None else by_width
@@ -113,7 +113,7 @@ def _passes(view: TrialView) -> int:
 def _seed(view: TrialView, reserve_pct: float) -> tuple[list[SeedOut], str]:
     areas: dict[str, float] = {}
     for strip in view.strips:
-        area = strip.area_m2 or (strip.width_m or 0.0) * (strip.length_m or 0.0)
+        area = strip.area_m2 or (strip.width.value or 0.0) * (strip.length.value or 0.0)
         areas[str(strip.treatment_id)] = areas.get(str(strip.treatment_id), 0.0) + area
     rates = {str(one.id): rate for one in view.treatments if (rate := view.seeds_per_m2(one))}
     by_id: dict[str, Treatment] = {str(one.id): one for one in view.treatments}

@@ -61,7 +61,7 @@ def decisions(view: TrialView, crowns: Mapping[UUID, Crowns | None], *, today: d
 def lines_of(workspace: Workspace, crop: str) -> dict[str, Threshold]:
     """Thresholds of a crop as the workspace has them."""
     own = {line.key: line for line in StandLine.objects.filter(workspace=workspace, crop=crop)}
-    values = {key: line.value_per_m2 or 0.0 for key, line in own.items()}
+    values = {key: line.value.value or 0.0 for key, line in own.items()}
     return thresholds_of(crop, values, {key: line.source for key, line in own.items()})
 
 

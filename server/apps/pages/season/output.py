@@ -129,7 +129,7 @@ def tape_out(view: TrialView, run: TapeRun) -> TapeRunOut:
 
 
 def _spacings(view: TrialView, run: TapeRun) -> tuple[SpacingsOut, list[QuestionOut]]:
-    show, reference = view.show, run.reference_m or 0.0
+    show, reference = view.show, run.reference.value or 0.0
     if run.marks:
         marks = tapped(run.marks, reference_m=reference)
         return SpacingsOut(
@@ -192,9 +192,9 @@ def dug_out(plant: DugPlant) -> DugPlantOut:
 
 def measure_out(view: TrialView, measure: PlantMeasure, others: Sequence[PlantMeasure] = ()) -> PlantMeasureOut:
     """A measured value with what it raises; ``others`` are those of its strip."""
-    trait, value = measured(measure.trait), measure.value_number or 0.0
+    trait, value = measured(measure.trait), measure.value.value or 0.0
     same = [
-        one.value_number or 0.0
+        one.value.value or 0.0
         for one in others
         if one.id != measure.id
         and (one.trait, one.subject) == (measure.trait, measure.subject)
@@ -212,7 +212,7 @@ def measure_out(view: TrialView, measure: PlantMeasure, others: Sequence[PlantMe
         version=measure.version,
         trait=measure.trait,
         subject=measure.subject,
-        value=TypedOut(text=measure.value_typed, unit=measure.value_unit, shown=view.show.text(value, trait.kind)),
+        value=TypedOut(text=measure.value.text, unit=measure.value.unit, shown=view.show.text(value, trait.kind)),
         sample_plants=measure.sample_plants,
         area=out(measure, models.FRAME, view.show),
         by_eye=measure.by_eye,

@@ -231,7 +231,7 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
     found = []
     for treatment in view.treatments:
         strips = {strip.id for strip in strips_of(view, treatment)}
-        counts = [one.value_number or 0.0 for one in leaves if one.strip_id in strips and one.recorded_at.date() in visits[-1]]
+        counts = [one.value.value or 0.0 for one in leaves if one.strip_id in strips and one.recorded_at.date() in visits[-1]]
         if counts:
             words = view.show.words(stand_stage(counts, rule).words)
             found.append(StageOfStandOut(treatment_id=treatment.id, words=words, on=visits[-1][-1]))

@@ -137,7 +137,7 @@ def _treatment_out(view: TrialView, treatment: Treatment) -> SeedTreatmentOut:
 def _mixed(view: TrialView, treatment: Treatment, rate: float) -> list[MixedOut]:
     parts = [part for part, _ in lots.seed_for(view.sowings, treatment)]
     rates = mixture(
-        [Part(name=str(one.lot), share_pct=one.share_pct or 0.0, weight_g=values_of(one.lot).bag_weight_g) for one in parts],
+        [Part(name=str(one.lot), share_pct=one.share.value or 0.0, weight_g=values_of(one.lot).bag_weight_g) for one in parts],
         total=rate,
         total_by="seeds",
         shares_by=parts[0].share_by,  # type: ignore[arg-type]
@@ -155,7 +155,7 @@ def _mixed(view: TrialView, treatment: Treatment, rate: float) -> list[MixedOut]
 
 
 def _companion(view: TrialView, part: Sowing) -> CompanionOut:
-    show, values, rate = _formatter(view, part.lot.crop), values_of(part.lot), part.rate_per_m2 or 0.0
+    show, values, rate = _formatter(view, part.lot.crop), values_of(part.lot), part.rate.value or 0.0
     return CompanionOut(
         name=str(part.lot),
         seeds=show.text(rate, "density"),

@@ -204,11 +204,11 @@ def spacing_of(view: TrialView, strip: Strip) -> TypedOut:
     level = view.level_of(strip.received, "row_spacing")
     if level is not None:
         return TypedOut(
-            text=level.amount_typed, unit=level.amount_unit, shown=view.show.text(level.amount_canonical or 0, "row_spacing")
+            text=level.amount.text, unit=level.amount.unit, shown=view.show.text(level.amount.value or 0, "row_spacing")
         )
     trial = view.trial
-    text = None if trial.row_spacing_m is None else view.show.text(trial.row_spacing_m, "row_spacing")
-    return TypedOut(text=trial.row_spacing_typed, unit=trial.row_spacing_unit, shown=text)
+    text = None if trial.row_spacing.value is None else view.show.text(trial.row_spacing.value, "row_spacing")
+    return TypedOut(text=trial.row_spacing.text, unit=trial.row_spacing.unit, shown=text)
 
 
 def _live_per_m2(view: TrialView, treatment: Treatment) -> float | None:
@@ -230,17 +230,19 @@ def count_out(
     show = view.show
     if count.method == "rows":
         rows = count.rows or 1
-        area = count_on_rows(count.plants, length_m=count.length_m or 0, rows=rows, row_spacing_m=count.row_spacing_m or 0)
+        area = count_on_rows(
+            count.plants, length_m=count.length.value or 0, rows=rows, row_spacing_m=count.row_spacing.value or 0
+        )
         how = (
-            f"{show.text(count.length_m or 0, 'tape_length')} × {rows} row{'s' if rows != 1 else ''} × "
-            f"{show.text(count.row_spacing_m or 0, 'row_spacing')}"
+            f"{show.text(count.length.value or 0, 'tape_length')} × {rows} row{'s' if rows != 1 else ''} × "
+            f"{show.text(count.row_spacing.value or 0, 'row_spacing')}"
         )
     elif count.method == "hoop":
-        area = count_in_quadrat(count.plants, area_m2=hoop_area(count.diameter_m or 0))
-        how = f"π ÷ 4 × ({show.text(count.diameter_m or 0, 'tape_length')})²"
+        area = count_in_quadrat(count.plants, area_m2=hoop_area(count.diameter.value or 0))
+        how = f"π ÷ 4 × ({show.text(count.diameter.value or 0, 'tape_length')})²"
     else:
-        area = count_in_quadrat(count.plants, area_m2=count.area_m2 or 0)
-        how = show.text(count.area_m2 or 0, "sample_area")
+        area = count_in_quadrat(count.plants, area_m2=count.area.value or 0)
+        how = show.text(count.area.value or 0, "sample_area")
     return StandCountOut(
         id=count.id,
         strip_id=count.strip_id,
@@ -290,11 +292,11 @@ def _slips(count: StandCount, others: Sequence[StandCount], harvested: date | No
 
 def _row_m(count: StandCount) -> float | None:
     """Length of row counted, all rows together."""
-    return (count.length_m or 0.0) * (count.rows or 1) if count.method == "rows" else None
+    return (count.length.value or 0.0) * (count.rows or 1) if count.method == "rows" else None
 
 
 def _size(count: StandCount) -> list[float | int | None]:
-    return [count.length_m, count.rows, count.row_spacing_m, count.area_m2, count.diameter_m]
+    return [count.length.value, count.rows, count.row_spacing.value, count.area.value, count.diameter.value]
 
 
 def _count_questions(view: TrialView, count: StandCount, seeds: float | None) -> list[QuestionOut]:

@@ -43,17 +43,17 @@ def _own_crop(view: TrialView) -> list[str]:
 def _price(view: TrialView) -> list[str]:
     """Asks where the price looks like one of another unit."""
     trial, currency = view.trial, view.show.currency
-    if trial.price_per_t is None or not trial.price_typed:
+    if trial.price.value is None or not trial.price.text:
         return []
-    typed = parse_number(trial.price_typed, field="price")
-    meant = meant_unit(typed, trial.price_unit, view.profile, currency=currency, system=view.show.system)
+    typed = parse_number(trial.price.text, field="price")
+    meant = meant_unit(typed, trial.price.unit, view.profile, currency=currency, system=view.show.system)
     if meant is None:
         return []
-    said, shown = f"{currency}{trial.price_typed}{LABELS[trial.price_unit]}", view.show.text(trial.price_per_t, "price")
-    also = "" if view.show.unit_code("price") == trial.price_unit else f", which is {shown},"
+    said, shown = f"{currency}{trial.price.text}{LABELS[trial.price.unit]}", view.show.text(trial.price.value, "price")
+    also = "" if view.show.unit_code("price") == trial.price.unit else f", which is {shown},"
     return [
         f"The price of {said}{also} is far from what {view.profile.name.lower()} usually brings. "
-        f"Do you mean {currency}{trial.price_typed}{meant.label}?"
+        f"Do you mean {currency}{trial.price.text}{meant.label}?"
     ]
 
 
@@ -74,7 +74,7 @@ def _confusions(view: TrialView) -> list[str]:
             break
     notes += _across_fields(view)
     kinds = {factor.kind for factor in view.factors}
-    if "row_spacing" in kinds and "seeding_rate" not in kinds and view.trial.seeding_rate_per_m2:
+    if "row_spacing" in kinds and "seeding_rate" not in kinds and view.trial.seeding_rate.value:
         notes.append(
             "Seeds per area stay equal, so seeds along the row change with the row spacing: set the drill for each width. "
             "The table under Treatments shows both."

@@ -113,8 +113,8 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
 
 
 def _level_out(level: Level, show: UnitFormatter) -> TypedOut:
-    text = level.amount_typed or level.name
-    return TypedOut(text=text, unit=level.amount_unit, shown=level_name(level, show) if level.amount_typed else None)
+    text = level.amount.text or level.name
+    return TypedOut(text=text, unit=level.amount.unit, shown=level_name(level, show) if level.amount.text else None)
 
 
 def factor_out(view: TrialView, factor: Factor) -> FactorOut:
@@ -145,7 +145,7 @@ def _costs(view: TrialView) -> list[CostOut]:
             level=number,
             kind=cast(Any, line.kind),
             label=line.label,
-            times=line.times_typed,
+            times=line.times.text,
             each=_each_out(view, line),
             basis=cast(Any, line.basis),
             spread=out(line, models.SPREAD, view.show),
@@ -160,8 +160,8 @@ def _costs(view: TrialView) -> list[CostOut]:
 def _each_out(view: TrialView, line: CostLine) -> TypedOut:
     """What one time costs: as typed, and by area or by yield in the reader's units."""
     by_yield = line.basis == "yield"
-    value, kind = (line.each_per_t, "price") if by_yield else (line.each_per_ha, "money_per_area")
-    return TypedOut(text=line.each_typed, unit=line.each_unit, shown=None if value is None else view.show.text(value, kind))
+    value, kind = (line.each_per_t, "price") if by_yield else (line.each.value, "money_per_area")
+    return TypedOut(text=line.each.text, unit=line.each.unit, shown=None if value is None else view.show.text(value, kind))
 
 
 def treatment_out(view: TrialView, treatment: Treatment) -> TreatmentOut:
@@ -310,8 +310,8 @@ def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOu
         area=shown(strip.area_m2, "area", show),
         lost=strip.lost,
         reason=strip.reason,
-        width=shown(strip.width_m, "strip_width", show),
-        length=shown(strip.length_m, "strip_length", show),
+        width=shown(strip.width.value, "strip_width", show),
+        length=shown(strip.length.value, "strip_length", show),
         sown=records.sown,
         depths=records.depths,
         depth=shown(records.depth_m, "depth", show),

@@ -63,7 +63,7 @@ def _sentences(view: TrialView, result: Computed, rows: list[Decision], money: l
     chosen = money if primary == "net_return" and money else rows
     headline = wording.headline(chosen, view.show, KIND[primary], primary, _replicated(result.yield_))
     if not money:
-        why = "no price is set" if view.trial.price_per_t is None else "no control is named"
+        why = "no price is set" if view.trial.price.value is None else "no control is named"
         return headline, f"The money is not reckoned: {why}."
     raised = {(one.left, one.right, one.within) for one in rows if (one.difference.lower or 0) > 0}
     return headline, wording.money_sentence(money, view.show, raised) + _highest(view, result)
@@ -134,7 +134,7 @@ def _remarks(view: TrialView, result: Computed) -> list[str]:
         remarks.append(
             "Without a practical margin “no difference that matters” cannot be called for a treatment that costs nothing extra."
         )
-    if result.net and view.trial.net_margin_per_ha is None and _replicated(result.net):
+    if result.net and view.trial.net_margin.value is None and _replicated(result.net):
         remarks.append("No margin in money is set, so net return is called a gain, a loss, or not yet told.")
     if not view.design.drawn and _replicated(result.yield_):
         remarks.append(

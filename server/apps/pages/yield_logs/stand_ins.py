@@ -44,7 +44,7 @@ class Asked:
 def truth_of(view: TrialView, seed: int) -> dict[UUID, float]:
     """True yield of every strip in kg/ha at standard moisture; lost strips too, they are driven through."""
     rng = np.random.default_rng(seed)
-    usual = view.trial.expected_yield_kg_per_ha or USUAL_SHARE * view.profile.believable_yield_kg_per_ha
+    usual = view.trial.expected_yield.value or USUAL_SHARE * view.profile.believable_yield_kg_per_ha
     found = {}
     for strip in view.strips:
         drawn = usual * (1 + SPREAD * rng.standard_normal())
@@ -63,7 +63,7 @@ def combine_log(view: TrialView, asked: Asked) -> str:
     wet = 1.0
     if standard is not None:
         wet = 1 / to_standard_moisture(1.0, moisture_pct=asked.moisture_pct, standard_pct=standard)
-    width = asked.swath_m or min(strip.width_m or 6.0 for strip in view.strips)
+    width = asked.swath_m or min(strip.width.value or 6.0 for strip in view.strips)
     text = drive_along(
         [rings[str(strip.id)] for strip in view.strips],
         [truth[strip.id] * wet * asked.gain for strip in view.strips],
@@ -87,7 +87,7 @@ def _on_earth(text: str, frame: str) -> str:
 
 def scale_says(view: TrialView, strip: Strip, seed: int) -> StandInOut:
     """A load of a strip on the scale: the grain of its swath, as it comes."""
-    load = truth_of(view, seed)[strip.id] * (strip.width_m or 6.0) * (strip.length_m or 100.0) / HA_M2
+    load = truth_of(view, seed)[strip.id] * (strip.width.value or 6.0) * (strip.length.value or 100.0) / HA_M2
     return StandInOut(lines=weigh(load, Scale(), seed=seed), truth=f"{format_number(load, 0)} kg")
 
 

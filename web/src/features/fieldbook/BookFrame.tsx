@@ -4,9 +4,10 @@ import type { Strip, Trial } from "../../api/client";
 import { useSchedule } from "../../api/queries";
 import { type Layer, Ribbon } from "../../ui/Ribbon";
 import { Offline } from "./Offline";
+import { READINGS } from "./outbox";
 import type { useOutbox } from "./useOutbox";
 
-export const TASKS = [
+const OWN_TASKS = [
   ["count", "Count", "stand?"],
   ["tape", "Tape", "stand?sheet=spacing"],
   ["dig", "Dig", "stand?sheet=crowns"],
@@ -19,7 +20,15 @@ export const TASKS = [
   ["depth", "Depth", "planting?sheet=depth"],
   ["harvest", "Harvest", "harvest?sheet=loads"],
 ] as const;
-export type Task = (typeof TASKS)[number][0];
+/** Tasks of readings follow from the registry of kinds. */
+export type ReadingTask = `read-${string}`;
+export type Task = (typeof OWN_TASKS)[number][0] | ReadingTask;
+const TASKS: readonly (readonly [Task, string, string])[] = [
+  ...OWN_TASKS,
+  ...READINGS.map((kind) => [`read-${kind.task}`, kind.button, "season?sheet=measured"] as const),
+];
+/** The kind of reading that a task makes, if it makes one. */
+export const readingOf = (task: Task) => READINGS.find((kind) => task === `read-${kind.task}`);
 export const isTask = (text: string | null): text is Task => TASKS.some(([key]) => key === text);
 
 type Props = {

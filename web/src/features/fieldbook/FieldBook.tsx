@@ -3,13 +3,13 @@ import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Strip, Trial } from "../../api/client";
 import { NEWER } from "../../api/pack";
-import { useEstimates, useHarvest, usePlanting, useScouting, useStand, useTrial } from "../../api/queries";
+import { useEstimates, useHarvest, usePlanting, useReadings, useScouting, useStand, useTrial } from "../../api/queries";
 import { READS } from "../../api/reads";
 import { useHere } from "../../app/Gate";
 import { Marks } from "../../app/Marks";
 import { OfWorkspace } from "../../app/OfWorkspace";
 import { Waiting } from "../../ui/Waiting";
-import { BookFrame, isTask, type Task } from "./BookFrame";
+import { BookFrame, isTask, readingOf, type Task } from "./BookFrame";
 import type { BookProps } from "./bookProps";
 import { CountBook } from "./CountBook";
 import { DepthBook } from "./DepthBook";
@@ -18,8 +18,10 @@ import { inOrder, useDriving } from "./driving";
 import { HarvestBook } from "./HarvestBook";
 import { MeasureBook } from "./MeasureBook";
 import { NoteBook } from "./NoteBook";
+import type { Kind } from "./outbox";
 import { PhotoBook } from "./PhotoBook";
 import { RateBook } from "./RateBook";
+import { ReadingBook } from "./ReadingBook";
 import { SowBook } from "./SowBook";
 import { TapeBook } from "./TapeBook";
 import { useOutbox } from "./useOutbox";
@@ -101,7 +103,9 @@ function Book({ trial }: { trial: Trial }) {
   if (task === "harvest") return <Harvest {...shared} driving={driving} order={order} />;
   if (task === "note") return <NoteBook {...shared} />;
   if (task === "count") return <Count {...shared} />;
-  return <Scouted {...shared} task={task} asked={search.get("trait")} />;
+  const reading = readingOf(task);
+  if (reading) return <Reading {...shared} kind={reading} task={task} />;
+  return <Scouted {...shared} task={task as ScoutedTask} asked={search.get("trait")} />;
 }
 
 type Driven = BookProps & { driving: ReturnType<typeof useDriving>; order: Strip[] };
@@ -152,7 +156,14 @@ function Harvest(props: Driven) {
   return <HarvestBook {...props} harvest={harvest.data} />;
 }
 
-type ScoutedProps = BookProps & { task: "tape" | "dig" | "measure" | "rate" | "photo"; asked: string | null };
+function Reading(props: BookProps & { kind: Kind; task: Task }) {
+  const readings = useReadings(props.trial.id);
+  if (!readings.data) return <Unread {...props} query={readings} />;
+  return <ReadingBook key={props.kind.kind} {...props} readings={readings.data} />;
+}
+
+type ScoutedTask = "tape" | "dig" | "measure" | "rate" | "photo";
+type ScoutedProps = BookProps & { task: ScoutedTask; asked: string | null };
 
 function Scouted({ task, asked, ...props }: ScoutedProps) {
   const scouting = useScouting(props.trial.id);

@@ -40,6 +40,13 @@ export type YieldWaiting = Common & { kind: "yield"; body: Schemas["YieldSampleI
 export type LoadWaiting = Common & { kind: "load"; body: Schemas["HarvestLoadIn"]; words: string; kgHa: number | null };
 export type EventWaiting = Common & { kind: "event"; body: Schemas["FieldEventIn"]; words: string };
 export type PhotoWaiting = Common & { kind: "photo"; body: Schemas["PhotoIn"]; file: Blob };
+/** A reading of any kind that the registry describes by its entries. */
+export type ReadingWaiting = Common & {
+  kind: "reading";
+  recordKind: RecordKind;
+  body: Record<string, unknown> & { strip_id: string; recorded_at: string };
+  words: string;
+};
 export type VoidWaiting = Common & {
   kind: "void";
   recordId: string;
@@ -60,6 +67,7 @@ export type Waiting =
   | LoadWaiting
   | EventWaiting
   | PhotoWaiting
+  | ReadingWaiting
   | VoidWaiting;
 
 interface Stored extends DBSchema {
@@ -113,6 +121,7 @@ export type Arrived =
   | Schemas["HarvestLoadOut"]
   | Schemas["FieldEventOut"]
   | Schemas["PhotoOut"]
+  | Schemas["ReadingOut"]
   | null;
 
 /** Records of older pages do not say their workspace: it is their trial's, not the one that is open now. */
@@ -168,14 +177,17 @@ const withOne = <One extends { id: string }>(rows: One[], gone: string, come: Ar
 ];
 const goneOf = (waiting: Waiting) => (waiting.kind === "void" ? waiting.recordId : waiting.id);
 
-type Answer = "stand" | "planting" | "scouting" | "estimates" | "harvest" | "events";
-type Kind = { task: string; kind: string; words: string; address: string; answer: string; list: string };
+type Answer = "stand" | "planting" | "scouting" | "estimates" | "harvest" | "events" | "readings";
+/** A kind of record as the server's registry describes it; `entries` where nothing but typed values makes it. */
+export type Kind = (typeof kinds)[number];
+export const READINGS: readonly Kind[] = kinds.filter((kind) => kind.entries.length);
 const BY_TASK = new Map<string, Kind>(kinds.map((kind) => [kind.task, kind]));
 const BY_NAME = new Map<string, Kind>(kinds.map((kind) => [kind.kind, kind]));
 
 /** The kind of record that waits, or that is to be voided, as the server's registry describes it. */
 export function kindOf(waiting: Waiting): Kind {
-  const found = waiting.kind === "void" ? BY_NAME.get(waiting.recordKind ?? "stand-count") : BY_TASK.get(waiting.kind);
+  const named = waiting.kind === "void" || waiting.kind === "reading";
+  const found = named ? BY_NAME.get(waiting.recordKind ?? "stand-count") : BY_TASK.get(waiting.kind);
   if (!found) throw new Error(`no kind of record is made by ${waiting.kind}`);
   return found;
 }
@@ -209,6 +221,10 @@ export function withPlanted(planting: Planting | undefined, waiting: Waiting, ar
   const home = homeOf(waiting);
   return planting && home?.[0] === "planting" ? grown(planting, waiting, arrived, home[1]) : planting;
 }
+
+/** The readings as they are once one has arrived. */
+export const withRead = (readings: Schemas["ReadingsOut"] | undefined, waiting: Waiting, arrived: Arrived) =>
+  readings && grown(readings, waiting, arrived, "readings");
 
 /** What was scouted as it is once one record has arrived. */
 export function withScouted(scouting: Scouting | undefined, waiting: Waiting, arrived: Arrived): Scouting | undefined {
@@ -339,7 +355,7 @@ export async function importWaiting(text: string): Promise<number> {
   return fresh.length;
 }
 
-const KINDS = new Set<string>([...BY_TASK.keys(), "void"]);
+const KINDS = new Set<string>([...BY_TASK.keys(), "void", "reading"]);
 
 function readBack(row: unknown): Waiting {
   const one = asNow(row as Waiting);

@@ -15,6 +15,7 @@ import {
   withArrived,
   withNoted,
   withPlanted,
+  withRead,
   withSampled,
   withScouted,
   withWeighed,
@@ -60,6 +61,7 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
       const home = homeOf(one)?.[0];
       if (home === "stand") put<Schemas["StandOut"]>("stand", (now) => withArrived(now, one, record));
       if (home === "planting") put<Schemas["PlantingOut"]>("planting", (now) => withPlanted(now, one, record));
+      if (home === "readings") put<Schemas["ReadingsOut"]>("readings", (now) => withRead(now, one, record));
       if (home === "scouting") put<Schemas["ScoutingOut"]>("scouting", (now) => withScouted(now, one, record));
       if (home === "estimates") put<Schemas["EstimatesOut"]>("estimates", (now) => withSampled(now, one, record));
       if (home === "harvest") put<Schemas["HarvestOut"]>("harvest", (now) => withWeighed(now, one, record));

@@ -1,5 +1,5 @@
 /** Records in the outbox in words: what they are, and which of their entries can be corrected. */
-import { kindOf, type Waiting } from "../fieldbook/outbox";
+import { kindOf, READINGS, type Waiting } from "../fieldbook/outbox";
 
 export const nameOf = (one: Waiting) => (one.kind === "void" ? "Voiding a record" : kindOf(one).words);
 
@@ -36,6 +36,7 @@ const LABELS: Record<string, string> = {
   shrink: "Handling shrink",
   passes: "Passes",
   pieces: "Pieces",
+  ...Object.fromEntries(READINGS.flatMap((kind) => kind.entries.map((entry) => [entry.name, entry.label]))),
 };
 
 export type Entry = { key: string; label: string; text: string; unit: string | null };

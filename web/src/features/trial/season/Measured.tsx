@@ -1,5 +1,6 @@
 import { Link } from "react-router";
-import type { Schemas } from "../../../api/client";
+import type { RecordKind, Schemas } from "../../../api/client";
+import { useReadings } from "../../../api/queries";
 import { saveCsv } from "../../../ui/csv";
 import type { Stage } from "../TrialFrame";
 import { VoidRecord } from "../VoidRecord";
@@ -24,6 +25,7 @@ export function Measured({ stage, scouting }: Props) {
           Measure in the field book
         </Link>
       )}
+      <Readings stage={stage} />
       {!summaries.length && (
         <p className="muted mt-2">
           Nothing measured yet: heights, stems, ground covered, weeds by kind, pests and disease on plants, lodging.
@@ -81,6 +83,44 @@ export function Measured({ stage, scouting }: Props) {
         >
           Save as CSV
         </button>
+      )}
+    </>
+  );
+}
+
+/** Readings of every kind: by treatment, then those of the strip that is selected. Nothing where there are none. */
+function Readings({ stage }: { stage: Stage }) {
+  const { trial, writable, selected } = stage;
+  const readings = useReadings(trial.id).data;
+  const values = readings?.strips.find((one) => one.strip_id === selected?.id)?.readings ?? [];
+  return (
+    <>
+      {readings?.summaries.map((one) => (
+        <SummaryTable key={one.trait + one.subject} trial={trial} summary={one} />
+      ))}
+      {values.length > 0 && (
+        <section aria-label={`Readings of strip ${selected?.order}`} className="sheet mt-4 p-2">
+          <h3>Readings of strip {selected?.order}</h3>
+          <ul>
+            {values.map((one) => (
+              <li key={one.id} className="flex flex-wrap items-center gap-x-3 border-b border-base-300 py-1">
+                <span className="font-semibold">{one.text}</span>
+                <span className="muted text-sm">
+                  {one.recorded_by}
+                  {one.note && `, ${one.note}`}
+                </span>
+                {one.questions.map((question) => (
+                  <span key={question.code} className="basis-full text-sm font-medium">
+                    ? {question.text}
+                  </span>
+                ))}
+                {writable && (
+                  <VoidRecord trialId={trial.id} kind={one.kind as RecordKind} record={one} what={one.text} />
+                )}
+              </li>
+            ))}
+          </ul>
+        </section>
       )}
     </>
   );
