@@ -3,14 +3,20 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Any
 from uuid import UUID
+
+import numpy as np
 
 from apps.accounts.models import User, Workspace
 from apps.demo import sowing
 from apps.demo.ground import Ground
 from apps.demo.money import from_the_board
-from apps.demo.writing import event, freeze_before, harvest, typed
+from apps.demo.writing import at, event, freeze_before, harvest, record_id, strips_of, typed
 from apps.farms.models import Field, SeedLot
+from apps.field.readings.schemas import reading_in
+from apps.field.readings.services import put_reading
+from apps.records.kinds import KINDS
 from apps.trials.layout import draw_layout
 from apps.trials.models import Trial
 from apps.trials.schemas import CostIn, FactorIn, LayoutIn, SowingIn, SownIn, TreatmentIn, TreatmentsIn, TrialPatchIn
@@ -118,6 +124,7 @@ def maize_tillage_harvested(lead: User, workspace: Workspace, fields: dict[str, 
         ),
     )
     freeze_before(lead, trial, planted)
+    _push_the_cone(lead, trial, date(2025, 5, 27))
     event(lead, trial, "rain", date(2025, 6, 8), "Forty millimetres in a night; ploughed strips capped, the others did not.")
     harvest(
         lead,
@@ -129,6 +136,23 @@ def maize_tillage_harvested(lead: User, workspace: Workspace, fields: dict[str, 
         moisture=19.2,
     )
     return trial
+
+
+def _push_the_cone(lead: User, trial: Trial, on: date) -> None:
+    """Three readings a strip at 15 and at 30 cm: the plough has loosened one and not the other."""
+    rng, kind = np.random.default_rng(2518), KINDS["penetrometer-reading"]
+    number = 0
+    for strip in strips_of(trial):
+        ploughed = strip.received.levels.filter(name=PLOUGH.text).exists()
+        for depth, base in (("15", 0.95 if ploughed else 1.55), ("30", 2.1)):
+            for _ in range(3):
+                number += 1
+                values: dict[str, Any] = {
+                    "resistance": typed(f"{base * (1 + 0.12 * rng.standard_normal()):.2f}", "MPa"),
+                    "depth": typed(depth, "cm"),
+                }
+                body = reading_in(kind)(strip_id=strip.id, recorded_at=at(on, number), **values)
+                put_reading(lead, kind, trial.id, record_id(trial, "cone", number), body)
 
 
 def maize_tillage_planned(

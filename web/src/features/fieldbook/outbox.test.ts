@@ -37,6 +37,7 @@ vi.stubGlobal("fetch", async (request: Request) => {
 const {
   dropWaiting,
   exportWaiting,
+  homeOf,
   importWaiting,
   keepWaiting,
   putWaiting,
@@ -45,9 +46,11 @@ const {
   waitingOfOthers,
   withArrived,
   withNoted,
+  withRead,
   withScouted,
 } = await import("./outbox");
 type Waiting = Parameters<typeof putWaiting>[0];
+type Arrived = Parameters<typeof withRead>[2];
 
 const count = (id: string, made: number, person = "tobin"): Waiting => ({
   id,
@@ -89,6 +92,29 @@ describe("the outbox", () => {
       "PUT /api/trials/t1/stand-counts/b",
     ]);
     expect(await waitingOf("tobin")).toEqual([]);
+  });
+  it("sends a reading of any kind to the address that the registry names, and puts it where it shows", async () => {
+    const reading = {
+      ...count("r", 1),
+      kind: "reading",
+      recordKind: "penetrometer-reading",
+      words: "1.8 MPa, at 15 cm",
+      body: {
+        strip_id: "s1",
+        resistance: { text: "1.8", unit: "MPa" },
+        depth: { text: "15", unit: "cm" },
+        recorded_at: "2026-05-01T08:00:00Z",
+      },
+    } as Waiting;
+    await putWaiting(reading);
+    expect(await importWaiting(await exportWaiting("tobin"))).toBe(0);
+    await sendWaiting("tobin");
+    expect(sent.map((one) => `${one.method} ${new URL(one.url).pathname}`)).toEqual([
+      "PUT /api/trials/t1/penetrometer-readings/r",
+    ]);
+    expect(homeOf(reading)).toEqual(["readings", "readings"]);
+    const before = { strips: [{ strip_id: "s1", readings: [] }], summaries: [] };
+    expect(withRead(before, reading, { id: "r", text: "1.80 MPa" } as Arrived)?.strips[0]?.readings).toHaveLength(1);
   });
   it("keeps everything without a signal and stops at the first", async () => {
     answer = () => Promise.reject(new TypeError("no network"));
