@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import re
-import shutil
 import socket
 import subprocess
 import sys
@@ -14,8 +13,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from filelock import FileLock
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from tests.made_once import copied, empty_installation, filled_demo
 
 ROOT = Path(__file__).resolve().parents[2]
 PASSWORD = "terrace-demo-2026"
@@ -86,49 +86,15 @@ def address(tmp_path_factory: pytest.TempPathFactory, filled: Path) -> Iterator[
 
 
 @pytest.fixture(scope="session")
-def filled(tmp_path_factory: pytest.TempPathFactory, empty: Path) -> Path:
-    """A folder with the demo in it, loaded once for all workers; each serves a copy of its own."""
-    root = tmp_path_factory.getbasetemp()
-    shared = (root.parent if "PYTEST_XDIST_WORKER" in os.environ else root) / "filled-demo"
-    with FileLock(f"{shared}.lock"):
-        if not (shared / "done").exists():
-            copied(empty, shared)
-            manage(shared, "load_demo")
-            (shared / "done").touch()
-    return shared
+def filled() -> Path:
+    """A folder with the demo in it, made once; each server runs on a copy of its own."""
+    return filled_demo()
 
 
 @pytest.fixture(scope="session")
-def empty(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A folder with a database that nobody uses yet, made once for all workers."""
-    root = tmp_path_factory.getbasetemp()
-    shared = (root.parent if "PYTEST_XDIST_WORKER" in os.environ else root) / "empty-installation"
-    with FileLock(f"{shared}.lock"):
-        if not (shared / "done").exists():
-            shared.mkdir(exist_ok=True)
-            manage(shared, "migrate", "--verbosity=0")
-            (shared / "done").touch()
-    return shared
-
-
-def manage(var: Path, *command: str, **environment: str) -> str:
-    """What a command of ``manage.py`` on a folder prints."""
-    done = subprocess.run(
-        [sys.executable, str(ROOT / "server" / "manage.py"), *command],
-        check=False,
-        capture_output=True,
-        text=True,
-        env=os.environ | {"CULTRIX_VAR": str(var), "DJANGO_SETTINGS_MODULE": "config.settings"} | environment,
-    )
-    assert done.returncode == 0, done.stdout + done.stderr
-    return done.stdout
-
-
-def copied(filled: Path, var: Path) -> Path:
-    """A folder with the demo for one server alone."""
-    shutil.copytree(filled, var, dirs_exist_ok=True)
-    (var / "done").unlink(missing_ok=True)
-    return var
+def empty() -> Path:
+    """A folder with a database that nobody uses yet."""
+    return empty_installation()
 
 
 @pytest.fixture(scope="session")

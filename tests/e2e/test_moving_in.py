@@ -11,8 +11,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.e2e.conftest import copied, manage, started
+from tests.e2e.conftest import started
 from tests.e2e.phones import count
+from tests.made_once import copied, manage
 
 FIRST, SCOUT, VIEWER = "seven-oak-gates", "brook-over-slate", "linden-and-rain"
 

@@ -11,8 +11,9 @@ from uuid import uuid4
 
 import pytest
 
-from tests.e2e.conftest import ROOT, copied, manage
+from tests.e2e.conftest import ROOT
 from tests.faults.installation import Installation, Person, count_of, pause, photo_of
+from tests.made_once import copied, manage
 
 COUNTS = 200
 

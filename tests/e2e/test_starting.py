@@ -11,7 +11,8 @@ from pathlib import Path
 
 import pytest
 
-from tests.e2e.conftest import ROOT, copied, manage, started
+from tests.e2e.conftest import ROOT, started
+from tests.made_once import copied, manage
 
 
 def served(var: Path, *options: str, **environment: str) -> str:

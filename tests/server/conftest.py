@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from typing import Any
 from urllib.parse import quote
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import numpy as np
 import pytest
@@ -23,7 +23,10 @@ from django.test import Client, RequestFactory
 from django.urls import resolve
 from PIL import Image
 
+from tests.server.remembered import remembered
+
 PASSWORD = "between-two-terraces"
+HOME, ELSEWHERE = UUID(int=0xA11), UUID(int=0xB22)  # always the same, so that what is built in them can be put back
 SESSION = "sessionid"
 
 
@@ -85,7 +88,7 @@ def member(name: str, workspace: Workspace, role: str) -> Api:
 
 @pytest.fixture
 def workspace(db: None) -> Workspace:  # noqa: ARG001
-    return Workspace.objects.create(name="Lower Terraces", currency="€")
+    return Workspace.objects.create(id=HOME, name="Lower Terraces", currency="€")
 
 
 @pytest.fixture
@@ -105,7 +108,7 @@ def viewer(workspace: Workspace) -> Api:
 
 @pytest.fixture
 def outsider(db: None) -> Api:  # noqa: ARG001
-    return member("stranger", Workspace.objects.create(name="Elsewhere", currency="$"), "lead")
+    return member("stranger", Workspace.objects.create(id=ELSEWHERE, name="Elsewhere", currency="$"), "lead")
 
 
 @pytest.fixture
@@ -123,7 +126,7 @@ def typed(text: str, unit: str = "") -> dict[str, str]:
 
 @pytest.fixture
 def trial(lead: Api, workspace: Workspace) -> dict[str, Any]:
-    return trial_of(lead, workspace)
+    return remembered("trial", lambda: trial_of(lead, workspace))
 
 
 def trial_of(lead: Api, workspace: Workspace) -> dict[str, Any]:
@@ -209,6 +212,10 @@ def count_body(strip: dict[str, Any], plants: str = "41", **more: Any) -> dict[s
 @pytest.fixture
 def placed(lead: Api, workspace: Workspace) -> dict[str, Any]:
     """Two row widths in four blocks, placed on a field that lies on the earth; expected to make 7 t/ha."""
+    return remembered("placed", lambda: _placed(lead, workspace))
+
+
+def _placed(lead: Api, workspace: Workspace) -> dict[str, Any]:
     corners = "\n".join(f"{lat} {lon}" for lon, lat in OUTLINE)
     field = lead.ok("post", f"/workspaces/{workspace.id}/fields", {"name": "Hill", "farm": "Knapp", "corners": corners})
     trial = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Widths", "crop": "winter_wheat", "season": 2026})
@@ -519,6 +526,10 @@ def two_factors(version: int, control: int = 1) -> dict[str, Any]:
 @pytest.fixture
 def split(lead: Api, workspace: Workspace) -> dict[str, Any]:
     """Tillage by seeding rate of maize on a field with a boundary; nothing drawn."""
+    return remembered("split", lambda: _split(lead, workspace))
+
+
+def _split(lead: Api, workspace: Workspace) -> dict[str, Any]:
     field = field_with_boundary(lead, workspace)
     made = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Tillage and rate", "crop": "maize", "season": 2027})
     made = lead.ok(

@@ -4,20 +4,24 @@ from __future__ import annotations
 
 import json
 import re
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import numpy as np
 import pytest
 from apps.accounts.models import User, Workspace
 from apps.analysis.verdict.queries import computed
-from apps.demo.scenario import LEAD, NAME, load
+from apps.demo.scenario import LEAD, NAME
 from apps.field.harvest.models import HarvestLoad
 from apps.field.stand.models import StandCount
 from apps.trial_state.view import trials_of
 from apps.trials.models import Trial
 from cultrix_core.crops import crop
+from django.db import connection
 from django.test import Client
 
+from tests.made_once import filled_demo
 from tests.server.answers_of_demo import PAGES, said
 from tests.server.conftest import Api
 from tests.server.region_walk import foreign, said_in_report, said_of_calculators, said_of_trials
@@ -27,12 +31,14 @@ REFERENCE = Path(__file__).resolve().parents[1] / "reference" / "demo_answers.js
 
 @pytest.fixture(scope="module")
 def demo(django_db_setup, django_db_blocker):  # type: ignore[no-untyped-def]  # noqa: ARG001
-    with django_db_blocker.unblock():
-        workspace = load()
-        yield workspace
-        from django.core.management import call_command
-
-        call_command("flush", verbosity=0, interactive=False)
+    """The database of the demo in the place of the tests' own, which comes back afterwards."""
+    with django_db_blocker.unblock(), closing(sqlite3.connect(":memory:")) as own:
+        connection.ensure_connection()
+        connection.connection.backup(own)
+        with closing(sqlite3.connect(filled_demo() / "cultrix.sqlite3")) as filled:
+            filled.backup(connection.connection)
+        yield Workspace.objects.get(name=NAME)
+        own.backup(connection.connection)
 
 
 def test_trials_at_different_stages(demo: Workspace, db: None) -> None:  # noqa: ARG001

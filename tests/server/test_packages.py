@@ -38,6 +38,7 @@ from tests.server.conftest import (
     tape_body,
     typed,
 )
+from tests.server.remembered import remembered
 
 Place = dict[str, Any]
 GAIN = {"A": 1260, "B": 1140, "C": 1130}
@@ -98,6 +99,10 @@ def sortable(tables: dict[str, list[dict[str, str]]]) -> Any:
 @pytest.fixture
 def full(lead: Api, workspace: Workspace, trial: Place) -> Place:
     """A trial with something in nearly every table."""
+    return remembered("full", lambda: _full(lead, workspace, trial))
+
+
+def _full(lead: Api, workspace: Workspace, trial: Place) -> Place:
     path = f"/trials/{trial['id']}"
     lot = add_lot(lead, workspace)
     trial = lead.ok("put", f"{path}/sowing", {"version": trial["version"], "parts": [{"part": "crop", "lot_id": lot}]})

@@ -16,6 +16,7 @@ from django.test import Client
 from django.utils import timezone
 
 from tests.server.conftest import Api, add_yield_log, harvest_all, now, record_count, typed
+from tests.server.remembered import remembered
 
 Place = dict[str, Any]
 GAIN = {"A": 1260, "B": 1140, "C": 1130}
@@ -41,6 +42,10 @@ def words(document: pypdfium2.PdfDocument, place: int) -> str:
 @pytest.fixture
 def finished(lead: Api, trial: Place) -> Place:
     """Frozen, one strip lost, one event noted, harvested."""
+    return remembered("finished", lambda: _finished(lead, trial))
+
+
+def _finished(lead: Api, trial: Place) -> Place:
     lead.ok("post", f"/trials/{trial['id']}/protocol")
     body = {"kind": "note", "happened_on": "2026-05-01", "text": SECRET, "recorded_at": now()}
     lead.ok("put", f"/trials/{trial['id']}/field-events/{uuid4()}", body)

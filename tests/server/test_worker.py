@@ -14,6 +14,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.made_once import copied, empty_installation
+
 ROOT = Path(__file__).resolve().parents[2]
 PATIENCE_S = 120
 
@@ -66,7 +68,7 @@ def until(true: Callable[[], bool]) -> None:
 
 @pytest.fixture
 def own(tmp_path: Path) -> Own:
-    return Own(tmp_path)
+    return Own(copied(empty_installation(), tmp_path / "var"))
 
 
 def test_a_worker_takes_what_waits(own: Own) -> None:

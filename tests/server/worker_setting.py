@@ -1,4 +1,4 @@
-"""A database of its own with large logs that wait for the worker: run as a script by the tests of the worker."""
+"""Puts large logs into a database of its own that wait for the worker: run as a script by the tests of the worker."""
 
 from __future__ import annotations
 
@@ -21,10 +21,8 @@ def main(readings_m: float, copies: int) -> None:
     from cultrix_core.simulate.yield_monitor import Combine, drive_along
     from django.conf import settings
     from django.core.files.uploadedfile import SimpleUploadedFile
-    from django.core.management import call_command
     from django.utils import timezone
 
-    call_command("migrate", verbosity=0)
     workspace = Workspace.objects.create(name="Worker's", currency="€")
     user = User.objects.create_user("perrin", password="between-two-terraces")
     Membership.objects.create(user=user, workspace=workspace, role="lead")
