@@ -19,6 +19,7 @@ TRIAL_PAGES = (
     "/stand",
     "/stand-analysis",
     "/scouting",
+    "/readings",
     "/schedule",
     "/estimates",
     "/estimates/learning",
@@ -32,9 +33,9 @@ WORKSPACE_PAGES = ("/today", "/trials", "/ledger", "/seed-lots", "/fields", "/pr
 CROPS = ("maize", "winter_wheat", "soybean", "dry_bean", "sunflower", "oilseed_rape")
 # Units that the trade of a region does not use, as they would stand behind a number.
 FOREIGN = {
-    "europe": "bu/ac|lb/ac|cwt/ac|tons/ac|lb|ft²|/ft²|/ac|ac|ft|in|oz|°F|°F days|mph|bu|/bu|/lb|/cwt|gal|seeds/lb|lb/bu",
-    "us": "t/ha|kg/ha|g/m|/m²|/ha|ha|cm|mm|m|kg|g|t|°C|°C days|km/h|m²|thousand/ha|g per 1000|kg/hL|L/ha|/t|/kg",
-    "canada": "t/ha|/m²|/ha|ha|cm|m|km/h|m²|/t|thousand/ha|°F|°F days|oz|gal|gal/ac|seeds/lb|lb/bu",
+    "europe": "bu/ac|lb/ac|cwt/ac|tons/ac|lb|ft²|/ft²|/ac|ac|ft|in|oz|°F|°F days|mph|bu|/bu|/lb|/cwt|gal|seeds/lb|lb/bu|psi",
+    "us": "t/ha|kg/ha|g/m|/m²|/ha|ha|cm|mm|m|kg|g|t|°C|°C days|km/h|m²|thousand/ha|g per 1000|kg/hL|L/ha|/t|/kg|MPa|kPa",
+    "canada": "MPa|kPa|t/ha|/m²|/ha|ha|cm|m|km/h|m²|/t|thousand/ha|°F|°F days|oz|gal|gal/ac|seeds/lb|lb/bu",
 }
 # What people wrote themselves stays as they wrote it: names, questions, remarks, and the protocol as it was frozen.
 WRITTEN = {"question", "guess", "title", "trial_title", "note", "machine", "events", "protocol", "uncalibrated", "tag", "name"}
