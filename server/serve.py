@@ -56,7 +56,7 @@ def _prepare(arguments: argparse.Namespace) -> str:
     opened = close_paths()
     if opened:
         print(f"{opened} files could be read by others on this machine; now only their owner can.")
-    others = [one for one in settings.ALLOWED_HOSTS if one not in LOCAL]
+    others = [allowed_host for allowed_host in settings.ALLOWED_HOSTS if allowed_host not in LOCAL]
     if first_start.is_demo() and (arguments.host not in LOCAL or others):
         return (
             "This database holds the demo, whose passwords everybody knows: it is served on this machine only. Leave --host "

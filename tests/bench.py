@@ -212,11 +212,13 @@ def _logs() -> None:
     start = time.perf_counter()
     log = read_log(text, COLUMNS)
     cleaned = clean(log, Settings())
-    found = [strip_of_points(log, cleaned, inside(log, ring(one), margin_m=1), standard_moisture_pct=None) for one in strips]
+    found = [
+        strip_of_points(log, cleaned, inside(log, ring(strip), margin_m=1), standard_moisture_pct=None) for strip in strips
+    ]
     ours = time.perf_counter() - start
     after = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     start = time.perf_counter()
-    plain = clean_plainly(text, [ring(one) for one in strips], delay_s=cleaned.delay_s, reach_m=2.2)
+    plain = clean_plainly(text, [ring(strip) for strip in strips], delay_s=cleaned.delay_s, reach_m=2.2)
     theirs = time.perf_counter() - start
     apart = max(abs((one.yield_kg_per_ha or 0) / plain[n] - 1) for n, one in enumerate(found))
     print(f"{'log: readings read, cleaned, on strips':45} {len(log):9} in {ours:.1f} s, {(after - before) / 1e3:.0f} MB more")

@@ -16,7 +16,7 @@ WIDTH, FLOOR, LEFT, TOP = 940, 46, 14, 46
 def floors() -> list[list[str]]:
     """Rooms by floor, the highest first."""
     contracts = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["importlinter"]["contracts"]
-    layers = next(one["layers"] for one in contracts if one["type"] == "layers")
+    layers = next(contract["layers"] for contract in contracts if contract["type"] == "layers")
     return [[room.strip() for room in layer.split("|")] for layer in layers]
 
 

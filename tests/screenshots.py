@@ -120,7 +120,7 @@ def _demo(browser: Browser, wanted: list[str]) -> None:
         page.get_by_role("article").first.wait_for()
         links = page.get_by_role("article").get_by_role("heading").get_by_role("link").all()
         ids = {link.inner_text(): (link.get_attribute("href") or "").split("/")[2] for link in links}
-        for name, place, (width, height), act in [one for one in VIEWS if not wanted or one[0] in wanted]:
+        for name, place, (width, height), act in [view for view in VIEWS if not wanted or view[0] in wanted]:
             page.set_viewport_size({"width": width, "height": height})
             page.goto(re.sub(r"\{(.+?)\}", lambda match: ids[match.group(1)], place))
             page.wait_for_load_state("networkidle")

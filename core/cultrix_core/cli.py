@@ -81,7 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     curve.add_argument("--alpha", type=float, default=0.10)
     curve.add_argument("--json", action="store_true")
     planned = commands.add_parser("power", help="what a design can detect, before a seed is sown")
-    planned.add_argument("--design", required=True, choices=[one.key for one in DESIGNS if one.replicated])
+    planned.add_argument("--design", required=True, choices=[design.key for design in DESIGNS if design.replicated])
     planned.add_argument("--treatments", type=int, default=0)
     planned.add_argument("--blocks", type=int, required=True)
     planned.add_argument("--main", type=int, default=0, help="levels of the main strips")

@@ -34,7 +34,7 @@ def curve_json(arguments: argparse.Namespace, table: Table) -> dict[str, object]
         "response": arguments.response,
         "n": len(response),
         "alpha": arguments.alpha,
-        "models": [_shape(one) for one in found.shapes],
+        "models": [_shape(shape) for shape in found.shapes],
         "chosen": found.chosen,
         "optimum": _optimum(found.optimum),
         "profit_optimum": _optimum(found.profit_optimum) if found.profit_optimum else None,

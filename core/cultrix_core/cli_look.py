@@ -38,16 +38,23 @@ def look_json(
     for size in range(1, len(factors) + 1):
         for term in combinations(factors, size):
             means += [
-                {"levels": one["levels"], "factors": list(term), "within": {}, "mean": one["mean"], **nothing, "letters": None}
-                for one in cell_means(response, columns, term)
+                {
+                    "levels": cell_mean["levels"],
+                    "factors": list(term),
+                    "within": {},
+                    "mean": cell_mean["mean"],
+                    **nothing,
+                    "letters": None,
+                }
+                for cell_mean in cell_means(response, columns, term)
             ]
     for name in factors:
-        others = [one for one in factors if one != name]
+        others = [factor for factor in factors if factor != name]
         for within in _places(columns, others):
             differences += _pairs(response, columns, name, within, dict(nothing))
     if arguments.margin is not None:
-        for one in differences:
-            one["tost_p"] = one["call"] = None
+        for difference in differences:
+            difference["tost_p"] = difference["call"] = None
     return {
         "design": arguments.design,
         "response": arguments.response,

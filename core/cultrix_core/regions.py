@@ -96,12 +96,14 @@ class RegionProfile:
         chosen = self.units_for(None)
         codes = set(chosen.values()) | {code for profile in PROFILES for code in self._of_crop(profile)}
         touched = {KINDS[kind][0] for kind in self.units}
-        codes |= {one.code for one in UNITS if one.system in (self.system, "both") and one.dimension not in touched}
+        codes |= {unit.code for unit in UNITS if unit.system in (self.system, "both") and unit.dimension not in touched}
         return sorted(codes)
 
     def crops(self) -> list[str]:
         """Keys of all crops, those of the region first, then by name."""
-        rest = sorted((one for one in PROFILES if one.key not in self.crops_first), key=lambda one: one.name)
+        rest = sorted(
+            (profile for profile in PROFILES if profile.key not in self.crops_first), key=lambda profile: profile.name
+        )
         return [*self.crops_first, *(one.key for one in rest)]
 
     def formatter(self, profile: CropProfile | None, *, currency: str) -> UnitFormatter:
@@ -161,7 +163,7 @@ CANADA = RegionProfile(
     },
 )
 REGIONS = (EUROPE, UNITED_STATES, CANADA)
-BY_KEY = {one.key: one for one in REGIONS}
+BY_KEY = {region.key: region for region in REGIONS}
 SYSTEM_REGION: dict[System, RegionProfile] = {"metric": EUROPE, "us": UNITED_STATES}
 
 
@@ -202,7 +204,7 @@ def region_profile(key: str, changes: Mapping[str, Any] | None = None) -> Region
     if paper not in PAPERS:
         raise Refusal("unknown_choice", field="paper", label="Paper", value=paper, limit=", ".join(PAPERS))
     crops_first = tuple(wanted.pop("crops_first", None) or base.crops_first)
-    known = {one.key for one in PROFILES}
+    known = {profile.key for profile in PROFILES}
     for one in crops_first:
         if one not in known or crops_first.count(one) > 1:
             raise Refusal("unknown_choice", field="crops_first", label="Crop", value=one, limit=", ".join(sorted(known)))

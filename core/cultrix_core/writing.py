@@ -33,7 +33,7 @@ WRITINGS = (
     Writing(key="month_first", name="12,500.5 and Nov 30, 2026", thousands=",", comma_is_thousands=True, month_first=True),
     Writing(key="comma_day_first", name="12,500.5 and 30 Nov 2026", thousands=",", comma_is_thousands=True, month_first=False),
 )
-BY_KEY = {one.key: one for one in WRITINGS}
+BY_KEY = {writing.key: writing for writing in WRITINGS}
 _current: ContextVar[Writing] = ContextVar("writing", default=WRITINGS[0])
 
 

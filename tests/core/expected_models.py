@@ -37,7 +37,9 @@ def polynomial_tests(run: Runner, wanted: dict[str, Any]) -> int:
     tables = {run.factors[0]: wanted["rows"]} if "rows" in wanted else {name: wanted[name] for name in run.factors}
     for name, rows in tables.items():
         levels = fit.factor(name).levels
-        got = {one.degree: one for one in polynomials([float(level) for level in levels], of_fixed(fit, name))}
+        got = {
+            polynomial.degree: polynomial for polynomial in polynomials([float(level) for level in levels], of_fixed(fit, name))
+        }
         for row in rows:
             one = got[row["degree"]]
             assert one.coefficients == pytest.approx(row["coef"], abs=1e-9)

@@ -98,7 +98,7 @@ class Runner:
     def factor(self, name: str) -> Factor:
         levels = next(column.get("levels") for column in self.raw["columns"] if column["name"] == name)
         return Factor.of(
-            name, [str(row[name]) for row in self.rows()], None if levels is None else [str(one) for one in levels]
+            name, [str(row[name]) for row in self.rows()], None if levels is None else [str(level) for level in levels]
         )
 
     def values(self) -> list[float]:

@@ -25,7 +25,7 @@ def write(folder: Path, reference: Case, drop: bool = False) -> Path:
 
 
 def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> dict:
-    code = main([str(one) for one in arguments])
+    code = main([str(argument) for argument in arguments])
     printed = capsys.readouterr()
     assert code == 0, printed.err
     return json.loads(printed.out)

@@ -24,7 +24,7 @@ def trial(seed: int, blocks: int = 4, lost: int = 0) -> list[StripResponse]:
 
 
 def by_pair(result: Comparison) -> dict[tuple[str, str], tuple[float, float]]:
-    return {(one.left, one.right): (one.estimate, one.p_adjusted or 0.0) for one in result.pairs}
+    return {(pair.left, pair.right): (pair.estimate, pair.p_adjusted or 0.0) for pair in result.pairs}
 
 
 @settings(max_examples=30)

@@ -65,7 +65,7 @@ def test_marginal_means(reference: Case) -> None:
 )
 def test_all_pairs(reference: Case, adjust: str, p_name: str, lower: str | None, upper: str | None) -> None:
     result = reference.run(alpha=0.05, pairs_adjust=adjust)
-    got = {(one.left, one.right): one for one in result.pairs}
+    got = {(pair.left, pair.right): pair for pair in result.pairs}
     rows = reference.expected["pairs"]
     assert len(got) == len(rows)
     for row in rows:
@@ -85,10 +85,10 @@ def test_all_pairs(reference: Case, adjust: str, p_name: str, lower: str | None,
 def sharing(letters: dict[str, str]) -> set[frozenset[str]]:
     """Pairs that share a letter; the letters' own names are a convention."""
     return {
-        frozenset((one, other))
-        for one in letters
+        frozenset((letter, other))
+        for letter in letters
         for other in letters
-        if one != other and set(letters[one]) & set(letters[other])
+        if letter != other and set(letters[letter]) & set(letters[other])
     }
 
 

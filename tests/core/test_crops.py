@@ -82,7 +82,7 @@ def test_trade_units_are_units(profile: CropProfile) -> None:
 
 def test_a_part_left_out_is_found() -> None:
     """The check of completeness can fail: a crop whose stages were forgotten is caught by the type or by the test."""
-    whole = {one.name: getattr(crop("maize"), one.name) for one in dataclasses.fields(CropProfile)}
+    whole = {field.name: getattr(crop("maize"), field.name) for field in dataclasses.fields(CropProfile)}
     del whole["stages"]
     with pytest.raises(TypeError, match="stages"):
         CropProfile(**whole)

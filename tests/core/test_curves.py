@@ -72,7 +72,9 @@ def test_the_order_by_aicc_is_that_of_r() -> None:
         raw = case(name)
         expected = raw["expected"][part] if part else raw["expected"]
         found = fit_curves([float(row[x]) for row in raw["data"]], [row["yield"] for row in raw["data"]])
-        mine = sorted((one for one in found.shapes if one.aicc and one.name in of_r), key=lambda one: round(one.aicc or 0, 6))
+        mine = sorted(
+            (shape for shape in found.shapes if shape.aicc and shape.name in of_r), key=lambda shape: round(shape.aicc or 0, 6)
+        )
         theirs = [one for one in expected["aicc_order"] if one in of_r]
         assert [one.name for one in mine] == theirs
 
@@ -113,7 +115,9 @@ def test_blocks_take_their_share() -> None:
     expected = raw["expected"]["block_adjusted_quadratic"]
     rows = raw["data"]
     found = fit_curves([float(row["nitro"]) for row in rows], [row["yield"] for row in rows], [row["block"] for row in rows])
-    quadratic = {one.name: one for one in next(one for one in found.shapes if one.name == "quadratic").parameters}
+    quadratic = {
+        parameter.name: parameter for parameter in next(one for one in found.shapes if one.name == "quadratic").parameters
+    }
     shape = next(one for one in found.shapes if one.name == "quadratic")
     if shape.df == expected["df"]:
         assert (quadratic["b"].estimate, quadratic["b"].se) == pytest.approx(tuple(expected["b"]), rel=1e-6)
@@ -268,7 +272,7 @@ def test_lack_of_fit_is_that_of_statsmodels(bend: float) -> None:
     blocks = [str(block) for block in range(5) for _ in range(5)]
     y = 5 + 0.4 * x + bend * (x == 2) - bend * (x == 4) + rng.normal(0, 0.3, 25) + 0.2 * np.repeat(np.arange(5), 5)
     fit = fit_curves(x.tolist(), y.tolist(), blocks)
-    chosen = next(one for one in fit.shapes if one.name == fit.chosen)
+    chosen = next(shape for shape in fit.shapes if shape.name == fit.chosen)
     assert chosen.name in ("linear", "quadratic")
     dummies = (np.array(blocks)[:, None] == np.unique(blocks)[1:]).astype(float)
     powers = [x, x**2] if chosen.name == "quadratic" else [x]
@@ -276,7 +280,7 @@ def test_lack_of_fit_is_that_of_statsmodels(bend: float) -> None:
     large = sm.OLS(y, np.column_stack([(x[:, None] == np.unique(x)).astype(float), dummies])).fit()
     wanted = large.compare_f_test(small)[1]
     assert fit.lack_of_fit_p == pytest.approx(wanted, rel=1e-9)
-    assert any("lack of fit" in one for one in fit.warnings) == (wanted < 0.10)
+    assert any("lack of fit" in warning for warning in fit.warnings) == (wanted < 0.10)
     assert (wanted < 0.10) == (bend > 0)
 
 

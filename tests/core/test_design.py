@@ -52,5 +52,5 @@ def test_blocks_are_drawn_independently() -> None:
         first, second = ("".join(strip.treatment for strip in plan[at : at + 3]) for at in (0, 3))
         table[first, second] += 1
     orders = sorted({first for first, _ in table})
-    chi2 = stats.chi2_contingency([[table[one, other] for other in orders] for one in orders])
+    chi2 = stats.chi2_contingency([[table[order, other] for other in orders] for order in orders])
     assert chi2.pvalue > 0.001

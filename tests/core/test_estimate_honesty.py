@@ -230,8 +230,8 @@ def test_too_few_strips_teach_nothing() -> None:
 def test_learning_knows_no_unit(ratios: list[float], times: float) -> None:
     first = learned_from(pairs(*ratios))
     scaled = [
-        Pair(trial=one.trial, strip=one.strip, estimate=one.estimate * times, harvest=one.harvest * times)
-        for one in pairs(*ratios)
+        Pair(trial=pair.trial, strip=pair.strip, estimate=pair.estimate * times, harvest=pair.harvest * times)
+        for pair in pairs(*ratios)
     ]
     second = learned_from(scaled)
     assert first is not None

@@ -261,7 +261,7 @@ def sampled_field(
                     number_per_m2=counted / 4,
                     counted=counted,
                     pieces=tuple(products),
-                    factors=tuple((one,) for one in products),
+                    factors=tuple((product,) for product in products),
                 )
             )
     return spots, truth
@@ -336,7 +336,9 @@ def test_grain_weight_in_all_ways_of_speaking() -> None:
         0.0097
     )
     assert "1600 seeds/lb" in calculator("factor").run({"factor": 0.01116, "crop": "maize"}, US).steps[1].outcome
-    assert estimate_defaults("maize").grain_g == pytest.approx([bushel * 1000 * one for one in EAR_FACTORS], abs=0.06)
+    assert estimate_defaults("maize").grain_g == pytest.approx(
+        [bushel * 1000 * ear_factor for ear_factor in EAR_FACTORS], abs=0.06
+    )
 
 
 def test_a_range_holds_nine_fields_in_ten() -> None:

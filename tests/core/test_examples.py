@@ -10,7 +10,9 @@ import cultrix_core
 import pytest
 
 MODULES = sorted(
-    one.name for one in pkgutil.walk_packages(cultrix_core.__path__, "cultrix_core.") if not one.name.endswith("__main__")
+    module.name
+    for module in pkgutil.walk_packages(cultrix_core.__path__, "cultrix_core.")
+    if not module.name.endswith("__main__")
 )
 
 

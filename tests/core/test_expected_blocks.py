@@ -227,7 +227,7 @@ def test_every_block_has_its_place() -> None:
     assert len(CASES) == 34 - len({"o13", "o19"} - set(CASES))
 
 
-@pytest.mark.parametrize(("case", "key"), [one for one in BLOCKS if place_of(*one) == "here"], ids=lambda one: str(one))
+@pytest.mark.parametrize(("case", "key"), [block for block in BLOCKS if place_of(*block) == "here"], ids=lambda one: str(one))
 def test_a_block(case: str, key: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     run = Runner(case, tmp_path, capsys)
     work = HERE.get(f"{case}/{key}", HERE.get(key))

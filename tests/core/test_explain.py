@@ -38,7 +38,7 @@ def test_the_path_finds_what_was_put_in() -> None:
 def test_blocks_good_for_both_do_not_pass_for_an_effect_of_the_stand() -> None:
     """Ground that carries more plants carries more yield; within blocks the plants do nothing here."""
     strips, stand = field(2, through=0, beside=0)
-    plain = np.corrcoef(stand, [one.response for one in strips])[0, 1]
+    plain = np.corrcoef(stand, [strip.response for strip in strips])[0, 1]
     found = explain(strips, stand, control="usual")
     assert plain > 0.3
     assert found.slope_p > 0.05
@@ -61,7 +61,9 @@ def logs(found: Explained) -> list[float]:
 @settings(max_examples=20, deadline=None)
 def test_parts_multiply_to_the_whole_in_any_unit(seed: int, of_yield: float, of_stand: float) -> None:
     strips, stand = field(seed, through=5, beside=100, blocks=4)
-    moved = [StripResponse(treatment=one.treatment, block=one.block, response=one.response * of_yield) for one in strips]
+    moved = [
+        StripResponse(treatment=strip.treatment, block=strip.block, response=strip.response * of_yield) for strip in strips
+    ]
     one = explain(strips, stand, control="usual")
     other = explain(moved, [plants * of_stand for plants in stand], control="usual")
     whole, plants, per = logs(one)

@@ -81,21 +81,29 @@ def test_a_variance_at_zero_leaves_the_call_to_the_strata() -> None:
     """Rice of o09: with the component at zero REML tests nitrogen with F 20.0, the strata with F 42.9 on 5 and 10 df."""
     raw = json.loads((FOLDER / "o09_splitplot_boundary_rice.json").read_text())["expected"]["classical_precision"]
     found = run(of_case("o09_splitplot_boundary_rice", "yield", "nitro", "gen", "rep"), factors=["nitro", "gen"], control=None)
-    assert any("classical strata" in one for one in found.warnings)
-    inner = [one for family in found.families for one in family.differences if one.factor == "gen"]
+    assert any("classical strata" in warning for warning in found.warnings)
+    inner = [difference for family in found.families for difference in family.differences if difference.factor == "gen"]
     assert {round(one.se, 6) for one in inner} == {round(raw["sed_sub_within_same_main"], 6)}
     assert [one.df for one in inner] == pytest.approx([raw["error_b_df"]] * len(inner))
 
 
 def test_averages_where_nothing_interacts_and_places_where_it_does() -> None:
     flat = run(strips(1))
-    assert [(one.factor, dict(one.within)) for one in flat.families] == [("tillage", {}), ("rate", {})]
+    assert [(family.factor, dict(family.within)) for family in flat.families] == [("tillage", {}), ("rate", {})]
     crossed = run(strips(1, blocks=6, effect=lambda a, b: 3.0 if (a, b) == ("strip", "70") else 0.0))
     assert crossed.interactions[0].established
-    assert {tuple(one.within.values()) for one in crossed.families if one.factor == "tillage"} == {("70",), ("80",), ("90",)}
-    assert {one.level for one in crossed.families} == {0.10}
-    assert {one.own_level for one in crossed.families if one.factor == "tillage"} == {0.10 / 3}
-    gain = next(one for one in crossed.differences if one.factor == "tillage" and one.within == {"rate": "70"})
+    assert {tuple(family.within.values()) for family in crossed.families if family.factor == "tillage"} == {
+        ("70",),
+        ("80",),
+        ("90",),
+    }
+    assert {family.level for family in crossed.families} == {0.10}
+    assert {family.own_level for family in crossed.families if family.factor == "tillage"} == {0.10 / 3}
+    gain = next(
+        difference
+        for difference in crossed.differences
+        if difference.factor == "tillage" and difference.within == {"rate": "70"}
+    )
     assert gain.lower > 0
 
 
@@ -111,8 +119,8 @@ def suspected() -> FactorComparison:
 def test_a_suspected_interaction_holds_its_inner_comparisons() -> None:
     found = suspected()
     assert 0.005 <= found.interactions[0].p < 0.10
-    assert {round(one.level, 9) for one in found.families} == {0.005}
-    assert all(one.within for one in found.families)
+    assert {round(family.level, 9) for family in found.families} == {0.005}
+    assert all(family.within for family in found.families)
 
 
 def test_the_promise_about_false_calls_holds_where_a_test_chooses() -> None:
@@ -120,7 +128,9 @@ def test_the_promise_about_false_calls_holds_where_a_test_chooses() -> None:
     false = 0
     for seed in range(600):
         found = run(strips(seed, main_sd=0.0), "rcbd")
-        false += any(one.lower > 0 or one.upper < 0 for one in found.differences if one.factor == "tillage")
+        false += any(
+            difference.lower > 0 or difference.upper < 0 for difference in found.differences if difference.factor == "tillage"
+        )
     assert false / 600 < 0.10 + 2.33 * math.sqrt(0.09 / 600)
     assert false / 600 > 0.04, "and it is not bought by never calling"
 
@@ -130,7 +140,7 @@ def test_one_factor_in_plain_blocks_is_the_same_by_both_ways() -> None:
     rows = strips(3, main_sd=0.0)
     found = run(rows, "rcbd")
     plain = compare(
-        [StripResponse(treatment="|".join(one.levels.values()), block=one.block, response=one.response) for one in rows]
+        [StripResponse(treatment="|".join(row.levels.values()), block=row.block, response=row.response) for row in rows]
     )
     cells = {"|".join(mean.levels.values()): mean for mean in found.cells}
     for mean in plain.means:
@@ -188,7 +198,7 @@ def test_a_drift_that_blocks_leave_is_told() -> None:
             label=one.label,
             position=float(place),
         )
-        for place, one in enumerate(sorted(strips(2), key=lambda one: (one.block, hash(one.label) % 7)))
+        for place, one in enumerate(sorted(strips(2), key=lambda strip: (strip.block, hash(strip.label) % 7)))
     ]
     checks = run(rows, "crd").checks
     assert checks is not None
@@ -264,7 +274,7 @@ def test_names_are_names(seed: int, layout: Layout) -> None:
 
 @pytest.mark.parametrize("layout", LAYOUTS)
 def test_all_strips_equal_is_refused_with_the_reason(layout: Layout) -> None:
-    rows = [FactorStrip(response=7.0, levels=one.levels, planned=one.planned, block=one.block) for one in strips(1)]
+    rows = [FactorStrip(response=7.0, levels=strip.levels, planned=strip.planned, block=strip.block) for strip in strips(1)]
     with pytest.raises(Refusal) as refused:
         run(rows, layout)
     assert refused.value.code == "no_variation"
@@ -275,8 +285,11 @@ def test_one_wild_value_is_an_answer(layout: Layout) -> None:
     rows = strips(2)
     rows[3] = FactorStrip(response=1e9, levels=rows[3].levels, planned=rows[3].planned, block=rows[3].block)
     found = run(rows, layout)
-    for one in found.differences:
-        assert all(math.isfinite(value) for value in (one.estimate, one.se, one.df, one.lower, one.upper, one.p))
+    for difference in found.differences:
+        assert all(
+            math.isfinite(value)
+            for value in (difference.estimate, difference.se, difference.df, difference.lower, difference.upper, difference.p)
+        )
 
 
 @pytest.mark.parametrize("layout", LAYOUTS)
@@ -300,13 +313,13 @@ def test_two_levels_alike_are_alike(layout: Layout) -> None:
 
 
 def test_an_empty_cell_is_named() -> None:
-    rows = [one for one in strips(1) if tuple(one.levels.values()) != ("strip", "90")]
+    rows = [strip for strip in strips(1) if tuple(strip.levels.values()) != ("strip", "90")]
     with pytest.raises(Refusal, match="strip with 90"):
         run(rows)
 
 
 def test_a_combination_in_one_block_only_is_an_answer() -> None:
-    rows = [one for one in strips(1) if tuple(one.levels.values()) != ("strip", "90") or one.block == "0"]
+    rows = [strip for strip in strips(1) if tuple(strip.levels.values()) != ("strip", "90") or strip.block == "0"]
     found = run(rows)
     cell = next(mean for mean in found.cells if tuple(mean.levels.values()) == ("strip", "90"))
     others = [mean.se for mean in found.cells if mean is not cell]
@@ -318,8 +331,8 @@ def test_a_combination_in_one_block_only_is_an_answer() -> None:
     ("change", "code"),
     [
         (lambda _: [], "no_response"),
-        (lambda rows: [one for one in rows if one.levels["tillage"] == "plough"], "too_few_treatments"),
-        (lambda rows: [one for one in rows if one.block == "0"], "missing"),
+        (lambda rows: [row for row in rows if row.levels["tillage"] == "plough"], "too_few_treatments"),
+        (lambda rows: [row for row in rows if row.block == "0"], "missing"),
     ],
 )
 def test_what_is_no_trial_is_refused(change: Any, code: str) -> None:
@@ -333,12 +346,12 @@ def test_strips_that_agree_exactly_measure_nothing(layout: Layout) -> None:
     """Blocks differ, nothing else does: an error variance of nought would make every difference certain."""
     rows = [
         FactorStrip(
-            response=8.0 + (0 if layout == "crd" else int(one.block)) + (0.5 if one.levels["rate"] == "90" else 0.0),
-            levels=one.levels,
-            planned=one.planned,
-            block=one.block,
+            response=8.0 + (0 if layout == "crd" else int(strip.block)) + (0.5 if strip.levels["rate"] == "90" else 0.0),
+            levels=strip.levels,
+            planned=strip.planned,
+            block=strip.block,
         )
-        for one in strips(1)
+        for strip in strips(1)
     ]
     with pytest.raises(Refusal) as refused:
         run(rows, layout)

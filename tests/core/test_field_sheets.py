@@ -21,15 +21,17 @@ LOT = Lot(thousand_seed_weight_g=44.0, emergence_frac=0.8, seeds_in_bag=500_000)
 def drive(blocks: int = 4) -> list[StripToDrive]:
     strips = lay_out("rcbd", [Cell(name=name) for name in "abc"], blocks=blocks, seed=3).strips
     return [
-        StripToDrive(order=one.order, column=one.column, row=one.row, treatment=one.treatment, setting=f"set {one.treatment}")
-        for one in strips
+        StripToDrive(
+            order=strip.order, column=strip.column, row=strip.row, treatment=strip.treatment, setting=f"set {strip.treatment}"
+        )
+        for strip in strips
     ]
 
 
 def test_as_laid_takes_strips_in_order_up_and_back() -> None:
     card = pass_card(drive(), passes_a_strip=2, strip_width_m=6)
-    assert [one.strip for one in card.passes] == [order for order in range(1, 13) for _ in (1, 2)]
-    assert [one.direction for one in card.passes[:4]] == ["up", "back", "up", "back"]
+    assert [tillage_pass.strip for tillage_pass in card.passes] == [order for order in range(1, 13) for _ in (1, 2)]
+    assert [tillage_pass.direction for tillage_pass in card.passes[:4]] == ["up", "back", "up", "back"]
     order = [one.setting for one in drive()]
     assert card.changes == sum(left != right for left, right in zip(order, order[1:], strict=False))
     assert card.across_m == 0
@@ -41,8 +43,10 @@ def test_fewest_changes_saves_settings_and_drives_the_same_strips(blocks: int, p
     fewest = pass_card(drive(blocks), passes_a_strip=passes, strip_width_m=6, driving="fewest_changes")
     assert fewest.changes == 2, "three settings, two changes"
     assert fewest.across_m > laid.across_m
-    treated = {(one.strip, one.treatment) for one in laid.passes}
-    assert treated == {(one.strip, one.treatment) for one in fewest.passes}, "driving never touches the draw"
+    treated = {(tillage_pass.strip, tillage_pass.treatment) for tillage_pass in laid.passes}
+    assert treated == {(tillage_pass.strip, tillage_pass.treatment) for tillage_pass in fewest.passes}, (
+        "driving never touches the draw"
+    )
     assert len(fewest.passes) == len(laid.passes) == 3 * blocks * passes
 
 
@@ -52,7 +56,9 @@ def test_rows_of_plots_are_driven_in_one_pass() -> None:
         for order, (column, row, t) in enumerate([(1, 1, "a"), (1, 2, "b"), (2, 1, "b"), (2, 2, "a")], start=1)
     ]
     card = pass_card(strips, passes_a_strip=1, strip_width_m=3)
-    assert [(one.number, one.strip) for one in card.passes] == [(1, 1), (1, 2), (2, 4), (2, 3)], "back means from the far end"
+    assert [(tillage_pass.number, tillage_pass.strip) for tillage_pass in card.passes] == [(1, 1), (1, 2), (2, 4), (2, 3)], (
+        "back means from the far end"
+    )
 
 
 def test_seed_by_area_rate_and_weight() -> None:

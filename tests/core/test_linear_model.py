@@ -45,7 +45,7 @@ def test_type_three_sums_by_leaving_the_term_out(seed: int, lost: int) -> None:
     fit = fit_fixed(y, [block, treatment], [("block",), ("treatment",)])
     for term, other in (("treatment", block), ("block", treatment)):
         without = fit_fixed(y, [other], [(other.name,)])
-        test = next(one for one in term_tests(fit) if one.term == term)
+        test = next(term_test for term_test in term_tests(fit) if term_test.term == term)
         assert test.ss == pytest.approx(without.sse - fit.sse, rel=1e-7, abs=1e-7)
         assert test.num_df == without.df_error - fit.df_error
 

@@ -188,7 +188,7 @@ def test_order_and_names_of_strips_change_nothing(seed: int, shuffle: Any) -> No
     y, factors = split(seed, lost=2)
     order = list(range(len(y)))
     shuffle.shuffle(order)
-    turned = [Factor.of(one.name, [f"x{one.labels[at]}" for at in order]) for one in factors]
+    turned = [Factor.of(factor.name, [f"x{factor.labels[at]}" for at in order]) for factor in factors]
     one = fit_mixed(y, factors, FIXED, RANDOM)
     other = fit_mixed([y[at] for at in order], turned, FIXED, RANDOM)
     assert numbers(other) == pytest.approx(numbers(one), rel=1e-5)
@@ -211,7 +211,7 @@ def test_likelihood_and_components_are_those_of_statsmodels() -> None:
     import statsmodels.formula.api as smf
 
     y, factors = split(11, lost=2)
-    frame = pd.DataFrame({"y": y} | {one.name: one.labels for one in factors})
+    frame = pd.DataFrame({"y": y} | {factor.name: factor.labels for factor in factors})
     theirs = smf.mixedlm("y ~ C(main) * C(sub)", frame, groups="block").fit(reml=True, gtol=1e-12)
     ours = fit_mixed(y, factors, FIXED, [("block",)])
     assert ours.reml_loglik >= theirs.llf - 1e-8

@@ -203,7 +203,7 @@ def test_risk_by_hand() -> None:
         )
     ]
     found = risk(rows, treatment="b", control="a")
-    assert [one.gain_per_ha for one in found.gains] == [30, -10, 30]
+    assert [gain.gain_per_ha for gain in found.gains] == [30, -10, 30]
     assert found.losing == 1
     assert found.by_year == (("2025", 10.0), ("2026", 30.0))
     assert (found.worst, found.median, found.best) == (-10, 30, 30)

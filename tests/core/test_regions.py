@@ -158,7 +158,7 @@ def test_a_comma_is_read_as_the_place_writes_it() -> None:
 def test_days_are_written_as_the_place_does() -> None:
     day = date(2026, 11, 3)
     found = []
-    for one in WRITINGS:
-        with written_as(one.key):
+    for writing in WRITINGS:
+        with written_as(writing.key):
             found.append(written_day(day))
     assert found == ["3 Nov 2026", "Nov 3, 2026", "3 Nov 2026"]

@@ -283,7 +283,7 @@ def test_both_say_the_same_and_ranks_are_spearmans() -> None:
     found = agreement_of(strips, design="rcbd", control="A", rating_up=True, measured_up=True)
     assert found.both[0].agree
     assert "so does the count" in found.both[0].words
-    expected = stats.spearmanr([one.rating for one in strips], [one.measured for one in strips]).statistic
+    expected = stats.spearmanr([strip.rating for strip in strips], [strip.measured for strip in strips]).statistic
     assert found.rank_correlation == pytest.approx(expected)
     turned = agreement_of(strips, design="rcbd", control="A", rating_up=False, measured_up=True)
     assert turned.rank_correlation == pytest.approx(-expected)
@@ -291,7 +291,7 @@ def test_both_say_the_same_and_ranks_are_spearmans() -> None:
 
 
 def test_all_rated_alike_ranks_nothing() -> None:
-    flat = [StripPair(treatment=one.treatment, block=one.block, rating=5, measured=one.measured) for one in pairs(0, 10)]
+    flat = [StripPair(treatment=pair.treatment, block=pair.block, rating=5, measured=pair.measured) for pair in pairs(0, 10)]
     found = agreement_of(flat, design="rcbd", control="A", rating_up=True, measured_up=True)
     assert found.rank_correlation is None
     assert "alike" in found.words

@@ -35,7 +35,7 @@ def test_logarithms_give_geometric_means_and_ratios() -> None:
     rows = strips(1)
     found = transformed(rows, "log", control="0")
     for mean in found.means:
-        own = [one.response for one in rows if one.treatment == mean.level]
+        own = [row.response for row in rows if row.treatment == mean.level]
         assert mean.mean == pytest.approx(stats.gmean(own))
     ratio = found.ratios[0]
     assert ratio.ratio == pytest.approx(found.means[1].mean / found.means[0].mean)
@@ -69,7 +69,7 @@ def test_arcsine_goes_there_and_back() -> None:
 
 def test_the_rank_test_is_scipys() -> None:
     rows = strips(4, treatments=4, blocks=6)
-    columns = [[one.response for one in rows if one.treatment == str(level)] for level in range(4)]
+    columns = [[row.response for row in rows if row.treatment == str(level)] for level in range(4)]
     found = rank_test(rows)
     assert found is not None
     assert found.name == "Friedman"
@@ -93,7 +93,7 @@ def test_ranks_need_whole_blocks() -> None:
     assert rank_test(rows) is not None, "four whole blocks are left"
     assert rank_test(rows[:7]) is None
     assert rank_test([*rows, rows[0]]) is None, "a treatment twice in a block"
-    equal = [StripResponse(treatment=one.treatment, block=one.block, response=1.0) for one in rows]
+    equal = [StripResponse(treatment=row.treatment, block=row.block, response=1.0) for row in rows]
     assert rank_test(equal) is None
 
 
@@ -170,8 +170,8 @@ def test_coefficients_are_orthonormal_and_of_their_degree(amounts: list[int]) ->
 
 def test_all_degrees_together_are_the_treatment_sum_of_squares() -> None:
     rows = strips(8, treatments=4)
-    made = [Factor.of("block", [one.block for one in rows]), Factor.of("treatment", [one.treatment for one in rows])]
-    fit = fit_fixed([one.response for one in rows], made, [("block",), ("treatment",)])
+    made = [Factor.of("block", [row.block for row in rows]), Factor.of("treatment", [row.treatment for row in rows])]
+    fit = fit_fixed([row.response for row in rows], made, [("block",), ("treatment",)])
     got = polynomials([0, 1, 2, 3], of_fixed(fit, "treatment"))
     assert fit.mse is not None
     whole = next(test for test in term_tests(fit) if test.term == "treatment")
@@ -186,7 +186,7 @@ def test_amounts_that_make_no_polynomial_are_refused(amounts: list[float]) -> No
 
 def test_a_ladder_brings_its_polynomials() -> None:
     found = compare(strips(9, effect=2.0), amounts={"0": 100, "1": 200, "2": 300})
-    assert [one.name for one in found.polynomials] == ["linear", "quadratic"]
+    assert [polynomial.name for polynomial in found.polynomials] == ["linear", "quadratic"]
     assert found.polynomials[0].p < 0.01
     assert compare(strips(9), amounts={"0": 100, "1": 100, "2": 300}).polynomials == ()
 
@@ -196,7 +196,7 @@ def test_a_covariate_gives_means_at_its_average() -> None:
     rows = strips(10)
     amounts = list(np.random.default_rng(3).normal(50, 8, len(rows)))
     y = [one.response + 0.3 * amount for one, amount in zip(rows, amounts, strict=True)]
-    made = [Factor.of("block", [one.block for one in rows]), Factor.of("treatment", [one.treatment for one in rows])]
+    made = [Factor.of("block", [row.block for row in rows]), Factor.of("treatment", [row.treatment for row in rows])]
     fit = fit_mixed(y, [*made, Covariate(name="x", values=tuple(amounts))], [("block",), ("treatment",), ("x",)], [])
     slope = float(fit.beta[fit.columns["x",]][0])
     for level in ("0", "1", "2"):
@@ -207,16 +207,16 @@ def test_a_covariate_gives_means_at_its_average() -> None:
 
 def test_a_covariate_that_treatments_moved_is_told() -> None:
     rows = strips(11)
-    columns = {"block": [one.block for one in rows], "treatment": [one.treatment for one in rows]}
+    columns = {"block": [row.block for row in rows], "treatment": [row.treatment for row in rows]}
     draw = np.random.default_rng(1)
-    moved = [5.0 * int(one.treatment) + draw.normal(0, 0.5) for one in rows]
+    moved = [5.0 * int(row.treatment) + draw.normal(0, 0.5) for row in rows]
     words = covariate_words(
-        covariate_looks([one.response for one in rows], columns, ["treatment"], ["block"], ("stand", moved)), "stand"
+        covariate_looks([row.response for row in rows], columns, ["treatment"], ["block"], ("stand", moved)), "stand"
     )
     assert "only if it was measured before" in words[0]
     assert "take away what they did" in words[1]
     with pytest.raises(Refusal):
-        covariate_looks([one.response for one in rows], columns, ["treatment"], ["block"], ("stand", [1.0] * len(rows)))
+        covariate_looks([row.response for row in rows], columns, ["treatment"], ["block"], ("stand", [1.0] * len(rows)))
 
 
 @pytest.mark.parametrize("groups", [3, 5, 10])

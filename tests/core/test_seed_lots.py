@@ -254,7 +254,7 @@ def test_a_mixture_adds_up(rows: list[tuple[float, float]], total: float, total_
         Part(name=str(n), share_pct=min(100 * share / whole, 100.0), weight_g=weight) for n, (share, weight) in enumerate(rows)
     ]
     rates = mixture(parts, total=total, total_by=total_by, shares_by=shares_by)  # type: ignore[arg-type]
-    made = sum(one.kg_per_ha if total_by == "weight" else one.seeds_per_m2 for one in rates)
+    made = sum(rate.kg_per_ha if total_by == "weight" else rate.seeds_per_m2 for rate in rates)
     assert made == pytest.approx(total, rel=1e-9)
     for part, one in zip(parts, rates, strict=True):
         share = one.weight_share if shares_by == "weight" else one.seeds_share

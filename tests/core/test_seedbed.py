@@ -29,7 +29,7 @@ GOOD = Seedbed(boot_sink_m=0.2 * IN_M, soil_c=12, ph=6.9, residue_pct=20, moistu
 
 
 def states(bed: Seedbed, profile: SowingProfile = LUCERNE) -> dict[str, str]:
-    return {one.check: one.state for one in judge(bed, profile, METRIC).findings}
+    return {finding.check: finding.state for finding in judge(bed, profile, METRIC).findings}
 
 
 def test_small_seed_values_of_the_trade() -> None:
@@ -46,7 +46,7 @@ def test_small_seed_values_of_the_trade() -> None:
 def test_a_good_bed_is_ready() -> None:
     judged = judge(GOOD, LUCERNE, METRIC)
     assert judged.overall == "ready"
-    assert {one.state for one in judged.findings} == {"good"}
+    assert {finding.state for finding in judged.findings} == {"good"}
 
 
 @pytest.mark.parametrize(
@@ -75,7 +75,7 @@ def test_one_thing_wrong(change: dict[str, object], check: str, state: str, over
 def test_what_was_not_measured_is_never_taken_as_good() -> None:
     judged = judge(Seedbed(), LUCERNE, METRIC)
     assert judged.overall == "not_known"
-    assert all(one.state == "unknown" and one.reason for one in judged.findings)
+    assert all(finding.state == "unknown" and finding.reason for finding in judged.findings)
 
 
 def test_seeds_left_on_top_speak_only_of_small_seed() -> None:

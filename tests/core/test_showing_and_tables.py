@@ -55,7 +55,7 @@ def test_a_table_with_semicolons_and_decimal_commas() -> None:
 def test_problems_are_named_by_row_and_column() -> None:
     text = "block,rate,yield\nI,100,5.2\n,150,5.6\nII,100,five\nII,150,-3\n"
     _, problems = map_strips(read_table(text), block="block", treatment="rate", response="yield")
-    assert [(one.line, one.column) for one in problems] == [(3, "block"), (4, "yield"), (5, "yield")]
+    assert [(problem.line, problem.column) for problem in problems] == [(3, "block"), (4, "yield"), (5, "yield")]
     assert "five" in problems[1].text
     assert "negative" in problems[2].text
 

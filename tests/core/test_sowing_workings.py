@@ -192,12 +192,12 @@ def test_a_blend_lies_among_its_parts(rows: list[tuple[float, float, float]]) ->
     lots = [
         lot_values(SeedLot(thousand_seed_weight_g=weight, germination_pct=live, purity_pct=pure)) for weight, live, pure in rows
     ]
-    found = blend([(one, 1 / len(lots)) for one in lots])
-    weights = [one.bag_weight_g for one in lots]
+    found = blend([(lot, 1 / len(lots)) for lot in lots])
+    weights = [lot.bag_weight_g for lot in lots]
     assert min(weights) - 1e-9 <= found.bag_weight_g <= max(weights) + 1e-9
     assert found.live_frac is not None
     assert found.pls_frac is not None
-    lives = [one.live_frac or 0.0 for one in lots]
+    lives = [lot.live_frac or 0.0 for lot in lots]
     assert min(lives) - 1e-9 <= found.live_frac <= max(lives) + 1e-9
     assert found.pls_frac <= found.pure_frac + 1e-12
 

@@ -53,7 +53,7 @@ def ring(strip: TrueStrip) -> list[tuple[float, float]]:
 
 
 def means(log: YieldLog, cleaned: Cleaned, strips: list[TrueStrip]) -> list[StripPoints]:
-    return [strip_of_points(log, cleaned, inside(log, ring(one), margin_m=1), standard_moisture_pct=None) for one in strips]
+    return [strip_of_points(log, cleaned, inside(log, ring(strip), margin_m=1), standard_moisture_pct=None) for strip in strips]
 
 
 def errors(log: YieldLog, cleaned: Cleaned, strips: list[TrueStrip]) -> np.ndarray:
@@ -301,8 +301,8 @@ def test_strips_with_points_against_r() -> None:
         own = next(one for one in result.means if one.level == mean["trt"])
         assert (own.mean, own.se) == pytest.approx((mean["emmean"], mean["se"]), rel=1e-9)
     wrong = compare(pooled, design="rcbd", alpha=0.05)
-    honest = next(one for one in result.pairs if {one.left, one.right} == {"A", "C"})
-    claimed = next(one for one in wrong.pairs if {one.left, one.right} == {"A", "C"})
+    honest = next(pair for pair in result.pairs if {pair.left, pair.right} == {"A", "C"})
+    claimed = next(pair for pair in wrong.pairs if {pair.left, pair.right} == {"A", "C"})
     assert (honest.se or 0) > 3 * (claimed.se or 0)
     # what would have come out with readings taken for replicates, and that it is refused once they name their strip
     pretended = raw["expected"]["wrong_pseudoreplicated"]
@@ -339,8 +339,8 @@ def test_strips_that_lie_aslant_are_driven_as_they_lie() -> None:
     """Turned by 30 degrees and moved away, the same strips come back to the same truth."""
     strips = field(seed=4, strips=6)
     turn = np.array([[np.cos(0.5), -np.sin(0.5)], [np.sin(0.5), np.cos(0.5)]])
-    rings = [[tuple(np.array(corner) @ turn.T + [800, -300]) for corner in ring(one)] for one in strips]
-    log = read_log(drive_along(rings, [one.yield_kg_per_ha for one in strips], Combine(), seed=3), COLUMNS)
+    rings = [[tuple(np.array(corner) @ turn.T + [800, -300]) for corner in ring(strip)] for strip in strips]
+    log = read_log(drive_along(rings, [strip.yield_kg_per_ha for strip in strips], Combine(), seed=3), COLUMNS)
     cleaned = clean(log, Settings())
     for place, one in enumerate(strips):
         found = strip_of_points(log, cleaned, inside(log, rings[place], margin_m=1), standard_moisture_pct=None)

@@ -117,7 +117,7 @@ def test_what_was_refused_is_corrected_and_sent_again(browser: Browser, address:
 
 def write_meanwhile(page: Page, url: str, body: dict[str, object]) -> None:
     """What another device has made of the same record."""
-    token = next(one["value"] for one in page.context.cookies() if one["name"] == "csrftoken")
+    token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
     trial = page.request.get(url.split("/stand-counts/")[0]).json()
     headers = {"X-CSRFToken": token, "X-Person": "tobin", "X-Workspace": trial["workspace_id"]}
     answer = page.request.put(url, data=body, headers=headers)
@@ -159,7 +159,7 @@ def test_what_is_never_taken_is_kept_as_a_note(browser: Browser, address: str) -
         page.get_by_role("button", name="Keep as a note").click()
         expect(page.get_by_text("Everything you recorded here is on the server.")).to_be_visible()
         notes = page.request.get(f"/api/trials/{place.split('/')[2]}/field-events").json()
-        assert any("Plants counted 77" in one["text"] and "No such count" in one["text"] for one in notes)
+        assert any("Plants counted 77" in note["text"] and "No such count" in note["text"] for note in notes)
 
 
 AHEAD = """

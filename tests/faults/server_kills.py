@@ -29,11 +29,11 @@ def killed(at: Installation, kills: int) -> dict[str, int]:
         if turn % 20 == 19:
             print(f"  {turn + 1} kills, {len(acknowledged)} acknowledged", flush=True)
     stop.set()
-    for one in people:
-        one.join(120)
+    for person in people:
+        person.join(120)
     for words in stuck:
         print(f"  stuck: {words}", flush=True)
-    found = _counted(at, acknowledged) | {"kills": kills, "stuck": len(stuck) + sum(one.is_alive() for one in people)}
+    found = _counted(at, acknowledged) | {"kills": kills, "stuck": len(stuck) + sum(person.is_alive() for person in people)}
     at.kill()
     return found
 

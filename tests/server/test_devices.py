@@ -328,11 +328,11 @@ def test_health_finds_what_is_missing_and_what_is_left_over(lead: Api, placed: P
     stray = path.with_name("stray.csv")
     stray.write_text("nobody's")
     try:
-        files = next(one for one in checks() if one.name == "files")
+        files = next(check for check in checks() if check.name == "files")
         assert files.well
         assert "stray.csv" in files.words
         path.rename(path.with_suffix(".part"))
-        files = next(one for one in checks() if one.name == "files")
+        files = next(check for check in checks() if check.name == "files")
         assert not files.well
         assert path.name in files.words
     finally:

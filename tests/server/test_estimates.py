@@ -449,7 +449,7 @@ def test_units_of_the_reader_change_no_estimate(lead: Api, trial: Place) -> None
     put(lead, trial, "yield-samples", body)
     inches = {"length": typed("19.68503937", "in"), "row_spacing": typed("4.921259843", "in")}
     put(lead, trial, "yield-samples", heads_body(trial["strips"][1]) | inches)
-    metric = [one["estimate"]["value"]["value"] for one in estimates(lead, trial)["strips"][:2]]
+    metric = [estimate["estimate"]["value"]["value"] for estimate in estimates(lead, trial)["strips"][:2]]
     assert metric[0] == pytest.approx(metric[1], rel=1e-8)
     lead.ok("patch", "/session", {"unit_system": "us"})
     bushels = estimates(lead, trial)["strips"][0]["estimate"]["value"]

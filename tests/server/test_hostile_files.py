@@ -165,7 +165,7 @@ RING = " ".join(f"{lon},{lat}" for lon, lat in [*OUTLINE, OUTLINE[0]])
 
 def feature_at(*corners: object) -> bytes:
     """GeoJSON with corners as they are written, however odd."""
-    text = ",".join(f"[{one}]" for one in corners)
+    text = ",".join(f"[{corner}]" for corner in corners)
     return f'{{"type":"Feature","properties":{{}},"geometry":{{"type":"Polygon","coordinates":[[{text}]]}}}}'.encode()
 
 

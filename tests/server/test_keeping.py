@@ -51,7 +51,7 @@ def test_a_sheet_keeps_history_row_by_row(lead: Api, trial: Place) -> None:
 def test_a_sheet_lists_its_conflicts(lead: Api, trial: Place) -> None:
     harvest_all(lead, trial, {"A": 1200, "B": 1180, "C": 1150})
     loads = list(HarvestLoad.objects.order_by("strip__order")[:2])
-    rows = [load_body({"id": str(one.strip_id)}, "1400", id=str(one.id), version=9) for one in loads]
+    rows = [load_body({"id": str(load.strip_id)}, "1400", id=str(load.id), version=9) for load in loads]
     answer = lead.refused("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})
     assert [one["row"] for one in answer["problems"]] == [1, 2]
     assert all("changed elsewhere" in one["message"] for one in answer["problems"])
@@ -149,7 +149,7 @@ def test_today_puts_this_year_before_the_next(lead: Api, workspace: Workspace, t
 def test_tapes_name_the_thousandth_and_the_handy_share(lead: Api, trial: Place) -> None:
     record_count(lead, trial)
     tapes = [one for one in lead.ok("get", f"/trials/{trial['id']}/stand")["tapes"] if one["row_spacing"] == "12.5 cm"]
-    assert [(one["share"], one["rows"], one["exact"]) for one in tapes] == [
+    assert [(tape["share"], tape["rows"], tape["exact"]) for tape in tapes] == [
         ("1/10 000 ha", 4, "2.000 m"),
         ("1/1 000 ha", 1, "80.000 m"),
     ]

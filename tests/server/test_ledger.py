@@ -111,7 +111,7 @@ def test_a_series_is_combined_in_money(lead: Api, workspace: Workspace) -> None:
     row = ledger(lead, workspace)["combined"][0]
     assert (row["series"], row["years"], row["problem"]) == ("Rows", 2, "")
     singles = [
-        lead.ok("get", f"/trials/{one['id']}/verdict")["net_return"]["differences"][0]["estimate"]["value"] for one in years
+        lead.ok("get", f"/trials/{year['id']}/verdict")["net_return"]["differences"][0]["estimate"]["value"] for year in years
     ]
     assert row["net"]["value"] == pytest.approx(sum(singles) / 2)
     assert row["name"] == "12.5 cm against 25 cm"

@@ -123,7 +123,9 @@ def test_seed_is_paid_by_the_rate_that_was_sown(lead: Api, trial: Place) -> None
     assert after[strip["order"]]["net"]["value"] == pytest.approx(before[strip["order"]]["net"]["value"] - dearer)
     assert after[strip["order"]]["seed_sown"]
     others = [order for order in after if order != strip["order"]]
-    assert [after[one]["net"]["value"] for one in others] == pytest.approx([before[one]["net"]["value"] for one in others])
+    assert [after[other]["net"]["value"] for other in others] == pytest.approx(
+        [before[other]["net"]["value"] for other in others]
+    )
     assert "1 of 9 strips" in " ".join(money(lead, trial)["remarks"])
 
 

@@ -83,7 +83,7 @@ def _own(name: str, column: str, text: str, places: dict[tuple[str, str], str], 
     if column in NUMBERED and text:
         return places[NUMBERED[column], text]
     if name == "treatments" and column == "levels":
-        return str([places["levels", str(one)] for one in json.loads(text)])
+        return str([places["levels", str(load)] for load in json.loads(text)])
     return UUID.sub(lambda match: seen.setdefault(match[0], f"id-{len(seen)}"), text)
 
 
@@ -181,7 +181,7 @@ def test_read_back_it_is_the_same_trial(lead: Api, workspace: Workspace, full: P
     assert sortable(nameless(again)) == sortable(nameless(content))
     for name in ("verdict", "money"):
         before, after = (lead.ok("get", f"/trials/{one['id']}/{name}") for one in (full, copy))
-        assert [one["text"] for one in _texts(after)] == [one["text"] for one in _texts(before)]
+        assert [text["text"] for text in _texts(after)] == [text["text"] for text in _texts(before)]
     first, second = (lead.ok("get", f"/trials/{one['id']}") for one in (full, copy))
     assert [strip["reason"] for strip in first["strips"]] == [strip["reason"] for strip in second["strips"]]
     assert second["guess"] == "=1+1 is 2"
@@ -192,8 +192,8 @@ def test_read_back_it_is_the_same_trial(lead: Api, workspace: Workspace, full: P
 def _texts(found: Any) -> list[dict[str, Any]]:
     if isinstance(found, dict):
         own = [found] if set(found) == {"value", "text"} else []
-        return own + [one for value in found.values() for one in _texts(value)]
-    return [one for value in found for one in _texts(value)] if isinstance(found, list) else []
+        return own + [text for value in found.values() for text in _texts(value)]
+    return [text for value in found for text in _texts(value)] if isinstance(found, list) else []
 
 
 def test_the_original_is_left_alone(lead: Api, workspace: Workspace, full: Place) -> None:

@@ -450,7 +450,7 @@ def test_a_planting_under_way_comes_before_what_is_planned(lead: Api, workspace:
 
     def urgency() -> int:
         dues = lead.ok("get", f"/workspaces/{workspace.id}/today")
-        return int(next(one["urgency"] for one in dues if one["stage"] == "planting"))
+        return int(next(due["urgency"] for due in dues if due["stage"] == "planting"))
 
     waiting = urgency()
     put(lead, trial, "planting-records", planting_body(trial["strips"][0]))

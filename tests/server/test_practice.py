@@ -30,7 +30,7 @@ def test_it_is_filled_and_goes_without_a_trace(
     path = f"/workspaces/{workspace.id}/practice"
     assert viewer.call("post", path).status_code == 403
     made = lead.ok("post", path)  # long work is done at once in tests
-    assert [one.said for one in Job.objects.exclude(state="done")] == []
+    assert [job.said for job in Job.objects.exclude(state="done")] == []
     home = made["workspace_id"]
     names = [one["name"] for one in lead.ok("get", "/session")["person"]["workspaces"]]
     assert practice.NAME in names

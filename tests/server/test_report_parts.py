@@ -106,7 +106,7 @@ def test_a_column_is_the_higher_the_more_the_strip_gave(lead: Api, trial: Place)
     found = seen(trial)
     heights = [float(one) for one in re.findall(r'height="([\d.]+)" fill="url\(#h', str(ribbon_svg(found)))]
     yields = [found.records[strip.id].yield_kg_per_ha for strip in found.strips]
-    assert [heights.index(one) for one in sorted(heights)] == [yields.index(one) for one in sorted(yields)]
+    assert [heights.index(height) for height in sorted(heights)] == [yields.index(one) for one in sorted(yields)]
     assert min(heights) > 0, "the lowest still shows a column"
 
 
@@ -119,7 +119,7 @@ def test_differences_are_drawn_to_scale(lead: Api, trial: Place) -> None:
     ends = [(float(a), float(b)) for a, b in re.findall(r'd="M([\d.]+) [\d.]+v8m0 -4H([\d.]+)m', svg)]
     points = [float(one) for one in re.findall(r'<circle cx="([\d.]+)"', svg)]
     nought = float(re.findall(r'<path d="M([\d.]+) 2V', svg)[0])
-    values = [(one.lower, one.estimate, one.upper) for one in analysis.differences]
+    values = [(difference.lower, difference.estimate, difference.upper) for difference in analysis.differences]
     drawn = [x for (low, high), point in zip(ends, points, strict=True) for x in (low, point, high)]
     told = [end.value for row in values for end in row if end is not None]
     slope = (drawn[-1] - nought) / told[-1]

@@ -111,7 +111,7 @@ def _by(method: str, *names: str, place: tuple[str, ...] = ()) -> Callable[[Valu
 def _counted(values: Values, show: UnitFormatter) -> Working:
     columns = {
         "gross": values["gross"],
-        "number_in": [float(whole_number(one, "number_in")) for one in values["number_in"] or []],
+        "number_in": [float(whole_number(value, "number_in")) for value in values["number_in"] or []],
     }
     place = {"tare": values["tare"], "cured_days": values["cured_days"]}
     working = _sampled("counted", values, show, columns, place=place, state=values["state"])

@@ -106,18 +106,18 @@ def _bed(values: Values, show: UnitFormatter) -> Working:
         steps=(
             *(
                 Step(
-                    label=one.check,
+                    label=finding.check,
                     formula="against the crop's value",
-                    numbers=one.reason,
-                    outcome=state[one.state],
-                    source=one.source,
+                    numbers=finding.reason,
+                    outcome=state[finding.state],
+                    source=finding.source,
                 )
-                for one in judged.findings
+                for finding in judged.findings
             ),
             Step(
                 label="Altogether",
                 formula="the worst finding decides",
-                numbers=", ".join(state[one.state] for one in judged.findings),
+                numbers=", ".join(state[finding.state] for finding in judged.findings),
                 outcome=overall[judged.overall],
             ),
         ),

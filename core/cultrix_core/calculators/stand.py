@@ -72,7 +72,7 @@ def _keep(values: Values, show: UnitFormatter) -> Working:
 
 def _crowns(values: Values, show: UnitFormatter) -> Working:
     tallies = {key: whole(values, key) for key in ("firm", "doubtful", "dead")}
-    shoots = [whole_number(one, "shoots") for one in values["shoots"] or []]
+    shoots = [whole_number(value, "shoots") for value in values["shoots"] or []]
     living = tallies["firm"] + tallies["doubtful"]
     if len(shoots) > living:
         raise Refusal("too_large", field="shoots", label="Crowns with shoots", value=len(shoots), limit=living)

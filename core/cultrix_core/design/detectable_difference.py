@@ -279,7 +279,7 @@ class Change:
 def worst_power(size: DesignSize, variation: Variation, *, alpha: float, margin_pct: float, asked: str = "") -> float:
     """Power at the margin of the comparison asked about (a stratum's key), or the least of the main ones."""
     rows = [one for one in strata(size, variation) if one.key not in ("interaction", "sub_within")]
-    chosen = [one for one in rows if one.key == asked] or rows
+    chosen = [row for row in rows if row.key == asked] or rows
     return min(power(margin_pct / one.sed_pct, one.df, critical_value(one, alpha)) for one in chosen)
 
 

@@ -124,12 +124,12 @@ def repaired(geometry: BaseGeometry) -> tuple[Polygon, tuple[str, ...]]:
         said.append(f"The outline was mended: {shapely.is_valid_reason(geometry).split('[')[0].lower()}.")
         fixed = shapely.make_valid(geometry)
     parts = [part for part in shapely.get_parts(fixed) if isinstance(part, Polygon | MultiPolygon)]
-    polygons = [one for part in parts for one in shapely.get_parts(part) if one.area > 0]
+    polygons = [part_polygon for part in parts for part_polygon in shapely.get_parts(part) if part_polygon.area > 0]
     if not polygons:
         raise _bad("boundary", "The boundary", "no area in it", "Draw it as one closed outline.")
-    largest = max(polygons, key=lambda one: one.area)
+    largest = max(polygons, key=lambda polygon: polygon.area)
     if len(polygons) > 1:
-        lost = 100 * (1 - largest.area / sum(one.area for one in polygons))
+        lost = 100 * (1 - largest.area / sum(polygon.area for polygon in polygons))
         said.append(f"Of {len(polygons)} parts the largest was kept; the others were {lost:.2g} % of the area.")
     return Polygon(largest.exterior, largest.interiors), tuple(said)
 

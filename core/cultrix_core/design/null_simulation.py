@@ -248,7 +248,7 @@ def _by_factors(
     found = compare_factors(strips, layout=kind, factors=list(names), alpha=alpha, control=dict.fromkeys(names, "0"))
     told: dict[str, list[tuple[Differs, Differs | None]]] = {}
     for family in found.families:
-        told.setdefault(family.factor, []).extend((one, None) for one in family.differences)
+        told.setdefault(family.factor, []).extend((difference, None) for difference in family.differences)
     return told
 
 
@@ -272,4 +272,4 @@ def _site_years(
         adjust="dunnett",
         control={"treatment": "0"},
     )
-    return {"treatment": [(one, None) for one in found.differences]}
+    return {"treatment": [(difference, None) for difference in found.differences]}

@@ -88,7 +88,7 @@ def pass_card(
         up = not up
     columns = [column[0].column for column, _ in visits]
     across = sum(max(abs(b - a) - 1, 0) * strip_width_m for a, b in pairwise(columns))
-    return PassCard(passes=tuple(passes), changes=sum(one.change for one in passes), across_m=across)
+    return PassCard(passes=tuple(passes), changes=sum(drive.change for drive in passes), across_m=across)
 
 
 def _visits(strips: Sequence[StripToDrive], driving: Driving, passes_a_strip: int) -> list[tuple[list[StripToDrive], int]]:

@@ -71,14 +71,14 @@ def marginal_analysis(options: Sequence[Option], *, minimum_rate: float) -> Marg
     if len(options) < 2:
         raise Refusal("too_few_treatments", field="treatments", value=len(options))
     require_between(minimum_rate, 0, 100, "minimum_rate", label="Minimum rate of return")
-    names = [one.name for one in options]
+    names = [option.name for option in options]
     for name in names:
         if names.count(name) > 1:
             raise Refusal("duplicate", field="treatments", label="Treatment", value=name, remedy="Name each once.")
-    for one in options:
-        require_between(one.cost_per_ha, -MOST_MONEY, MOST_MONEY, "cost", label="Cost")
-        require_between(one.net_per_ha, -MOST_MONEY, MOST_MONEY, "net_return", label="Net return")
-    ordered = sorted(options, key=lambda one: (one.cost_per_ha, -one.net_per_ha))
+    for option in options:
+        require_between(option.cost_per_ha, -MOST_MONEY, MOST_MONEY, "cost", label="Cost")
+        require_between(option.net_per_ha, -MOST_MONEY, MOST_MONEY, "net_return", label="Net return")
+    ordered = sorted(options, key=lambda option: (option.cost_per_ha, -option.net_per_ha))
     rows: list[Ranked] = []
     best: Option | None = None
     accepted: Option | None = None

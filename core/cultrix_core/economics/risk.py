@@ -66,11 +66,11 @@ def risk(rows: Sequence[StripReturn], *, treatment: str, control: str) -> Risk:
             gains.append(Gain(year=year, block=block, gain_per_ha=float(np.mean(own) - np.mean(base))))
     if not gains:
         raise Refusal("no_response", field="net_return")
-    values = np.array([one.gain_per_ha for one in gains])
-    years = dict.fromkeys(one.year for one in gains)
+    values = np.array([gain.gain_per_ha for gain in gains])
+    years = dict.fromkeys(gain.year for gain in gains)
     return Risk(
         gains=tuple(gains),
-        by_year=tuple((year, float(np.mean([one.gain_per_ha for one in gains if one.year == year]))) for year in years),
+        by_year=tuple((year, float(np.mean([gain.gain_per_ha for gain in gains if gain.year == year]))) for year in years),
         losing=int((values < 0).sum()),
         worst=float(values.min()),
         lower_quartile=float(np.quantile(values, 0.25)),

@@ -127,7 +127,13 @@ class Bar:
 def tornado(drivers: Sequence[Driver]) -> tuple[Bar, ...]:
     """Bars by falling swing."""
     bars = [
-        Bar(name=one.name, low=one.low, high=one.high, at_low=one.outcome(one.low), at_high=one.outcome(one.high))
-        for one in drivers
+        Bar(
+            name=driver.name,
+            low=driver.low,
+            high=driver.high,
+            at_low=driver.outcome(driver.low),
+            at_high=driver.outcome(driver.high),
+        )
+        for driver in drivers
     ]
     return tuple(sorted(bars, key=lambda bar: -bar.swing))

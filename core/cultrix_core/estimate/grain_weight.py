@@ -109,7 +109,7 @@ def weight_of_samples(samples: Sequence[WeighedGrain], *, standard_moisture_pct:
     """Grain weight from weighed samples of this crop and season."""
     if not samples:
         raise Refusal("missing", field="samples", label="A weighed sample", remedy="Count and weigh seeds of this field.")
-    weights = [thousand_weight_g(one, standard_moisture_pct=standard_moisture_pct) for one in samples]
+    weights = [thousand_weight_g(sample, standard_moisture_pct=standard_moisture_pct) for sample in samples]
     mean, n = float(np.mean(weights)), len(weights)
     spread = float(np.std(weights, ddof=1)) / mean if n > 1 else SAMPLE_CV
     return _known(

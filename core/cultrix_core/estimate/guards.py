@@ -42,7 +42,7 @@ def questions_on(
 ) -> tuple[Asked, ...]:
     """What to ask about one sample beside the other samples of its trial."""
     found = [*_too_few(method, entry), *_unusual(method, entry, defaults, show), *_of_method(method, entry, others, show)]
-    if far_off(entry.spot.per_m2, [one.spot.per_m2 for one in others]):
+    if far_off(entry.spot.per_m2, [other.spot.per_m2 for other in others]):
         found.append(Asked(code="far_off", field="pieces", text="This place is far from the others of the trial. Is it right?"))
     return tuple(found)
 
@@ -128,15 +128,15 @@ def _of_method(method: Method, entry: Entry, others: Sequence[Entry], show: Unit
 
 def _curing(entry: Entry, others: Sequence[Entry]) -> list[Asked]:
     found = []
-    states = {one.state for one in others if one.state}
+    states = {other.state for other in others if other.state}
     if not entry.state:
         text = "Weighed fresh or cured? Fresh bulbs weigh far more."
         found.append(Asked(code="which_state", field="state", text=text))
     elif states - {entry.state}:
         text = f"This one was weighed {entry.state}, others {', '.join(sorted(states - {entry.state}))}: they cannot be mixed."
         found.append(Asked(code="mixed_states", field="state", text=text))
-    days, theirs = entry.place.get("cured_days"), [one.place.get("cured_days") for one in others]
-    known = [one for one in theirs if one is not None]
+    days, theirs = entry.place.get("cured_days"), [other.place.get("cured_days") for other in others]
+    known = [cured for cured in theirs if cured is not None]
     if entry.state == "cured" and days is not None and days < USUAL_CURING_DAYS:
         text = f"Cured {days:g} days; about {USUAL_CURING_DAYS} is usual, and water still leaves."
         found.append(Asked(code="short_curing", field="cured_days", text=text))

@@ -115,7 +115,7 @@ def spot_of(
     return Spot(
         number_per_m2=number / area_m2,
         counted=number,
-        pieces=tuple(_product(one) for one in factors),
+        pieces=tuple(_product(factor) for factor in factors),
         factors=factors,
         by_eye=by_eye,
         weighings=weighings,

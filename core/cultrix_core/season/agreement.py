@@ -77,8 +77,8 @@ def agreement_of(
     """
     if not strips:
         raise Refusal("missing", field="strips", label="A strip with both", remedy="Rate and count the same strips.")
-    eye = compare([_of(one, one.rating) for one in strips], design=design, alpha=alpha, control=control)
-    count = compare([_of(one, one.measured) for one in strips], design=design, alpha=alpha, control=control)
+    eye = compare([_of(strip, strip.rating) for strip in strips], design=design, alpha=alpha, control=control)
+    count = compare([_of(strip, strip.measured) for strip in strips], design=design, alpha=alpha, control=control)
     both = []
     if eye.replicated:
         for left, right in zip(eye.to_control, count.to_control, strict=True):
@@ -126,8 +126,8 @@ def _words(eye: Points, count: Points) -> str:
 def _ranks(strips: Sequence[StripPair], same_way: bool) -> float | None:
     from scipy.stats import spearmanr
 
-    rating = np.asarray([one.rating for one in strips])
-    value = np.asarray([one.measured for one in strips])
+    rating = np.asarray([strip.rating for strip in strips])
+    value = np.asarray([strip.measured for strip in strips])
     if len(strips) < LEAST_STRIPS or np.ptp(rating) == 0 or np.ptp(value) == 0:
         return None
     found = float(spearmanr(rating, value).statistic)

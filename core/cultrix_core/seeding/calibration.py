@@ -117,7 +117,7 @@ def calibrate(catches: Sequence[Catch], *, target_kg_per_ha: float, tolerance_pc
         tolerance_pct, 1, MOST_TOLERANCE_PCT, "tolerance", label="Tolerance", unit=" %", remedy="5 % is usual, 10 % the most."
     )
     last = catches[-1].setting
-    here = np.array([one.delivered_kg_per_ha for one in catches if one.setting == last])
+    here = np.array([catch.delivered_kg_per_ha for catch in catches if catch.setting == last])
     n, mean = len(here), float(here.mean())
     sd = lower = upper = None
     if n >= 2:
@@ -154,7 +154,7 @@ def _standing(mean: float, lower: float | None, upper: float | None, target: flo
 def _corrected(catches: Sequence[Catch], target: float, last: float | None, mean: float) -> tuple[float | None, bool]:
     if last is None:
         return None, False
-    points = [(one.setting, one.delivered_kg_per_ha) for one in catches if one.setting is not None]
+    points = [(catch.setting, catch.delivered_kg_per_ha) for catch in catches if catch.setting is not None]
     if len({setting for setting, _ in points}) < 2:
         return last * target / mean, False
     settings, rates = (np.array(column, dtype=float) for column in zip(*points, strict=True))

@@ -64,7 +64,7 @@ def emergence_of(visits: Sequence[CountedStand], *, seeds_per_m2: float | None =
     """
     if not visits:
         raise Refusal("missing", field="visits", label="A count", remedy="Count the stand at least once.")
-    ordered = sorted(visits, key=lambda one: one.day)
+    ordered = sorted(visits, key=lambda visit: visit.day)
     for one in ordered:
         require_finite(one.plants_per_m2, "plants")
         if one.day < 0:
@@ -98,7 +98,7 @@ def _rising(visits: Sequence[CountedStand]) -> tuple[CountedStand, ...]:
     """Pool adjacent violators: the closest non-decreasing stands. [1]"""
     from scipy.optimize import isotonic_regression
 
-    fitted = isotonic_regression([one.plants_per_m2 for one in visits]).x
+    fitted = isotonic_regression([visit.plants_per_m2 for visit in visits]).x
     return tuple(CountedStand(day=one.day, plants_per_m2=float(value)) for one, value in zip(visits, fitted, strict=True))
 
 
@@ -195,11 +195,11 @@ def _table(found: Emergence, show: UnitFormatter) -> tuple[tuple[str, ...], ...]
         ("Days from sowing", "Counted", "On the rising curve"),
         *(
             (
-                str(one.day),
-                show.text(one.plants_per_m2, "density"),
-                next((show.text(fit.plants_per_m2, "density") for fit in found.curve if fit.day == one.day), "after the top"),
+                str(visit.day),
+                show.text(visit.plants_per_m2, "density"),
+                next((show.text(fit.plants_per_m2, "density") for fit in found.curve if fit.day == visit.day), "after the top"),
             )
-            for one in found.visits
+            for visit in found.visits
         ),
     )
 

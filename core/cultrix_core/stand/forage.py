@@ -171,7 +171,7 @@ def sow_by_date(on: date, *, southern: bool = False) -> tuple[Bridge, ...]:
     """What may be sown on a day; empty in the dead season."""
     month = (on.month + 5) % 12 + 1 if southern else on.month
     today = (month, on.day)
-    return tuple(one for one in BRIDGES if one.first <= today <= one.last)
+    return tuple(bridge for bridge in BRIDGES if bridge.first <= today <= bridge.last)
 
 
 CAUTIONS = (

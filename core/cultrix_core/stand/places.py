@@ -167,7 +167,7 @@ def walking_order(places: Mapping[int, Sequence[Place]], lengths_m: Mapping[int,
     walked = 0.0
     back = 0.0
     for turn, strip in enumerate(places):
-        planned = sorted((one for one in places[strip] if not one.extra), key=lambda one: one.along_m)
+        planned = sorted((place for place in places[strip] if not place.extra), key=lambda place: place.along_m)
         if not planned:
             continue
         order += [(strip, one.number) for one in (planned if turn % 2 == 0 else reversed(planned))]

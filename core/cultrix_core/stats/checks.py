@@ -132,7 +132,7 @@ def _checks(
         additivity_p=p_add,
         trend_f=f_trend,
         trend_p=p_trend,
-        residuals=tuple(float(one) for one in seen.residuals),
+        residuals=tuple(float(residual) for residual in seen.residuals),
         fitted=tuple(float(one) for one in seen.fitted),
         words=tuple(words) or ("Nothing in the residuals speaks against the model.",),
     )

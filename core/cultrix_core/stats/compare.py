@@ -187,7 +187,7 @@ def _with_covariate(
     strips: Sequence[StripResponse], design: Design, factors: list[Column], terms: list[tuple[str, ...]], warnings: list[str]
 ) -> tuple[list[Column], list[tuple[str, ...]], list[str]]:
     """The model with the covariate, where every strip has one."""
-    measured = [one.covariate for one in strips if one.covariate is not None]
+    measured = [strip.covariate for strip in strips if strip.covariate is not None]
     if len(measured) < len(strips) or design == "trend":
         return factors, terms, warnings
     return [*factors, Covariate(name="covariate", values=tuple(measured))], [*terms, ("covariate",)], warnings

@@ -45,7 +45,7 @@ def covariate_looks(
     name, amounts = covariate
     if float(np.ptp(np.array(amounts, dtype=np.float64))) == 0:
         raise Refusal("not_positive", field="covariate", label=f"The spread of {name}", value=0)
-    cells = list(map(" ".join, zip(*(columns[one] for one in factors), strict=True)))
+    cells = list(map(" ".join, zip(*(columns[factor] for factor in factors), strict=True)))
     made: list[Column] = [Factor.of(one, columns[one]) for one in blocking]
     made += [Factor.of("treatment", cells), Covariate(name="covariate", values=tuple(amounts))]
     blocks: list[Term] = [(one,) for one in blocking]

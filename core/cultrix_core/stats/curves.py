@@ -74,7 +74,7 @@ class Shape:
         middle = self.at(points)
         if not self.covariance or self.df is None:
             return np.full(points.shape, np.nan), np.full(points.shape, np.nan)
-        value = {one.name: one.estimate for one in self.parameters}
+        value = {parameter.name: parameter.estimate for parameter in self.parameters}
         beta = np.array([value[name] for name in NAMES[self.name]])
         slope = _jacobian(self.name, points, beta, value.get(EXTRA.get(self.name, "")))
         spread = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", slope, np.array(self.covariance), slope), 0.0))
@@ -83,7 +83,7 @@ class Shape:
 
     def at(self, x: Array | float) -> Array:
         """Fitted response, blocks averaged; NaN without a fit."""
-        value = {one.name: one.estimate for one in self.parameters}
+        value = {parameter.name: parameter.estimate for parameter in self.parameters}
         points = np.atleast_1d(np.asarray(x, dtype=np.float64))
         if not value:
             return np.full(points.shape, np.nan)
@@ -150,7 +150,7 @@ def fit_curves(
         require_between(ratio, 0, 1e12, "ratio", label="Cost over price")
     data = _Data(amounts, responses, _block_columns(blocks), levels)
     shapes = tuple(_fit(name, data) for name in SHAPES)
-    ranked = sorted((one for one in shapes if one.aicc is not None), key=lambda one: one.aicc or 0.0)
+    ranked = sorted((shape for shape in shapes if shape.aicc is not None), key=lambda shape: shape.aicc or 0.0)
     level = [one for one in ranked if (one.aicc or 0.0) - (ranked[0].aicc or 0.0) < ALIKE]
     ranked = [*sorted(level, key=lambda one: SHAPES.index(one.name)), *ranked[len(level) :]]
     if not ranked:
@@ -317,7 +317,7 @@ def _jacobian(name: str, x: Array, beta: Array, shape: float | None) -> Array:
 
 def best_x(shape: Shape, ratio: float, low: float, high: float) -> float | None:
     """Where a fitted shape pays best at a ratio of cost to price, inside the range or not; None where nowhere."""
-    value = {one.name: one.estimate for one in shape.parameters}
+    value = {parameter.name: parameter.estimate for parameter in shape.parameters}
     if shape.name == "linear":
         return high if value["b"] > ratio else low
     if shape.name == "quadratic":

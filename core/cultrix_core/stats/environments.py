@@ -98,13 +98,13 @@ def analyse_environments(
 def _require_cells(treatments: Sequence[str], environments: Sequence[str]) -> None:
     """A few environments that are fixed need every treatment in each, or means compare unlike things."""
     there = set(zip(treatments, environments, strict=True))
-    for one in dict.fromkeys(environments):
+    for environment in dict.fromkeys(environments):
         for treatment in dict.fromkeys(treatments):
-            if (treatment, one) not in there:
+            if (treatment, environment) not in there:
                 raise Refusal(
                     "missing",
                     field="treatment",
-                    label=f"{treatment} in {one}",
+                    label=f"{treatment} in {environment}",
                     remedy="With fewer than five environments every treatment must stand in each.",
                 )
 

@@ -136,7 +136,7 @@ class FactorComparison:
     @property
     def differences(self) -> tuple[CellDifference, ...]:
         """The differences that get calls, of all families."""
-        return tuple(one for family in self.families for one in family.differences)
+        return tuple(difference for family in self.families for difference in family.differences)
 
 
 def _require_factors(strips: Sequence[FactorStrip], factors: Sequence[str]) -> None:
@@ -292,8 +292,8 @@ def _from(
 
 def _families(found: NestedAnalysis, name: str, interactions: Sequence[Interaction], control: str | None) -> list[Family]:
     """The comparisons of one factor, where its interactions say they are to be made."""
-    own = [one for one in interactions if name in one.factors and one.matters]
-    inside = [one for one in found.factors if one != name and any(one in term.factors for term in own)]
+    own = [interaction for interaction in interactions if name in interaction.factors and interaction.matters]
+    inside = [factor for factor in found.factors if factor != name and any(factor in term.factors for term in own)]
     places = [dict(zip(inside, cell, strict=True)) for cell in product(*(found.fit.factor(one).levels for one in inside))]
     level = found.alpha if not own or any(one.established for one in own) else found.alpha**2 / 2
     adjust: Adjust = "tukey" if control is None else "dunnett"
@@ -314,10 +314,10 @@ def _families(found: NestedAnalysis, name: str, interactions: Sequence[Interacti
 def _lettered(found: NestedAnalysis, means: Sequence[CellMean], interactions: Sequence[Interaction]) -> tuple[CellMean, ...]:
     """Letters by Tukey for one factor over the others, none where it interacts or for combinations."""
     names = tuple(means[0].levels)
-    torn = any(one.matters and set(names) & set(one.factors) for one in interactions)
+    torn = any(interaction.matters and set(names) & set(interaction.factors) for interaction in interactions)
     if len(names) != 1 or torn:
         return tuple(replace(mean, letters=None) for mean in means)
     pairs = family(found.fit, names[0], {}, found.alpha, "tukey", None, found.judge)
     order = [mean.levels[names[0]] for mean in sorted(means, key=lambda mean: -mean.mean)]
-    letters = compact_letters(order, [(one.left, one.right) for one in pairs if one.p_adjusted < found.alpha])
+    letters = compact_letters(order, [(pair.left, pair.right) for pair in pairs if pair.p_adjusted < found.alpha])
     return tuple(replace(mean, letters=letters[mean.levels[names[0]]]) for mean in means)

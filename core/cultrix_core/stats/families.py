@@ -108,7 +108,7 @@ def _letters(
 ) -> dict[str, str]:
     if len(term) != 1:
         return {}
-    own = [one for one in differences if one.factor == term[0] and not one.within]
+    own = [difference for difference in differences if difference.factor == term[0] and not difference.within]
     if len({(one.left, one.right) for one in own}) != len(made) * (len(made) - 1) // 2:
         return {}
     order = [named[term[0]] for named, found, _ in sorted(made, key=lambda row: -row[1].estimate)]
@@ -135,7 +135,7 @@ def family(
         raise Refusal("unknown_choice", field="control", label="Control", value=control, limit=", ".join(levels))
     if adjust == "dunnett" and control is None:
         return []
-    pairs = [(one, control) for one in levels if one != control] if adjust == "dunnett" else list(combinations(levels, 2))
+    pairs = [(level, control) for level in levels if level != control] if adjust == "dunnett" else list(combinations(levels, 2))
     rows = [cell_row(fit, {**within, name: left}) - cell_row(fit, {**within, name: right or ""}) for left, right in pairs]
     made = [judge(row) for row in rows]
     t = np.array([one.estimate / one.se for one in made])

@@ -168,7 +168,7 @@ class FixedFit:
 
 def factor_called(columns: Sequence[Column], name: str) -> Factor:
     """The factor of that name."""
-    return next(one for one in columns if isinstance(one, Factor) and one.name == name)
+    return next(column for column in columns if isinstance(column, Factor) and column.name == name)
 
 
 def checked_response(response: Sequence[float], factors: Sequence[Column]) -> Array:

@@ -189,7 +189,7 @@ def _finish(
         reml_loglik=loglik,
         factors=factors,
         columns=columns,
-        slopes=tuple(at.phi @ one @ at.phi for one in at.p_matrices),
+        slopes=tuple(at.phi @ p_matrix @ at.phi for p_matrix in at.p_matrices),
         component_covariance=covariance,
         residuals=residuals,
         residual_errors=errors,
@@ -279,7 +279,7 @@ def cell_row(fit: MixedFit, levels: Mapping[str, str]) -> Array:
     """Row L with Lβ = mean of a cell; factors not named are averaged with equal weights. Shape (p,)."""
     row = np.zeros(fit.x.shape[1])
     row[0] = 1.0
-    by_name = {one.name: one for one in fit.factors}
+    by_name = {factor.name: factor for factor in fit.factors}
     for term, columns in fit.columns.items():
         part = np.ones(1)
         for name in term:

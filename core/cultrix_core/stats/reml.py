@@ -118,7 +118,7 @@ def likelihood(theta: Array, stacks: Sequence[Stack]) -> Likelihood | None:
     beta = phi @ xwy
     sums = _sums(stacks, inverses, beta)
     information = np.empty((terms, terms))
-    corrected = [phi @ one for one in sums.p_matrices]
+    corrected = [phi @ p_matrix for p_matrix in sums.p_matrices]
     for (i, j), q in sums.q_matrices.items():
         both = sums.products[i, j] - 2 * float((phi * q.T).sum()) + float((corrected[i] * corrected[j].T).sum())
         information[i, j] = information[j, i] = 0.5 * both

@@ -161,15 +161,15 @@ def rank_test(strips: Sequence[StripResponse], *, blocked: bool = True) -> RankT
 
     Two treatments in complete blocks: Wilcoxon's signed ranks; more: Friedman; without blocks: Kruskal–Wallis.
     """
-    treatments = list(dict.fromkeys(one.treatment for one in strips))
+    treatments = list(dict.fromkeys(strip.treatment for strip in strips))
     if not blocked:
-        groups = [[one.response for one in strips if one.treatment == level] for level in treatments]
+        groups = [[strip.response for strip in strips if strip.treatment == level] for level in treatments]
         if len(groups) < 2 or len({value for group in groups for value in group}) < 2:
             return None
         h, p_ranks = stats.kruskal(*groups)
         return _told("Kruskal–Wallis", float(h), len(groups) - 1, float(p_ranks))
-    cells = {(one.block, one.treatment): one.response for one in strips}
-    blocks = list(dict.fromkeys(one.block for one in strips))
+    cells = {(strip.block, strip.treatment): strip.response for strip in strips}
+    blocks = list(dict.fromkeys(strip.block for strip in strips))
     whole = [block for block in blocks if all((block, level) in cells for level in treatments)]
     if len(whole) < 3 or len(cells) < len(strips) or len(treatments) < 2:
         return None

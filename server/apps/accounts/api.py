@@ -174,14 +174,14 @@ def sessions(request: HttpRequest):
     here = request.session.session_key
     return [
         DeviceOut(
-            id=one.id,
-            name=one.name,
-            shared=one.shared,
-            signed_in_at=one.signed_in_at,
-            last_contact=one.last_contact,
-            here=one.session_key == here,
+            id=device.id,
+            name=device.name,
+            shared=device.shared,
+            signed_in_at=device.signed_in_at,
+            last_contact=device.last_contact,
+            here=device.session_key == here,
         )
-        for one in devices.devices_of(queries.actor(request))
+        for device in devices.devices_of(queries.actor(request))
     ]
 
 

@@ -62,15 +62,15 @@ def regions_out() -> RegionsOut:
     return RegionsOut(
         regions=[
             RegionOut(
-                key=one.key,
-                name=one.name,
-                currency=one.currency,
-                alpha=one.alpha,
-                paper=cast(Any, one.paper),
-                writing=cast(Any, one.writing),
-                units=one.units_for(None),
+                key=region.key,
+                name=region.name,
+                currency=region.currency,
+                alpha=region.alpha,
+                paper=cast(Any, region.paper),
+                writing=cast(Any, region.writing),
+                units=region.units_for(None),
             )
-            for one in REGIONS
+            for region in REGIONS
         ],
         quantities=[
             QuantityKindOut(
@@ -78,7 +78,7 @@ def regions_out() -> RegionsOut:
             )
             for kind, name in QUANTITIES.items()
         ],
-        writings=[[one.key, one.name] for one in WRITINGS],
+        writings=[[writing.key, writing.name] for writing in WRITINGS],
     )
 
 
@@ -100,7 +100,10 @@ def _person_out(user: User) -> PersonOut:
         unit_system=cast(Any, user.unit_system),
         theme=cast(Any, user.theme),
         single_keys=user.single_keys,
-        workspaces=[workspace_out(user, one.workspace, one.role, second_factor_on=on) for one in queries.memberships_of(user)],
+        workspaces=[
+            workspace_out(user, membership.workspace, membership.role, second_factor_on=on)
+            for membership in queries.memberships_of(user)
+        ],
     )
 
 
@@ -120,15 +123,15 @@ def members_out(workspace: Workspace) -> list[MemberOut]:
     )
     return [
         MemberOut(
-            username=one.username,
-            name=one.get_full_name() or one.username,
-            role=one.role,
-            active=one.is_active,
-            second_factor=one.pk in guarded,
-            trials_in_hand=in_hand.get(one.pk, 0),
-            last_contact=one.contact,
+            username=person.username,
+            name=person.get_full_name() or person.username,
+            role=person.role,
+            active=person.is_active,
+            second_factor=person.pk in guarded,
+            trials_in_hand=in_hand.get(person.pk, 0),
+            last_contact=person.contact,
         )
-        for one in people
+        for person in people
     ]
 
 

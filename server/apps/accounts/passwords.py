@@ -18,7 +18,7 @@ def require_strong(user: User, password: str) -> None:
     try:
         validate_password(password, user)
     except ValidationError as error:
-        reasons = " ".join(str(one) for one in error.messages)
+        reasons = " ".join(str(message) for message in error.messages)
         raise AccountRefusal("weak_password", field="password", reasons=reasons) from error
 
 

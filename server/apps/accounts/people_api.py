@@ -110,7 +110,7 @@ def make_reset_link(request: HttpRequest, workspace_id: UUID, username: str):
 
 @router.get("/workspaces/{workspace_id}/account-links", response=list[AccountLinkOut], operation_id="account_links")
 def account_links(request: HttpRequest, workspace_id: UUID):
-    return [link_out(one) for one in links.open_links(actor(request), workspace_id)]
+    return [link_out(link) for link in links.open_links(actor(request), workspace_id)]
 
 
 @router.post("/workspaces/{workspace_id}/account-links", response=NewAccountLinkOut, operation_id="invite")

@@ -52,7 +52,7 @@ def remember_device(request: HttpRequest, response: HttpResponse, username: str)
         names = signing.loads(request.COOKIES.get(KNOWN_COOKIE, ""), salt=KNOWN_COOKIE, max_age=KNOWN_AGE_S)
     except signing.BadSignature:
         names = []
-    names = [*(one for one in names if one != _short(username)), _short(username)][-20:]
+    names = [*(name for name in names if name != _short(username)), _short(username)][-20:]
     response.set_cookie(
         KNOWN_COOKIE,
         signing.dumps(names, salt=KNOWN_COOKIE),
@@ -83,7 +83,7 @@ def begin_try(request: HttpRequest, username: str) -> int:
     counts = _counts(request, username)
     with transaction.atomic():
         SignInFailure.objects.filter(last_at__lt=now - FORGIVEN_AFTER).delete()
-        rows = {one.key: one for one in SignInFailure.objects.filter(key__in=counts)}
+        rows = {failure.key: failure for failure in SignInFailure.objects.filter(key__in=counts)}
         waits = [_left(rows[key], *limits) for key, limits in counts.items() if key in rows]
         if any(waits):
             return math.ceil(max(waits))

@@ -110,8 +110,8 @@ def words_of(view: TrialView, comparison: Comparison | None) -> str:
 def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
     """The latest visit of every measured trait and subject."""
     groups: dict[tuple[str, str], list[PlantMeasure]] = defaultdict(list)
-    for one in PlantMeasure.objects.filter(strip__trial=view.trial, voided=False):
-        groups[one.trait, one.subject].append(one)
+    for plant_measure in PlantMeasure.objects.filter(strip__trial=view.trial, voided=False):
+        groups[plant_measure.trait, plant_measure.subject].append(plant_measure)
     return {
         key: _visit([(one.strip_id, one.recorded_at.date(), one.value.value or 0.0, one.by_eye, False) for one in group])
         for key, group in groups.items()
@@ -121,8 +121,8 @@ def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
 def rated_visits(view: TrialView) -> dict[str, TraitVisit]:
     """The latest visit of every judged trait."""
     groups: dict[str, list[Rating]] = defaultdict(list)
-    for one in Rating.objects.filter(strip__trial=view.trial, voided=False):
-        groups[one.trait].append(one)
+    for rating in Rating.objects.filter(strip__trial=view.trial, voided=False):
+        groups[rating.trait].append(rating)
     return {
         key: _visit([(one.strip_id, one.recorded_at.date(), float(one.score), False, one.blind) for one in group])
         for key, group in groups.items()
@@ -133,12 +133,12 @@ def reading_visits(view: TrialView) -> list[tuple[Kind, str, TraitVisit]]:
     """The latest visit of every kind of reading; those at different depths, or whatever else parts them, each by itself."""
     groups: dict[tuple[str, str], list[Reading]] = defaultdict(list)
     kinds: dict[str, Kind] = {}
-    for one in readings_of(view.trial):
-        kind = kind_of(one)
+    for reading in readings_of(view.trial):
+        kind = kind_of(reading)
         kinds[kind.name] = kind
         parted = [entry.quantity for entry in kind.entries if entry.apart]
-        at = [view.show.text(getattr(one, quantity.value_column), quantity.kind) for quantity in parted]
-        groups[kind.name, ", ".join(f"at {text}" for text in at)].append(one)
+        at = [view.show.text(getattr(reading, quantity.value_column), quantity.kind) for quantity in parted]
+        groups[kind.name, ", ".join(f"at {text}" for text in at)].append(reading)
     found = []
     for (name, subject), group in sorted(groups.items(), key=lambda item: item[0]):
         column = kinds[name].entries[0].quantity.value_column
@@ -223,7 +223,7 @@ def _against(
     """What a rating can be held against: (name, kind, whether more is better, visit)."""
     if trait.against == "stand":
         counts = latest_visit(counts_of(view.trial))
-        rows = [(one.strip_id, one.recorded_at.date(), one.plants_per_m2, one.by_eye, False) for one in counts]
+        rows = [(count.strip_id, count.recorded_at.date(), count.plants_per_m2, count.by_eye, False) for count in counts]
         return [("Stand counted", "density", True, _visit(rows))] if rows else []
     return [
         (
@@ -250,7 +250,7 @@ def _agreement(view: TrialView, trait: Rated, eye: TraitVisit, count: TraitVisit
         for strip in _standing(view)
         if strip.id in eye.values and strip.id in count.values
     ]
-    names = {str(one.id): f"{one.letter}, {treatment_name(one, view.show)}" for one in view.treatments}
+    names = {str(treatment.id): f"{treatment.letter}, {treatment_name(treatment, view.show)}" for treatment in view.treatments}
     try:
         return agreement_of(
             pairs,

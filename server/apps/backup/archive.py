@@ -175,7 +175,7 @@ def _read_manifest(archive: zipfile.ZipFile, name: str) -> Contents:
         )
     except (ValueError, KeyError, TypeError, AttributeError) as error:
         raise BackupError(ALTERED.format(name=name, what="its manifest cannot be read")) from error
-    if any(not MEMBER.fullmatch(one) for one in files) or not {DATABASE, KEY} <= set(files):
+    if any(not MEMBER.fullmatch(file) for file in files) or not {DATABASE, KEY} <= set(files):
         raise BackupError(ALTERED.format(name=name, what="it names files that no backup has"))
     return contents
 

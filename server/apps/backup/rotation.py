@@ -152,7 +152,7 @@ def on_same_disk() -> bool:
 def let_go(now: datetime) -> list[str]:
     """Remove backups that newer ones replace; returns their names. Files of other names are left alone."""
     there = kept()
-    stay = {one.name for kind in KINDS[1:] for one in [each for each in there if each.kind == kind][:OTHERS]}
+    stay = {each.name for kind in KINDS[1:] for each in [each for each in there if each.kind == kind][:OTHERS]}
     daily = [one for one in there if one.kind == "daily"]
     stay |= {one.name for one in daily[:DAYS]}
     for periods, named in ((WEEKS, "%G-W%V"), (MONTHS, "%Y-%m")):

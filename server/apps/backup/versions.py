@@ -18,8 +18,8 @@ RETIRED = {"axes", "admin", "huey_monitor"}
 def newer_than_this(applied: Mapping[str, Sequence[str]]) -> list[str]:
     """Migrations that a database has been through and this version does not know."""
     loader = MigrationLoader(None)
-    known = {app for app, _ in loader.disk_migrations} | {one.label for one in apps.get_app_configs()}
-    replaced = {one for migration in loader.disk_migrations.values() for one in migration.replaces}
+    known = {app for app, _ in loader.disk_migrations} | {app.label for app in apps.get_app_configs()}
+    replaced = {replace for migration in loader.disk_migrations.values() for replace in migration.replaces}
     here = set(loader.disk_migrations) | replaced
     return [
         f"{app}.{name}"

@@ -115,7 +115,9 @@ def maize_ears(user: User, trial: Trial) -> None:
             standing = round(per_m2 * 3.75 * draw.normal(1, 0.07))
             rows = np.clip(np.round(draw.normal(8, 0.8, standing)) * 2, 12, 20)
             lengths = kernels / 16 * (1 + 0.05 * (rows - 16)) * draw.normal(1, 0.13, standing)
-            taken = [one - 1 for one in drawn_pieces(counted=standing, wanted=5, start=float(draw.random()) * 0.999)]
+            taken = [
+                drawn_piece - 1 for drawn_piece in drawn_pieces(counted=standing, wanted=5, start=float(draw.random()) * 0.999)
+            ]
             ears(user, trial, strip, on, plan, place, standing, rows[taken], lengths[taken])
             if place == 1 and strip.order in (2, 5, 9):
                 best = np.argsort(rows * lengths)[-5:]

@@ -16,7 +16,9 @@ def sorghum_planted(tobin: User, trial: Trial, drill: UUID) -> None:
     """A drill left at the wrong setting on strip 7, a stone on strip 11, hoed once after planting."""
     day = date(2026, 5, 14)
     wrong = next(strip for strip in strips_of(trial) if strip.order == 7)
-    other = next(one for one in trial.treatments.all() if one.id != wrong.treatment_id and not one.is_control)
+    other = next(
+        treatment for treatment in trial.treatments.all() if treatment.id != wrong.treatment_id and not treatment.is_control
+    )
     note = "drill left at the setting of the strip before"
     sowing.deviate(tobin, trial, 7, day, "wrong_setting", note, sown_treatment_id=other.id)
     stretch = {"rows": 1, "start": typed("210", "m"), "end": typed("218", "m")}

@@ -148,7 +148,7 @@ TAGS = (
 
 def lots(lead: User, workspace: Workspace) -> dict[str, SeedLot]:
     """All lots, by the number on their tag."""
-    return {one.tag: add_lot(lead, workspace.id, _lot(one)) for one in TAGS}
+    return {tag.tag: add_lot(lead, workspace.id, _lot(tag)) for tag in TAGS}
 
 
 def _lot(tag: Tag) -> SeedLotIn:

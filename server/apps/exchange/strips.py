@@ -128,7 +128,7 @@ def import_layout(user: User, trial_id: UUID, version: int, file: UploadedFile, 
             "bands": placed.bands,
             "remarks": list(placed.remarks),
         }
-        by_id = {str(one.id): one for one in treatments}
+        by_id = {str(treatment.id): treatment for treatment in treatments}
         strips = lay_strips(user, trial, plan, by_id, TypedIn(), TypedIn(), placed=placed)
         for strip, on_ground in zip(strips, placed.strips, strict=True):
             width_m = round(on_ground.area_m2 / on_ground.length_m, 3)

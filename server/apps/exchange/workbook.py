@@ -61,7 +61,14 @@ def workbook_of(user: User, view: TrialView) -> bytes:
         _fill(
             book.create_sheet("Budgets"),
             ["Treatment", "Name", *(f"{one}, {money.unit}" for one in ("Income", "With the yield", "By area", "Net return"))],
-            [[one.letter, one.name, *_values(one.income, one.by_yield, one.by_area, one.net)] for one in money.treatments],
+            [
+                [
+                    treatment.letter,
+                    treatment.name,
+                    *_values(treatment.income, treatment.by_yield, treatment.by_area, treatment.net),
+                ]
+                for treatment in money.treatments
+            ],
         )
     protocol = protocol_out(view.trial)
     if protocol is not None:
@@ -81,7 +88,7 @@ def csv_of(view: TrialView) -> bytes:
 def strip_table(view: TrialView) -> tuple[list[str], list[Row]]:
     """Every strip with its place, its treatment level by level, and what was measured and earned on it."""
     show = view.show
-    names = {one.id: treatment_out(view, one).name for one in view.treatments}
+    names = {treatment.id: treatment_out(view, treatment).name for treatment in view.treatments}
     head = [
         "Strip",
         "Block",
@@ -131,19 +138,19 @@ def _means(found: AnalysisOut) -> tuple[list[str], list[Row]]:
 
 def _differences(found: AnalysisOut) -> tuple[list[str], list[Row]]:
     numbers = ("Difference", "SE", "Lower", "Upper", "Matters from")
-    head = ["Factor", "Left", "Right", "At", *(f"{one}, {found.unit}" for one in numbers), "p", "p of the family", "Call"]
+    head = ["Factor", "Left", "Right", "At", *(f"{number}, {found.unit}" for number in numbers), "p", "p of the family", "Call"]
     return head, [
         [
-            one.factor,
-            one.letter,
-            one.against,
-            one.within,
-            *_values(one.estimate, one.se, one.lower, one.upper, one.margin),
-            one.p,
-            one.p_adjusted,
-            one.call_words,
+            difference.factor,
+            difference.letter,
+            difference.against,
+            difference.within,
+            *_values(difference.estimate, difference.se, difference.lower, difference.upper, difference.margin),
+            difference.p,
+            difference.p_adjusted,
+            difference.call_words,
         ]
-        for one in found.differences
+        for difference in found.differences
     ]
 
 

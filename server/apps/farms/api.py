@@ -51,7 +51,7 @@ def field_out(field: Field, show: UnitFormatter) -> FieldOut:
         boundary_in_m=field.boundary_in_m,
         boundary_said=field.boundary_said,
         size=size,
-        areas=[AreaOut(kind=one["kind"], name=one["name"], corners=one["typed"]) for one in field.areas],
+        areas=[AreaOut(kind=area["kind"], name=area["name"], corners=area["typed"]) for area in field.areas],
         heading="" if field.heading_deg is None else f"{field.heading_deg:g}",
         gradient="" if field.gradient_deg is None else f"{field.gradient_deg:g}",
     )
@@ -145,7 +145,7 @@ def seed_lot_out(lot: SeedLot, show: UnitFormatter, *, sown_on: date | None = No
         pure_live="" if values.pls_frac is None else f"{format_number(100 * values.pls_frac, 1)} %",
         price="" if values.price_per_thousand is None else show.text(values.price_per_thousand, "money", decimals=3),
         working=working_out(lot_working(tag, show)),
-        questions=[QuestionOut(code=one.code, field=one.field, text=one.text) for one in questions],
+        questions=[QuestionOut(code=question.code, field=question.field, text=question.text) for question in questions],
     )
 
 

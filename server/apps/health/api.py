@@ -62,8 +62,12 @@ def health(request: HttpRequest, workspace_id: UUID):
         well=all(one.well for one in found),
         checks=[CheckOut(name=one.name, well=one.well, words=one.words) for one in found],
         devices=[
-            ContactOut(person=one.user.get_full_name() or one.user.username, device=one.name, last_contact=one.last_contact)
-            for one in last_contacts(workspace)
+            ContactOut(
+                person=device.user.get_full_name() or device.user.username,
+                device=device.name,
+                last_contact=device.last_contact,
+            )
+            for device in last_contacts(workspace)
         ],
     )
 

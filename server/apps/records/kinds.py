@@ -139,12 +139,12 @@ def field_book_kinds() -> list[dict[str, Any]]:
             "hint": kind.hint,
             "entries": [
                 {
-                    "name": one.name,
-                    "label": one.quantity.label,
-                    "dimension": one.quantity.dimension,
-                    "quantity": one.quantity.kind,
+                    "name": entry.name,
+                    "label": entry.quantity.label,
+                    "dimension": entry.quantity.dimension,
+                    "quantity": entry.quantity.kind,
                 }
-                for one in kind.entries
+                for entry in kind.entries
             ],
         }
         for kind in KINDS.values()

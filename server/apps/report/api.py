@@ -68,7 +68,7 @@ def report(
 
 @router.get("/trials/{trial_id}/shares", response=list[ReportShareOut], operation_id="shares")
 def shares(request: HttpRequest, trial_id: UUID):
-    return [share_out(one) for one in trial_for(actor(request), trial_id).shares.all()]
+    return [share_out(share) for share in trial_for(actor(request), trial_id).shares.all()]
 
 
 @router.post("/trials/{trial_id}/shares", response={201: ReportShareOut}, operation_id="add_share")

@@ -12,10 +12,10 @@ LEFT, WIDTH, RIGHT, ROW = 190.0, 680.0, 200.0, 22.0
 
 def differences_svg(analysis: AnalysisOut) -> SafeString:
     """One row for each difference: point, interval, nought, and the difference that matters where there is one."""
-    rows = [one for one in analysis.differences if one.lower is not None and one.upper is not None]
+    rows = [difference for difference in analysis.differences if difference.lower is not None and difference.upper is not None]
     if not rows:
         return mark_safe("")
-    ends = [0.0, *(value.value for one in rows for value in (one.lower, one.upper) if value is not None)]
+    ends = [0.0, *(value.value for row in rows for value in (row.lower, row.upper) if value is not None)]
     low, high = min(ends), max(ends)
     room = (high - low) * 0.05 or 1.0
 

@@ -25,7 +25,7 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
     card = pass_card_out(view, driving=driving, reserve_pct=reserve_pct)  # type: ignore[arg-type]
     frozen = protocol_out(view.trial)
     seed = {one.letter: one for one in card.seed}
-    treatments = [treatment_out(view, one) for one in view.treatments]
+    treatments = [treatment_out(view, treatment) for treatment in view.treatments]
     placed = bool(view.strips[0].ring) and "boundary" in view.trial.plan
     return render_to_string(
         "layout_sheet.html",
@@ -43,13 +43,15 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
             "amendments": amendment_words(frozen),
             "treatments": [
                 {
-                    "letter": one.letter,
-                    "name": one.name,
-                    "control": one.is_control,
-                    "per_row": f"{one.along_row.per_row}, every {one.along_row.in_row}" if one.along_row else "",
-                    "seed": (seed[one.letter].weight or seed[one.letter].seeds) if one.letter in seed else "",
+                    "letter": treatment.letter,
+                    "name": treatment.name,
+                    "control": treatment.is_control,
+                    "per_row": f"{treatment.along_row.per_row}, every {treatment.along_row.in_row}"
+                    if treatment.along_row
+                    else "",
+                    "seed": (seed[treatment.letter].weight or seed[treatment.letter].seeds) if treatment.letter in seed else "",
                 }
-                for one in treatments
+                for treatment in treatments
             ],
             "map": map_svg(view, map_out(view)) if placed else "",
             "record": [*view.trial.plan.get("record", []), *view.trial.plan.get("remarks", [])],
@@ -64,8 +66,8 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
 
 
 def _strips(view: TrialView, card: PassCardOut) -> list[dict[str, object]]:
-    stakes = {(one.strip, one.side): one for one in card.stakes}
-    names = {one.id: (one.letter, treatment_out(view, one).name) for one in view.treatments}
+    stakes = {(stake.strip, stake.side): stake for stake in card.stakes}
+    names = {treatment.id: (treatment.letter, treatment_out(view, treatment).name) for treatment in view.treatments}
     rows = []
     for strip in view.strips:
         out = strip_out(view, strip)

@@ -27,9 +27,9 @@ def private_words(view: TrialView, *, names: bool, places: bool) -> re.Pattern[s
     """A pattern of what may not be said; None where everything may."""
     workspace, found = view.trial.workspace, set[str]()
     if not names:
-        for one in _people(view.trial):
-            found |= {one.username, one.first_name, one.last_name, one.get_full_name()}
-        found |= {workspace.name, view.trial.price_source, *(one.source for one in view.trial.scenarios.all())}
+        for person in _people(view.trial):
+            found |= {person.username, person.first_name, person.last_name, person.get_full_name()}
+        found |= {workspace.name, view.trial.price_source, *(scenario.source for scenario in view.trial.scenarios.all())}
     if not places:
         for field in Field.objects.filter(workspace=workspace):
             found |= {field.name, field.farm}

@@ -39,7 +39,9 @@ from apps.trials.schemas import ProtocolOut
 
 STYLE = (Path(__file__).parent / "templates" / "report.css").read_text()
 STYLES = {paper: STYLE.replace("size: A4", f"size: {paper}") for paper in PAPERS}
-STYLE_HASHES = ["'sha256-" + base64.b64encode(hashlib.sha256(one.encode()).digest()).decode() + "'" for one in STYLES.values()]
+STYLE_HASHES = [
+    "'sha256-" + base64.b64encode(hashlib.sha256(style.encode()).digest()).decode() + "'" for style in STYLES.values()
+]
 MOST_CHECKS, MOST_REMARKS = 3, 4
 LABEL = (
     "The label, local codes and licensed advice outrank this page; a trial is no exemption from the label. Treated seed, "
@@ -102,7 +104,7 @@ def _page(
         "amendments": amendment_words(protocol),
         "remarks": [
             *verdict.remarks[:MOST_REMARKS],
-            *(one for one in money.remarks if names or not trial.price_source or trial.price_source not in one),
+            *(remark for remark in money.remarks if names or not trial.price_source or trial.price_source not in remark),
         ],
         "series": _series(user, view) if places else "",
         "next": _next(view, verdict),
@@ -137,7 +139,7 @@ def _measured(view: TrialView, verdict: VerdictOut) -> str:
 def _rows(verdict: VerdictOut, money: MoneyOut) -> list[dict[str, Any]]:
     if verdict.yield_ is None:
         return []
-    budgets = {one.treatment_id: one for one in money.treatments}
+    budgets = {treatment.treatment_id: treatment for treatment in money.treatments}
     partial = {one.treatment_id: one for one in money.partial}
     unit = verdict.yield_.unit
     rows = []
@@ -180,7 +182,7 @@ def _next(view: TrialView, verdict: VerdictOut) -> str:
     )
     if result is None or shown is None:
         return ""
-    settle = next((one.settle for one in shown.differences if one.settle), "")
+    settle = next((difference.settle for difference in shown.differences if difference.settle), "")
     rows = decisions_for(view, result, "net_return" if in_money else "yield", trend)
     return advice(rows, in_money=in_money, settle=settle)
 
@@ -199,8 +201,8 @@ def _record(
         "alternates": verdict.alternates,
         "budget": money,
         "events": [
-            {"day": written_day(one.happened_on), "kind": one.get_kind_display(), "text": one.text if names else ""}
-            for one in view.events
+            {"day": written_day(event.happened_on), "kind": event.get_kind_display(), "text": event.text if names else ""}
+            for event in view.events
         ],
     }
 
@@ -219,17 +221,20 @@ def _analysis(found: AnalysisOut) -> dict[str, Any]:
         "sed": bare(found.sed),
         "differences": [
             {
-                "name": f"{one.factor + ': ' if one.factor else ''}{one.letter} against {one.against}"
-                f"{' at ' + one.within if one.within else ''}",
-                "estimate": bare(one.estimate),
-                "se": bare(one.se),
-                "interval": f"{bare(one.lower)} to {bare(one.upper)}" if one.lower and one.upper else "",
-                "p": one.p or "",
-                "p_family": one.p_adjusted or "",
-                "margin": bare(one.margin),
-                "call": one.call_words + (f"; chance above 0 {one.chance_above_zero}" if one.chance_above_zero else ""),
+                "name": f"{difference.factor + ': ' if difference.factor else ''}{difference.letter}"
+                f" against {difference.against}{' at ' + difference.within if difference.within else ''}",
+                "estimate": bare(difference.estimate),
+                "se": bare(difference.se),
+                "interval": f"{bare(difference.lower)} to {bare(difference.upper)}"
+                if difference.lower and difference.upper
+                else "",
+                "p": difference.p or "",
+                "p_family": difference.p_adjusted or "",
+                "margin": bare(difference.margin),
+                "call": difference.call_words
+                + (f"; chance above 0 {difference.chance_above_zero}" if difference.chance_above_zero else ""),
             }
-            for one in found.differences
+            for difference in found.differences
         ],
         "anova": found.anova,
         "said": [*found.checks, *found.second_looks, *found.warnings],

@@ -65,8 +65,8 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
     for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, voided=False).values_list("strip_id", "depth_m"):
         depths.setdefault(strip_id, []).append(depth or 0.0)
     deviations: dict[UUID, list[str]] = {}
-    for one in Deviation.objects.filter(strip__trial=trial, voided=False):
-        deviations.setdefault(one.strip_id, []).append(one.get_kind_display())
+    for deviation in Deviation.objects.filter(strip__trial=trial, voided=False):
+        deviations.setdefault(deviation.strip_id, []).append(deviation.get_kind_display())
     samples = samples_of(trial)
     strips = {strip.id: strip for strip in trial.strips.all()}
     estimates = estimates_of(trial, samples, strips, alpha=trial.alpha) if samples else None

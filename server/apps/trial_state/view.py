@@ -84,7 +84,7 @@ class TrialView:
             if level
             else (trial.seeding_rate.text, trial.seeding_rate.unit, trial.seeding_rate.value)
         )
-        if unit in COUNT_UNITS or not any(one.level_id for one in self.sowings):
+        if unit in COUNT_UNITS or not any(sowing.level_id for sowing in self.sowings):
             return stored
         return lots.typed_rate(text, unit, self.lot(treatment), stored)
 
@@ -119,11 +119,11 @@ class TrialView:
             for level in treatment.levels.all()
             for line in level.cost_lines.all()
         ]
-        for one in lots.parts_for(self.sowings, treatment, "companion"):
-            price = values_of(one.lot).price_per_thousand
-            if price is not None and one.rate.value is not None:
-                each = seed_cost_per_ha(one.rate.value, price)
-                lines.append(Line(label=f"seed of {one.lot}", times=1.0, each_per_ha=each))
+        for part in lots.parts_for(self.sowings, treatment, "companion"):
+            price = values_of(part.lot).price_per_thousand
+            if price is not None and part.rate.value is not None:
+                each = seed_cost_per_ha(part.rate.value, price)
+                lines.append(Line(label=f"seed of {part.lot}", times=1.0, each_per_ha=each))
         return treatment_cost(
             lines=lines,
             seeds_per_m2=self.seeds_per_m2(treatment),

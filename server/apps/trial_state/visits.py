@@ -22,7 +22,9 @@ def visits_due(view: TrialView, days: Sequence[Day], *, today: date) -> tuple[Du
     planted = view.trial.planted_on
     if planted is None or planted > today or not view.strips:
         return ()
-    if not view.profile.perennial and any(one.loads or one.yield_kg_per_ha is not None for one in view.records.values()):
+    if not view.profile.perennial and any(
+        record.loads or record.yield_kg_per_ha is not None for record in view.records.values()
+    ):
         return ()
     return schedule(view.trial.crop, planted_on=planted, today=today, weather=days, done=_done(view), show=view.show)
 

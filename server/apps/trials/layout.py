@@ -52,7 +52,7 @@ def draw_layout(user: User, trial_id: UUID, body: LayoutIn) -> Trial:
 
 
 def _drawn(trial: Trial, treatments: Sequence[Treatment], body: LayoutIn, seed: int) -> Layout:
-    control = next((str(one.id) for one in treatments if one.is_control), "")
+    control = next((str(treatment.id) for treatment in treatments if treatment.is_control), "")
     return lay_out(
         body.design,
         cells_of(treatments, list(trial.factors.all()), body),
@@ -170,7 +170,9 @@ def ground_of(field: Field | None) -> tuple[Ground, str] | None:
         found = tuple((float(x), float(y)) for x, y in points) if field.boundary_in_m else frames.to_metres(points, frame)
         return found[:-1] if found[0] == found[-1] else found
 
-    areas = {kind: tuple(local(one["corners"]) for one in field.areas if one["kind"] == kind) for kind in ("obstacle", "no_go")}
+    areas = {
+        kind: tuple(local(area["corners"]) for area in field.areas if area["kind"] == kind) for kind in ("obstacle", "no_go")
+    }
     ground = Ground(
         boundary=local(outer),
         obstacles=areas["obstacle"],
@@ -212,7 +214,7 @@ def _plan(
     plan: dict[str, Any] = {
         "asked": asked,
         "record": list(layout.record),
-        "passes": [list(one) for one in size.passes],
+        "passes": [list(field_pass) for field_pass in size.passes],
         "swath_m": size.swath_m,
     }
     if placed is None or site is None:

@@ -49,8 +49,8 @@ def parts_for(sowings: Sequence[Sowing], treatment: Treatment | None, part: str)
     A companion of all strips and one of a level both go on; a lot or mixture of a level takes the place of the general one.
     """
     levels = set() if treatment is None else {level.id for level in treatment.levels.all()}
-    general = [one for one in sowings if one.part == part and one.level_id is None]
-    own = [one for one in sowings if one.part == part and one.level_id in levels]
+    general = [sowing for sowing in sowings if sowing.part == part and sowing.level_id is None]
+    own = [sowing for sowing in sowings if sowing.part == part and sowing.level_id in levels]
     return [*general, *own] if part == "companion" else own or general
 
 
@@ -59,7 +59,7 @@ def seed_for(sowings: Sequence[Sowing], treatment: Treatment | None) -> list[tup
     mixed = parts_for(sowings, treatment, "mixture")
     own_mix = [one for one in mixed if one.level_id is not None]
     crops = parts_for(sowings, treatment, "crop")
-    own_crop = [one for one in crops if one.level_id is not None]
+    own_crop = [crop for crop in crops if crop.level_id is not None]
     if own_crop or (crops and not own_mix):
         return [((own_crop or crops)[0], 1.0)]
     if not mixed:

@@ -85,15 +85,15 @@ def _sown(user: User, old: Trial, new: Trial) -> Trial:
     """The lots that went on every strip; those of one level are chosen anew."""
     parts = [
         SownIn(
-            part=one.part,  # type: ignore[arg-type]
-            lot_id=one.lot_id,
-            share=TypedIn(text=one.share.text, unit=one.share.unit),
-            share_by=one.share_by,  # type: ignore[arg-type]
-            rate=TypedIn(text=one.rate.text, unit=one.rate.unit),
-            place=one.place,  # type: ignore[arg-type]
+            part=sowing.part,  # type: ignore[arg-type]
+            lot_id=sowing.lot_id,
+            share=TypedIn(text=sowing.share.text, unit=sowing.share.unit),
+            share_by=sowing.share_by,  # type: ignore[arg-type]
+            rate=TypedIn(text=sowing.rate.text, unit=sowing.rate.unit),
+            place=sowing.place,  # type: ignore[arg-type]
         )
-        for one in sowings_of(old)
-        if one.level_id is None
+        for sowing in sowings_of(old)
+        if sowing.level_id is None
     ]
     return set_sowing(user, new.id, SowingIn(version=new.version, parts=parts)) if parts else new
 
@@ -119,11 +119,13 @@ def _treated(user: User, old: Trial, new: Trial) -> Trial:
             ],
             treatments=[
                 TreatmentIn(
-                    levels=[_level(level) for level in sorted(one.levels.all(), key=lambda level: places[level.factor_id])],
-                    is_control=one.is_control,
-                    extra_cost=TypedIn(text=one.extra_cost.text, unit=one.extra_cost.unit),
+                    levels=[
+                        _level(level) for level in sorted(treatment.levels.all(), key=lambda level: places[level.factor_id])
+                    ],
+                    is_control=treatment.is_control,
+                    extra_cost=TypedIn(text=treatment.extra_cost.text, unit=treatment.extra_cost.unit),
                 )
-                for one in treatments_of(old)
+                for treatment in treatments_of(old)
             ],
             costs=[
                 CostIn(

@@ -18,5 +18,5 @@ const UNDRAWN: Omit<Design, "key"> = {
 
 /** What the server says of a design: nobody here tells designs apart by name. */
 export function useDesign(key: string): Omit<Design, "key"> {
-  return useCatalogue().data?.designs.find((one) => one.key === key) ?? UNDRAWN;
+  return useCatalogue().data?.designs.find((design) => design.key === key) ?? UNDRAWN;
 }

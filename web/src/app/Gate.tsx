@@ -159,9 +159,9 @@ function Shut({ person, workspace, switchTo }: Here) {
       <SavingProvider>
         <SecondFactor />
       </SavingProvider>
-      {others.map((one) => (
-        <button key={one.id} type="button" className="plain" onClick={() => void switchTo(one.id)}>
-          Go to {one.name}
+      {others.map((other) => (
+        <button key={other.id} type="button" className="plain" onClick={() => void switchTo(other.id)}>
+          Go to {other.name}
         </button>
       ))}
     </DoorPage>

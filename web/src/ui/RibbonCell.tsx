@@ -29,7 +29,7 @@ export function wordsOf(strip: Strip, treatment: Shown | undefined, layer: Layer
   if (!blind && treatment) parts.push(`${treatment.letter}, ${treatment.name}`);
   if (strip.lost) parts.push(`lost: ${strip.reason}`);
   if (strip.received_id !== strip.treatment_id && !blind) parts.push(`sown otherwise: ${strip.reason}`);
-  if (!blind) parts.push(...strip.deviations.map((one) => one.toLowerCase()));
+  if (!blind) parts.push(...strip.deviations.map((deviation) => deviation.toLowerCase()));
   parts.push(...strip.events);
   const shown = layer === "plan" ? null : strip[layer];
   if (layer !== "plan") parts.push(shown ? `${layer === "estimate" ? "estimated " : ""}${shown.text}` : "nothing yet");

@@ -130,7 +130,9 @@ describe("a quantity", () => {
         onCommit={() => undefined}
       />,
     );
-    const options = [...(screen.getByLabelText("Unit of width") as HTMLSelectElement).options].map((one) => one.value);
+    const options = [...(screen.getByLabelText("Unit of width") as HTMLSelectElement).options].map(
+      (option) => option.value,
+    );
     expect(options).toEqual(["in", "m", "cm"]);
   });
 });

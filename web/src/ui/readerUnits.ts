@@ -39,5 +39,8 @@ export function useCropChoices(): [string, string][] {
   const catalogue = useCatalogue().data?.crops;
   // an answer kept on the device from before crops came with the workspace
   const crops = workspace.crops ?? catalogue?.map((one) => ({ ...one, relative: "" })) ?? [];
-  return crops.map((one) => [one.key, one.relative ? `${one.name} (as ${one.relative.toLowerCase()})` : one.name]);
+  return crops.map((crop) => [
+    crop.key,
+    crop.relative ? `${crop.name} (as ${crop.relative.toLowerCase()})` : crop.name,
+  ]);
 }

@@ -6,10 +6,10 @@ export type Spot = { left: number; width: number; top: number; height: number };
 export function spotsOf(strips: Strip[]): Map<string, Spot> | null {
   if (!strips.length || strips.some((strip) => strip.place?.length !== 4)) return null;
   const edges = strips.map((strip) => strip.place as [number, number, number, number]);
-  const left = Math.min(...edges.map((one) => one[0]));
-  const near = Math.min(...edges.map((one) => one[1]));
-  const wide = Math.max(...edges.map((one) => one[2])) - left || 1;
-  const long = Math.max(...edges.map((one) => one[3])) - near || 1;
+  const left = Math.min(...edges.map((edge) => edge[0]));
+  const near = Math.min(...edges.map((edge) => edge[1]));
+  const wide = Math.max(...edges.map((edge) => edge[2])) - left || 1;
+  const long = Math.max(...edges.map((edge) => edge[3])) - near || 1;
   const spots = new Map<string, Spot>();
   strips.forEach((strip, index) => {
     const [u0, v0, u1, v1] = edges[index] as [number, number, number, number];

@@ -143,7 +143,7 @@ def parts(view: TrialView, treatment: Treatment) -> list[tuple[str, float]]:
 def risk_of(views: Sequence[TrialView], row: Decision) -> Risk | None:
     """Gains of a comparison by block and year over trials of one question; None where no block has both sides."""
     own, base = ({key_of(one) for one in side} for side in row.sides)
-    strips = [(one, strip) for one in views for strip in compared_strips(one)]
+    strips = [(view, strip) for view in views for strip in compared_strips(view)]
     rows = [made for one, strip in strips if (made := _return(one, strip, own, base)) is not None]
     try:
         return risk(rows, treatment=LEFT, control=RIGHT)

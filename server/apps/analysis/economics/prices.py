@@ -24,7 +24,7 @@ def price_list_out(record: PriceList, show: UnitFormatter) -> PriceListOut:
         dated=record.dated,
         source=record.source,
         retired=record.retired,
-        items=[_item(one, show) for one in record.items.all()],
+        items=[_item(item, show) for item in record.items.all()],
     )
 
 

@@ -57,11 +57,11 @@ def put_price_list(user: User, workspace_id: UUID, list_id: UUID, body: PriceLis
         record.dated, record.retired = body.dated, body.retired
         record.version = body.version + 1
         items = [_item(place, row) for place, row in enumerate(body.items)]
-        save_as(record, user, "set prices: " + "; ".join(f"{one.name or one.crop} {one.price.text}" for one in items))
+        save_as(record, user, "set prices: " + "; ".join(f"{item.name or item.crop} {item.price.text}" for item in items))
         record.items.all().delete()
-        for one in items:
-            one.price_list = record
-            one.save()
+        for item in items:
+            item.price_list = record
+            item.save()
     return record
 
 

@@ -76,7 +76,10 @@ def _both(view: TrialView) -> list[Both]:
 
 def _of_trial(trial: Trial) -> list[Both]:
     strips = {strip.id: strip for strip in trial.strips.all()}
-    samples = sorted((one for strip in strips.values() for one in strip.yield_samples.all()), key=lambda one: one.recorded_at)
+    samples = sorted(
+        (yield_sample for strip in strips.values() for yield_sample in strip.yield_samples.all()),
+        key=lambda one: one.recorded_at,
+    )
     loads = loads_of(trial)
     if not loads:
         return []

@@ -59,7 +59,9 @@ def farm_experience(user: User, view: TrialView) -> FarmExperience:
 
 def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
     """What these trials say of a crop: those harvested, the newest twelve."""
-    past = [one for one in views if one.trial.crop == crop and any(record.loads for record in one.records.values())][:MOST_PAST]
+    past = [view for view in views if view.trial.crop == crop and any(record.loads for record in view.records.values())][
+        :MOST_PAST
+    ]
     parts: list[tuple[float, float]] = []
     yields, lengths, names = [], [], []
     for other in past:
@@ -214,7 +216,7 @@ def _size(view: TrialView, asked: MarginIn, layout: LayoutIn) -> DesignSize:
     design = layout.design
     require_between(layout.blocks, 1, 40, "blocks", label="Blocks")
     counts = tuple(
-        len({level.id for one in view.treatments for level in one.levels.all() if level.factor_id == factor.id})
+        len({level.id for treatment in view.treatments for level in treatment.levels.all() if level.factor_id == factor.id})
         for factor in view.factors
     )
     base = DesignSize(
@@ -238,7 +240,7 @@ def _size(view: TrialView, asked: MarginIn, layout: LayoutIn) -> DesignSize:
 
 
 def _complete(view: TrialView) -> bool:
-    rows = [tuple(level.id for level in one.levels.all()) for one in view.treatments]
+    rows = [tuple(level.id for level in treatment.levels.all()) for treatment in view.treatments]
     size = 1
     for place in range(len(view.factors)):
         size *= len({row[place] for row in rows})
@@ -284,6 +286,6 @@ def _parts(view: TrialView, layout: LayoutIn) -> dict[str, str]:
 def rehearsal_cells(view: TrialView, layout: LayoutIn) -> tuple[tuple[Cell, ...], str, Constraints]:
     """Cells, control and constraints of a plan as the core rehearses it."""
     cells = tuple(cells_of(view.treatments, view.factors, layout))
-    control = next((str(one.id) for one in view.treatments if one.is_control), cells[0].name)
+    control = next((str(treatment.id) for treatment in view.treatments if treatment.is_control), cells[0].name)
     wanted = Constraints(no_equal_neighbours=layout.no_equal_neighbours, first=str(layout.first) if layout.first else "")
     return cells, control, wanted

@@ -58,7 +58,7 @@ def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequenc
     base = AnalysisOut(
         response=response,
         unit=show.unit(kind),
-        sentence=" ".join(one.sentence for one in differences[:1]),
+        sentence=" ".join(difference.sentence for difference in differences[:1]),
         factored=isinstance(result, FactorComparison),
         formula="",
         tables=[],
@@ -129,7 +129,11 @@ def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, 
     base.tables = [
         _table(result, table, names, show, kind) for table in result.tables if len(table.factors) < len(result.factors)
     ]
-    base.interactions = [_interaction(result, one, names, show, kind) for one in result.interactions if len(one.factors) == 2]
+    base.interactions = [
+        _interaction(result, interaction, names, show, kind)
+        for interaction in result.interactions
+        if len(interaction.factors) == 2
+    ]
     base.anova = [
         AnovaRowOut(
             source=line.term,
@@ -176,7 +180,7 @@ def _mean(
     working: WorkingOut,
 ) -> MeanOut:
     show, kind = view.show, KIND[response]
-    se, lower, upper = (shown(one, kind, show) for one in ends)
+    se, lower, upper = (shown(end, kind, show) for end in ends)
     return MeanOut(
         treatment_id=treatment.id,
         letter=treatment.letter,
@@ -214,7 +218,11 @@ def _table(
     result: FactorComparison, table: MeansTable, names: dict[str, str], show: UnitFormatter, kind: str
 ) -> FactorTableOut:
     others = [name for name in result.factors if name not in table.factors]
-    torn = [one for one in result.interactions if one.matters and set(table.factors) & set(one.factors)]
+    torn = [
+        interaction
+        for interaction in result.interactions
+        if interaction.matters and set(table.factors) & set(interaction.factors)
+    ]
     note = ""
     if torn and set(torn[0].factors) - set(table.factors):
         note = "Its effect depends on the other factor: read the means of the combinations, not these."
@@ -292,17 +300,17 @@ def _interaction(
 
 
 def _polynomial(factor: str, tests: Sequence[PolynomialTest], show: UnitFormatter, kind: str) -> PolynomialOut:
-    there = [one.name for one in tests[:FEW_DEGREES] if one.p < RELIES_ON]
+    there = [test.name for test in tests[:FEW_DEGREES] if test.p < RELIES_ON]
     words = f"Over {factor}: {' and '.join(there)} shape shown." if there else f"No shape over {factor} is shown."
     return PolynomialOut(
         factor=factor,
         rows=[
             NamedOut(
-                name=one.name,
-                text=f"F {one.f:.3f} on 1 and {format_number(one.df, 1)} df, p {wording.p_text(one.p)}; "
-                f"contrast {show.text(one.estimate, kind, signed=True)}",
+                name=test.name,
+                text=f"F {test.f:.3f} on 1 and {format_number(test.df, 1)} df, p {wording.p_text(test.p)}; "
+                f"contrast {show.text(test.estimate, kind, signed=True)}",
             )
-            for one in tests
+            for test in tests
         ],
         words=words,
     )

@@ -74,7 +74,7 @@ def factor_keys(factors: list[Factor]) -> list[str]:
 
 def level_names(view: TrialView) -> dict[str, str]:
     """Names of all levels by id, in the reader's units."""
-    levels: dict[str, Level] = {str(level.pk): level for one in view.treatments for level in one.levels.all()}
+    levels: dict[str, Level] = {str(level.pk): level for treatment in view.treatments for level in treatment.levels.all()}
     return {key: level_name(level, view.show) for key, level in levels.items()}
 
 
@@ -89,7 +89,7 @@ def treatment_means(view: TrialView, result: Compared) -> dict[UUID, float]:
     if isinstance(result, Comparison):
         return {UUID(mean.level): mean.mean for mean in result.means}
     factors = crossed_factors(view)
-    by_levels = {tuple(sorted(levels_of(one, factors).items())): one.id for one in view.treatments}
+    by_levels = {tuple(sorted(levels_of(treatment, factors).items())): treatment.id for treatment in view.treatments}
     return {by_levels[tuple(sorted(cell.levels.items()))]: cell.mean for cell in result.cells}
 
 
@@ -166,7 +166,7 @@ def _ladder(view: TrialView) -> dict[str, float]:
     """Amount by treatment where one factor is varied and its levels are amounts."""
     if len(view.factors) != 1:
         return {}
-    levels = {str(one.id): next(iter(one.levels.all()), None) for one in view.treatments}
+    levels = {str(treatment.id): next(iter(treatment.levels.all()), None) for treatment in view.treatments}
     return {key: level.amount.value for key, level in levels.items() if level is not None and level.amount.value is not None}
 
 

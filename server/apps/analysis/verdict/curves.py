@@ -213,8 +213,8 @@ def _slope(view: TrialView, ladder: _Ladder) -> tuple[float | None, str]:
         for level in treatment.levels.all()
         if level.factor_id == ladder.factor.pk and level.amount.value is not None
     ]
-    x, cost = np.array([one[0] for one in cells]), np.array([one[1] for one in cells])
-    groups = [one[2] for one in cells]
+    x, cost = np.array([cell[0] for cell in cells]), np.array([cell[1] for cell in cells])
+    groups = [cell[2] for cell in cells]
     away = np.concatenate([[x[i] - x[[g == groups[i] for g in groups]].mean()] for i in range(len(cells))])
     rise = np.concatenate([[cost[i] - cost[[g == groups[i] for g in groups]].mean()] for i in range(len(cells))])
     slope = float(away @ rise) / float(away @ away)
@@ -232,7 +232,7 @@ def _one(show: UnitFormatter, kind: str) -> float:
 
 
 def _curve(found: CurveFit, level: str, show: UnitFormatter, kind: str) -> ResponseCurveOut:
-    chosen = next(one for one in found.shapes if one.name == found.chosen)
+    chosen = next(shape for shape in found.shapes if shape.name == found.chosen)
     low, high = found.range
     grid = np.linspace(low, high, GRID)
     middle = chosen.at(grid)
@@ -245,7 +245,10 @@ def _curve(found: CurveFit, level: str, show: UnitFormatter, kind: str) -> Respo
         level=level,
         sentence=f"The strips are best described by a {named}. {optimum.text}{tail}",
         chosen=named,
-        shapes=[_shape(one, found.chosen, show, kind) for one in sorted(found.shapes, key=lambda one: SHAPES.index(one.name))],
+        shapes=[
+            _shape(shape, found.chosen, show, kind)
+            for shape in sorted(found.shapes, key=lambda shape: SHAPES.index(shape.name))
+        ],
         band=[
             BandPointOut(
                 x=show.show(float(x), kind).value,

@@ -72,12 +72,12 @@ def decisions_for(view: TrialView, result: Compared, response: str, trend: Compa
     by_id = {str(treatment.id): treatment for treatment in view.treatments}
     others = _by_ends(trend) if isinstance(trend, Comparison) else {}
     made = []
-    for one in rows:
-        left, right = by_id[one.left], by_id[one.right]
+    for row in rows:
+        left, right = by_id[row.left], by_id[row.right]
         made.append(
             _judge(
                 view,
-                one,
+                row,
                 response,
                 left=[left],
                 right=[right],
@@ -86,7 +86,7 @@ def decisions_for(view: TrialView, result: Compared, response: str, trend: Compa
                 factor="",
                 within="",
                 treatment=left,
-                other=others.get((one.left, one.right)),
+                other=others.get((row.left, row.right)),
                 adjust=adjust,
                 size=len(rows),
                 levels=len(result.means),
@@ -106,36 +106,36 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: 
     titles = {key: factor.title for key, factor in zip(keys, factors, strict=True)}
     cells = [(treatment, levels_of(treatment, factors)) for treatment in view.treatments]
     others = (
-        {_place(one): one for family in trend.families for one in family.differences}
+        {_place(difference): difference for family in trend.families for difference in family.differences}
         if isinstance(trend, FactorComparison)
         else None
     )
     made = []
     for family in result.families:
         inside = ", ".join(names[level] for level in family.within.values())
-        count = len({end for one in family.differences for end in (one.left, one.right)})
-        for one in family.differences:
+        count = len({end for difference in family.differences for end in (difference.left, difference.right)})
+        for difference in family.differences:
             left, right = (
                 [
                     treatment
                     for treatment, own in cells
-                    if own[one.factor] == end and all(own[name] == level for name, level in family.within.items())
+                    if own[difference.factor] == end and all(own[name] == level for name, level in family.within.items())
                 ]
-                for end in (one.left, one.right)
+                for end in (difference.left, difference.right)
             )
             made.append(
                 _judge(
                     view,
-                    one,
+                    difference,
                     response,
                     left=left,
                     right=right,
-                    names=(names[one.left], names[one.right]),
-                    letters=(names[one.left], names[one.right]),
-                    factor=titles[one.factor],
+                    names=(names[difference.left], names[difference.right]),
+                    letters=(names[difference.left], names[difference.right]),
+                    factor=titles[difference.factor],
                     within=inside,
                     treatment=None,
-                    other=None if others is None else others.get(_place(one), NOWHERE),
+                    other=None if others is None else others.get(_place(difference), NOWHERE),
                     adjust=family.adjust,
                     size=len(family.differences),
                     levels=count,

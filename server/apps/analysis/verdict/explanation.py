@@ -88,10 +88,10 @@ def _told(view: TrialView, title: str, names: tuple[str, str], found: Explained)
         ),
         n=found.n,
         parts=[
-            PartOfYieldOut(name=part.name, shares=[_share(labels[one.left], one) for one in part.shares])
+            PartOfYieldOut(name=part.name, shares=[_share(labels[share.left], share) for share in part.shares])
             for part in found.parts
         ],
-        paths=[_path(view, labels[one.left], names[0], one) for one in found.paths],
+        paths=[_path(view, labels[path.left], names[0], path) for path in found.paths],
     )
 
 

@@ -119,7 +119,7 @@ def _trend(view: TrialView, response: Response) -> Compared | None:
 
 def other_source(view: TrialView) -> OtherSource | None:
     """Yields of the source that was not chosen, where there is one to hold against."""
-    if not any(one.yield_kg_per_ha is not None for one in view.records.values()):
+    if not any(record.yield_kg_per_ha is not None for record in view.records.values()):
         return None
     if chosen_log(view.trial) is not None:
         return OtherSource(label="by the scale instead of the log", yields=_of_scale(view))
@@ -203,13 +203,13 @@ def _fingerprint(view: TrialView, other: OtherSource | None, standing: Covariate
         "plan": [trial.plan.get("main"), trial.plan.get("sub")],
         "treatments": [
             [
-                str(one.id),
-                one.is_control,
-                round(view.cost(one).per_ha, 6),
-                view.cost(one).per_t,
-                sorted(level.pk for level in one.levels.all()),
+                str(treatment.id),
+                treatment.is_control,
+                round(view.cost(treatment).per_ha, 6),
+                view.cost(treatment).per_t,
+                sorted(level.pk for level in treatment.levels.all()),
             ]
-            for one in view.treatments
+            for treatment in view.treatments
         ],
         "strips": [
             [
@@ -234,7 +234,7 @@ def _numbers(result: Computed) -> dict[str, object]:
         "net": result.net and dataclasses.asdict(result.net),
         "trend": result.trend and dataclasses.asdict(result.trend),
         "net_trend": result.net_trend and dataclasses.asdict(result.net_trend),
-        "alternates": [dataclasses.asdict(one) for one in result.alternates],
+        "alternates": [dataclasses.asdict(alternate) for alternate in result.alternates],
         "problem": result.problem,
     }
 
@@ -250,11 +250,11 @@ def _read(numbers: dict[str, Any], fingerprint: str) -> Computed:
         net_trend=read("net_trend"),
         alternates=tuple(
             Alternate(
-                label=one["label"],
-                yield_=READ.validate_python(one["yield_"]),
-                trend=READ.validate_python(one["trend"]) if one["trend"] else None,
+                label=number["label"],
+                yield_=READ.validate_python(number["yield_"]),
+                trend=READ.validate_python(number["trend"]) if number["trend"] else None,
             )
-            for one in numbers["alternates"]
+            for number in numbers["alternates"]
         ),
         problem=numbers["problem"],
         fingerprint=fingerprint,

@@ -42,11 +42,11 @@ def _logs(view: TrialView, rows: list[StripResponse], result: Comparison) -> lis
             design=view.design.family,
             alpha=view.trial.alpha,
             control=control,
-            levels=[str(one.id) for one in view.treatments],
+            levels=[str(treatment.id) for treatment in view.treatments],
         )
     except Refusal:
         return []
-    by_id = {str(one.id): one.letter for one in view.treatments}
+    by_id = {str(treatment.id): treatment.letter for treatment in view.treatments}
     plain = {one.left: one for one in result.to_control}
     told = []
     for ratio in looked.ratios:

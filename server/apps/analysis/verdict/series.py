@@ -74,7 +74,11 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
     if not view.trial.series.strip():
         base.problem = ALONE
         return base
-    views = [one for one in trials_in_series(user, view.trial) if one.design.replicated and compared_strips(one)]
+    views = [
+        other_trial
+        for other_trial in trials_in_series(user, view.trial)
+        if other_trial.design.replicated and compared_strips(other_trial)
+    ]
     if response == "net_return":
         unpriced = [one for one in views if not any(net_of(one, strip) is not None for strip in compared_strips(one))]
         views = [one for one in views if one not in unpriced]
@@ -114,7 +118,7 @@ def _unpriced(views: list[TrialView]) -> str:
 def _refused(views: list[TrialView]) -> str:
     if len(views) < 2:
         return ONE_YEAR
-    if any(one.design.split for one in views):
+    if any(view.design.split for view in views):
         return SPLIT_WORDS
     return ""
 
@@ -160,13 +164,13 @@ def _level_key(level: Level) -> str:
 def _shared(views: list[TrialView]) -> dict[str, str]:
     """Names of treatments that stand in two trials or more, by key, in the order of the newest trial."""
     count: dict[str, int] = {}
-    for one in views:
-        for treatment in one.treatments:
+    for view in views:
+        for treatment in view.treatments:
             count[key_of(treatment)] = count.get(key_of(treatment), 0) + 1
     found = {
-        key_of(treatment): treatment_name(treatment, one.show)
-        for one in views
-        for treatment in one.treatments
+        key_of(treatment): treatment_name(treatment, view.show)
+        for view in views
+        for treatment in view.treatments
         if count[key_of(treatment)] > 1
     }
     if len(found) < 2:
@@ -176,7 +180,7 @@ def _shared(views: list[TrialView]) -> dict[str, str]:
 
 def _control(views: list[TrialView], names: dict[str, str]) -> str | None:
     """The control, where it is the same in every trial."""
-    controls = {key_of(one.control) if one.control else "" for one in views}
+    controls = {key_of(view.control) if view.control else "" for view in views}
     only = next(iter(controls))
     return only if len(controls) == 1 and only in names else None
 
@@ -184,22 +188,25 @@ def _control(views: list[TrialView], names: dict[str, str]) -> str | None:
 def _labels(views: list[TrialView]) -> dict[str, tuple[str, Trial]]:
     """Environment by trial id: place and season."""
     return {
-        str(one.trial.id): (f"{one.trial.field.name if one.trial.field else one.trial.title} {one.trial.season}", one.trial)
-        for one in views
+        str(view.trial.id): (
+            f"{view.trial.field.name if view.trial.field else view.trial.title} {view.trial.season}",
+            view.trial,
+        )
+        for view in views
     }
 
 
 def _rows(views: list[TrialView], names: dict[str, str], response: str) -> _Rows:
     rows = _Rows([], [], [], [], [])
     value_of = net_of if response == "net_return" else yield_of
-    for one in views:
-        for strip in compared_strips(one):
-            key, value = key_of(strip.received), value_of(one, strip)
+    for view in views:
+        for strip in compared_strips(view):
+            key, value = key_of(strip.received), value_of(view, strip)
             if key in names and value is not None:
                 rows.response.append(value)
                 rows.treatment.append(key)
-                rows.environment.append(str(one.trial.id))
-                rows.block.append("1" if one.design.blocking == "none" else str(strip.block.number))
+                rows.environment.append(str(view.trial.id))
+                rows.block.append("1" if view.design.blocking == "none" else str(strip.block.number))
                 rows.strip.append(str(strip.order))
     return rows
 
@@ -207,13 +214,13 @@ def _rows(views: list[TrialView], names: dict[str, str], response: str) -> _Rows
 def _margin(views: list[TrialView], left: str, right: str, response: str) -> float | None:
     """The difference that matters, averaged over the trials that can say."""
     if response == "net_return":
-        margins = [one.trial.net_margin.value for one in views if one.trial.net_margin.value is not None]
+        margins = [view.trial.net_margin.value for view in views if view.trial.net_margin.value is not None]
         return sum(margins) / len(margins) if margins else None
     found = []
-    for one in views:
-        by_key = {key_of(treatment): treatment for treatment in one.treatments}
-        if left in by_key and right in by_key and one.control is not None and by_key[right].id == one.control.id:
-            margin = one.margin_kg_per_ha(by_key[left])
+    for view in views:
+        by_key = {key_of(treatment): treatment for treatment in view.treatments}
+        if left in by_key and right in by_key and view.control is not None and by_key[right].id == view.control.id:
+            margin = view.margin_kg_per_ha(by_key[left])
             if margin is not None:
                 found.append(margin)
     return sum(found) / len(found) if found else None
@@ -336,17 +343,17 @@ def _held(found: Series, alpha: float) -> str:
 
 
 def _undrawn(views: list[TrialView]) -> list[str]:
-    return [NOT_DRAWN] if any(not one.design.drawn for one in views) else []
+    return [NOT_DRAWN] if any(not view.design.drawn for view in views) else []
 
 
 def _turned(base: SeriesOut) -> list[str]:
     """Which site-year carries a call on its own."""
     whole = {row.name: row.call for row in base.combined}
     return [
-        f"{one.name}: without {left.label} the call would be “{one.call_words}”. One site-year decides it."
+        f"{difference.name}: without {left.label} the call would be “{difference.call_words}”. One site-year decides it."
         for left in base.without
-        for one in left.differences
-        if one.call != whole.get(one.name)
+        for difference in left.differences
+        if difference.call != whole.get(difference.name)
     ]
 
 

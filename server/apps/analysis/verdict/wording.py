@@ -70,7 +70,7 @@ def headline(rows: Sequence[Decision], show: UnitFormatter, kind: str, response:
     families: dict[tuple[str, str], list[Decision]] = {}
     for row in rows:
         families.setdefault((row.factor, row.within), []).append(row)
-    ordered = sorted(families.items(), key=lambda one: all(row.call is None or row.call.name == OPEN for row in one[1]))
+    ordered = sorted(families.items(), key=lambda family: all(row.call is None or row.call.name == OPEN for row in family[1]))
     told = [_family(factor, within, own, show, kind, noun) for (factor, within), own in ordered]
     more = f" And {len(told) - MOST_FAMILIES} more families of comparisons below." if len(told) > MOST_FAMILIES else ""
     return " ".join(told[:MOST_FAMILIES]) + more

@@ -85,7 +85,7 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
     upload = admit(user, workspace, "package", file.size or 0)
     files = _unpacked(file)
     _check_head(files, workspace)
-    people = {one.user.username: one.user for one in workspace.memberships.select_related("user")}
+    people = {membership.user.username: membership.user for membership in workspace.memberships.select_related("user")}
     reading = _Reading(user, workspace, people)
     tables = {name: _lines(files, reading, name, model, many) for name, model, many in _expected()}
     _stop_at(reading)
@@ -241,7 +241,7 @@ def _written(reading: _Reading, table: Table, rows: list[tuple[int, dict[str, An
         reading.known(table.model, values["id"], record.pk)
         for name in table.many:
             target = table.model._meta.get_field(name).related_model
-            keys = [reading.keys.get((target, one)) for one in values[name]]  # type: ignore[arg-type]
+            keys = [reading.keys.get((target, value)) for value in values[name]]  # type: ignore[arg-type]
             if None in keys:
                 reading.wrong(table.name, line, name, f"{name} names a row that is not in the package")
                 continue
@@ -275,7 +275,9 @@ def _filled(reading: _Reading, name: str, line: int, model: type[models.Model], 
         reading.wrong(name, line, "digest", "a log is named by the hash of its file and nothing else")
         return None
     try:
-        record.clean_fields(exclude=[one.name for one in model._meta.concrete_fields if _passed(one, record)])
+        record.clean_fields(
+            exclude=[column_field.name for column_field in model._meta.concrete_fields if _passed(column_field, record)]
+        )
     except ValidationError as error:
         for column, messages in error.message_dict.items():
             reading.wrong(name, line, column, f"{column}: {' '.join(messages)}")
@@ -291,7 +293,7 @@ def _passed(one: models.Field[Any, Any], record: models.Model) -> bool:
 def _named_by_hash(log: YieldLog) -> bool:
     """Whether hashes are hashes and the suffix is one that logs have: they become names of files."""
     hashes = [log.digest, *([log.result_hash] if log.result_hash else [])]
-    return all(HASH.fullmatch(one) for one in hashes) and log.suffix in (*TEXT, *VECTOR)
+    return all(HASH.fullmatch(digest) for digest in hashes) and log.suffix in (*TEXT, *VECTOR)
 
 
 def _saved(reading: _Reading, record: models.Model, values: dict[str, Any]) -> None:
@@ -323,8 +325,8 @@ def _renamed(value: Any, texts: dict[str, str]) -> Any:
 def _logs(files: dict[str, bytes], reading: _Reading) -> int:
     """Bytes kept: raw logs to where they lie, under their own hash; a file that is not what its name says is refused."""
     wanted = {
-        one.digest: one.suffix
-        for one in YieldLog.objects.filter(pk__in=[new for (model, _), new in reading.keys.items() if model is YieldLog])
+        yield_log.digest: yield_log.suffix
+        for yield_log in YieldLog.objects.filter(pk__in=[new for (model, _), new in reading.keys.items() if model is YieldLog])
     }
     for digest, suffix in wanted.items():
         if f"logs/{digest}{suffix}" not in files and path_of(digest, suffix).exists() and not _own(digest, reading):

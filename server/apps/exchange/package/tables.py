@@ -102,7 +102,7 @@ NAMES = {model: name for name, model, _ in OWNED} | {table.model: table.name for
 
 def fields_of(model: type[models.Model]) -> list[models.Field[Any, Any]]:
     """The fields that stand in a package: all but the workspace."""
-    return [one for one in model._meta.concrete_fields if one.related_model is not Workspace]
+    return [column_field for column_field in model._meta.concrete_fields if column_field.related_model is not Workspace]
 
 
 def cell(record: models.Model, field: models.Field[Any, Any]) -> str:

@@ -124,11 +124,21 @@ def _verdict(view: TrialView) -> list[tuple[str, list[str], list[list[str]]]]:
         rows: Sequence[Any] = result.cells if isinstance(result, FactorComparison) else result.means
         for (key, mean), row in zip(treatment_means(view, result).items(), rows, strict=True):
             means.append([response, str(key), by_id[key].letter, *(_text(one) for one in (mean, row.se, row.lower, row.upper))])
-        for one in decisions_for(view, result, response, trend):
-            row = one.difference
-            numbers = (row.estimate, row.se, row.df, row.lower, row.upper, row.p, row.p_adjusted, one.margin, one.chance)
-            call = one.call.name if one.call else ""
-            names = [harmless(text) for text in (one.factor, one.left, one.right, one.within)]
+        for decision in decisions_for(view, result, response, trend):
+            row = decision.difference
+            numbers = (
+                row.estimate,
+                row.se,
+                row.df,
+                row.lower,
+                row.upper,
+                row.p,
+                row.p_adjusted,
+                decision.margin,
+                decision.chance,
+            )
+            call = decision.call.name if decision.call else ""
+            names = [harmless(text) for text in (decision.factor, decision.left, decision.right, decision.within)]
             differences.append([response, *names, *(_text(number) for number in numbers), call])
     return [
         ("verdict_means", ["response", "treatment_id", "letter", "mean", "se", "lower", "upper"], means),

@@ -97,9 +97,9 @@ def _reckon(load: HarvestLoad, standard: float | None) -> None:
 
 def _alone(trial: Trial, strip: Strip, body: HarvestLoadIn) -> None:
     """Refuse a load that holds the grain of more than one strip."""
-    others = strips_named(trial, [one for one in body.more_strip_ids if one != strip.id])
+    others = strips_named(trial, [strip_id for strip_id in body.more_strip_ids if strip_id != strip.id])
     if others:
-        orders = sorted({strip.order, *(one.order for one in others)})
+        orders = sorted({strip.order, *(other.order for other in others)})
         raise Refusal("shared_load", field="more_strip_ids", value=f"strips {', '.join(map(str, orders))}")
 
 

@@ -94,7 +94,7 @@ def _suggested(names: list[str], suffix: str) -> dict[str, Column]:
 
 
 def _all_there(columns: dict[str, Any], names: list[str]) -> bool:
-    return all(one["constant"] is not None or one["name"] in names for one in columns.values())
+    return all(column["constant"] is not None or column["name"] in names for column in columns.values())
 
 
 def set_columns(user: User, log_id: UUID, body: ColumnsIn) -> YieldLog:
@@ -147,7 +147,7 @@ def set_steps(user: User, log_id: UUID, body: StepsIn) -> YieldLog:
         if unknown:
             raise Refusal("unknown_choice", field="off", label="Step", value=", ".join(sorted(unknown)), limit=", ".join(NAMES))
         values = {name: value for name, value in body.values.items() if value is not None}
-        fields = {one.name for one in dataclasses.fields(Settings)} - {"off"}
+        fields = {field.name for field in dataclasses.fields(Settings)} - {"off"}
         if set(values) - fields:
             raise Refusal(
                 "unknown_choice",

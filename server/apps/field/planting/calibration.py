@@ -121,10 +121,10 @@ def result_of(record: Calibration) -> Calibrated:
     """How the stored catches stand against the rate wanted."""
     catches = [
         Catch(
-            delivered_kg_per_ha=one["kg_per_ha"],
-            setting=parse_number(one["setting"], field="setting") if one["setting"] else None,
+            delivered_kg_per_ha=catch["kg_per_ha"],
+            setting=parse_number(catch["setting"], field="setting") if catch["setting"] else None,
         )
-        for one in record.catches
+        for catch in record.catches
     ]
     tolerance = 5.0 if record.tolerance.value is None else record.tolerance.value
     return calibrate(catches, target_kg_per_ha=record.target.value or 0.0, tolerance_pct=tolerance)

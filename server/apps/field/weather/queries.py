@@ -30,8 +30,8 @@ def days_of(workspace: Workspace, *, today: date) -> tuple[Day, ...]:
     if station.kind == "simulated":
         return read_station(station.seed, station.southern, today)
     return tuple(
-        Day(on=one.on, min_c=one.min_c, max_c=one.max_c, rain_mm=one.rain_mm, soil_c=one.soil_c)
-        for one in station.days.filter(on__lte=today)
+        Day(on=day.on, min_c=day.min_c, max_c=day.max_c, rain_mm=day.rain_mm, soil_c=day.soil_c)
+        for day in station.days.filter(on__lte=today)
     )
 
 

@@ -106,9 +106,9 @@ def _first(rows: Any, most: int) -> Any:
 
 
 def _column(np: Any, values: list[Any]) -> Any:
-    if all(isinstance(one, (int, float)) or one is None for one in values):
-        return np.array([np.nan if one is None else float(one) for one in values])
-    return np.array(["" if one is None else str(one)[:64] for one in values], dtype="U64")
+    if all(isinstance(value, (int, float)) or value is None for value in values):
+        return np.array([np.nan if value is None else float(value) for value in values])
+    return np.array(["" if value is None else str(value)[:64] for value in values], dtype="U64")
 
 
 def photograph(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]:

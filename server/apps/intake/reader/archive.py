@@ -17,17 +17,17 @@ def entries(content: bytes, *, most_files: int, most_bytes: int) -> dict[str, by
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             members = [one for one in archive.infolist() if not one.is_dir()]
-            if len(members) > most_files or sum(one.file_size for one in members) > most_bytes:
+            if len(members) > most_files or sum(member.file_size for member in members) > most_bytes:
                 raise too_much()
-            for one in members:
-                _check_name(one)
+            for member in members:
+                _check_name(member)
             found: dict[str, bytes] = {}
             left = most_bytes
-            for one in members:
-                if one.filename in found:
+            for member in members:
+                if member.filename in found:
                     raise refused("two of its files share a name", "Zip the files anew.")
-                found[one.filename] = _unpacked(archive, one, left)
-                left -= len(found[one.filename])
+                found[member.filename] = _unpacked(archive, member, left)
+                left -= len(found[member.filename])
             return found
     except (
         zipfile.BadZipFile,

@@ -60,7 +60,7 @@ def gathered(features: Features, *, most: int, corners: int = MOST_CORNERS) -> l
 
 
 def _in_wgs84(geometries: list[BaseGeometry], crs: str | None) -> list[BaseGeometry]:
-    flat = [shapely.force_2d(one) for one in geometries]
+    flat = [shapely.force_2d(geometry) for geometry in geometries]
     xy = shapely.get_coordinates(flat)
     if not np.isfinite(xy).all() or np.abs(xy).max() > 1e8:
         raise refused("a coordinate in it is no place on the earth", "Draw the outline anew, and export it again.")

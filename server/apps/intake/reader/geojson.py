@@ -54,9 +54,9 @@ def _rows(document: dict[str, Any]) -> Iterator[tuple[BaseGeometry, dict[str, An
         features = document.get("features")
         if not isinstance(features, list):
             raise unreadable()
-        for one in features:
-            if isinstance(one, dict):
-                yield from _rows(one)
+        for feature in features:
+            if isinstance(feature, dict):
+                yield from _rows(feature)
     elif kind == "Feature":
         geometry = document.get("geometry")
         if isinstance(geometry, dict):

@@ -80,8 +80,8 @@ def _points(coordinates: Element | None) -> list[tuple[float, float]]:
 def _together(shapes: list[BaseGeometry]) -> BaseGeometry:
     if len(shapes) == 1:
         return shapes[0]
-    polygons = [one for one in shapes if isinstance(one, Polygon)]
-    points = [one for one in shapes if isinstance(one, Point)]
+    polygons = [shape for shape in shapes if isinstance(shape, Polygon)]
+    points = [shape for shape in shapes if isinstance(shape, Point)]
     if len(polygons) == len(shapes):
         return MultiPolygon(polygons)
     return MultiPoint(points) if len(points) == len(shapes) else GeometryCollection(shapes)

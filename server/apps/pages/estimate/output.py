@@ -104,7 +104,7 @@ def estimates_out(view: TrialView) -> EstimatesOut:
         narrow_strip=narrow_strip,
         eye=eye_out(view, found),
         land=land_out(view, found),
-        residue=residue_out(view, read_all([one for one in samples if one.method == NOT_YIELD])),
+        residue=residue_out(view, read_all([sample for sample in samples if sample.method == NOT_YIELD])),
         by_eye=sum(1 for one in found.read if one.spot.by_eye) if found else 0,
         looked_on=found.read[-1].sample.recorded_at.date() if found else None,
     )
@@ -200,7 +200,7 @@ def _strips(
             ]
             if plan
             else [],
-            samples=[sample_out(view, one, beside) for one in samples if one.strip_id == strip.id],
+            samples=[sample_out(view, sample, beside) for sample in samples if sample.strip_id == strip.id],
             estimate=_estimate_out(view, strip, found),
         )
         for strip in view.strips
@@ -223,7 +223,7 @@ class Beside:
         """Read once for all samples of a trial."""
         received = {strip.id: strip.received_id for strip in view.strips}
         setting = setting_of(view.trial.workspace, view.trial.crop)
-        sampled = {received[one.strip_id] for one in samples}
+        sampled = {received[sample.strip_id] for sample in samples}
         return cls(reads=read_all(samples), weights=weights_of(view.trial, setting, sampled))
 
 
@@ -233,7 +233,7 @@ def sample_out(view: TrialView, sample: YieldSample, beside: Beside) -> YieldSam
     words, problem, questions = "", "", []
     try:
         entry = entry_of(sample, method)
-        others = [one.entry for one in beside.reads if _beside(one.sample, sample)]
+        others = [read.entry for read in beside.reads if _beside(read.sample, sample)]
         words = _sample_words(view, sample, method, entry, beside)
         questions = [
             QuestionOut(code=one.code, field=one.field, text=one.text)

@@ -225,9 +225,9 @@ def residue_out(view: TrialView, reads: Sequence[Read]) -> list[ResidueOut]:
     means: dict[str, dict[UUID, float]] = {"before": {}, "after": {}}
     for phase, group in means.items():
         by_strip: dict[UUID, list[float]] = defaultdict(list)
-        for one in reads:
-            if one.entry.state == phase:
-                by_strip[one.sample.strip_id].append(one.spot.per_m2 * KG_M2_TO_KG_HA)
+        for read in reads:
+            if read.entry.state == phase:
+                by_strip[read.sample.strip_id].append(read.spot.per_m2 * KG_M2_TO_KG_HA)
         group.update({key: float(np.mean(values)) for key, values in by_strip.items()})
     before, after = _by_treatment(view, means["before"]), _by_treatment(view, means["after"])
     rows = []

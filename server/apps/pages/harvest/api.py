@@ -34,7 +34,7 @@ def put_harvest_load(request: HttpRequest, trial_id: UUID, load_id: UUID, body: 
     trial_view = _view(request, trial_id)
     return Status(
         201 if changed and load.version == 1 else 200,
-        output.load_out(trial_view, next(one for one in trial_view.strips if one.id == load.strip_id), load),
+        output.load_out(trial_view, next(strip for strip in trial_view.strips if strip.id == load.strip_id), load),
     )
 
 

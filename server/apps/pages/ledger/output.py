@@ -38,7 +38,7 @@ class _RankedEntry:
 def ledger_out(user: User, workspace: Workspace) -> LedgerOut:
     """Everything tried in a workspace."""
     views, show = trials_of(user, workspace), formatter_for(user, workspace)
-    made = [one for view in views for one in _entries(view)]
+    made = [entry for view in views for entry in _entries(view)]
     ranks = ranking([Tried(key=one.entry.key, standing=one.entry.standing, net_per_ha=one.net, se=one.se) for one in made])
     place = dict(ranks.ranked)
     for one in made:

@@ -92,18 +92,18 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
         return base
     rows = moved(view, found)
     base.said = verdict_out(view).money
-    base.replicated = any(one.base is not None for one in rows)
+    base.replicated = any(row.base is not None for row in rows)
     base.strips = _strips(view)
     budgets = _budgets(view, found)
-    base.treatments = [_treatment(view, one, budgets[one]) for one in budgets]
+    base.treatments = [_treatment(view, budget, budgets[budget]) for budget in budgets]
     base.partial = _partials(view, budgets)
     base.marginal = _marginal(view, budgets, plan)
     swing = (plan.swing.value if plan and plan.swing.value else SWING) / 100
     base.prices = [view.show.text(price, "price") for price in _prices(view, swing)]
     base.costs = [f"{100 * factor:g} %" for factor in FACTORS]
     series = _series(user, view)
-    base.comparisons = [_comparison(view, one, swing, series) for one in rows]
-    base.scenarios = [_scenario(view, one, rows) for one in view.trial.scenarios.all()]
+    base.comparisons = [_comparison(view, row, swing, series) for row in rows]
+    base.scenarios = [_scenario(view, scenario, rows) for scenario in view.trial.scenarios.all()]
     base.optimum = optimum_out(view, plan, _prices(view, swing), FACTORS)
     base.remarks = _remarks(view)
     return base
@@ -112,7 +112,7 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
 def _series(user: User, view: TrialView) -> list[TrialView]:
     if not view.trial.series.strip():
         return [view]
-    return [one for one in trials_in_series(user, view.trial) if compared_strips(one)] or [view]
+    return [other_trial for other_trial in trials_in_series(user, view.trial) if compared_strips(other_trial)] or [view]
 
 
 def _prices(view: TrialView, swing: float) -> list[float]:
@@ -133,11 +133,11 @@ def _plan_out(view: TrialView, plan: MoneyPlan | None) -> MoneyPlanOut:
         version=plan.version if plan else 0,
         scenarios=[
             ScenarioIn(
-                name=one.name,
-                source=one.source,
-                **{part.name: typed(one, part) for part in (SCENARIO_PRICE, SCENARIO_UNIT_COST, COSTS)},
+                name=scenario.name,
+                source=scenario.source,
+                **{part.name: typed(scenario, part) for part in (SCENARIO_PRICE, SCENARIO_UNIT_COST, COSTS)},
             )
-            for one in view.trial.scenarios.all()
+            for scenario in view.trial.scenarios.all()
         ],
         **fields,
     )
@@ -428,10 +428,10 @@ def _remarks(view: TrialView) -> list[str]:
             f"Seed of {len(sown)} of {count} strips is reckoned by the rate recorded at sowing; "
             "grids and scenarios move the planned costs."
         )
-    if any(view.cost(one).per_t for one in view.treatments) and view.trial.expected_yield.value is None:
+    if any(view.cost(treatment).per_t for treatment in view.treatments) and view.trial.expected_yield.value is None:
         remarks.append("A cost comes with the yield, but no yield is expected: the difference that matters cannot be said.")
     if view.trial.price_source:
         remarks.append(f"Price from {view.trial.price_source}.")
-    if not view.cost(view.treatments[0]).lines and all(view.cost(one).per_ha == 0 for one in view.treatments):
+    if not view.cost(view.treatments[0]).lines and all(view.cost(treatment).per_ha == 0 for treatment in view.treatments):
         remarks.append("No costs are typed for any treatment: the money is the yield's worth alone.")
     return remarks

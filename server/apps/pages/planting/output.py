@@ -85,7 +85,7 @@ def planting_out(view: TrialView) -> PlantingOut:
         treatments=[_treatment_depths(view, treatment, depths) for treatment in view.treatments],
         seedbed=[seedbed_out(view, check) for check in reversed(checks)],
         schools=[] if checks or profile is None else _schools(advise_depth(profile, show, moisture_line_m=None)),
-        tillage=[tillage_out(view, one) for one in passes],
+        tillage=[tillage_out(view, tillage_pass) for tillage_pass in passes],
         window=""
         if profile is None
         else f"{show.number(profile.window_m[0], 'depth')} to {show.text(profile.window_m[1], 'depth')}",
@@ -123,7 +123,7 @@ def _strip_out(
         records=[record_out(view, record) for record in records],
         depths=[depth_out(view, check) for check in depths],
         dug=dug_out(view, strip, depths),
-        deviations=[deviation_out(view, one) for one in deviations],
+        deviations=[deviation_out(view, deviation) for deviation in deviations],
     )
 
 
@@ -274,7 +274,10 @@ def seedbed_out(view: TrialView, check: SeedbedCheck) -> SeedbedCheckOut:
         note=check.note,
         overall=overall,
         overall_words=OVERALL[overall],
-        findings=[FindingOut(check=one.check, state=one.state, reason=one.reason, source=one.source) for one in judged.findings]
+        findings=[
+            FindingOut(check=finding.check, state=finding.state, reason=finding.reason, source=finding.source)
+            for finding in judged.findings
+        ]
         if judged
         else [],
         schools=schools,
@@ -326,12 +329,12 @@ def calibration_out(record: Calibration, show: UnitFormatter) -> CalibrationOut:
         tolerance=out(record, models.TOLERANCE, show),
         catches=[
             CatchOut(
-                setting=one["setting"],
-                mass=TypedIn(text=one["text"], unit=one["unit"]),
-                way=TypedIn(text=one["way"], unit=one["way_unit"]),
-                rate=show.text(one["kg_per_ha"], "seed_rate_mass"),
+                setting=catch["setting"],
+                mass=TypedIn(text=catch["text"], unit=catch["unit"]),
+                way=TypedIn(text=catch["way"], unit=catch["way_unit"]),
+                rate=show.text(catch["kg_per_ha"], "seed_rate_mass"),
             )
-            for one in record.catches
+            for catch in record.catches
         ],
         standing=done.standing,
         words=WORDS[done.standing],

@@ -80,18 +80,18 @@ def pass_card_out(
 
 
 def _passes_out(view: TrialView, card: PassCard) -> list[PassOut]:
-    letters = {str(one.id): one.letter for one in view.treatments}
+    letters = {str(treatment.id): treatment.letter for treatment in view.treatments}
     return [
         PassOut(
-            number=one.number,
-            strip=one.strip,
-            pass_in_strip=one.pass_in_strip,
-            direction=one.direction,
-            letter=letters[one.treatment],
-            setting=one.setting,
-            change=one.change,
+            number=one_pass.number,
+            strip=one_pass.strip,
+            pass_in_strip=one_pass.pass_in_strip,
+            direction=one_pass.direction,
+            letter=letters[one_pass.treatment],
+            setting=one_pass.setting,
+            change=one_pass.change,
         )
-        for one in card.passes
+        for one_pass in card.passes
     ]
 
 
@@ -115,8 +115,8 @@ def _seed(view: TrialView, reserve_pct: float) -> tuple[list[SeedOut], str]:
     for strip in view.strips:
         area = strip.area_m2 or (strip.width.value or 0.0) * (strip.length.value or 0.0)
         areas[str(strip.treatment_id)] = areas.get(str(strip.treatment_id), 0.0) + area
-    rates = {str(one.id): rate for one in view.treatments if (rate := view.seeds_per_m2(one))}
-    by_id: dict[str, Treatment] = {str(one.id): one for one in view.treatments}
+    rates = {str(treatment.id): rate for treatment in view.treatments if (rate := view.seeds_per_m2(treatment))}
+    by_id: dict[str, Treatment] = {str(treatment.id): treatment for treatment in view.treatments}
     lots = {key: view.lot(one) for key, one in by_id.items()}
     weights = {key: lot.thousand_seed_weight_g for key, lot in lots.items()}
     needs = seed_needed(areas, rates, thousand_seed_weights_g=weights, reserve_pct=reserve_pct)

@@ -71,15 +71,15 @@ def margin_out(user: User, view: TrialView, asked: MarginIn) -> MarginOut:
         expected=view.show.text(plan.expected_kg_per_ha, "yield") if plan.expected_kg_per_ha else "",
         yield_source=plan.yield_source,
         rows=rows,
-        changes=[_change_out(view, plan, one) for one in changes],
-        changes_note=OUT_OF_REACH if changes and all(one.power < WANTED for one in changes) else "",
+        changes=[_change_out(view, plan, change) for change in changes],
+        changes_note=OUT_OF_REACH if changes and all(change.power < WANTED for change in changes) else "",
         curve=_curve(plan),
         settings=_settings(view, plan),
     )
 
 
 def _others(view: TrialView) -> list[Treatment]:
-    return [one for one in view.treatments if not one.is_control]
+    return [treatment for treatment in view.treatments if not treatment.is_control]
 
 
 def _margin_of(view: TrialView, plan: DesignPower, stratum: Stratum) -> float | None:
@@ -127,7 +127,7 @@ def _judged_by(view: TrialView, plan: DesignPower, stratum: Stratum) -> list[tup
     label = _label(view, plan, stratum, place)
     if stratum.key != "treatments":
         return [(label, _margin_of(view, plan, stratum))]
-    known = [(one, plan.margin_pct(str(one.id))) for one in _others(view)]
+    known = [(other, plan.margin_pct(str(other.id))) for other in _others(view)]
     rows: list[tuple[str, float | None]] = [
         (f"{one.letter}, {treatment_name(one, view.show)}", margin) for one, margin in known if margin
     ]

@@ -36,7 +36,8 @@ def readings_out(view: TrialView) -> ReadingsOut:
     return ReadingsOut(
         strips=[
             StripReadingsOut(
-                strip_id=strip.id, readings=[reading_out(one, view.show) for one in records if one.strip_id == strip.id]
+                strip_id=strip.id,
+                readings=[reading_out(record, view.show) for record in records if record.strip_id == strip.id],
             )
             for strip in view.strips
         ],
@@ -49,7 +50,7 @@ def reading_out(reading: Reading, show: UnitFormatter) -> ReadingOut:
     kind = kind_of(reading)
     values = {entry.name: out(reading, entry.quantity, show) for entry in kind.entries}
     first, *others = kind.entries
-    text = ", ".join([values[first.name].shown or "", *(f"at {values[one.name].shown}" for one in others)])
+    text = ", ".join([values[first.name].shown or "", *(f"at {values[other.name].shown}" for other in others)])
     questions = []
     for entry in kind.entries:
         value = getattr(reading, entry.quantity.value_column)

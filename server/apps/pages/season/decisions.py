@@ -41,7 +41,7 @@ def decisions(view: TrialView, crowns: Mapping[UUID, Crowns | None], *, today: d
     age = (today - planted).days / DAYS_A_YEAR if planted and planted <= today else None
     perennial = "old_thin" in lines
     return {
-        "thresholds": [line_out(one, view.show) for one in lines.values()],
+        "thresholds": [line_out(line, view.show) for line in lines.values()],
         "decisions": found,
         "decision_problem": problem,
         "kept": kept,
@@ -90,13 +90,13 @@ def _bridges(view: TrialView, today: date) -> list[BridgeOut]:
     now = sow_by_date(today, southern=southern)
     return [
         BridgeOut(
-            name=one.name,
-            window=window_words(one, southern=southern),
-            open=one in now,
-            why=view.show.words(one.why),
-            caution=one.caution,
+            name=bridge.name,
+            window=window_words(bridge, southern=southern),
+            open=bridge in now,
+            why=view.show.words(bridge.why),
+            caution=bridge.caution,
         )
-        for one in BRIDGES
+        for bridge in BRIDGES
     ]
 
 
@@ -228,5 +228,5 @@ def _forage(
         action=judged.action,
         agree=judged.agree,
         words=judged.words,
-        schools=[SchoolSaysOut(name=one.name, words=one.words, source=one.source) for one in judged.schools],
+        schools=[SchoolSaysOut(name=school.name, words=school.words, source=school.source) for school in judged.schools],
     )

@@ -81,7 +81,7 @@ def rule_out(crop: str, show: UnitFormatter) -> StageRuleOut | None:
     return StageRuleOut(
         drawing=rule.drawing,
         what=show.words(rule.what),
-        counts=[show.words(one) for one in rule.counts],
+        counts=[show.words(count) for count in rule.counts],
         counts_not=[show.words(one) for one in rule.counts_not],
     )
 
@@ -194,11 +194,11 @@ def measure_out(view: TrialView, measure: PlantMeasure, others: Sequence[PlantMe
     """A measured value with what it raises; ``others`` are those of its strip."""
     trait, value = measured(measure.trait), measure.value.value or 0.0
     same = [
-        one.value.value or 0.0
-        for one in others
-        if one.id != measure.id
-        and (one.trait, one.subject) == (measure.trait, measure.subject)
-        and one.recorded_at.date() == measure.recorded_at.date()
+        other.value.value or 0.0
+        for other in others
+        if other.id != measure.id
+        and (other.trait, other.subject) == (measure.trait, measure.subject)
+        and other.recorded_at.date() == measure.recorded_at.date()
     ]
     questions = []
     text = f"{trait.name} {view.show.text(value, trait.kind)}"

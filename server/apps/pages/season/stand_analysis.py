@@ -121,7 +121,7 @@ def _survival(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date
     """From the visit with the fullest stand to each later one, on the strips counted at both."""
     planted = view.trial.planted_on
     stands = [(day, of, _means(view, treatment, of)) for day, of in visits]
-    stands = [one for one in stands if one[2]]
+    stands = [stand for stand in stands if stand[2]]
     if planted is None or len(stands) < 2:
         return []
     full = max(range(len(stands)), key=lambda place: sum(stands[place][2]) / len(stands[place][2]))
@@ -227,11 +227,13 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
     if rule is None:
         return []
     leaves = list(PlantMeasure.objects.filter(strip__trial=view.trial, voided=False, trait="leaves"))
-    visits = visits_of_days(one.recorded_at.date() for one in leaves)
+    visits = visits_of_days(leaf.recorded_at.date() for leaf in leaves)
     found = []
     for treatment in view.treatments:
         strips = {strip.id for strip in strips_of(view, treatment)}
-        counts = [one.value.value or 0.0 for one in leaves if one.strip_id in strips and one.recorded_at.date() in visits[-1]]
+        counts = [
+            leaf.value.value or 0.0 for leaf in leaves if leaf.strip_id in strips and leaf.recorded_at.date() in visits[-1]
+        ]
         if counts:
             words = view.show.words(stand_stage(counts, rule).words)
             found.append(StageOfStandOut(treatment_id=treatment.id, words=words, on=visits[-1][-1]))

@@ -178,15 +178,15 @@ def _furrows(view: TrialView, values: Kept) -> list[FurrowOut]:
     show = view.show
     return [
         FurrowOut(
-            row_spacing=show.text(one.row_spacing_m, "row_spacing"),
-            per_row=show.text(one.per_row_g_per_m, "mass_per_row"),
-            seedbed_use=f"{format_number(100 * one.seedbed_use_frac, 1)} %",
-            in_band=show.text(one.in_band_kg_per_ha, "seed_rate_mass"),
-            relative=f"{format_number(one.relative, 2)} ×",
-            warns=one.warns,
+            row_spacing=show.text(row.row_spacing_m, "row_spacing"),
+            per_row=show.text(row.per_row_g_per_m, "mass_per_row"),
+            seedbed_use=f"{format_number(100 * row.seedbed_use_frac, 1)} %",
+            in_band=show.text(row.in_band_kg_per_ha, "seed_rate_mass"),
+            relative=f"{format_number(row.relative, 2)} ×",
+            warns=row.warns,
             working=working_out(
                 furrow_working(
-                    one,
+                    row,
                     show,
                     rate_kg_per_ha=rate,
                     spread_m=spread,
@@ -195,7 +195,7 @@ def _furrows(view: TrialView, values: Kept) -> list[FurrowOut]:
                 )
             ),
         )
-        for one in rows
+        for row in rows
     ]
 
 
@@ -236,7 +236,7 @@ def _rated(view: TrialView) -> list[tuple[Treatment, float, float]]:
 
 
 def _meter(view: TrialView, values: Kept) -> list[MeterOut]:
-    discs, driving, driven = ([whole_number(one, name) for one in values[name]] for name in ("discs", "driving", "driven"))
+    discs, driving, driven = ([whole_number(value, name) for value in values[name]] for name in ("discs", "driving", "driven"))
     rows = []
     for treatment, rate, spacing in _rated(view):
         meter = seed_meter.Meter(

@@ -70,6 +70,6 @@ def put_sampling_plan(request: HttpRequest, trial_id: UUID, plan_id: UUID, body:
 def put_stand_count(request: HttpRequest, trial_id: UUID, count_id: UUID, body: StandCountIn):
     count, changed = services.put_stand_count(actor(request), trial_id, count_id, body)
     trial_view = _view(request, trial_id)
-    seeds = trial_view.seeds_per_m2(next(one for one in trial_view.strips if one.id == count.strip_id).received)
+    seeds = trial_view.seeds_per_m2(next(strip for strip in trial_view.strips if strip.id == count.strip_id).received)
     answer = output.count_out(trial_view, count, seeds, *output.beside(trial_view, count))
     return Status(201 if changed and count.version == 1 else 200, answer)

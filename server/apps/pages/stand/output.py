@@ -273,7 +273,7 @@ def count_out(
 def _slips(count: StandCount, others: Sequence[StandCount], harvested: date | None) -> list[QuestionOut]:
     """Slips of thumb and memory: a digit too many, the same place twice, a count after harvest."""
     questions = []
-    like = [one for one in others if one.id != count.id and one.method == count.method and _size(one) == _size(count)]
+    like = [other for other in others if other.id != count.id and other.method == count.method and _size(other) == _size(count)]
     plants = [one.plants for one in like]
     if far_off(count.plants, plants):
         meant = likely_meant(count.plants, plants)

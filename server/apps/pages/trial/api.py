@@ -210,7 +210,9 @@ def strip_widths(request: HttpRequest, trial_id: UUID, body: WidthsIn):
     show = trial_state_view.view(user, trials_queries.trial_for(user, trial_id)).show
     return WidthsOut(
         explanation=explanation,
-        options=[WidthOut(width=TypedIn(text=f"{one.width_m:g}", unit="m"), words=_width(one, show)) for one in options],
+        options=[
+            WidthOut(width=TypedIn(text=f"{option.width_m:g}", unit="m"), words=_width(option, show)) for option in options
+        ],
     )
 
 

@@ -105,7 +105,7 @@ def _missing(view: TrialView) -> list[str]:
     if (
         view.treatments
         and view.control
-        and any(view.margin_kg_per_ha(one) is None for one in view.treatments if not one.is_control)
+        and any(view.margin_kg_per_ha(treatment) is None for treatment in view.treatments if not treatment.is_control)
     ):
         notes.append(
             "A treatment without extra cost has no break-even gain. Set a practical margin, "

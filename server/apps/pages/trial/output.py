@@ -98,7 +98,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         layout=layout_out(view),
         protocol=protocol_out(trial),
         design_name=trial.get_design_display() if trial.design else "",
-        treatments=[treatment_out(view, one) for one in view.treatments],
+        treatments=[treatment_out(view, treatment) for treatment in view.treatments],
         design=cast(Any, trial.design),
         drawn=trial.drawn,
         seed=trial.seed,
@@ -238,7 +238,10 @@ def layout_out(view: TrialView) -> LayoutOut:
         heading="" if heading is None else f"{heading:.1f}° ({compass(heading)})" if plan.get("frame") else f"{heading:.1f}°",
         placed=placed,
         georeferenced=bool(plan.get("frame")),
-        draws=[DrawOut(at=one.at, by=str(one.by), said=one.said) for one in trial.draws.select_related("by")],
+        draws=[
+            DrawOut(at=drawn_layout.at, by=str(drawn_layout.by), said=drawn_layout.said)
+            for drawn_layout in trial.draws.select_related("by")
+        ],
         suggests=suggestion(view),
     )
 
@@ -274,8 +277,8 @@ def protocol_out(trial: Trial) -> ProtocolOut | None:
         fingerprint=frozen.fingerprint[:16],
         content=[[name, text] for name, text in frozen.content.items() if text],
         amendments=[
-            AmendmentOut(at=one.at, by=str(one.by), reason=one.reason, changes=one.changes)
-            for one in trial.amendments.select_related("by")
+            AmendmentOut(at=amendment.at, by=str(amendment.by), reason=amendment.reason, changes=amendment.changes)
+            for amendment in trial.amendments.select_related("by")
         ],
     )
 

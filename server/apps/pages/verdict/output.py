@@ -46,7 +46,7 @@ def verdict_out(view: TrialView) -> VerdictOut:
     base.net_return = analysis_out(view, result.net, "net_return", money) if result.net else None
     base.state = "judged" if _replicated(result.yield_) else "description"
     base.headline, base.money = _sentences(view, result, rows, money)
-    base.alternates = [_alternate(view, one) for one in result.alternates]
+    base.alternates = [_alternate(view, alternate) for alternate in result.alternates]
     base.remarks = _remarks(view, result)
     return base
 
@@ -65,7 +65,7 @@ def _sentences(view: TrialView, result: Computed, rows: list[Decision], money: l
     if not money:
         why = "no price is set" if view.trial.price.value is None else "no control is named"
         return headline, f"The money is not reckoned: {why}."
-    raised = {(one.left, one.right, one.within) for one in rows if (one.difference.lower or 0) > 0}
+    raised = {(row.left, row.right, row.within) for row in rows if (row.difference.lower or 0) > 0}
     return headline, wording.money_sentence(money, view.show, raised) + _highest(view, result)
 
 

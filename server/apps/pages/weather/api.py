@@ -89,7 +89,7 @@ def visits_calendar(request: HttpRequest, workspace_id: UUID):
     user, today = actor(request), timezone.localdate()
     workspace = workspace_for(user, workspace_id)
     days = weather_queries.days_of(workspace, today=today)
-    dues = [(one, due) for one in trials_of(user, workspace) for due in visits.visits_due(one, days, today=today)]
+    dues = [(trial, due) for trial in trials_of(user, workspace) for due in visits.visits_due(trial, days, today=today)]
     answer = HttpResponse(calendar.calendar_of(workspace.name, dues, stamp=timezone.now()), content_type="text/calendar")
     answer["Content-Disposition"] = 'attachment; filename="visits.ics"'
     return answer

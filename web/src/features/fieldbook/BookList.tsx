@@ -16,24 +16,24 @@ type Props = {
 export function BookList({ label, lines, onTakeBack }: Props) {
   return (
     <ul aria-label={label} className="min-h-10 flex-1 overflow-y-auto">
-      {[...lines].reverse().map((one) => (
-        <li key={one.id} className="border-b border-base-300 px-1">
+      {[...lines].reverse().map((line) => (
+        <li key={line.id} className="border-b border-base-300 px-1">
           <span className="flex items-center justify-between gap-2">
-            <span className="min-w-0">{one.text}</span>
+            <span className="min-w-0">{line.text}</span>
             <span className="flex shrink-0 items-center gap-2">
-              <span className={one.waiting ? "font-semibold" : "muted"}>
-                {one.refused ? "refused" : one.waiting ? "this device" : "server"}
+              <span className={line.waiting ? "font-semibold" : "muted"}>
+                {line.refused ? "refused" : line.waiting ? "this device" : "server"}
               </span>
-              {onTakeBack && !one.refused && (
-                <button type="button" className="min-h-12 underline" onClick={() => onTakeBack(one.id)}>
-                  Take back<span className="sr-only"> {one.text}</span>
+              {onTakeBack && !line.refused && (
+                <button type="button" className="min-h-12 underline" onClick={() => onTakeBack(line.id)}>
+                  Take back<span className="sr-only"> {line.text}</span>
                 </button>
               )}
             </span>
           </span>
-          {one.refused && (
+          {line.refused && (
             <span className="block text-error">
-              {one.refused}{" "}
+              {line.refused}{" "}
               <Link className="inline-block min-h-12 content-center underline" to="/waiting">
                 Correct
               </Link>

@@ -15,7 +15,7 @@ type Strip = Schemas["StripPlantingOut"] | undefined;
 /** Depths of one strip as they stand on the server and on this device together. */
 export function depthsOf(row: Strip, waiting: Waiting[], stripId: string, unit: string): Measured[] {
   const voided = voidedIn(waiting);
-  const kept = (row?.depths ?? []).filter((one) => !voided.has(one.id));
+  const kept = (row?.depths ?? []).filter((depth) => !voided.has(depth.id));
   const known = new Set(kept.map((one) => one.id));
   return [
     ...kept.map((one) => ({
@@ -49,7 +49,7 @@ export function depthsOf(row: Strip, waiting: Waiting[], stripId: string, unit: 
 export function insideWords(depths: number[], window: number[]): string {
   const [shallow, deep] = window;
   if (shallow === undefined || deep === undefined || !depths.length) return "";
-  const inside = depths.filter((one) => one >= shallow - 1e-9 && one <= deep + 1e-9).length;
+  const inside = depths.filter((depth) => depth >= shallow - 1e-9 && depth <= deep + 1e-9).length;
   return `${inside} of ${depths.length} inside the window`;
 }
 
@@ -61,7 +61,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
   const [digits, setDigits] = useState("");
   const row = planting.strips.find((one) => one.strip_id === strip.id);
   const lines = depthsOf(row, outbox.waiting, strip.id, unit.label);
-  const standing = lines.filter((one) => !one.refused).map((one) => one.depthM);
+  const standing = lines.filter((line) => !line.refused).map((line) => line.depthM);
   const now = running(standing);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
   const decimals = unit.code === "in";

@@ -32,7 +32,7 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
     words: (plant) => wordsOf(plant.health, plant.shoots),
     waitingWords: (plant) => plant.words,
   });
-  const standing = lines.filter((one) => !one.refused);
+  const standing = lines.filter((line) => !line.refused);
   const dead = standing.filter((one) => one.text.startsWith("dead")).length;
 
   async function record(health: Health) {

@@ -45,7 +45,7 @@ export const weighed = (rows: Schemas["StripHarvestOut"][], waiting: Waiting[], 
     strips
       .filter((strip) =>
         loadsOf(
-          rows.find((one) => one.strip_id === strip.id),
+          rows.find((row) => row.strip_id === strip.id),
           waiting,
           strip.id,
         ).some((line) => !line.refused),
@@ -151,7 +151,7 @@ export function HarvestBook(props: Props) {
     go: props.go,
   });
   const next = order[(order.indexOf(strip) + 1) % order.length] as Strip;
-  const questions = row?.loads.flatMap((one) => one.questions) ?? [];
+  const questions = row?.loads.flatMap((load) => load.questions) ?? [];
   return (
     <BookFrame {...props} task="harvest" done={done} layer="yield_">
       <HowCut
@@ -206,9 +206,9 @@ export function HarvestBook(props: Props) {
           {problem}
         </p>
       )}
-      {questions.map((one) => (
-        <p key={one.code} className="mt-1 text-sm font-medium leading-tight">
-          ? {one.text}
+      {questions.map((question) => (
+        <p key={question.code} className="mt-1 text-sm font-medium leading-tight">
+          ? {question.text}
         </p>
       ))}
       <BookList label="Loads of this strip" lines={lines} />
@@ -230,7 +230,7 @@ export function HarvestBook(props: Props) {
 
 /** The tare last weighed in this trial, where it stands in the unit of the scale. */
 function lastTare(harvest: Schemas["HarvestOut"], unit: string): string {
-  const loads = harvest.strips.flatMap((one) => one.loads).filter((one) => one.tare.text && one.tare.unit === unit);
+  const loads = harvest.strips.flatMap((strip) => strip.loads).filter((one) => one.tare.text && one.tare.unit === unit);
   const last = loads.sort((a, b) => a.recorded_at.localeCompare(b.recorded_at)).at(-1);
   return last?.tare.text ?? "";
 }
@@ -264,7 +264,7 @@ type Shown = {
 /** The yield so far against what was expected of this strip. */
 function Expectation({ row, kgHa, show, harvest, done, of, strip, waiting }: Shown) {
   const voided = voidedIn(waiting);
-  const kept = row?.yield_ && !row.loads.every((one) => voided.has(one.id)) ? row.yield_ : null;
+  const kept = row?.yield_ && !row.loads.every((load) => voided.has(load.id)) ? row.yield_ : null;
   const here = waiting.flatMap((one) =>
     one.kind === "load" && one.stripId === strip.id && one.kgHa ? [one.kgHa] : [],
   );

@@ -12,7 +12,7 @@ export function inWalk(places: Place[], plan: Plan, stripId: string): Place[] {
 
 /** The next place that has not been counted; those in reserve only once more counts are wanted. */
 export function nextPlace(places: Place[], counted: Set<number>, more: number | null): Place | null {
-  return places.find((one) => !counted.has(one.number) && (!one.extra || (more ?? 0) > 0)) ?? null;
+  return places.find((place) => !counted.has(place.number) && (!place.extra || (more ?? 0) > 0)) ?? null;
 }
 
 type Props = { places: Place[]; next: Place | null; counted: number; byEye: boolean };
@@ -22,7 +22,7 @@ export function NextPlace({ places, next, counted, byEye }: Props) {
   if (byEye) return <p className="mt-1 text-center font-medium">Place chosen by eye: it is marked so.</p>;
   if (!places.length)
     return <p className="muted mt-1 text-center">No places drawn: make a sampling plan on the Stand page.</p>;
-  const planned = places.filter((one) => !one.extra).length;
+  const planned = places.filter((place) => !place.extra).length;
   return (
     <p className="mt-1 border-2 border-accent bg-(--paper) px-2 py-1 text-center" aria-live="polite">
       {next ? (

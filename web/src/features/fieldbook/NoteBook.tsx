@@ -146,7 +146,7 @@ export function NoteBook(props: BookProps) {
         lines={lines}
         onTakeBack={(id) =>
           void takeBack(
-            lines.find((one) => one.id === id),
+            lines.find((line) => line.id === id),
             outbox,
             owner,
           )

@@ -26,7 +26,7 @@ export function OtherwiseForm({ trial, strip, kinds, record, close }: Props) {
   const [rows, setRows] = useState("");
   const [note, setNote] = useState("");
   const asks = kind !== "" && GOT.includes(kind);
-  const letter = trial.treatments.find((one) => one.id === got)?.letter;
+  const letter = trial.treatments.find((treatment) => treatment.id === got)?.letter;
   const said = kinds.find(([key]) => key === kind)?.[1] ?? "";
   const ready = kind !== "" && (kind !== "other" || note.trim() !== "") && (kind !== "wrong_setting" || got !== "");
   const touch = (on: boolean) =>
@@ -49,17 +49,17 @@ export function OtherwiseForm({ trial, strip, kinds, record, close }: Props) {
       {asks && (
         <div role="group" aria-label="It got" className="flex flex-wrap items-center gap-1.5">
           It got
-          {trial.treatments.map((one) => (
+          {trial.treatments.map((treatment) => (
             <button
-              key={one.id}
+              key={treatment.id}
               type="button"
-              aria-pressed={got === one.id}
-              className={`${touch(got === one.id)} min-w-12`}
-              onClick={() => setGot(got === one.id ? "" : one.id)}
+              aria-pressed={got === treatment.id}
+              className={`${touch(got === treatment.id)} min-w-12`}
+              onClick={() => setGot(got === treatment.id ? "" : treatment.id)}
             >
-              {one.letter}
-              <span className="sr-only">: {one.name}</span>
-              {one.id === strip.treatment_id && <span className="text-sm"> planned</span>}
+              {treatment.letter}
+              <span className="sr-only">: {treatment.name}</span>
+              {treatment.id === strip.treatment_id && <span className="text-sm"> planned</span>}
             </button>
           ))}
         </div>

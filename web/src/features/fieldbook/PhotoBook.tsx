@@ -67,7 +67,7 @@ export function PhotoBook(props: BookProps & { scouting: Schemas["ScoutingOut"] 
         lines={lines}
         onTakeBack={(id) =>
           void takeBack(
-            lines.find((one) => one.id === id),
+            lines.find((line) => line.id === id),
             outbox,
             owner,
           )

@@ -100,7 +100,7 @@ export function RateBook(props: Props) {
         lines={lines}
         onTakeBack={(id) =>
           void takeBack(
-            lines.find((one) => one.id === id),
+            lines.find((line) => line.id === id),
             outbox,
             owner,
           )

@@ -43,7 +43,7 @@ export function ReadingBook(props: Props) {
     recordKind: kind.kind as RecordKind,
     stripId: strip.id,
     kept: (readings.strips.find((one) => one.strip_id === strip.id)?.readings ?? []).filter(
-      (one) => one.kind === kind.kind,
+      (reading) => reading.kind === kind.kind,
     ),
     waiting: outbox.waiting.filter((one) => one.kind !== "reading" || one.recordKind === kind.kind),
     words: (one) => [one.text, ...one.questions.map((question) => `? ${question.text}`)].join(" "),

@@ -23,19 +23,19 @@ const sownWords = (at: string, setting: string) => `sown ${clock(at)}${setting ?
 export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] {
   const voided = new Set(waiting.flatMap((one) => (one.kind === "void" ? [one.recordId] : [])));
   const kept: Line[] = [
-    ...(row?.records ?? []).map((one) => ({
-      id: one.id,
+    ...(row?.records ?? []).map((record) => ({
+      id: record.id,
       kind: "planting-record" as const,
-      text: sownWords(one.sown_at, one.setting),
-      version: one.version,
+      text: sownWords(record.sown_at, record.setting),
+      version: record.version,
       waiting: false,
       refused: null,
     })),
-    ...(row?.deviations ?? []).map((one) => ({
-      id: one.id,
+    ...(row?.deviations ?? []).map((deviation) => ({
+      id: deviation.id,
       kind: "deviation" as const,
-      text: one.words,
-      version: one.version,
+      text: deviation.words,
+      version: deviation.version,
       waiting: false,
       refused: null,
     })),
@@ -53,7 +53,7 @@ export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] 
 
 const isSown = (rows: Schemas["StripPlantingOut"][], waiting: Waiting[], strip: Strip) =>
   sowingOf(
-    rows.find((one) => one.strip_id === strip.id),
+    rows.find((row) => row.strip_id === strip.id),
     waiting,
     strip.id,
   ).some((line) => line.kind === "planting-record" && !line.refused);
@@ -172,8 +172,8 @@ export function SowBook(props: Props) {
         sown={sown}
         treatmentId={strip.treatment_id}
         machines={(machines.data ?? [])
-          .filter((one) => one.kind === "planter")
-          .map((one): [string, string] => [one.id, one.name])}
+          .filter((machine) => machine.kind === "planter")
+          .map((machine): [string, string] => [machine.id, machine.name])}
         soils={(planting.kinds.soil ?? []).map(([key = "", name = ""]): [string, string] => [key, name])}
         reader={reader}
         onChange={(changed) => {

@@ -268,7 +268,7 @@ function linesFor(
     waitingKind: "yield",
     recordKind: "yield-sample",
     stripId,
-    kept: (row?.samples ?? []).filter((one) => one.method === method.key),
+    kept: (row?.samples ?? []).filter((sample) => sample.method === method.key),
     waiting,
     words: (one) =>
       [

@@ -39,8 +39,8 @@ export function useDriving(trial: Trial): Driving {
   return {
     way,
     setWay,
-    order: [...new Set(passes.map((one) => one.strip))],
-    passOf: (strip) => passes.find((one) => one.strip === strip),
-    changesAt: (strip) => passes.some((one) => one.strip === strip && one.change),
+    order: [...new Set(passes.map((onePass) => onePass.strip))],
+    passOf: (strip) => passes.find((onePass) => onePass.strip === strip),
+    changesAt: (strip) => passes.some((onePass) => onePass.strip === strip && onePass.change),
   };
 }

@@ -238,13 +238,13 @@ describe("more than counts", () => {
     await putWaiting(count("b", 2, "ilse"));
     const found = JSON.parse(await exportWaiting("tobin"));
     expect(found.person).toBe("tobin");
-    expect(found.records.map((one: { id: string }) => one.id)).toEqual(["a"]);
+    expect(found.records.map((record: { id: string }) => record.id)).toEqual(["a"]);
   });
   it("puts an arrived rating on its strip and an arrived note into the log", () => {
     const scouting = { strips: [{ strip_id: "s1", ratings: [{ id: "r1" }] }] } as never;
     const rated = { ...photo("r2"), kind: "rating" } as unknown as Waiting;
     const grown = withScouted(scouting, rated, { id: "r2" } as never);
-    expect(grown?.strips[0]?.ratings.map((one) => one.id)).toEqual(["r1", "r2"]);
+    expect(grown?.strips[0]?.ratings.map((rating) => rating.id)).toEqual(["r1", "r2"]);
     expect(withScouted(scouting, count("c", 1), null)).toBe(scouting);
     const note = { ...photo("e2"), kind: "event" } as unknown as Waiting;
     expect(withNoted([{ id: "e1" }] as never, note, { id: "e2" } as never)?.map((one) => one.id)).toEqual(["e1", "e2"]);

@@ -172,7 +172,7 @@ function sendPhoto(waiting: PhotoWaiting, headers: Record<string, string>): Prom
 }
 
 const withOne = <One extends { id: string }>(rows: One[], gone: string, come: Arrived): One[] => [
-  ...rows.filter((one) => one.id !== gone),
+  ...rows.filter((row) => row.id !== gone),
   ...(come ? [come as unknown as One] : []),
 ];
 const goneOf = (waiting: Waiting) => (waiting.kind === "void" ? waiting.recordId : waiting.id);
@@ -350,7 +350,7 @@ export async function importWaiting(text: string): Promise<number> {
     throw new Error("This is not a file of records saved at sign-out. Choose the file named cultrix-records-….json.");
   }
   const there = new Set((await (await database()).getAllKeys("outbox")) as string[]);
-  const fresh = rows.filter((one) => !there.has(one.id));
+  const fresh = rows.filter((row) => !there.has(row.id));
   for (const one of fresh) await keepWaiting(one);
   return fresh.length;
 }

@@ -37,7 +37,7 @@ afterEach(cleanup);
 function Counts() {
   const stand = useStand("t1");
   const { waiting } = useOutbox("tobin", "t1", "w1");
-  const counts = stand.data?.strips.flatMap((strip) => strip.counts.map((one) => one.plants));
+  const counts = stand.data?.strips.flatMap((strip) => strip.counts.map((count) => count.plants));
   return <p>{`${waiting.length} here, ${counts ? counts.join() || "none" : "nothing"} there`}</p>;
 }
 

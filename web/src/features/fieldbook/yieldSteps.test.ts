@@ -50,12 +50,11 @@ const CUT = method({
 });
 
 describe("pieces drawn on the device are those the core draws", () => {
-  it.each(table.drawn_fixtures.map((one) => [one.counted, one.wanted, one.start, one.pieces] as const))(
-    "%i counted, %i wanted, start %f",
-    (counted, wanted, start, pieces) => {
-      expect(drawnPieces(counted, wanted, start)).toEqual(pieces);
-    },
-  );
+  it.each(
+    table.drawn_fixtures.map((fixture) => [fixture.counted, fixture.wanted, fixture.start, fixture.pieces] as const),
+  )("%i counted, %i wanted, start %f", (counted, wanted, start, pieces) => {
+    expect(drawnPieces(counted, wanted, start)).toEqual(pieces);
+  });
 });
 
 describe("a sample is walked entry by entry", () => {

@@ -27,7 +27,7 @@ function Signed() {
   const cache = useQueryClient();
   const { save } = useSaving();
   const devices = useQuery({ queryKey: ["sessions"], queryFn: () => ask(client.GET("/api/sessions")) });
-  const others = devices.data?.filter((one) => !one.here).length ?? 0;
+  const others = devices.data?.filter((device) => !device.here).length ?? 0;
   const renew = () => cache.invalidateQueries({ queryKey: ["sessions"] });
   const end = async (id: string) => {
     await save(() => ask(client.DELETE("/api/sessions/{device_id}", { params: { path: { device_id: id } } }))).catch(
@@ -57,19 +57,19 @@ function Signed() {
             </tr>
           </thead>
           <tbody>
-            {devices.data.map((one) => (
-              <tr key={one.id}>
+            {devices.data.map((device) => (
+              <tr key={device.id}>
                 <td>
-                  {one.name}
-                  {one.shared && <span className="muted">, shared</span>}
-                  {one.here && <b>, this one</b>}
+                  {device.name}
+                  {device.shared && <span className="muted">, shared</span>}
+                  {device.here && <b>, this one</b>}
                 </td>
-                <td>{momentWords(one.signed_in_at)}</td>
-                <td>{momentWords(one.last_contact)}</td>
+                <td>{momentWords(device.signed_in_at)}</td>
+                <td>{momentWords(device.last_contact)}</td>
                 <td>
-                  {!one.here && (
-                    <button type="button" className="plain min-h-11" onClick={() => void end(one.id)}>
-                      Sign out<span className="sr-only"> {one.name}</span>
+                  {!device.here && (
+                    <button type="button" className="plain min-h-11" onClick={() => void end(device.id)}>
+                      Sign out<span className="sr-only"> {device.name}</span>
                     </button>
                   )}
                 </td>

@@ -124,17 +124,17 @@ export function OpenLinks() {
     <section aria-labelledby="open-links" className="mt-6">
       <h2 id="open-links">Open links</h2>
       <ul className="sheet divide-y divide-base-300">
-        {links.data.map((one) => (
-          <li key={one.id} className="flex flex-wrap items-center justify-between gap-3 px-2.5 py-1">
+        {links.data.map((link) => (
+          <li key={link.id} className="flex flex-wrap items-center justify-between gap-3 px-2.5 py-1">
             <span>
-              <b>{one.name}</b>, {one.kind === "invite" ? `invited as ${one.role}` : "new password"}
+              <b>{link.name}</b>, {link.kind === "invite" ? `invited as ${link.role}` : "new password"}
               <span className="muted">
                 {" "}
-                {one.made_by && `by ${one.made_by}, `}until {momentWords(one.expires_at)}
+                {link.made_by && `by ${link.made_by}, `}until {momentWords(link.expires_at)}
               </span>
             </span>
-            <button type="button" className="plain min-h-11" onClick={() => void revoke(one.id)}>
-              Call back<span className="sr-only"> the link of {one.name}</span>
+            <button type="button" className="plain min-h-11" onClick={() => void revoke(link.id)}>
+              Call back<span className="sr-only"> the link of {link.name}</span>
             </button>
           </li>
         ))}

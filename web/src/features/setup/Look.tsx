@@ -64,12 +64,14 @@ export function Look() {
         <h2 id="inks">Inks and hatches</h2>
         <p className="muted">A treatment is known by its letter and its hatch; the ink helps where there is colour.</p>
         <ul className="mt-2 grid grid-cols-4 gap-3 md:grid-cols-8">
-          {TREATMENTS.map((one) => (
-            <li key={one.letter}>
-              <div className={`grid h-20 place-items-center border border-base-content ${hatchClass(one.position)}`}>
-                <Stake letter={one.letter} position={one.position} />
+          {TREATMENTS.map((treatment) => (
+            <li key={treatment.letter}>
+              <div
+                className={`grid h-20 place-items-center border border-base-content ${hatchClass(treatment.position)}`}
+              >
+                <Stake letter={treatment.letter} position={treatment.position} />
               </div>
-              <span className="text-sm">{one.name}</span>
+              <span className="text-sm">{treatment.name}</span>
             </li>
           ))}
         </ul>

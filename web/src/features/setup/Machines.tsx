@@ -48,11 +48,11 @@ export function Machines() {
     <section aria-labelledby="machines" className="mt-6">
       <h2 id="machines">Machines</h2>
       <ul className="sheet divide-y divide-base-300">
-        {machines.data?.map((one) => (
-          <li key={one.id} className="flex justify-between gap-3 px-2.5 py-1.5">
-            <span className="font-medium">{one.name}</span>
+        {machines.data?.map((machine) => (
+          <li key={machine.id} className="flex justify-between gap-3 px-2.5 py-1.5">
+            <span className="font-medium">{machine.name}</span>
             <span className="muted">
-              {one.kind_name}, {one.width.shown}
+              {machine.kind_name}, {machine.width.shown}
             </span>
           </li>
         ))}

@@ -14,8 +14,8 @@ export function OwnCrops() {
   const { save } = useSaving();
   // an answer kept on the device from before crops came with the workspace has none
   const crops = workspace.crops ?? [];
-  const own = crops.filter((one) => one.relative);
-  const known = crops.filter((one) => !one.relative);
+  const own = crops.filter((crop) => crop.relative);
+  const known = crops.filter((crop) => !crop.relative);
   const form = useForm({ name: "", relative: known[0]?.key ?? "" }, async (body) => {
     const path = { workspace_id: workspace.id };
     await save(() => ask(client.POST("/api/workspaces/{workspace_id}/crops", { params: { path }, body })));

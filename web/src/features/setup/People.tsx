@@ -27,7 +27,7 @@ export function People() {
   const [open, setOpen] = useState("");
   const [link, setLink] = useState<NewLink | null>(null);
   const lead = workspace.role === "lead";
-  const chosen = people.data?.find((one) => one.username === open);
+  const chosen = people.data?.find((person) => person.username === open);
   return (
     <div className="mx-auto max-w-5xl">
       <SetupPlaces />
@@ -45,20 +45,20 @@ export function People() {
           </tr>
         </thead>
         <tbody>
-          {people.data?.map((one) => (
-            <tr key={one.username}>
-              <td className="font-medium">{one.name}</td>
-              <td>{one.username}</td>
+          {people.data?.map((person) => (
+            <tr key={person.username}>
+              <td className="font-medium">{person.name}</td>
+              <td>{person.username}</td>
               <td>
-                {one.active ? ROLES.find(([key]) => key === one.role)?.[1] : <b>account shut</b>}
-                {one.second_factor && <span className="muted">, second factor</span>}
+                {person.active ? ROLES.find(([key]) => key === person.role)?.[1] : <b>account shut</b>}
+                {person.second_factor && <span className="muted">, second factor</span>}
               </td>
-              <td className="num">{one.trials_in_hand || ""}</td>
-              <td className="muted">{one.last_contact ? momentWords(one.last_contact) : "never"}</td>
+              <td className="num">{person.trials_in_hand || ""}</td>
+              <td className="muted">{person.last_contact ? momentWords(person.last_contact) : "never"}</td>
               {lead && (
                 <td>
-                  <button type="button" className="plain min-h-11" onClick={() => setOpen(one.username)}>
-                    Change<span className="sr-only"> {one.name}</span>
+                  <button type="button" className="plain min-h-11" onClick={() => setOpen(person.username)}>
+                    Change<span className="sr-only"> {person.name}</span>
                   </button>
                 </td>
               )}
@@ -72,7 +72,7 @@ export function People() {
         <Dialog title={chosen.name} onClose={() => setOpen("")}>
           <Change
             member={chosen}
-            others={people.data?.filter((one) => one !== chosen) ?? []}
+            others={people.data?.filter((person) => person !== chosen) ?? []}
             onLink={(made) => {
               setLink(made);
               setOpen("");
@@ -99,7 +99,7 @@ function Change({ member, others, onLink, onGone }: ChangeProps) {
   const { save } = useSaving();
   const [problem, setProblem] = useState("");
   const [sure, setSure] = useState<"" | "remove" | "deactivate">("");
-  const writers = others.filter((one) => one.active && one.role !== "viewer");
+  const writers = others.filter((other) => other.active && other.role !== "viewer");
   const [to, setTo] = useState(writers[0]?.username ?? "");
   const path = { workspace_id: workspace.id, username: member.username };
   const self = member.username === person.username;
@@ -159,9 +159,9 @@ function Change({ member, others, onLink, onGone }: ChangeProps) {
           <label>
             {member.trials_in_hand} trials in hand, to
             <select className="entry" value={to} onChange={(event) => setTo(event.target.value)}>
-              {writers.map((one) => (
-                <option key={one.username} value={one.username}>
-                  {one.name}
+              {writers.map((writer) => (
+                <option key={writer.username} value={writer.username}>
+                  {writer.name}
                 </option>
               ))}
             </select>

@@ -33,12 +33,12 @@ export function PriceListForm({ list, writable, done }: { list: List | null; wri
     currency: workspace.currency,
   });
   const [rows, setRows] = useState<Row[]>(
-    list?.items.map((one) => ({
-      key: String(one.id),
-      kind: one.kind,
-      crop: one.crop,
-      name: one.kind === "crop" ? "" : one.name,
-      price: { text: one.price.text, unit: one.price.unit },
+    list?.items.map((item) => ({
+      key: String(item.id),
+      kind: item.kind,
+      crop: item.crop,
+      name: item.kind === "crop" ? "" : item.name,
+      price: { text: item.price.text, unit: item.price.unit },
     })) ?? [],
   );
   const [problem, setProblem] = useState("");

@@ -46,7 +46,7 @@ export function Region() {
         <ChoiceField
           label="Significance level of new trials"
           value={String(workspace.alpha)}
-          options={levels.map((one) => [String(one), one.toFixed(2)])}
+          options={levels.map((level) => [String(level), level.toFixed(2)])}
           onCommit={(alpha) => change({ alpha: Number(alpha) })}
         />
         <ChoiceField
@@ -106,9 +106,9 @@ function usualIn(kind: string, units: string[][], code: string | undefined, curr
 /** Crops of the catalogue in the order in which they are offered; one that is chosen comes to the top. */
 function CropsFirst({ change }: { change: (changes: Changes) => void }) {
   const { workspace } = useHere();
-  const crops = workspace.crops.filter((one) => !one.relative);
+  const crops = workspace.crops.filter((crop) => !crop.relative);
   const toTop = (key: string) => {
-    const rest = crops.map((one) => one.key).filter((one) => one !== key);
+    const rest = crops.map((crop) => crop.key).filter((one) => one !== key);
     change({ crops_first: [key, ...rest].slice(0, MOST_FIRST) });
   };
   return (

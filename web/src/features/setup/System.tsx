@@ -32,11 +32,11 @@ export function System() {
         <>
           <table className="figures mt-2">
             <tbody>
-              {health.data.checks.map((one) => (
-                <tr key={one.name}>
-                  <td className="font-semibold">{NAMES[one.name] ?? one.name}</td>
-                  <td className={one.well ? "" : "font-semibold text-error"}>{one.well ? "well" : "not well"}</td>
-                  <td>{one.words}</td>
+              {health.data.checks.map((check) => (
+                <tr key={check.name}>
+                  <td className="font-semibold">{NAMES[check.name] ?? check.name}</td>
+                  <td className={check.well ? "" : "font-semibold text-error"}>{check.well ? "well" : "not well"}</td>
+                  <td>{check.words}</td>
                 </tr>
               ))}
             </tbody>
@@ -44,11 +44,11 @@ export function System() {
           <h2 className="mt-6">Last contact of devices</h2>
           <table className="figures mt-1">
             <tbody>
-              {health.data.devices.map((one) => (
-                <tr key={`${one.person}${one.device}${one.last_contact}`}>
-                  <td>{one.person}</td>
-                  <td>{one.device}</td>
-                  <td>{momentWords(one.last_contact)}</td>
+              {health.data.devices.map((device) => (
+                <tr key={`${device.person}${device.device}${device.last_contact}`}>
+                  <td>{device.person}</td>
+                  <td>{device.device}</td>
+                  <td>{momentWords(device.last_contact)}</td>
                 </tr>
               ))}
             </tbody>

@@ -72,8 +72,8 @@ export function ZoneField({ value, onChange, error }: Field) {
         />
       </label>
       <datalist id={list}>
-        {zones.data?.map((one) => (
-          <option key={one} value={one} />
+        {zones.data?.map((zone) => (
+          <option key={zone} value={zone} />
         ))}
       </datalist>
       {error && (

@@ -18,7 +18,7 @@ const inEveryUnit = (name: string, rates: [string, string][], rate: string): Wor
 
 /** What each rate means in the furrow. */
 export function AlongTheRow({ trial }: { trial: Trial }) {
-  const rows = trial.treatments.filter((one) => one.along_row);
+  const rows = trial.treatments.filter((treatment) => treatment.along_row);
   if (!rows.length)
     return <p className="muted">It shows once row spacing and seeding rate are known for the treatments.</p>;
   return (
@@ -35,25 +35,25 @@ export function AlongTheRow({ trial }: { trial: Trial }) {
         </tr>
       </thead>
       <tbody>
-        {rows.map((one) => (
-          <tr key={one.id}>
+        {rows.map((row) => (
+          <tr key={row.id}>
             <td>
-              <Stake letter={one.letter} position={one.position} /> {one.name}
+              <Stake letter={row.letter} position={row.position} /> {row.name}
             </td>
             <td className="num">
-              {one.along_row && (
-                <Worked working={inEveryUnit(one.name, one.along_row.rates as [string, string][], one.along_row.rate)}>
-                  {one.along_row.rate}
+              {row.along_row && (
+                <Worked working={inEveryUnit(row.name, row.along_row.rates as [string, string][], row.along_row.rate)}>
+                  {row.along_row.rate}
                 </Worked>
               )}
             </td>
-            <td className="num">{one.along_row?.mass ?? "needs the seed weight"}</td>
+            <td className="num">{row.along_row?.mass ?? "needs the seed weight"}</td>
             <td className="num">
-              <Worked working={one.along_row?.working}>{one.along_row?.per_row}</Worked>
+              <Worked working={row.along_row?.working}>{row.along_row?.per_row}</Worked>
             </td>
-            <td className="num">{one.along_row?.in_row}</td>
-            <td className="num">{one.along_row?.space}</td>
-            <td className="num">{one.along_row?.shape}</td>
+            <td className="num">{row.along_row?.in_row}</td>
+            <td className="num">{row.along_row?.space}</td>
+            <td className="num">{row.along_row?.shape}</td>
           </tr>
         ))}
       </tbody>

@@ -38,9 +38,9 @@ export function PriceFrom({ trial, edit, write, problems, writable }: Stage) {
           <label htmlFor="from-list">Price in a list</label>
           <div className="flex">
             <select id="from-list" className="entry" value={chosen} onChange={(event) => setChosen(event.target.value)}>
-              {offers.map((one) => (
-                <option key={one.id} value={one.id}>
-                  {one.words}
+              {offers.map((offer) => (
+                <option key={offer.id} value={offer.id}>
+                  {offer.words}
                 </option>
               ))}
             </select>

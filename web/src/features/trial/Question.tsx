@@ -48,16 +48,16 @@ export function Question() {
 
 /** The answer of this stage: how much more each treatment must yield to pay. */
 function TheDifference({ trial }: Stage) {
-  const others = trial.treatments.filter((one) => !one.is_control);
-  const margins = others.filter((one) => one.margin);
+  const others = trial.treatments.filter((treatment) => !treatment.is_control);
+  const margins = others.filter((other) => other.margin);
   return (
     <section aria-label="The difference that matters" className="border-l-4 border-base-content pl-3">
       <h2>The difference that matters</h2>
       {margins.length ? (
         <ul className="mt-1 flex flex-wrap gap-x-6 gap-y-1 text-lg">
-          {margins.map((one) => (
-            <li key={one.id}>
-              {one.name} must gain <Worked working={one.margin_working}>{one.margin?.text}</Worked>
+          {margins.map((margin) => (
+            <li key={margin.id}>
+              {margin.name} must gain <Worked working={margin.margin_working}>{margin.margin?.text}</Worked>
             </li>
           ))}
         </ul>

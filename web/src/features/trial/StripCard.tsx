@@ -4,8 +4,8 @@ import { Worked } from "../../ui/working";
 
 /** One line on the selected strip, wherever it was selected. */
 export function StripCard({ strip, trial }: { strip: Strip; trial: Trial }) {
-  const planned = trial.treatments.find((one) => one.id === strip.treatment_id);
-  const received = trial.treatments.find((one) => one.id === strip.received_id);
+  const planned = trial.treatments.find((treatment) => treatment.id === strip.treatment_id);
+  const received = trial.treatments.find((treatment) => treatment.id === strip.received_id);
   return (
     <p
       className="mt-1 flex flex-wrap items-center gap-x-3 border-l-4 border-accent bg-(--paper) px-2 py-0.5"

@@ -42,8 +42,8 @@ export function WaitingRecords() {
     return () => clearInterval(timer);
   }, [look, send]);
   const room = useQuery({ queryKey: ["room"], queryFn: roomLeft });
-  const refused = rows?.filter((one) => one.refused) ?? [];
-  const waiting = rows?.filter((one) => !one.refused) ?? [];
+  const refused = rows?.filter((row) => row.refused) ?? [];
+  const waiting = rows?.filter((row) => !row.refused) ?? [];
 
   async function readFile(event: ChangeEvent<HTMLInputElement>) {
     const file = event.target.files?.[0];
@@ -104,10 +104,10 @@ export function WaitingRecords() {
         <section aria-label="Of other people" className="mt-4">
           <h2>Of other people</h2>
           <ul className="sheet divide-y divide-base-300">
-            {others.map((one) => (
-              <li key={one.person} className="px-2.5 py-1.5">
-                {one.count} {one.count === 1 ? "record" : "records"} of <b>{one.person}</b>: locked, sent when{" "}
-                {one.person} signs in on this device.
+            {others.map((other) => (
+              <li key={other.person} className="px-2.5 py-1.5">
+                {other.count} {other.count === 1 ? "record" : "records"} of <b>{other.person}</b>: locked, sent when{" "}
+                {other.person} signs in on this device.
               </li>
             ))}
           </ul>

@@ -62,7 +62,7 @@ export function AgreementPlot({ agreement, strips, treatments }: Props) {
       ))}
       {points.map(([middle = 0, off = 0], place) => {
         const strip = strips[place];
-        const position = treatments.find((one) => one.letter === strip?.letter)?.position ?? 0;
+        const position = treatments.find((treatment) => treatment.letter === strip?.letter)?.position ?? 0;
         return (
           <text
             key={strip?.strip_id ?? place}

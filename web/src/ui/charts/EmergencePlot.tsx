@@ -13,10 +13,10 @@ const FAR = 3;
 
 /** Stand over the days from sowing: the rise by itself where the season after it would flatten it, then all of it. */
 export function EmergencePlot({ rows, treatments }: Props) {
-  const top = Math.max(...rows.flatMap((row) => row.points.filter((one) => one.fitted).map((one) => one.day)));
-  const last = Math.max(...rows.flatMap((row) => row.points.map((one) => one.day)));
+  const top = Math.max(...rows.flatMap((row) => row.points.filter((point) => point.fitted).map((point) => point.day)));
+  const last = Math.max(...rows.flatMap((row) => row.points.map((point) => point.day)));
   if (last <= FAR * top) return <Curves rows={rows} treatments={treatments} what="Stand over days from sowing" />;
-  const rise = rows.map((row) => ({ ...row, points: row.points.filter((one) => one.day <= top) }));
+  const rise = rows.map((row) => ({ ...row, points: row.points.filter((point) => point.day <= top) }));
   return (
     <>
       <h3>Coming up</h3>
@@ -30,8 +30,8 @@ export function EmergencePlot({ rows, treatments }: Props) {
 /** The rising curve drawn, the counts with their intervals on it, each treatment named at the end. */
 function Curves({ rows, treatments, what }: Props & { what: string }) {
   const points = rows.flatMap((row) => row.points);
-  const most = Math.max(...points.map((one) => one.upper?.value ?? one.counted.value));
-  const last = Math.max(...points.map((one) => one.day), 10);
+  const most = Math.max(...points.map((point) => point.upper?.value ?? point.counted.value));
+  const last = Math.max(...points.map((point) => point.day), 10);
   const x = scaleLinear([0, last * 1.02], [LEFT, WIDTH - RIGHT]);
   const y = scaleLinear([0, most * 1.05], [HEIGHT - BOTTOM, TOP]).nice();
   const draw = line<{ day: number; value: number }>(
@@ -81,8 +81,10 @@ function Curves({ rows, treatments, what }: Props & { what: string }) {
       </text>
       {rows.map((row, place) => {
         const treatment = treatments.find((one) => one.id === row.treatment_id);
-        const fitted = row.points.flatMap((one) => (one.fitted ? [{ day: one.day, value: one.fitted.value }] : []));
-        const later = row.points.filter((one) => one.day >= (fitted.at(-1)?.day ?? 0));
+        const fitted = row.points.flatMap((point) =>
+          point.fitted ? [{ day: point.day, value: point.fitted.value }] : [],
+        );
+        const later = row.points.filter((point) => point.day >= (fitted.at(-1)?.day ?? 0));
         const start = fitted[0]?.day ? [{ day: 0, value: 0 }] : [];
         return (
           <g key={row.treatment_id} className={`ink-${((treatment?.position ?? 0) % 8) + 1}`}>
@@ -94,26 +96,26 @@ function Curves({ rows, treatments, what }: Props & { what: string }) {
               strokeWidth="2"
               strokeDasharray="5 4"
             />
-            {row.points.map((one) => (
-              <g key={one.day} transform={`translate(${aside(place)} 0)`}>
-                {one.lower && one.upper && (
+            {row.points.map((point) => (
+              <g key={point.day} transform={`translate(${aside(place)} 0)`}>
+                {point.lower && point.upper && (
                   <path
-                    d={`M${x(one.day) - 4} ${y(one.lower.value)}h8m-4 0V${y(one.upper.value)}m-4 0h8`}
+                    d={`M${x(point.day) - 4} ${y(point.lower.value)}h8m-4 0V${y(point.upper.value)}m-4 0h8`}
                     stroke="var(--ink)"
                     strokeWidth="1.5"
                     fill="none"
                   />
                 )}
                 <circle
-                  cx={x(one.day)}
-                  cy={y(one.counted.value)}
+                  cx={x(point.day)}
+                  cy={y(point.counted.value)}
                   r="4"
                   fill="var(--color-base-100)"
                   stroke="var(--ink)"
                   strokeWidth="2"
                 >
                   <title>
-                    Day {one.day}: {one.counted.text}
+                    Day {point.day}: {point.counted.text}
                   </title>
                 </circle>
               </g>

@@ -15,7 +15,7 @@ const LINE = 9;
 /** Every sampled strip as a ring with its own interval, under each treatment's mean with the interval over strips. */
 export function EstimatePlot({ rows, unit }: { rows: Row[]; unit: string }) {
   const values = rows.flatMap((row) => [
-    ...row.strips.flatMap((one) => [one.estimate.lower.value, one.estimate.upper.value]),
+    ...row.strips.flatMap((strip) => [strip.estimate.lower.value, strip.estimate.upper.value]),
     ...(row.whole?.lower && row.whole.upper ? [row.whole.lower.value, row.whole.upper.value] : []),
   ]);
   const x = scaleOver(values);
@@ -60,15 +60,16 @@ export function EstimatePlot({ rows, unit }: { rows: Row[]; unit: string }) {
               </text>
             </>
           )}
-          {row.strips.map((one, place) => {
+          {row.strips.map((strip, place) => {
             const y = at + 32 + place * LINE;
             return (
-              <g key={one.order} stroke="currentColor" opacity="0.7">
+              <g key={strip.order} stroke="currentColor" opacity="0.7">
                 <title>
-                  Strip {one.order}: {one.estimate.value.text} ({one.estimate.lower.text} to {one.estimate.upper.text})
+                  Strip {strip.order}: {strip.estimate.value.text} ({strip.estimate.lower.text} to{" "}
+                  {strip.estimate.upper.text})
                 </title>
-                <line x1={x(one.estimate.lower.value)} x2={x(one.estimate.upper.value)} y1={y} y2={y} />
-                <circle cx={x(one.estimate.value.value)} cy={y} r="3" fill="var(--paper)" />
+                <line x1={x(strip.estimate.lower.value)} x2={x(strip.estimate.upper.value)} y1={y} y2={y} />
+                <circle cx={x(strip.estimate.value.value)} cy={y} r="3" fill="var(--paper)" />
               </g>
             );
           })}

@@ -12,14 +12,14 @@ const BOTTOM = TALL - 46;
 
 /** Estimate over harvest in percent against their middle, with the bias and the limits of agreement of a group. */
 export function LimitsPlot({ pairs, learned, unit }: { pairs: Pair[]; learned: Learned | undefined; unit: string }) {
-  const middles = pairs.map((one) => one.middle);
+  const middles = pairs.map((pair) => pair.middle);
   const low = Math.min(...middles);
   const high = Math.max(...middles);
   const air = (high - low) * 0.08 || high * 0.05;
   const x = scaleLinear([low - air, high + air], [LEFT, WIDE - RIGHT]).nice(6);
   const offs = [
     0,
-    ...pairs.map((one) => one.difference_pct),
+    ...pairs.map((pair) => pair.difference_pct),
     ...(learned ? [learned.limit_low_pct, learned.limit_high_pct] : []),
   ];
   const y = scaleLinear([Math.min(...offs), Math.max(...offs)], [BOTTOM, 14]).nice(6);
@@ -76,15 +76,20 @@ export function LimitsPlot({ pairs, learned, unit }: { pairs: Pair[]; learned: L
         </g>
       ))}
       <line x1={LEFT} x2={WIDE - RIGHT} y1={y(0)} y2={y(0)} stroke="currentColor" strokeWidth="1" />
-      {pairs.map((one) => (
-        <g key={`${one.trial_id}${one.strip}`} transform={`translate(${x(one.middle)} ${y(one.difference_pct)})`}>
+      {pairs.map((pair) => (
+        <g key={`${pair.trial_id}${pair.strip}`} transform={`translate(${x(pair.middle)} ${y(pair.difference_pct)})`}>
           <title>
-            {one.trial_title}, strip {one.strip}: estimated {one.estimate.text}, harvested {one.harvest.text}
+            {pair.trial_title}, strip {pair.strip}: estimated {pair.estimate.text}, harvested {pair.harvest.text}
           </title>
-          {one.by_eye ? (
+          {pair.by_eye ? (
             <path d="M-4.5 -4.5L4.5 4.5M4.5 -4.5L-4.5 4.5" stroke="currentColor" strokeWidth="2" />
           ) : (
-            <circle r="4.5" fill={one.here ? "currentColor" : "var(--paper)"} stroke="currentColor" strokeWidth="1.5" />
+            <circle
+              r="4.5"
+              fill={pair.here ? "currentColor" : "var(--paper)"}
+              stroke="currentColor"
+              strokeWidth="1.5"
+            />
           )}
         </g>
       ))}

@@ -9,7 +9,7 @@ const TALLEST = 380;
 
 /** Places on the page for metres along and across; across may be stretched so that strips can be told apart. */
 export function framed(picture: Picture, wide: number) {
-  const corners = picture.outlines.flatMap((one) => one.ring);
+  const corners = picture.outlines.flatMap((outline) => outline.ring);
   const xs = corners.map(([x = 0]) => x);
   const ys = corners.map(([, y = 0]) => y);
   const [left, right, low, high] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];

@@ -66,7 +66,10 @@ class Command(BaseCommand):
         self.stdout.write(f"{username} cannot sign in any more; sessions and links have ended. What was recorded stays.")
 
     def _tell(self, person: User, workspace: Workspace | None) -> None:
-        host = next((one for one in settings.ALLOWED_HOSTS if one not in ("localhost", "127.0.0.1")), "localhost:8470")
+        host = next(
+            (allowed_host for allowed_host in settings.ALLOWED_HOSTS if allowed_host not in ("localhost", "127.0.0.1")),
+            "localhost:8470",
+        )
         scheme = "https" if settings.HTTPS else "http"
         self.stdout.write(f"{person.get_full_name()} sets a password with this link:")
         self.stdout.write(f"{scheme}://{host}{PATH}{owner_link(person, workspace)}")
@@ -81,8 +84,8 @@ def _person(username: str) -> User:
 
 
 def _workspace(named: str) -> Workspace:
-    found = [one for one in Workspace.objects.all() if named in (str(one.id), one.name)]
+    found = [workspace for workspace in Workspace.objects.all() if named in (str(workspace.id), workspace.name)]
     if len(found) != 1:
-        names = ", ".join(f"{one.name} ({one.id})" for one in Workspace.objects.all()) or "none"
+        names = ", ".join(f"{workspace.name} ({workspace.id})" for workspace in Workspace.objects.all()) or "none"
         raise CommandError(f"“{named}” names no one workspace. There are: {names}.")
     return found[0]

@@ -82,7 +82,9 @@ function Walk({ stage, estimates, piece }: Props & { piece: string }) {
             const row = of.get(step.strip_id);
             const place = row?.places.find((one) => one.number === step.place);
             const treatment = trial.treatments.find((one) => one.id === strip?.received_id);
-            const done = row?.samples.some((one) => one.plan_id === estimates.plan?.id && one.place === step.place);
+            const done = row?.samples.some(
+              (sample) => sample.plan_id === estimates.plan?.id && sample.place === step.place,
+            );
             return (
               <tr key={`${step.strip_id}${step.place}`}>
                 <td className="num">{strip?.order}</td>

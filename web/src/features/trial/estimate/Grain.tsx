@@ -49,30 +49,30 @@ function Weighed({ stage, estimates }: Props) {
         </tr>
       </thead>
       <tbody>
-        {estimates.grain_samples.map((one) => (
-          <tr key={one.id}>
+        {estimates.grain_samples.map((sample) => (
+          <tr key={sample.id}>
             <td>
-              {one.strip_id
-                ? `strip ${stage.trial.strips.find((strip) => strip.id === one.strip_id)?.order}`
+              {sample.strip_id
+                ? `strip ${stage.trial.strips.find((strip) => strip.id === sample.strip_id)?.order}`
                 : "the trial"}
-              {one.questions.map((question) => (
+              {sample.questions.map((question) => (
                 <span key={question.code} className="block text-sm font-medium">
                   ? {question.text}
                 </span>
               ))}
             </td>
-            <td className="num">{one.seeds}</td>
-            <td className="num">{one.mass.shown}</td>
-            <td className="num">{one.moisture.shown ?? "–"}</td>
-            <td className="num font-semibold">{one.weight.text}</td>
-            <td className="muted">{one.recorded_by}</td>
+            <td className="num">{sample.seeds}</td>
+            <td className="num">{sample.mass.shown}</td>
+            <td className="num">{sample.moisture.shown ?? "–"}</td>
+            <td className="num font-semibold">{sample.weight.text}</td>
+            <td className="muted">{sample.recorded_by}</td>
             <td>
               {stage.writable && (
                 <VoidRecord
                   trialId={stage.trial.id}
                   kind="grain-sample"
-                  record={one}
-                  what={`the sample of ${one.weight.text}`}
+                  record={sample}
+                  what={`the sample of ${sample.weight.text}`}
                 />
               )}
             </td>

@@ -16,7 +16,7 @@ export function Learned({ stage }: { stage: Stage }) {
         <LimitsPlot
           pairs={pairs}
           unit={unit}
-          learned={groups.find((one) => one.group.startsWith(stage.trial.crop_name))}
+          learned={groups.find((group) => group.group.startsWith(stage.trial.crop_name))}
         />
       )}
       {pairs.length === 0 && groups.length > 0 && (
@@ -37,19 +37,19 @@ export function Learned({ stage }: { stage: Stage }) {
               </tr>
             </thead>
             <tbody>
-              {groups.map((one) => (
-                <tr key={one.group}>
-                  <td>{one.group}</td>
-                  <td className="num">{one.pairs}</td>
-                  <td className="num">{one.trials}</td>
-                  <td className="num font-semibold">{signedPct(one.bias_pct)}</td>
+              {groups.map((group) => (
+                <tr key={group.group}>
+                  <td>{group.group}</td>
+                  <td className="num">{group.pairs}</td>
+                  <td className="num">{group.trials}</td>
+                  <td className="num font-semibold">{signedPct(group.bias_pct)}</td>
                   <td className="num">
-                    {signedPct(one.lower_pct)} to {signedPct(one.upper_pct)}
+                    {signedPct(group.lower_pct)} to {signedPct(group.upper_pct)}
                   </td>
                   <td className="num">
-                    {signedPct(one.limit_low_pct)} to {signedPct(one.limit_high_pct)}
+                    {signedPct(group.limit_low_pct)} to {signedPct(group.limit_high_pct)}
                   </td>
-                  <td>{one.words}</td>
+                  <td>{group.words}</td>
                 </tr>
               ))}
             </tbody>
@@ -61,14 +61,14 @@ export function Learned({ stage }: { stage: Stage }) {
           <summary>The {pairs.length} strips</summary>
           <table aria-label="Strips with both" className="figures max-w-3xl">
             <tbody>
-              {pairs.map((one) => (
-                <tr key={`${one.trial_id}${one.strip}`}>
-                  <td>{one.trial_title}</td>
-                  <td className="num">strip {one.strip}</td>
-                  <td className="num">estimated {one.estimate.text}</td>
-                  <td className="num">harvested {one.harvest.text}</td>
-                  <td className="num">{signedPct(one.difference_pct)}</td>
-                  <td>{one.by_eye ? `${one.person}, by eye` : one.person}</td>
+              {pairs.map((pair) => (
+                <tr key={`${pair.trial_id}${pair.strip}`}>
+                  <td>{pair.trial_title}</td>
+                  <td className="num">strip {pair.strip}</td>
+                  <td className="num">estimated {pair.estimate.text}</td>
+                  <td className="num">harvested {pair.harvest.text}</td>
+                  <td className="num">{signedPct(pair.difference_pct)}</td>
+                  <td>{pair.by_eye ? `${pair.person}, by eye` : pair.person}</td>
                 </tr>
               ))}
             </tbody>

@@ -4,7 +4,7 @@ import type { Stage } from "../TrialFrame";
 
 /** Land-equivalent ratio of mixtures, and residue before and after grazing, where they were sampled. */
 export function Mixture({ stage, estimates }: { stage: Stage; estimates: Schemas["EstimatesOut"] }) {
-  const named = (id: string) => <Named treatment={stage.trial.treatments.find((one) => one.id === id)} />;
+  const named = (id: string) => <Named treatment={stage.trial.treatments.find((treatment) => treatment.id === id)} />;
   return (
     <>
       {estimates.land.length > 0 && (

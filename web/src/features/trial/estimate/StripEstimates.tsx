@@ -75,18 +75,20 @@ function Treatments({ stage, estimates }: Props) {
             </tr>
           </thead>
           <tbody>
-            {estimates.treatments.map((one) => (
-              <tr key={one.treatment_id}>
+            {estimates.treatments.map((treatment) => (
+              <tr key={treatment.treatment_id}>
                 <td>
-                  <Named treatment={stage.trial.treatments.find((other) => other.id === one.treatment_id)} />
+                  <Named treatment={stage.trial.treatments.find((other) => other.id === treatment.treatment_id)} />
                 </td>
-                <td className="num">{one.strips}</td>
-                <td className="num">{one.mean?.text ?? "–"}</td>
-                <td className="num">{one.lower && one.upper ? `${one.lower.text} to ${one.upper.text}` : "–"}</td>
-                <td className="num">{one.difference?.text ?? "–"}</td>
+                <td className="num">{treatment.strips}</td>
+                <td className="num">{treatment.mean?.text ?? "–"}</td>
                 <td className="num">
-                  {one.difference_lower && one.difference_upper
-                    ? `${one.difference_lower.text} to ${one.difference_upper.text}`
+                  {treatment.lower && treatment.upper ? `${treatment.lower.text} to ${treatment.upper.text}` : "–"}
+                </td>
+                <td className="num">{treatment.difference?.text ?? "–"}</td>
+                <td className="num">
+                  {treatment.difference_lower && treatment.difference_upper
+                    ? `${treatment.difference_lower.text} to ${treatment.difference_upper.text}`
                     : "–"}
                 </td>
               </tr>
@@ -105,7 +107,7 @@ function Treatments({ stage, estimates }: Props) {
 }
 
 function Narrow({ estimates }: { estimates: Estimates }) {
-  const widest = estimates.strips.flatMap((one) => one.estimate ?? []).sort((a, b) => b.half_pct - a.half_pct)[0];
+  const widest = estimates.strips.flatMap((strip) => strip.estimate ?? []).sort((a, b) => b.half_pct - a.half_pct)[0];
   const best = estimates.narrow[0];
   if (!widest) return null;
   return (

@@ -27,7 +27,7 @@ export function Beside({ stage, logs }: { stage: Stage; logs: Schemas["YieldLogs
           {log.agreement && (
             <AgreementPlot
               agreement={log.agreement}
-              strips={log.strips.filter((one) => one.scale && one.yield_)}
+              strips={log.strips.filter((strip) => strip.scale && strip.yield_)}
               treatments={stage.trial.treatments}
             />
           )}

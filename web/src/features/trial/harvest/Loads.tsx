@@ -108,7 +108,7 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
               ...trial.strips.map((strip) => [
                 strip.order,
                 strip.block_name,
-                trial.treatments.find((one) => one.id === strip.received_id)?.letter ?? "",
+                trial.treatments.find((treatment) => treatment.id === strip.received_id)?.letter ?? "",
                 strip.lost ? "lost" : (harvest.strips.find((one) => one.strip_id === strip.id)?.yield_?.text ?? ""),
                 strip.net_return?.text ?? "",
               ]),

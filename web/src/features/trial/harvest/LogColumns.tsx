@@ -12,9 +12,9 @@ const FIXED = "one width for all";
 
 const draftOf = (log: Log): Draft =>
   Object.fromEntries(
-    log.columns.map((one) => [
-      one.role,
-      { name: one.constant ? FIXED : one.name, unit: one.unit, constant: one.constant },
+    log.columns.map((column) => [
+      column.role,
+      { name: column.constant ? FIXED : column.name, unit: column.unit, constant: column.constant },
     ]),
   );
 
@@ -74,24 +74,24 @@ export function LogColumns({ stage, log, onSaid, onLeave }: Props) {
             </tr>
           </thead>
           <tbody>
-            {log.columns.map((one) => {
-              const now = draft[one.role] ?? { name: "", unit: "", constant: "" };
+            {log.columns.map((column) => {
+              const now = draft[column.role] ?? { name: "", unit: "", constant: "" };
               const place = log.header.indexOf(now.name);
-              const wrong = problem?.field === one.role;
+              const wrong = problem?.field === column.role;
               return (
-                <tr key={one.role}>
-                  <td className={wrong ? "font-semibold text-error" : ""}>{one.label}</td>
+                <tr key={column.role}>
+                  <td className={wrong ? "font-semibold text-error" : ""}>{column.label}</td>
                   <td>
                     <select
                       className="entry min-h-7 w-52 py-0"
-                      aria-label={`Column of ${one.label}`}
+                      aria-label={`Column of ${column.label}`}
                       aria-invalid={wrong}
                       disabled={!stage.writable}
                       value={now.name}
-                      onChange={(event) => put(one.role, { name: event.target.value })}
+                      onChange={(event) => put(column.role, { name: event.target.value })}
                     >
-                      <option value="">{one.optional ? "not in the file" : "choose"}</option>
-                      {one.role === "swath" && <option value={FIXED}>{FIXED}</option>}
+                      <option value="">{column.optional ? "not in the file" : "choose"}</option>
+                      {column.role === "swath" && <option value={FIXED}>{FIXED}</option>}
                       {log.header.map((name) => (
                         <option key={name} value={name}>
                           {name}
@@ -107,19 +107,19 @@ export function LogColumns({ stage, log, onSaid, onLeave }: Props) {
                           aria-label="Width of the header"
                           inputMode="decimal"
                           value={now.constant}
-                          onChange={(event) => put(one.role, { constant: event.target.value })}
+                          onChange={(event) => put(column.role, { constant: event.target.value })}
                         />
                         {foot}
                       </span>
                     ) : (
                       <select
                         className="entry min-h-7 w-24 py-0"
-                        aria-label={`Unit of ${one.label}`}
+                        aria-label={`Unit of ${column.label}`}
                         disabled={!stage.writable || !now.name}
                         value={now.unit}
-                        onChange={(event) => put(one.role, { unit: event.target.value })}
+                        onChange={(event) => put(column.role, { unit: event.target.value })}
                       >
-                        {one.units.map((unit) => (
+                        {column.units.map((unit) => (
                           <option key={unit} value={unit}>
                             {unit === "deg" ? "degrees" : unit === "clock" ? "date and time" : unit}
                           </option>

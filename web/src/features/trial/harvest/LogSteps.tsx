@@ -17,7 +17,7 @@ const stepsOf = (log: Log): Steps => ({
   off: log.off,
   margin: { text: log.margin.text, unit: log.margin.unit },
   calibrated: log.calibrated,
-  left_out: (log.calibration?.loads ?? []).filter((one) => !one.used).map((one) => one.load_id),
+  left_out: (log.calibration?.loads ?? []).filter((load) => !load.used).map((load) => load.load_id),
 });
 
 /** The cleaning step by step: what each dropped, its parameters, undone and taken back, with the picture. */
@@ -104,13 +104,13 @@ export function LogSteps({ stage, log, onChanged }: Props) {
                 </td>
                 <td>
                   <span className="flex flex-wrap gap-x-3 gap-y-1">
-                    {step.parameters.map((one) => (
+                    {step.parameters.map((parameter) => (
                       <Parameter
-                        key={one.name}
-                        parameter={one}
+                        key={parameter.name}
+                        parameter={parameter}
                         disabled={!stage.writable || !step.on || busy}
-                        wrong={problem?.field === one.name}
-                        onCommit={(text) => set(one.name, text)}
+                        wrong={problem?.field === parameter.name}
+                        onCommit={(text) => set(parameter.name, text)}
                       />
                     ))}
                   </span>

@@ -13,7 +13,7 @@ type Props = {
 
 /** Strips by the log beside the scale, and the loads the log is brought to. */
 export function LogStrips({ log, writable, onCalibrate, onLeaveOut }: Props) {
-  const scaled = log.strips.some((one) => one.scale);
+  const scaled = log.strips.some((strip) => strip.scale);
   return (
     <>
       <Calibration log={log} writable={writable} onCalibrate={onCalibrate} onLeaveOut={onLeaveOut} />
@@ -33,23 +33,23 @@ export function LogStrips({ log, writable, onCalibrate, onLeaveOut }: Props) {
             </tr>
           </thead>
           <tbody>
-            {log.strips.map((one) => (
-              <tr key={one.strip_id}>
-                <td className="num">{one.order}</td>
-                <td>{one.letter}</td>
-                <td className="num">{one.readings}</td>
-                <td className="num muted">{one.effective === null ? "" : one.effective.toFixed(0)}</td>
-                <td className="num muted">{one.raw?.text}</td>
+            {log.strips.map((strip) => (
+              <tr key={strip.strip_id}>
+                <td className="num">{strip.order}</td>
+                <td>{strip.letter}</td>
+                <td className="num">{strip.readings}</td>
+                <td className="num muted">{strip.effective === null ? "" : strip.effective.toFixed(0)}</td>
+                <td className="num muted">{strip.raw?.text}</td>
                 <td className="num font-semibold">
-                  {one.yield_ ? <Worked working={one.working}>{one.yield_.text}</Worked> : "too few readings"}
+                  {strip.yield_ ? <Worked working={strip.working}>{strip.yield_.text}</Worked> : "too few readings"}
                 </td>
-                <td className="num">{one.se?.text}</td>
-                {scaled && <td className="num">{one.scale?.text}</td>}
+                <td className="num">{strip.se?.text}</td>
+                {scaled && <td className="num">{strip.scale?.text}</td>}
                 {scaled && (
                   <td className="num">
-                    {one.difference?.text}
-                    {one.difference_pct !== null && (
-                      <span className="muted"> ({signedPct(one.difference_pct, 1)})</span>
+                    {strip.difference?.text}
+                    {strip.difference_pct !== null && (
+                      <span className="muted"> ({signedPct(strip.difference_pct, 1)})</span>
                     )}
                   </td>
                 )}
@@ -64,13 +64,13 @@ export function LogStrips({ log, writable, onCalibrate, onLeaveOut }: Props) {
         onClick={() =>
           saveCsv("log-strips.csv", [
             ["strip", "treatment", "readings", "yield by log", "standard error", "yield by scale"],
-            ...log.strips.map((one) => [
-              one.order,
-              one.letter,
-              one.readings,
-              one.yield_?.text ?? "",
-              one.se?.text ?? "",
-              one.scale?.text ?? "",
+            ...log.strips.map((strip) => [
+              strip.order,
+              strip.letter,
+              strip.readings,
+              strip.yield_?.text ?? "",
+              strip.se?.text ?? "",
+              strip.scale?.text ?? "",
             ]),
           ])
         }
@@ -90,7 +90,7 @@ function Calibration({ log, writable, onCalibrate, onLeaveOut }: Props) {
       </p>
     );
   }
-  const out = found.loads.filter((one) => !one.used).map((one) => one.load_id);
+  const out = found.loads.filter((load) => !load.used).map((load) => load.load_id);
   return (
     <fieldset className="mt-3">
       <legend className="sr-only">Calibration on scale loads</legend>
@@ -116,25 +116,25 @@ function Calibration({ log, writable, onCalibrate, onLeaveOut }: Props) {
             </tr>
           </thead>
           <tbody>
-            {found.loads.map((one) => (
-              <tr key={one.load_id} className={one.used ? "" : "muted"}>
+            {found.loads.map((load) => (
+              <tr key={load.load_id} className={load.used ? "" : "muted"}>
                 <td>
                   <input
                     type="checkbox"
-                    aria-label={`Use the load of strip ${one.strip}`}
-                    checked={one.used}
+                    aria-label={`Use the load of strip ${load.strip}`}
+                    checked={load.used}
                     disabled={!writable}
                     onChange={() =>
-                      onLeaveOut(one.used ? [...out, one.load_id] : out.filter((id) => id !== one.load_id))
+                      onLeaveOut(load.used ? [...out, load.load_id] : out.filter((id) => id !== load.load_id))
                     }
                   />
                 </td>
-                <td className="num">{one.strip}</td>
-                <td className="num">{one.scale}</td>
-                <td className="num">{one.logged}</td>
-                <td className={`num ${one.far ? "font-semibold" : ""}`}>
-                  {one.residual_pct === null ? "" : signedPct(one.residual_pct, 1)}
-                  {one.far && " ?"}
+                <td className="num">{load.strip}</td>
+                <td className="num">{load.scale}</td>
+                <td className="num">{load.logged}</td>
+                <td className={`num ${load.far ? "font-semibold" : ""}`}>
+                  {load.residual_pct === null ? "" : signedPct(load.residual_pct, 1)}
+                  {load.far && " ?"}
                 </td>
               </tr>
             ))}

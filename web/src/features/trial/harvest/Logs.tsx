@@ -98,9 +98,9 @@ function TakeIn({ stage, onTaken, first }: { stage: Stage; onTaken: (id: string)
           Machine
           <select className="entry" value={machine} onChange={(event) => setMachine(event.target.value)}>
             <option value="">not said</option>
-            {combines.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
+            {combines.map((combine) => (
+              <option key={combine.id} value={combine.id}>
+                {combine.name}
               </option>
             ))}
           </select>

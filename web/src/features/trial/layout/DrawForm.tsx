@@ -147,10 +147,10 @@ function Parts({ stage, plan, put }: PartProps) {
   const design = useDesign(plan.design);
   const hard = Math.max(
     0,
-    factors.findIndex((one) => one.hard_to_change),
+    factors.findIndex((factor) => factor.hard_to_change),
   );
   const main = plan.main ?? hard;
-  const options = factors.map((one, place): [string, string] => [String(place), one.title]);
+  const options = factors.map((factor, place): [string, string] => [String(place), factor.title]);
   return (
     <div className="mt-2 grid grid-cols-2 gap-3 md:grid-cols-4">
       <ChoiceField
@@ -192,20 +192,20 @@ function Machines({ stage, plan, put }: PartProps) {
     <fieldset className="mt-2">
       <legend className="font-semibold">Machines that must fill a strip in whole passes</legend>
       <div className="flex flex-wrap gap-x-4">
-        {machines.data.map((one) => (
-          <label key={one.id} className="flex items-center gap-1.5">
+        {machines.data.map((machine) => (
+          <label key={machine.id} className="flex items-center gap-1.5">
             <input
               type="checkbox"
-              checked={plan.machines.includes(one.id)}
+              checked={plan.machines.includes(machine.id)}
               onChange={(event) =>
                 put({
                   machines: event.target.checked
-                    ? [...plan.machines, one.id]
-                    : plan.machines.filter((id) => id !== one.id),
+                    ? [...plan.machines, machine.id]
+                    : plan.machines.filter((id) => id !== machine.id),
                 })
               }
             />
-            {one.name}
+            {machine.name}
           </label>
         ))}
       </div>
@@ -213,15 +213,15 @@ function Machines({ stage, plan, put }: PartProps) {
       {plan.machines.length > 0 && widths.data && (
         <p className="mt-1">
           {widths.data.options.length ? "Widths that hold whole passes: " : widths.data.explanation}
-          {widths.data.options.map((one) => (
+          {widths.data.options.map((option) => (
             <button
-              key={one.words}
+              key={option.words}
               type="button"
               className="worked mr-3"
               title="Take this width"
-              onClick={() => put({ strip_width: one.width })}
+              onClick={() => put({ strip_width: option.width })}
             >
-              {one.words}
+              {option.words}
             </button>
           ))}
         </p>
@@ -255,7 +255,10 @@ function Conditions({ stage, plan, put }: PartProps) {
           value={plan.first ?? ""}
           options={[
             ["", "drawn like the others"],
-            ...stage.trial.treatments.map((one): [string, string] => [one.id, `${one.letter}, ${one.name}`]),
+            ...stage.trial.treatments.map((treatment): [string, string] => [
+              treatment.id,
+              `${treatment.letter}, ${treatment.name}`,
+            ]),
           ]}
           onCommit={(first) => put({ first: first || null })}
         />

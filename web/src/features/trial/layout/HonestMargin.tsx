@@ -147,9 +147,9 @@ function Judged({ found }: { found: Schemas["MarginOut"] }) {
             <h3>What would help most, on the least land</h3>
             {found.changes_note && <p>{found.changes_note}</p>}
             <ul className="list-disc pl-5">
-              {found.changes.map((one) => (
-                <li key={one.words}>
-                  {one.words}: {one.chance} chance, {one.land}
+              {found.changes.map((change) => (
+                <li key={change.words}>
+                  {change.words}: {change.chance} chance, {change.land}
                 </li>
               ))}
             </ul>

@@ -72,9 +72,9 @@ export function PassCard({ stage, choice, choose }: Props) {
             It sets
             <select className="entry" value={sets} onChange={(event) => setSets(event.target.value)}>
               <option value="">everything</option>
-              {trial.factors.map((one, place) => (
-                <option key={one.title} value={place}>
-                  {one.title.toLowerCase()}
+              {trial.factors.map((factor, place) => (
+                <option key={factor.title} value={place}>
+                  {factor.title.toLowerCase()}
                 </option>
               ))}
             </select>
@@ -118,8 +118,8 @@ export function PassCard({ stage, choice, choose }: Props) {
           </div>
           {short && <PlotGrid stage={stage} />}
           <div className="mt-3 space-y-1.5">
-            {found.cautions.map((one) => (
-              <Caution key={one}>{one}</Caution>
+            {found.cautions.map((caution) => (
+              <Caution key={caution}>{caution}</Caution>
             ))}
           </div>
         </>
@@ -141,14 +141,17 @@ function Passes({ found }: { found: Schemas["PassCardOut"] }) {
           </tr>
         </thead>
         <tbody>
-          {found.passes.map((one) => (
-            <tr key={`${one.number}-${one.strip}`} className={one.change ? "border-t-2 border-t-base-content" : ""}>
-              <td className="num">{one.number}</td>
-              <td className="num">{one.strip}</td>
-              <td className="whitespace-nowrap">{one.direction === "up" ? "↑ up" : "↓ back"}</td>
+          {found.passes.map((onePass) => (
+            <tr
+              key={`${onePass.number}-${onePass.strip}`}
+              className={onePass.change ? "border-t-2 border-t-base-content" : ""}
+            >
+              <td className="num">{onePass.number}</td>
+              <td className="num">{onePass.strip}</td>
+              <td className="whitespace-nowrap">{onePass.direction === "up" ? "↑ up" : "↓ back"}</td>
               <td>
-                {one.change && <b>change: </b>}
-                {one.letter}, {one.setting}
+                {onePass.change && <b>change: </b>}
+                {onePass.letter}, {onePass.setting}
               </td>
             </tr>
           ))}
@@ -209,13 +212,13 @@ function Stakes({ found }: { found: Schemas["PassCardOut"] }) {
             </tr>
           </thead>
           <tbody>
-            {found.stakes.map((one) => (
-              <tr key={`${one.strip}${one.side}`}>
-                <td className="num">{one.strip}</td>
-                <td>{one.side}</td>
-                <td className="num">{one.across}</td>
-                <td className="num">{one.up}</td>
-                <td>{one.position}</td>
+            {found.stakes.map((stake) => (
+              <tr key={`${stake.strip}${stake.side}`}>
+                <td className="num">{stake.strip}</td>
+                <td>{stake.side}</td>
+                <td className="num">{stake.across}</td>
+                <td className="num">{stake.up}</td>
+                <td>{stake.position}</td>
               </tr>
             ))}
           </tbody>

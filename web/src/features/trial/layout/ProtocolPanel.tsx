@@ -27,13 +27,13 @@ export function ProtocolPanel({ stage }: { stage: Stage }) {
           <h3 className="mt-3">Amendments</h3>
           {protocol.amendments.length === 0 && <p className="muted">None.</p>}
           <ul className="space-y-1.5">
-            {protocol.amendments.map((one) => (
-              <li key={one.at} className="sheet p-2">
+            {protocol.amendments.map((amendment) => (
+              <li key={amendment.at} className="sheet p-2">
                 <span className="font-semibold">
-                  {writtenMoment(one.at, { year: true })}, {one.by}:
+                  {writtenMoment(amendment.at, { year: true })}, {amendment.by}:
                 </span>{" "}
-                {one.reason}
-                {one.changes.map(([name, before, after]) => (
+                {amendment.reason}
+                {amendment.changes.map(([name, before, after]) => (
                   <span key={name} className="muted block">
                     {name}: “{before || "nothing"}” became “{after || "nothing"}”
                   </span>
@@ -68,12 +68,12 @@ export function ProtocolPanel({ stage }: { stage: Stage }) {
         <>
           <h3 className="mt-4">Draws of the layout</h3>
           <ol className="list-decimal pl-5">
-            {trial.layout.draws.map((one) => (
-              <li key={one.at}>
+            {trial.layout.draws.map((draw) => (
+              <li key={draw.at}>
                 <span className="muted">
-                  {writtenMoment(one.at, { year: true })}, {one.by}:
+                  {writtenMoment(draw.at, { year: true })}, {draw.by}:
                 </span>{" "}
-                {one.said}
+                {draw.said}
               </li>
             ))}
           </ol>

@@ -23,7 +23,7 @@ export function StripTable({ trial, select, selected }: Stage) {
         </thead>
         <tbody>
           {trial.strips.map((strip) => {
-            const planned = trial.treatments.find((one) => one.id === strip.treatment_id);
+            const planned = trial.treatments.find((treatment) => treatment.id === strip.treatment_id);
             return (
               <tr key={strip.id} className={strip.id === selected?.id ? "outline-2 outline-accent" : ""}>
                 <td className="num">

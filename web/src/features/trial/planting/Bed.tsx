@@ -40,16 +40,16 @@ function Judged({ check, stage }: { check: Schemas["SeedbedCheckOut"]; stage: Pl
       </h2>
       <table className="figures max-w-4xl">
         <tbody>
-          {check.findings.map((one) => (
-            <tr key={one.check}>
-              <td className="whitespace-nowrap font-semibold">{one.check}</td>
+          {check.findings.map((finding) => (
+            <tr key={finding.check}>
+              <td className="whitespace-nowrap font-semibold">{finding.check}</td>
               <td
-                className={`whitespace-nowrap ${one.state === "poor" ? "font-semibold text-error" : one.state === "unknown" ? "muted" : "font-semibold"}`}
+                className={`whitespace-nowrap ${finding.state === "poor" ? "font-semibold text-error" : finding.state === "unknown" ? "muted" : "font-semibold"}`}
               >
-                {STATES[one.state]}
+                {STATES[finding.state]}
               </td>
               <td>
-                {one.reason} {one.source && <span className="muted text-sm">({one.source})</span>}
+                {finding.reason} {finding.source && <span className="muted text-sm">({finding.source})</span>}
               </td>
             </tr>
           ))}
@@ -71,18 +71,18 @@ function Judged({ check, stage }: { check: Schemas["SeedbedCheckOut"]; stage: Pl
 function Schools({ schools }: { schools: Schemas["SchoolOut"][] }) {
   return (
     <section aria-label="Two schools of depth" className="grid max-w-4xl gap-4 md:grid-cols-2">
-      {schools.map((one) => (
-        <div key={one.title} className="sheet p-2.5">
-          <h3>{one.title}</h3>
+      {schools.map((school) => (
+        <div key={school.title} className="sheet p-2.5">
+          <h3>{school.title}</h3>
           <p className="text-2xl font-semibold">
-            <Worked working={one.working}>{one.depth ?? "no depth to give"}</Worked>
+            <Worked working={school.working}>{school.depth ?? "no depth to give"}</Worked>
           </p>
-          <p>{one.verdict}</p>
-          {one.risks.length > 0 && (
+          <p>{school.verdict}</p>
+          {school.risks.length > 0 && (
             <>
               <p className="mt-1 font-semibold">What it risks</p>
               <ul className="list-disc pl-5">
-                {one.risks.map((risk) => (
+                {school.risks.map((risk) => (
                   <li key={risk}>{risk}</li>
                 ))}
               </ul>

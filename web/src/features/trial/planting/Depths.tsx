@@ -63,15 +63,15 @@ export function Depths({ stage, planting }: PlantingProps) {
         <section aria-label={`Depths of strip ${selected?.order}`} className="sheet mt-3 p-2">
           <h3>Depths of strip {selected?.order}</h3>
           <ul className="flex flex-wrap gap-x-5 gap-y-1">
-            {chosen.depths.map((one) => (
-              <li key={one.id}>
-                {one.depth.text} {one.depth.unit}{" "}
+            {chosen.depths.map((depth) => (
+              <li key={depth.id}>
+                {depth.depth.text} {depth.depth.unit}{" "}
                 {writable && (
                   <VoidRecord
                     trialId={trial.id}
                     kind="depth-check"
-                    record={one}
-                    what={`the depth of ${one.depth.text}`}
+                    record={depth}
+                    what={`the depth of ${depth.depth.text}`}
                   />
                 )}
               </li>

@@ -72,7 +72,8 @@ export function Otherwise({ stage, planting }: PlantingProps) {
   );
 }
 
-const letterOf = (trial: Stage["trial"], id: string) => trial.treatments.find((one) => one.id === id)?.letter ?? "";
+const letterOf = (trial: Stage["trial"], id: string) =>
+  trial.treatments.find((treatment) => treatment.id === id)?.letter ?? "";
 
 function deviation(strip: Strip, trial: Stage["trial"]): string {
   if (strip.lost) return "lost";
@@ -112,10 +113,10 @@ function Mark({ trial, strip, write, problems }: Stage & { strip: Strip }) {
       <label>
         It got
         <select className="entry" value={got} onChange={(event) => setGot(event.target.value)}>
-          {trial.treatments.map((one) => (
-            <option key={one.id} value={one.id}>
-              {one.letter}: {one.name}
-              {one.id === strip.treatment_id ? ", as planned" : ""}
+          {trial.treatments.map((treatment) => (
+            <option key={treatment.id} value={treatment.id}>
+              {treatment.letter}: {treatment.name}
+              {treatment.id === strip.treatment_id ? ", as planned" : ""}
             </option>
           ))}
         </select>

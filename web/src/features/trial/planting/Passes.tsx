@@ -166,6 +166,6 @@ const levels = (trial: Trial): [string, string][] =>
 function hasLevel(trial: Trial, treatmentId: string, key: string): boolean {
   const [place = 0, number = 0] = key.split("/").map(Number);
   const wanted = trial.factors[place]?.levels[number];
-  const level = trial.treatments.find((one) => one.id === treatmentId)?.levels[place];
+  const level = trial.treatments.find((treatment) => treatment.id === treatmentId)?.levels[place];
   return Boolean(wanted && level && wanted.text === level.text && wanted.unit === level.unit);
 }

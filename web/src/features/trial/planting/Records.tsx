@@ -112,7 +112,7 @@ function save({ trial }: PlantingProps["stage"], of: Map<string, Schemas["StripP
     ],
     ...trial.strips.map((strip) => {
       const record = of.get(strip.id)?.records.at(-1);
-      const letter = (id: string) => trial.treatments.find((one) => one.id === id)?.letter ?? "";
+      const letter = (id: string) => trial.treatments.find((treatment) => treatment.id === id)?.letter ?? "";
       return [
         strip.order,
         letter(strip.treatment_id),
@@ -128,7 +128,7 @@ function save({ trial }: PlantingProps["stage"], of: Map<string, Schemas["StripP
         record?.weather ?? "",
         record?.note ?? "",
         strip.depth?.text ?? "",
-        (of.get(strip.id)?.deviations ?? []).map((one) => one.words).join("; "),
+        (of.get(strip.id)?.deviations ?? []).map((deviation) => deviation.words).join("; "),
       ];
     }),
   ]);
@@ -194,7 +194,10 @@ function Bulk({ stage, planting }: PlantingProps) {
           value={on}
           options={[
             ["left", "all strips without a record"],
-            ...trial.treatments.map((one): [string, string] => [one.id, `those of ${one.letter}, ${one.name}`]),
+            ...trial.treatments.map((treatment): [string, string] => [
+              treatment.id,
+              `those of ${treatment.letter}, ${treatment.name}`,
+            ]),
           ]}
           onCommit={setOn}
         />
@@ -205,7 +208,7 @@ function Bulk({ stage, planting }: PlantingProps) {
         <ChoiceField
           label="Machine"
           value={machine}
-          options={[["", "not said"], ...planters.map((one): [string, string] => [one.id, one.name])]}
+          options={[["", "not said"], ...planters.map((planter): [string, string] => [planter.id, planter.name])]}
           onCommit={setMachine}
         />
         <TextField label="Setting" value={setting} onCommit={setSetting} />

@@ -9,7 +9,7 @@ type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
 /** What eyes said, and whether the counts agree. */
 export function Judged({ stage, scouting }: Props) {
   const { trial, writable, selected } = stage;
-  const summaries = scouting.summaries.filter((one) => one.judged);
+  const summaries = scouting.summaries.filter((summary) => summary.judged);
   return (
     <>
       {writable && trial.strips.length > 0 && (
@@ -20,17 +20,17 @@ export function Judged({ stage, scouting }: Props) {
           Judge blind in the field book
         </Link>
       )}
-      {scouting.agreements.map((one) => (
+      {scouting.agreements.map((agreement) => (
         <section
-          key={one.rating + one.measured}
-          aria-label={`${one.rating} against ${one.measured}`}
+          key={agreement.rating + agreement.measured}
+          aria-label={`${agreement.rating} against ${agreement.measured}`}
           className="sheet mt-3 p-3"
         >
           <h3>
-            {one.rating} judged{one.blind ? " blind" : ""} against {one.measured.toLowerCase()}
+            {agreement.rating} judged{agreement.blind ? " blind" : ""} against {agreement.measured.toLowerCase()}
           </h3>
           <ul>
-            {one.both.map((both) => (
+            {agreement.both.map((both) => (
               <li key={both.treatment_id}>
                 <span className={both.agree ? "" : "font-semibold"}>{both.words}</span>
                 <span className="muted">
@@ -41,13 +41,13 @@ export function Judged({ stage, scouting }: Props) {
             ))}
           </ul>
           <p className="muted text-sm">
-            {one.words} Judged {writtenDay(one.rated_on)}, counted {writtenDay(one.measured_on)}.
+            {agreement.words} Judged {writtenDay(agreement.rated_on)}, counted {writtenDay(agreement.measured_on)}.
           </p>
         </section>
       ))}
       {!summaries.length && <p className="muted mt-2">Nothing judged yet. One touch a strip, from 1 to 9.</p>}
-      {summaries.map((one) => (
-        <SummaryTable key={one.trait} trial={trial} summary={one} />
+      {summaries.map((summary) => (
+        <SummaryTable key={summary.trait} trial={trial} summary={summary} />
       ))}
     </>
   );

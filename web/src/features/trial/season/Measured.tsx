@@ -11,7 +11,7 @@ type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
 /** What was measured: by treatment, then the values of the strip that is selected. */
 export function Measured({ stage, scouting }: Props) {
   const { trial, writable, selected } = stage;
-  const summaries = scouting.summaries.filter((one) => !one.judged);
+  const summaries = scouting.summaries.filter((summary) => !summary.judged);
   const values = scouting.strips.find((one) => one.strip_id === selected?.id)?.measures ?? [];
   const names = new Map(scouting.measured.map((one) => [one.key, one.name]));
   const all = scouting.strips.flatMap((strip) => strip.measures);
@@ -31,30 +31,32 @@ export function Measured({ stage, scouting }: Props) {
           Nothing measured yet: heights, stems, ground covered, weeds by kind, pests and disease on plants, lodging.
         </p>
       )}
-      {summaries.map((one) => (
-        <SummaryTable key={one.trait + one.subject} trial={trial} summary={one} />
+      {summaries.map((summary) => (
+        <SummaryTable key={summary.trait + summary.subject} trial={trial} summary={summary} />
       ))}
       {values.length > 0 && (
         <section aria-label={`Values of strip ${selected?.order}`} className="sheet mt-4 p-2">
           <h3>Values of strip {selected?.order}</h3>
           <ul>
-            {values.map((one) => (
-              <li key={one.id} className="flex flex-wrap items-center gap-x-3 border-b border-base-300 py-1">
+            {values.map((value) => (
+              <li key={value.id} className="flex flex-wrap items-center gap-x-3 border-b border-base-300 py-1">
                 <span>
-                  {names.get(one.trait)}
-                  {one.subject && `, ${one.subject}`}: <span className="font-semibold">{one.shown.text}</span>
+                  {names.get(value.trait)}
+                  {value.subject && `, ${value.subject}`}: <span className="font-semibold">{value.shown.text}</span>
                 </span>
                 <span className="muted text-sm">
-                  typed {one.value.text} {one.value.unit}
-                  {one.sample_plants !== null && ` on ${one.sample_plants} plants`}
-                  {one.area.shown && ` in ${one.area.shown}`}, {one.recorded_by}
+                  typed {value.value.text} {value.value.unit}
+                  {value.sample_plants !== null && ` on ${value.sample_plants} plants`}
+                  {value.area.shown && ` in ${value.area.shown}`}, {value.recorded_by}
                 </span>
-                {one.questions.map((question) => (
+                {value.questions.map((question) => (
                   <span key={question.code} className="basis-full text-sm font-medium">
                     ? {question.text}
                   </span>
                 ))}
-                {writable && <VoidRecord trialId={trial.id} kind="plant-measure" record={one} what={one.shown.text} />}
+                {writable && (
+                  <VoidRecord trialId={trial.id} kind="plant-measure" record={value} what={value.shown.text} />
+                )}
               </li>
             ))}
           </ul>
@@ -92,30 +94,30 @@ export function Measured({ stage, scouting }: Props) {
 function Readings({ stage }: { stage: Stage }) {
   const { trial, writable, selected } = stage;
   const readings = useReadings(trial.id).data;
-  const values = readings?.strips.find((one) => one.strip_id === selected?.id)?.readings ?? [];
+  const values = readings?.strips.find((strip) => strip.strip_id === selected?.id)?.readings ?? [];
   return (
     <>
-      {readings?.summaries.map((one) => (
-        <SummaryTable key={one.trait + one.subject} trial={trial} summary={one} />
+      {readings?.summaries.map((summary) => (
+        <SummaryTable key={summary.trait + summary.subject} trial={trial} summary={summary} />
       ))}
       {values.length > 0 && (
         <section aria-label={`Readings of strip ${selected?.order}`} className="sheet mt-4 p-2">
           <h3>Readings of strip {selected?.order}</h3>
           <ul>
-            {values.map((one) => (
-              <li key={one.id} className="flex flex-wrap items-center gap-x-3 border-b border-base-300 py-1">
-                <span className="font-semibold">{one.text}</span>
+            {values.map((value) => (
+              <li key={value.id} className="flex flex-wrap items-center gap-x-3 border-b border-base-300 py-1">
+                <span className="font-semibold">{value.text}</span>
                 <span className="muted text-sm">
-                  {one.recorded_by}
-                  {one.note && `, ${one.note}`}
+                  {value.recorded_by}
+                  {value.note && `, ${value.note}`}
                 </span>
-                {one.questions.map((question) => (
+                {value.questions.map((question) => (
                   <span key={question.code} className="basis-full text-sm font-medium">
                     ? {question.text}
                   </span>
                 ))}
                 {writable && (
-                  <VoidRecord trialId={trial.id} kind={one.kind as RecordKind} record={one} what={one.text} />
+                  <VoidRecord trialId={trial.id} kind={value.kind as RecordKind} record={value} what={value.text} />
                 )}
               </li>
             ))}

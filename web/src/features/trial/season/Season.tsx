@@ -41,8 +41,8 @@ export function Season() {
   const scouting = useScouting(stage.trial.id);
   const schedule = useSchedule(stage.trial.id);
   const some = stage.trial.strips.filter((strip) => strip.events.length > 0);
-  const next = schedule.data?.visits.find((one) => ["overdue", "due", "wait", "coming"].includes(one.state));
-  const disagree = scouting.data?.agreements.flatMap((one) => one.both.filter((both) => !both.agree)) ?? [];
+  const next = schedule.data?.visits.find((visit) => ["overdue", "due", "wait", "coming"].includes(visit.state));
+  const disagree = scouting.data?.agreements.flatMap((agreement) => agreement.both.filter((both) => !both.agree)) ?? [];
   return (
     <Columns
       why={

@@ -3,7 +3,7 @@ import { Named } from "../stand/Emergence";
 
 /** A trait by treatment: means of strips, differences to the control with their interval. */
 export function SummaryTable({ trial, summary }: { trial: Trial; summary: Schemas["SummaryOut"] }) {
-  const told = summary.treatments.some((one) => one.difference);
+  const told = summary.treatments.some((treatment) => treatment.difference);
   return (
     <section aria-label={summary.name} className="mt-4">
       <h3>
@@ -26,15 +26,19 @@ export function SummaryTable({ trial, summary }: { trial: Trial; summary: Schema
           </tr>
         </thead>
         <tbody>
-          {summary.treatments.map((one) => (
-            <tr key={one.treatment_id}>
+          {summary.treatments.map((treatment) => (
+            <tr key={treatment.treatment_id}>
               <td>
-                <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />
+                <Named treatment={trial.treatments.find((other) => other.id === treatment.treatment_id)} />
               </td>
-              <td className="num">{one.mean?.text ?? "none"}</td>
-              {told && <td className="num">{one.difference?.text}</td>}
-              {told && <td className="num">{one.lower && one.upper && `${one.lower.text} to ${one.upper.text}`}</td>}
-              <td className="num">{one.strips}</td>
+              <td className="num">{treatment.mean?.text ?? "none"}</td>
+              {told && <td className="num">{treatment.difference?.text}</td>}
+              {told && (
+                <td className="num">
+                  {treatment.lower && treatment.upper && `${treatment.lower.text} to ${treatment.upper.text}`}
+                </td>
+              )}
+              <td className="num">{treatment.strips}</td>
             </tr>
           ))}
         </tbody>

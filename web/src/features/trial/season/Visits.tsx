@@ -35,25 +35,25 @@ export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["S
             </tr>
           </thead>
           <tbody>
-            {schedule.visits.map((one) => (
-              <tr key={one.key}>
-                <td className="whitespace-nowrap">{one.on}</td>
+            {schedule.visits.map((visit) => (
+              <tr key={visit.key}>
+                <td className="whitespace-nowrap">{visit.on}</td>
                 <td>
-                  <span className="font-medium">{one.what}</span>
-                  <span className="muted block text-sm">{one.why}</span>
+                  <span className="font-medium">{visit.what}</span>
+                  <span className="muted block text-sm">{visit.why}</span>
                 </td>
                 <td className="whitespace-nowrap">
-                  {(one.state === "overdue" || one.state === "due") && <Flag className="inline h-5 w-5" />}{" "}
-                  {STATES[one.state]}
+                  {(visit.state === "overdue" || visit.state === "due") && <Flag className="inline h-5 w-5" />}{" "}
+                  {STATES[visit.state]}
                 </td>
-                <td>{one.reason}</td>
+                <td>{visit.reason}</td>
                 <td>
-                  {writable && one.state !== "done" && one.state !== "missed" && (
+                  {writable && visit.state !== "done" && visit.state !== "missed" && (
                     <Link
                       className="plain whitespace-nowrap"
-                      to={`/trials/${trial.id}/fieldbook?task=${one.task}${one.trait ? `&trait=${one.trait}` : ""}`}
+                      to={`/trials/${trial.id}/fieldbook?task=${visit.task}${visit.trait ? `&trait=${visit.trait}` : ""}`}
                     >
-                      Go<span className="sr-only"> to {one.what}</span>
+                      Go<span className="sr-only"> to {visit.what}</span>
                     </Link>
                   )}
                 </td>

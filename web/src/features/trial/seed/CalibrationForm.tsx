@@ -18,8 +18,8 @@ const WAYS: Record<Method, [string, string]> = {
 
 /** What the treatments want through the drill, as a start: the control's rate where it is known. */
 function targetOf({ stage, seed }: SeedProps): Typed {
-  const control = stage.trial.treatments.find((one) => one.is_control)?.id;
-  const row = seed.treatments.find((one) => one.treatment_id === control) ?? seed.treatments[0];
+  const control = stage.trial.treatments.find((treatment) => treatment.is_control)?.id;
+  const row = seed.treatments.find((treatment) => treatment.treatment_id === control) ?? seed.treatments[0];
   return row?.target ?? blankIn(stage.reader, "seed_rate_mass");
 }
 
@@ -81,7 +81,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
             body: {
               ...draft,
               machine_id: machine,
-              catches: draft.catches.filter((one) => one.mass.text || one.way.text),
+              catches: draft.catches.filter((caught) => caught.mass.text || caught.way.text),
             },
           }),
         ),
@@ -102,7 +102,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
       <ChoiceField
         label="Lot in the drill"
         value={draft.lot_id}
-        options={seed.lots.map((one): [string, string] => [one.id, one.title])}
+        options={seed.lots.map((lot): [string, string] => [lot.id, lot.title])}
         onCommit={(lot_id) => put({ lot_id })}
       />
       <ChoiceField
@@ -110,7 +110,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
         value={machine}
         error={wrong("machine")}
         hint={planters.length ? undefined : "Add the drill in Setup first."}
-        options={planters.map((one): [string, string] => [one.id, one.name])}
+        options={planters.map((planter): [string, string] => [planter.id, planter.name])}
         onCommit={(machine_id) => put({ machine_id })}
       />
       <ChoiceField
@@ -145,8 +145,8 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
       )}
       <fieldset className="col-span-full">
         <legend>Catches</legend>
-        {draft.catches.map((one, place) => {
-          const change = (part: Partial<typeof one>) =>
+        {draft.catches.map((caught, place) => {
+          const change = (part: Partial<typeof caught>) =>
             put({ catches: draft.catches.map((other, index) => (index === place ? { ...other, ...part } : other)) });
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: catches are only ever added at the end
@@ -156,7 +156,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
                 <input
                   className="entry w-24 text-right"
                   inputMode="decimal"
-                  value={one.setting}
+                  value={caught.setting}
                   onChange={(event) => change({ setting: event.target.value })}
                 />
               </label>
@@ -165,7 +165,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
                 <UnitEntry
                   numeric
                   label={`Weight of catch ${place + 1}`}
-                  value={one.mass}
+                  value={caught.mass}
                   units={masses}
                   onChange={(mass) => change({ mass })}
                 />
@@ -175,7 +175,7 @@ export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: (
                 <UnitEntry
                   numeric
                   label={`${way} of catch ${place + 1}`}
-                  value={one.way}
+                  value={caught.way}
                   units={dimension ? ways : []}
                   onChange={(next) => change({ way: next })}
                 />

@@ -23,8 +23,8 @@ export function Calibrations({ stage, seed }: SeedProps) {
         </p>
       ))}
       {!seed.lots.length && <p className="muted">Choose the lot first: each lot is calibrated by itself.</p>}
-      {found.data.calibrations.map((one) => (
-        <Calibration key={one.id} one={one} stage={stage} />
+      {found.data.calibrations.map((calibration) => (
+        <Calibration key={calibration.id} one={calibration} stage={stage} />
       ))}
       {stage.writable &&
         seed.lots.length > 0 &&

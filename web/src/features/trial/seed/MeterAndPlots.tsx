@@ -7,7 +7,7 @@ import type { SeedProps } from "./Rates";
 /** Discs and sprockets nearest to each treatment's rate, and counted seed for small plots. */
 export function MeterAndPlots({ stage, seed }: SeedProps) {
   const named = (id: string) => {
-    const found = stage.trial.treatments.find((one) => one.id === id);
+    const found = stage.trial.treatments.find((treatment) => treatment.id === id);
     return (
       found && (
         <>

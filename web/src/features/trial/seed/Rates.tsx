@@ -35,9 +35,9 @@ export function Rates({ stage, seed }: SeedProps) {
                 </td>
                 <td>
                   {row.lot}
-                  {row.companions.map((one) => (
-                    <span key={one.name} className="muted block">
-                      + {one.name}, {one.mass} {one.place}
+                  {row.companions.map((companion) => (
+                    <span key={companion.name} className="muted block">
+                      + {companion.name}, {companion.mass} {companion.place}
                     </span>
                   ))}
                 </td>
@@ -66,7 +66,7 @@ export function Rates({ stage, seed }: SeedProps) {
 function Entries({ stage, lots }: { stage: Stage; lots: boolean }) {
   const { trial, edit, problems, writable, reader, currency } = stage;
   const shared = { disabled: !writable, reader };
-  const varied = new Set(trial.factors.map((one) => one.kind));
+  const varied = new Set(trial.factors.map((factor) => factor.kind));
   return (
     <div className="mt-4 grid max-w-3xl grid-cols-2 gap-3 md:grid-cols-4">
       {!varied.has("row_spacing") && (

@@ -79,9 +79,9 @@ export function Seed() {
 
 /** What is ready and what is not: the answer of this stage. */
 function Answer({ trial, seed }: Stage & { seed: NonNullable<ReturnType<typeof useSeed>["data"]> }) {
-  const asked = seed.lots.flatMap((lot) => lot.questions.filter((one) => one.code !== "treated"));
-  const rated = seed.treatments.filter((one) => one.seeds).length;
-  const note = trial.stages.find((one) => one.key === "seed")?.note;
+  const asked = seed.lots.flatMap((lot) => lot.questions.filter((question) => question.code !== "treated"));
+  const rated = seed.treatments.filter((treatment) => treatment.seeds).length;
+  const note = trial.stages.find((stage) => stage.key === "seed")?.note;
   return (
     <section aria-label="The seed" className="border-l-4 border-base-content pl-3">
       <h2>

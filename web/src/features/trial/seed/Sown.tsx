@@ -27,7 +27,7 @@ export function Sown({ stage, seed }: SeedProps) {
   const [draft, setDraft] = useState<Part[] | null>(null);
   const parts = draft ?? stored;
   const changed = draft !== null && JSON.stringify(draft) !== JSON.stringify(stored);
-  const own = (lots.data ?? []).filter((one) => one.crop === trial.crop);
+  const own = (lots.data ?? []).filter((lot) => lot.crop === trial.crop);
   const first = own[0] ?? lots.data?.[0];
   const put = (place: number, part: Partial<Part>) =>
     setDraft(parts.map((one, index) => (index === place ? { ...one, ...part } : one)));
@@ -76,7 +76,7 @@ export function Sown({ stage, seed }: SeedProps) {
                   setDraft([
                     ...parts,
                     newPart(
-                      (kind === "companion" ? (lots.data?.find((one) => one.crop !== trial.crop) ?? first) : first).id,
+                      (kind === "companion" ? (lots.data?.find((lot) => lot.crop !== trial.crop) ?? first) : first).id,
                       kind,
                       reader,
                     ),
@@ -242,7 +242,7 @@ function PartRow({ part, number, stage, lots, put, drop }: RowProps) {
 }
 
 function Mixtures({ stage, seed }: SeedProps) {
-  const mixed = seed.treatments.filter((one) => one.mixture.length > 0);
+  const mixed = seed.treatments.filter((treatment) => treatment.mixture.length > 0);
   if (!mixed.length) return null;
   return (
     <section aria-label="Mixtures" className="mt-4">

@@ -6,14 +6,14 @@ export type PartKind = Part["part"];
 
 /** Parts as they stand, without what the server says about them. */
 export function partsOf(seed: Schemas["SeedStageOut"]): Part[] {
-  return seed.parts.map((one) => ({
-    part: one.part,
-    lot_id: one.lot_id,
-    level_id: one.level_id,
-    share: { text: one.share.text, unit: one.share.unit || "%" },
-    share_by: one.share_by,
-    rate: { text: one.rate.text, unit: one.rate.unit },
-    place: one.place,
+  return seed.parts.map((part) => ({
+    part: part.part,
+    lot_id: part.lot_id,
+    level_id: part.level_id,
+    share: { text: part.share.text, unit: part.share.unit || "%" },
+    share_by: part.share_by,
+    rate: { text: part.rate.text, unit: part.rate.unit },
+    place: part.place,
   }));
 }
 
@@ -41,7 +41,7 @@ export function levelsOf(trial: Trial): [string, string][] {
 
 /** What the shares of a mixture leave open, in words; empty when they add up or there is no mixture. */
 export function sharesLeft(parts: Part[]): string {
-  const mixed = parts.filter((one) => one.part === "mixture");
+  const mixed = parts.filter((part) => part.part === "mixture");
   if (!mixed.length) return "";
   const whole = mixed.reduce((sum, one) => sum + (Number(one.share?.text.replace(",", ".")) || 0), 0);
   return Math.abs(whole - 100) < 0.1 ? "" : `Shares add up to ${Number(whole.toFixed(2))} % so far.`;

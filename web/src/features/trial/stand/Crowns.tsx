@@ -11,7 +11,7 @@ type Props = { stage: Stage; analysis: Schemas["StandAnalysisOut"]; scouting: Sc
 export function Crowns({ stage, analysis, scouting }: Props) {
   const { trial, writable, selected } = stage;
   const strip = selected ? `&strip=${selected.order}` : "";
-  const of = (id: string) => trial.treatments.find((one) => one.id === id);
+  const of = (id: string) => trial.treatments.find((treatment) => treatment.id === id);
   const feel = scouting.measured.find((one) => one.key === "crown");
   return (
     <div className="grid gap-6 xl:grid-cols-2">
@@ -52,20 +52,20 @@ export function Crowns({ stage, analysis, scouting }: Props) {
               </tr>
             </thead>
             <tbody>
-              {analysis.crowns.map((one) => (
-                <tr key={one.treatment_id}>
+              {analysis.crowns.map((crown) => (
+                <tr key={crown.treatment_id}>
                   <td>
-                    <Named treatment={of(one.treatment_id)} />
+                    <Named treatment={of(crown.treatment_id)} />
                   </td>
                   <td className="num">
-                    {one.dug}
-                    {one.few && ": few"}
+                    {crown.dug}
+                    {crown.few && ": few"}
                   </td>
                   <td className="num">
-                    <Worked working={one.working}>{one.alive_pct.toFixed(0)} %</Worked> ({one.lower_pct.toFixed(0)} to{" "}
-                    {one.upper_pct.toFixed(0)} %)
+                    <Worked working={crown.working}>{crown.alive_pct.toFixed(0)} %</Worked> (
+                    {crown.lower_pct.toFixed(0)} to {crown.upper_pct.toFixed(0)} %)
                   </td>
-                  <td className="num">{one.shoots?.text}</td>
+                  <td className="num">{crown.shoots?.text}</td>
                 </tr>
               ))}
             </tbody>

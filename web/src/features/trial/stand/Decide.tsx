@@ -16,7 +16,7 @@ type Props = { stage: Stage; analysis: Analysis; hungry: boolean; setHungry: (hu
 
 /** Keep, thicken, replant or rotate: what each costs and brings, by which threshold. */
 export function Decide({ stage, analysis, hungry, setHungry }: Props) {
-  const perennial = analysis.thresholds.some((one) => one.key === "old_thin");
+  const perennial = analysis.thresholds.some((threshold) => threshold.key === "old_thin");
   return (
     <>
       {perennial ? (
@@ -30,15 +30,15 @@ export function Decide({ stage, analysis, hungry, setHungry }: Props) {
           <h3>What may be sown into a thin stand, by date</h3>
           <table aria-label="What may be sown" className="figures max-w-3xl">
             <tbody>
-              {analysis.bridges.map((one) => (
-                <tr key={one.name} className={one.open ? "font-semibold" : ""}>
+              {analysis.bridges.map((bridge) => (
+                <tr key={bridge.name} className={bridge.open ? "font-semibold" : ""}>
                   <td className="whitespace-nowrap">
-                    {one.window}
-                    {one.open && ", now"}
+                    {bridge.window}
+                    {bridge.open && ", now"}
                   </td>
-                  <td>{one.name}</td>
+                  <td>{bridge.name}</td>
                   <td>
-                    {one.why}. {one.caution}
+                    {bridge.why}. {bridge.caution}
                   </td>
                 </tr>
               ))}
@@ -69,30 +69,32 @@ function Annual({ stage, analysis }: { stage: Stage; analysis: Analysis }) {
             </tr>
           </thead>
           <tbody>
-            {analysis.decisions.map((one) => (
-              <tr key={one.treatment_id}>
+            {analysis.decisions.map((decision) => (
+              <tr key={decision.treatment_id}>
                 <td className="whitespace-nowrap">
-                  <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />
+                  <Named treatment={trial.treatments.find((other) => other.id === decision.treatment_id)} />
                 </td>
                 <td className="num">
-                  {one.stand.text}
-                  {one.half && ` ± ${one.half.text}`}
+                  {decision.stand.text}
+                  {decision.half && ` ± ${decision.half.text}`}
                 </td>
                 <td>
-                  <span className="font-semibold">{one.words}</span>
-                  {one.line && <span className="muted block text-sm">{one.line}</span>}
+                  <span className="font-semibold">{decision.words}</span>
+                  {decision.line && <span className="muted block text-sm">{decision.line}</span>}
                 </td>
-                <td className="num">{one.keep_yield}</td>
-                <td className="num">{one.replant_yield}</td>
+                <td className="num">{decision.keep_yield}</td>
+                <td className="num">{decision.replant_yield}</td>
                 <td className="num">
-                  {one.money && one.working && <Worked working={one.working}>{one.money.text}</Worked>}
-                  {one.lower && one.upper && (
+                  {decision.money && decision.working && (
+                    <Worked working={decision.working}>{decision.money.text}</Worked>
+                  )}
+                  {decision.lower && decision.upper && (
                     <span className="muted block text-sm">
-                      {one.lower.text} to {one.upper.text}
+                      {decision.lower.text} to {decision.upper.text}
                     </span>
                   )}
                 </td>
-                <td className="num">{one.equal_stand?.text}</td>
+                <td className="num">{decision.equal_stand?.text}</td>
               </tr>
             ))}
           </tbody>
@@ -164,15 +166,19 @@ function Thresholds({ stage, thresholds }: { stage: Stage; thresholds: Analysis[
           </tr>
         </thead>
         <tbody>
-          {thresholds.map((one) => (
-            <tr key={one.key}>
-              <td>{one.label}</td>
-              <td className="num">{one.value.shown}</td>
-              <td className={one.own ? "font-medium" : "muted"}>{one.source}</td>
+          {thresholds.map((threshold) => (
+            <tr key={threshold.key}>
+              <td>{threshold.label}</td>
+              <td className="num">{threshold.value.shown}</td>
+              <td className={threshold.own ? "font-medium" : "muted"}>{threshold.source}</td>
               <td>
                 {stage.writable && (
-                  <button type="button" className="underline" onClick={() => setOpen(open === one.key ? "" : one.key)}>
-                    Change<span className="sr-only"> {one.label}</span>
+                  <button
+                    type="button"
+                    className="underline"
+                    onClick={() => setOpen(open === threshold.key ? "" : threshold.key)}
+                  >
+                    Change<span className="sr-only"> {threshold.label}</span>
                   </button>
                 )}
               </td>
@@ -181,9 +187,9 @@ function Thresholds({ stage, thresholds }: { stage: Stage; thresholds: Analysis[
         </tbody>
       </table>
       {thresholds
-        .filter((one) => one.key === open)
-        .map((one) => (
-          <OwnLine key={one.key} stage={stage} line={one} close={() => setOpen("")} />
+        .filter((threshold) => threshold.key === open)
+        .map((threshold) => (
+          <OwnLine key={threshold.key} stage={stage} line={threshold} close={() => setOpen("")} />
         ))}
     </section>
   );

@@ -10,7 +10,7 @@ const days = (value: number | null) => (value === null ? "not known" : `${value.
 /** Emergence by treatment over time, and what is left later. */
 export function Emergence({ stage, analysis }: Props) {
   const { trial } = stage;
-  const of = (id: string) => trial.treatments.find((one) => one.id === id);
+  const of = (id: string) => trial.treatments.find((treatment) => treatment.id === id);
   if (!trial.planted_on)
     return <p className="muted">The day of sowing is not known; without it there is no emergence to reckon.</p>;
   if (!analysis.emergence.length)

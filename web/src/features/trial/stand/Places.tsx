@@ -52,7 +52,8 @@ function Walk({ trial, stand }: Pick<Stage, "trial"> & { stand: Schemas["StandOu
     strip: trial.strips.find((one) => one.id === step.strip_id),
     place: of.get(step.strip_id)?.places.find((one) => one.number === step.place),
     done:
-      of.get(step.strip_id)?.counts.some((one) => one.plan_id === stand.plan?.id && one.place === step.place) ?? false,
+      of.get(step.strip_id)?.counts.some((count) => count.plan_id === stand.plan?.id && count.place === step.place) ??
+      false,
   }));
   return (
     <>

@@ -12,7 +12,7 @@ const pct = (value: number | null) => (value === null ? "" : `${value.toFixed(1)
 /** Spacing along the row: by treatment, then the runs of the strip that is selected. */
 export function Spacing({ stage, analysis, scouting }: Props) {
   const { trial, writable, selected } = stage;
-  const shown = selected ? scouting.strips.filter((one) => one.strip_id === selected.id) : scouting.strips;
+  const shown = selected ? scouting.strips.filter((strip) => strip.strip_id === selected.id) : scouting.strips;
   const runs = shown.flatMap((one) => one.tapes).slice(-6);
   return (
     <>
@@ -58,7 +58,7 @@ export function Spacing({ stage, analysis, scouting }: Props) {
         {runs.map((run) => (
           <section key={run.id} aria-label="A tape run" className="sheet p-2">
             <h3>
-              Strip {trial.strips.find((one) => one.id === run.strip_id)?.order}: {run.spacings.plants} plants,{" "}
+              Strip {trial.strips.find((strip) => strip.id === run.strip_id)?.order}: {run.spacings.plants} plants,{" "}
               {run.spacings.working ? (
                 <Worked working={run.spacings.working}>CV {pct(run.spacings.cv_pct)}</Worked>
               ) : (

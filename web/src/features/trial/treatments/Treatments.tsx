@@ -32,10 +32,10 @@ export function Treatments() {
   } as Record<string, [string, string][]>;
   const monies = useUnits("money_per_area", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const names = new Map((catalogue.data?.factor_kinds ?? []).map(([key = "", name = ""]) => [key, name]));
-  const titles = shown.factors.map((one) => one.name || (names.get(one.kind) ?? one.kind));
-  const columns = shown.factors.map((one, place) => ({
+  const titles = shown.factors.map((factor) => factor.name || (names.get(factor.kind) ?? factor.kind));
+  const columns = shown.factors.map((factor, place) => ({
     title: titles[place] ?? "",
-    units: byDimension[DIMENSION[one.kind] ?? ""] ?? [],
+    units: byDimension[DIMENSION[factor.kind] ?? ""] ?? [],
   }));
   const bound = !trial.treatments_bound.open;
   const change = (part: Partial<Draft>) => setDraft({ ...shown, ...part });
@@ -66,7 +66,11 @@ export function Treatments() {
           <thead>
             <tr>
               <th>Letter</th>
-              {columns.length > 1 ? columns.map((one) => <th key={one.title}>{one.title}</th>) : <th>Level</th>}
+              {columns.length > 1 ? (
+                columns.map((column) => <th key={column.title}>{column.title}</th>)
+              ) : (
+                <th>Level</th>
+              )}
               <th>Farm does it now</th>
               <th>Extra cost against the control</th>
               <th className="num">Costs more</th>
@@ -80,7 +84,7 @@ export function Treatments() {
                 key={row.key}
                 row={row}
                 place={place}
-                saved={trial.treatments.find((one) => one.id === row.id)}
+                saved={trial.treatments.find((treatment) => treatment.id === row.id)}
                 columns={columns}
                 monies={monies}
                 locked={!writable}

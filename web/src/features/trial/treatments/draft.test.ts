@@ -31,7 +31,7 @@ function draft(): Draft {
 describe("a draft of treatments", () => {
   it("gives every row the level of a new factor, and takes it away again", () => {
     const two = withFactor(draft(), "seeding_rate", units);
-    expect(two.factors.map((one) => one.hard_to_change)).toEqual([true, false]);
+    expect(two.factors.map((factor) => factor.hard_to_change)).toEqual([true, false]);
     expect(two.rows.map((row) => row.levels[1])).toEqual([
       { text: "", unit: "k/ha" },
       { text: "", unit: "k/ha" },

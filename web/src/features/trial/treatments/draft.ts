@@ -57,39 +57,39 @@ export const newRow = (draft: Draft, units: Units): RowDraft => ({
 
 export function draftOf(trial: Trial, units: Units): Draft {
   const draft: Draft = {
-    factors: trial.factors.map((one, place) => ({
+    factors: trial.factors.map((factor, place) => ({
       key: `factor ${place}`,
-      kind: one.kind,
-      name: one.name,
-      hard_to_change: one.hard_to_change,
+      kind: factor.kind,
+      name: factor.name,
+      hard_to_change: factor.hard_to_change,
     })),
     rows: [],
     costs: [],
   };
   if (!draft.factors.length) draft.factors.push({ ...newFactor("row_spacing", units), key: "first" });
-  draft.rows = trial.treatments.map((one) => ({
-    key: one.id,
-    id: one.id,
-    levels: one.levels.map((level, place) => ({
+  draft.rows = trial.treatments.map((treatment) => ({
+    key: treatment.id,
+    id: treatment.id,
+    levels: treatment.levels.map((level, place) => ({
       text: level.text,
       unit: level.unit || units.usual(draft.factors[place]?.kind ?? "free"),
     })),
-    is_control: one.is_control,
-    extra_cost: { text: one.extra_cost.text, unit: one.extra_cost.unit || units.money },
+    is_control: treatment.is_control,
+    extra_cost: { text: treatment.extra_cost.text, unit: treatment.extra_cost.unit || units.money },
   }));
   while (draft.rows.length < 2)
     draft.rows.push({ ...newRow(draft, units), key: `row ${draft.rows.length}`, is_control: !draft.rows.length });
-  draft.costs = trial.costs.map((one, place) => ({
+  draft.costs = trial.costs.map((cost, place) => ({
     key: `cost ${place}`,
-    factor: one.factor,
-    level: levelsOf(draft, one.factor)[one.level] ?? { text: "", unit: "" },
-    kind: one.kind,
-    label: one.label,
-    times: one.times,
-    each: typed(one.each),
-    basis: one.basis,
-    spread: typed(one.spread),
-    made_of: Object.fromEntries(Object.entries(one.made_of).map(([name, value]) => [name, typed(value)])),
+    factor: cost.factor,
+    level: levelsOf(draft, cost.factor)[cost.level] ?? { text: "", unit: "" },
+    kind: cost.kind,
+    label: cost.label,
+    times: cost.times,
+    each: typed(cost.each),
+    basis: cost.basis,
+    spread: typed(cost.spread),
+    made_of: Object.fromEntries(Object.entries(cost.made_of).map(([name, value]) => [name, typed(value)])),
   }));
   return draft;
 }
@@ -103,7 +103,9 @@ export function everyCombination(draft: Draft, units: Units): RowDraft[] | null 
   for (const row of levels) combinations = combinations.flatMap((before) => row.map((level) => [...before, level]));
   const name = (row: Typed[]) => row.map((level) => `${level.text.trim().toLowerCase()} ${level.unit}`).join("|");
   const there = new Map(draft.rows.map((row) => [name(row.levels), row]));
-  const rows = combinations.map((one) => there.get(name(one)) ?? { ...newRow(draft, units), levels: one.map(typed) });
+  const rows = combinations.map(
+    (combination) => there.get(name(combination)) ?? { ...newRow(draft, units), levels: combination.map(typed) },
+  );
   if (!rows.some((row) => row.is_control) && rows[0]) rows[0] = { ...rows[0], is_control: true };
   return rows;
 }

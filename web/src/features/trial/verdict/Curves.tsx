@@ -44,9 +44,9 @@ export function Curves({ trialId }: { trialId: string }) {
         <CurvePlot found={narrowed(found, curve.level)} shown={[curve]} />
       </figure>
       <p className="muted">{found.money}</p>
-      {curve.warnings.map((one) => (
-        <p key={one} className="caution">
-          {one}
+      {curve.warnings.map((warning) => (
+        <p key={warning} className="caution">
+          {warning}
         </p>
       ))}
       <table className="figures max-w-3xl">

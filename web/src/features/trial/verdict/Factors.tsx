@@ -67,7 +67,8 @@ export function Strata({ analysis }: { analysis: Analysis }) {
     <section aria-label="Errors" className="mt-3">
       <h3>Errors of the strips</h3>
       <p>
-        {analysis.components.map((one) => `${one.name}: variance ${one.text}`).join("; ")} ({analysis.unit})².
+        {analysis.components.map((component) => `${component.name}: variance ${component.text}`).join("; ")} (
+        {analysis.unit})².
       </p>
       <ul>
         {analysis.precision.map((one) => (
@@ -114,11 +115,11 @@ export function Strata({ analysis }: { analysis: Analysis }) {
 export function Polynomials({ analysis }: { analysis: Analysis }) {
   return (
     <>
-      {analysis.polynomials.map((one) => (
-        <details key={one.factor} className="mt-2">
-          <summary className="cursor-pointer underline">{one.words}</summary>
+      {analysis.polynomials.map((polynomial) => (
+        <details key={polynomial.factor} className="mt-2">
+          <summary className="cursor-pointer underline">{polynomial.words}</summary>
           <ul>
-            {one.rows.map((row) => (
+            {polynomial.rows.map((row) => (
               <li key={row.name}>
                 <span className="first-letter:uppercase">{row.name}</span>: {row.text}
               </li>

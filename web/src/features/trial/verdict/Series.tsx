@@ -50,8 +50,8 @@ function Combined({ found, trialId, writable }: { found: Found; trialId: string;
         {found.sentence}
       </p>
       <p>{found.held}</p>
-      {found.remarks.map((one) => (
-        <Caution key={one}>{one}</Caution>
+      {found.remarks.map((remark) => (
+        <Caution key={remark}>{remark}</Caution>
       ))}
       {found.combined.map((whole) => (
         <figure key={whole.name} className="mt-2">
@@ -88,14 +88,14 @@ function Combined({ found, trialId, writable }: { found: Found; trialId: string;
       </table>
       {writable && <AddYear trialId={trialId} />}
       <p className="mt-2">{found.method}</p>
-      <p className="muted">{found.components.map((one) => `${one.name}: ${one.text}`).join("; ")}</p>
+      <p className="muted">{found.components.map((component) => `${component.name}: ${component.text}`).join("; ")}</p>
     </section>
   );
 }
 
 function rowsOf(found: Found, name: string) {
   const alone = found.alone.flatMap((row) => {
-    const own = row.differences.find((one) => one.name === name);
+    const own = row.differences.find((difference) => difference.name === name);
     return own ? [{ label: row.label, below: `${row.n} strips`, whole: false, found: own }] : [];
   });
   const whole = found.combined.find((one) => one.name === name);
@@ -121,9 +121,10 @@ function Without({ found }: { found: Found }) {
           {found.without.map((row) => (
             <tr key={row.label}>
               <td className="whitespace-nowrap">{row.label}</td>
-              {row.differences.map((one) => (
-                <td key={one.name} className="num">
-                  {one.estimate.text} ({one.lower?.text} to {one.upper?.text}), {one.call_words}
+              {row.differences.map((difference) => (
+                <td key={difference.name} className="num">
+                  {difference.estimate.text} ({difference.lower?.text} to {difference.upper?.text}),{" "}
+                  {difference.call_words}
                 </td>
               ))}
             </tr>

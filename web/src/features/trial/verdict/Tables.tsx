@@ -6,7 +6,7 @@ import { Worked } from "../../../ui/working";
 type Analysis = Schemas["AnalysisOut"];
 
 export function MeansTable({ analysis, trial, replicated }: { analysis: Analysis; trial: Trial; replicated: boolean }) {
-  const position = (id: string) => trial.treatments.find((one) => one.id === id)?.position ?? 0;
+  const position = (id: string) => trial.treatments.find((treatment) => treatment.id === id)?.position ?? 0;
   return (
     <section aria-label={`Means of ${analysis.response}`} className="mt-3">
       <table className="figures">

@@ -99,7 +99,7 @@ function Settling({ analysis }: { analysis: Schemas["AnalysisOut"] | null }) {
 
 function Analysis({ analysis, replicated }: { analysis: Schemas["AnalysisOut"]; replicated: boolean }) {
   const { trial } = useStage();
-  const positions = new Map(trial.treatments.map((one) => [one.id, one.position]));
+  const positions = new Map(trial.treatments.map((treatment) => [treatment.id, treatment.position]));
   return (
     <>
       <div className="mt-2 grid gap-x-4 gap-y-2 2xl:grid-cols-2">
@@ -157,9 +157,9 @@ function Why({ verdict }: { verdict: Verdicts }) {
           Strip {one.strip} is not in it: {one.why}
         </Caution>
       ))}
-      {verdict.deviations.map((one) => (
-        <Caution key={one.strip}>
-          Strip {one.strip}: {one.why}
+      {verdict.deviations.map((deviation) => (
+        <Caution key={deviation.strip}>
+          Strip {deviation.strip}: {deviation.why}
         </Caution>
       ))}
       {verdict.amendments.map((said) => (

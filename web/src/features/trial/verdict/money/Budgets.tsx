@@ -9,7 +9,7 @@ type Found = Schemas["MoneyOut"];
 
 function useStakes() {
   const { trial } = useStage();
-  const positions = new Map(trial.treatments.map((one) => [one.letter, one.position]));
+  const positions = new Map(trial.treatments.map((treatment) => [treatment.letter, treatment.position]));
   return (letter: string) => <Stake letter={letter} position={positions.get(letter) ?? 0} />;
 }
 
@@ -33,20 +33,20 @@ export function Budgets({ found }: { found: Found }) {
             </tr>
           </thead>
           <tbody>
-            {found.treatments.map((one) => (
-              <tr key={one.treatment_id}>
+            {found.treatments.map((treatment) => (
+              <tr key={treatment.treatment_id}>
                 <td>
-                  {stake(one.letter)} {one.name}
-                  {one.is_control && <span className="muted"> control</span>}
+                  {stake(treatment.letter)} {treatment.name}
+                  {treatment.is_control && <span className="muted"> control</span>}
                 </td>
-                <td className="num">{one.yield_.text}</td>
-                <td className="num">{one.income.text}</td>
-                <td className="num">{one.by_yield.text}</td>
-                <td className="num">{one.by_area.text}</td>
+                <td className="num">{treatment.yield_.text}</td>
+                <td className="num">{treatment.income.text}</td>
+                <td className="num">{treatment.by_yield.text}</td>
+                <td className="num">{treatment.by_area.text}</td>
                 <td className="muted text-sm">
-                  {one.parts.map((part) => `${part.label} ${part.text}`).join(", ") || "no costs typed"}
+                  {treatment.parts.map((part) => `${part.label} ${part.text}`).join(", ") || "no costs typed"}
                 </td>
-                <td className="num font-semibold">{one.net.text}</td>
+                <td className="num font-semibold">{treatment.net.text}</td>
               </tr>
             ))}
           </tbody>
@@ -148,16 +148,16 @@ export function StripBudgets({ found }: { found: Found }) {
   const save = () =>
     saveCsv("budgets.csv", [
       ["strip", "block", "treatment", "yield", "income", "with the yield", "by area", "net", "seed by rate sown"],
-      ...found.strips.map((one) => [
-        one.order,
-        one.block,
-        one.letter,
-        one.yield_.value,
-        one.income.value,
-        one.by_yield.value,
-        one.by_area.value,
-        one.net.value,
-        one.seed_sown ? "yes" : "no",
+      ...found.strips.map((strip) => [
+        strip.order,
+        strip.block,
+        strip.letter,
+        strip.yield_.value,
+        strip.income.value,
+        strip.by_yield.value,
+        strip.by_area.value,
+        strip.net.value,
+        strip.seed_sown ? "yes" : "no",
       ]),
     ]);
   return (
@@ -179,18 +179,18 @@ export function StripBudgets({ found }: { found: Found }) {
             </tr>
           </thead>
           <tbody>
-            {found.strips.map((one) => (
-              <tr key={one.strip_id}>
-                <td className="num">{one.order}</td>
-                <td className="num">{one.block}</td>
-                <td>{stake(one.letter)}</td>
-                <td className="num">{one.yield_.text}</td>
-                <td className="num">{one.income.text}</td>
-                <td className="num">{one.by_yield.text}</td>
-                <td className="num">{one.by_area.text}</td>
-                <td>{one.seed_sown ? "by the rate sown" : "as planned"}</td>
+            {found.strips.map((strip) => (
+              <tr key={strip.strip_id}>
+                <td className="num">{strip.order}</td>
+                <td className="num">{strip.block}</td>
+                <td>{stake(strip.letter)}</td>
+                <td className="num">{strip.yield_.text}</td>
+                <td className="num">{strip.income.text}</td>
+                <td className="num">{strip.by_yield.text}</td>
+                <td className="num">{strip.by_area.text}</td>
+                <td>{strip.seed_sown ? "by the rate sown" : "as planned"}</td>
                 <td className="num font-semibold">
-                  <Worked working={one.working}>{one.net.text}</Worked>
+                  <Worked working={strip.working}>{strip.net.text}</Worked>
                 </td>
               </tr>
             ))}

@@ -26,8 +26,8 @@ export function Money() {
   if (found.problem) return <p className="mt-2">{found.problem}</p>;
   return (
     <>
-      {found.remarks.map((one) => (
-        <Caution key={one}>{one}</Caution>
+      {found.remarks.map((remark) => (
+        <Caution key={remark}>{remark}</Caution>
       ))}
       <Budgets found={found} />
       <Against found={found} />

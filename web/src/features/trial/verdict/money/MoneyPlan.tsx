@@ -25,7 +25,9 @@ export function MoneyPlan({ found, trial }: { found: Schemas["MoneyOut"]; trial:
   const prices = useUnits("price", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const monies = useUnits("money_per_area", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const [plan, setPlan] = useState<Plan>(found.plan);
-  const [rows, setRows] = useState<Row[]>(found.plan.scenarios.map((one, place) => ({ ...one, key: `kept ${place}` })));
+  const [rows, setRows] = useState<Row[]>(
+    found.plan.scenarios.map((scenario, place) => ({ ...scenario, key: `kept ${place}` })),
+  );
   const [problem, setProblem] = useState("");
   const put = (key: string, part: Partial<Row>) =>
     setRows((now) => now.map((row) => (row.key === key ? { ...row, ...part } : row)));

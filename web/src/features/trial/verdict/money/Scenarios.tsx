@@ -18,13 +18,13 @@ export function Scenarios({ found }: { found: Schemas["MoneyOut"] }) {
   return (
     <section aria-label="Scenarios" className="mt-4">
       <h3>Scenarios</h3>
-      {found.scenarios.map((one) => (
-        <div key={one.name} className="mt-1 border-l-4 border-base-content pl-3">
+      {found.scenarios.map((scenario) => (
+        <div key={scenario.name} className="mt-1 border-l-4 border-base-content pl-3">
           <p>
-            <b>{one.name}</b>: {one.said}. {one.best_amount}
+            <b>{scenario.name}</b>: {scenario.said}. {scenario.best_amount}
           </p>
-          {one.problem && <p className="font-medium text-error">{one.problem}</p>}
-          <Lines lines={one.lines} />
+          {scenario.problem && <p className="font-medium text-error">{scenario.problem}</p>}
+          <Lines lines={scenario.lines} />
         </div>
       ))}
     </section>
