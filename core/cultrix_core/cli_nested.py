@@ -149,11 +149,11 @@ def _factors(arguments: argparse.Namespace) -> list[str]:
             remedy="Take --design split-plot or strip-plot, or name the factors with --treatment.",
         )
     if arguments.design in FACTORS:
-        found = [one for one in (arguments.main, arguments.sub, arguments.subsub) if one]
-        if len(found) != FACTORS[arguments.design]:
+        factors = [one for one in (arguments.main, arguments.sub, arguments.subsub) if one]
+        if len(factors) != FACTORS[arguments.design]:
             roles = "--main, --sub and --subsub" if FACTORS[arguments.design] == 3 else "--main and --sub"
             raise Refusal("missing", field="main", label="A factor", remedy=f"A {arguments.design} design needs {roles}.")
-        return found
+        return factors
     if not arguments.treatment:
         raise Refusal("missing", field="treatment", label="The treatment column", remedy="Name it with --treatment.")
     return list(arguments.treatment)
@@ -185,10 +185,10 @@ def _control(arguments: argparse.Namespace, factors: Sequence[str], columns: Map
     """Control level of the factors that have it, for Dunnett."""
     if arguments.adjust != "dunnett":
         return {}
-    found = {name: arguments.control for name in factors if arguments.control in columns[name]}
-    if not found:
+    control = {name: arguments.control for name in factors if arguments.control in columns[name]}
+    if not control:
         raise Refusal("missing", field="control", remedy="Dunnett compares with a control: name a level with --control.")
-    return found
+    return control
 
 
 def _json(result: NestedAnalysis, arguments: argparse.Namespace, warnings: list[str]) -> dict[str, object]:

@@ -233,7 +233,7 @@ def _bands(
     left, low, right, high = usable.bounds
     least = placing.length_m if placing.length_m is not None else LEAST_LENGTH_M
     least = least * depth + placing.alley_m * (depth - 1)
-    found, u = [], left + placing.side_m
+    bands, u = [], left + placing.side_m
     while u + placing.strip_width_m <= right + TOLERANCE_M:
         stretch = _longest_stretch(usable, u, u + placing.strip_width_m, low, high)
         band = box(u, low, u + placing.strip_width_m, high)
@@ -242,12 +242,12 @@ def _bands(
             u = max(obstacles.intersection(band).bounds[2], u + placing.strip_width_m * 1e-3)
             continue
         if stretch and stretch[1] - stretch[0] >= least - TOLERANCE_M:
-            found.append((u, stretch[0], u + placing.strip_width_m, stretch[1]))
+            bands.append((u, stretch[0], u + placing.strip_width_m, stretch[1]))
             u += placing.strip_width_m
         else:
             # an edge that narrows the field: try again a little further in, so that the first band is a full one
-            u += placing.strip_width_m if found else placing.strip_width_m / 8
-    return found
+            u += placing.strip_width_m if bands else placing.strip_width_m / 8
+    return bands
 
 
 def _best_run(

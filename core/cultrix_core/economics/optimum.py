@@ -99,7 +99,7 @@ def _crossing(room: Callable[[float], float], start: float, end: float) -> float
 
 
 def _chosen(fit: CurveFit) -> Shape:
-    found = next((shape for shape in fit.shapes if shape.name == fit.chosen), None)
-    if found is None or not found.parameters:
+    chosen = next((shape for shape in fit.shapes if shape.name == fit.chosen), None)
+    if chosen is None or not chosen.parameters:
         raise Refusal("too_few_strips", field="response", value="A best amount")
-    return found
+    return chosen

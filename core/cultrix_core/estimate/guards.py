@@ -41,10 +41,12 @@ def questions_on(
     method: Method, entry: Entry, others: Sequence[Entry], defaults: EstimateDefaults, show: UnitFormatter
 ) -> tuple[Asked, ...]:
     """What to ask about one sample beside the other samples of its trial."""
-    found = [*_too_few(method, entry), *_unusual(method, entry, defaults, show), *_of_method(method, entry, others, show)]
+    questions = [*_too_few(method, entry), *_unusual(method, entry, defaults, show), *_of_method(method, entry, others, show)]
     if far_off(entry.spot.per_m2, [other.spot.per_m2 for other in others]):
-        found.append(Asked(code="far_off", field="pieces", text="This place is far from the others of the trial. Is it right?"))
-    return tuple(found)
+        questions.append(
+            Asked(code="far_off", field="pieces", text="This place is far from the others of the trial. Is it right?")
+        )
+    return tuple(questions)
 
 
 def _too_few(method: Method, entry: Entry) -> list[Asked]:

@@ -383,15 +383,15 @@ def _overlap(log: YieldLog, passes: Whole, keep: Flags, settings: Settings) -> F
 
 
 def _outliers(log: YieldLog, yields: Array, keep: Flags, settings: Settings) -> Flags:
-    found = np.zeros(len(log), dtype=bool)
+    outliers = np.zeros(len(log), dtype=bool)
     standing = np.flatnonzero(keep)
     if len(standing) <= settings.neighbours:
-        return found
+        return outliers
     points = np.column_stack([log.x_m[standing], log.y_m[standing]])
     _, near = cKDTree(points).query(points, k=settings.neighbours + 1)
     around = yields[standing][np.asarray(near)[:, 1:]]
     middle = np.median(around, axis=1)
     spread = SCALED_MAD * np.median(np.abs(around - middle[:, None]), axis=1)
     usual = float(np.median(spread))
-    found[standing] = np.abs(yields[standing] - middle) > settings.spread * np.maximum(spread, usual)
-    return found
+    outliers[standing] = np.abs(yields[standing] - middle) > settings.spread * np.maximum(spread, usual)
+    return outliers

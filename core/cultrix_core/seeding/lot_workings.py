@@ -312,9 +312,9 @@ def questions_on_lot(
     lot: SeedLot, *, crop: str, tested_on: date | None, sown_on: date, treated: bool, treatment: str, show: UnitFormatter
 ) -> tuple[LotQuestion, ...]:
     """What to ask about a lot before it is sown: test, seed weight against the crop, treatment."""
-    found = [*_test_questions(lot, tested_on, sown_on), *_weight_questions(lot, crop, show)]
+    questions = [*_test_questions(lot, tested_on, sown_on), *_weight_questions(lot, crop, show)]
     if lot.hard_seed_pct and (profile := sowing_profile(crop)) is not None and not profile.hard_seed_counts:
-        found.append(
+        questions.append(
             LotQuestion(
                 code="hard_seed",
                 field="hard_seed",
@@ -322,7 +322,7 @@ def questions_on_lot(
             )
         )
     if treated:
-        found.append(
+        questions.append(
             LotQuestion(
                 code="treated",
                 field="treated",
@@ -330,7 +330,7 @@ def questions_on_lot(
                 "for birds, none for feed, food or oil; empty bags and left-over seed as the tag says.",
             )
         )
-    return tuple(found)
+    return tuple(questions)
 
 
 def _test_questions(lot: SeedLot, tested_on: date | None, sown_on: date) -> list[LotQuestion]:

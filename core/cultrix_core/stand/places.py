@@ -98,10 +98,10 @@ def draw_places(ground: CountGround, *, planned: int, extra: int, seed: Sequence
     section = (high - low) / planned
     drawn = np.random.default_rng([*seed, 0, planned])
     starts = [low + (one + drawn.random()) * section for one in range(planned)]
-    found = [_place(ground, rows, number, start, drawn, low, high, extra=False) for number, start in enumerate(starts, 1)]
+    places = [_place(ground, rows, number, start, drawn, low, high, extra=False) for number, start in enumerate(starts, 1)]
     for number in range(planned + 1, planned + extra + 1):
-        found.append(_place(ground, rows, number, low + more.random() * (high - low), more, low, high, extra=True))
-    return tuple(found)
+        places.append(_place(ground, rows, number, low + more.random() * (high - low), more, low, high, extra=True))
+    return tuple(places)
 
 
 def _span(ground: CountGround) -> tuple[float, float]:

@@ -36,13 +36,15 @@ def thresholds_of(
     Refusal : ``unknown_choice`` for a key the crop does not have, ``not_positive`` value.
     """
     lines = profile_of(crop).stand_lines
-    found = {
+    thresholds = {
         one.key: Threshold(crop=crop, key=one.key, label=one.label, per_m2=one.per_m2, source=one.source)
         for one in (() if isinstance(lines, Absent) else lines)
     }
     for key, value in (own or {}).items():
-        if key not in found:
-            raise Refusal("unknown_choice", field="key", label="Threshold", value=key, limit=", ".join(found) or "none")
-        require_positive(value, "value", label=found[key].label)
-        found[key] = replace(found[key], per_m2=value, own=True, source=(sources or {}).get(key, "") or "your own value")
-    return found
+        if key not in thresholds:
+            raise Refusal("unknown_choice", field="key", label="Threshold", value=key, limit=", ".join(thresholds) or "none")
+        require_positive(value, "value", label=thresholds[key].label)
+        thresholds[key] = replace(
+            thresholds[key], per_m2=value, own=True, source=(sources or {}).get(key, "") or "your own value"
+        )
+    return thresholds

@@ -162,14 +162,14 @@ def _paths(yields: Comparison, stands: Comparison, slope: float, se: float, df: 
     """a × b with its interval by draws of both, the same for every treatment."""
     draw = np.random.default_rng(SEED)
     slopes = slope + se * draw.standard_t(df, DRAWS)
-    found = []
+    paths = []
     for total, moved in zip(yields.to_control, stands.to_control, strict=True):
         through = moved.estimate * slope
         if moved.se is None or moved.df is None:
             continue
         product = (moved.estimate + moved.se * draw.standard_t(moved.df, DRAWS)) * slopes
         lower, upper = np.quantile(product, [alpha / 2, 1 - alpha / 2])
-        found.append(
+        paths.append(
             Path(
                 left=total.left,
                 right=total.right,
@@ -180,4 +180,4 @@ def _paths(yields: Comparison, stands: Comparison, slope: float, se: float, df: 
                 beside=total.estimate - through,
             )
         )
-    return tuple(found)
+    return tuple(paths)

@@ -271,9 +271,9 @@ def precision_of(differences: Sequence[CellDifference], alpha: float) -> list[tu
     for row in differences:
         inside = f" at one level of {' and '.join(row.within)}" if row.within else ""
         kinds.setdefault(f"two {row.factor} means{inside}", []).append(row)
-    found = []
+    precision = []
     for words, rows in kinds.items():
         se = sqrt(sum(row.se**2 for row in rows) / len(rows))
         df = sum(row.df for row in rows) / len(rows)
-        found.append((words, se, t_critical(alpha, df) * se))
-    return found
+        precision.append((words, se, t_critical(alpha, df) * se))
+    return precision

@@ -148,7 +148,7 @@ class _Sums:
 
 def _sums(stacks: Sequence[Stack], inverses: Sequence[Array], beta: Array) -> _Sums:
     terms, p = len(stacks[0].zs) + 1, beta.size
-    found = _Sums(
+    sums = _Sums(
         np.zeros(terms),
         np.zeros(terms),
         np.zeros((terms, terms)),
@@ -158,19 +158,19 @@ def _sums(stacks: Sequence[Stack], inverses: Sequence[Array], beta: Array) -> _S
     for stack, w in zip(stacks, inverses, strict=True):
         rest = stack.y - stack.x @ beta
         wr = np.einsum("gnm,gm->gn", w, rest)
-        found.left += float((rest * wr).sum())
+        sums.left += float((rest * wr).sum())
         zw = [*(z.swapaxes(1, 2) @ w for z in stack.zs), w]
         zx = [one @ stack.x for one in zw]
         for i in range(terms):
             z = stack.zs[i] if i < terms - 1 else None
-            found.squares[i] += float(((wr if z is None else np.einsum("gnm,gn->gm", z, wr)) ** 2).sum())
-            found.traces[i] += float(np.einsum("gnn->", w) if z is None else np.einsum("gmn,gnm->", zw[i], z))
-            found.p_matrices[i] -= np.einsum("gmp,gmq->pq", zx[i], zx[i])
+            sums.squares[i] += float(((wr if z is None else np.einsum("gnm,gn->gm", z, wr)) ** 2).sum())
+            sums.traces[i] += float(np.einsum("gnn->", w) if z is None else np.einsum("gmn,gnm->", zw[i], z))
+            sums.p_matrices[i] -= np.einsum("gmp,gmq->pq", zx[i], zx[i])
             for j in range(i, terms):
                 cross = zw[i] @ stack.zs[j] if j < terms - 1 else zw[i]
-                found.products[i, j] += float((cross**2).sum())
-                found.q_matrices[i, j] += np.einsum("gmp,gmq->pq", zx[i], cross @ zx[j])
-    return found
+                sums.products[i, j] += float((cross**2).sum())
+                sums.q_matrices[i, j] += np.einsum("gmp,gmq->pq", zx[i], cross @ zx[j])
+    return sums
 
 
 def climb(stacks: Sequence[Stack], variance: float) -> tuple[Array, Likelihood]:

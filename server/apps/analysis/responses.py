@@ -139,12 +139,12 @@ def reading_visits(view: TrialView) -> list[tuple[Kind, str, TraitVisit]]:
         parted = [entry.quantity for entry in kind.entries if entry.apart]
         at = [view.show.text(getattr(reading, quantity.value_column), quantity.kind) for quantity in parted]
         groups[kind.name, ", ".join(f"at {text}" for text in at)].append(reading)
-    found = []
+    visits = []
     for (name, subject), group in sorted(groups.items(), key=lambda item: item[0]):
         column = kinds[name].entries[0].quantity.value_column
         rows = [(one.strip_id, one.recorded_at.date(), getattr(one, column), one.by_eye, False) for one in group]
-        found.append((kinds[name], subject, _visit(rows)))
-    return found
+        visits.append((kinds[name], subject, _visit(rows)))
+    return visits
 
 
 def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> TraitVisit:
@@ -208,13 +208,13 @@ def agreements_of(view: TrialView) -> list[AgreementOut]:
     if not judged:
         return []
     counted = measured_visits(view)
-    found = []
+    agreements = []
     for trait in (one for one in RATED if one.key in judged and one.against):
         for name, kind, up, visit in _against(view, trait, counted):
             agreement = _agreement(view, trait, judged[trait.key], visit, up)
             if agreement is not None:
-                found.append(_agreement_out(view, trait, name, kind, judged[trait.key], visit, agreement))
-    return found
+                agreements.append(_agreement_out(view, trait, name, kind, judged[trait.key], visit, agreement))
+    return agreements
 
 
 def _against(

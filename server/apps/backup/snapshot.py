@@ -67,9 +67,9 @@ def named_files(path: Path) -> Iterator[str]:
 
 def migrations_of(path: Path) -> dict[str, list[str]]:
     """The migrations that a database has been through, by app."""
-    found: dict[str, list[str]] = {}
+    migrations: dict[str, list[str]] = {}
     with closing(sqlite3.connect(path)) as database:
         if database.execute("SELECT 1 FROM sqlite_master WHERE name = 'django_migrations'").fetchone():
             for app, name in database.execute("SELECT app, name FROM django_migrations ORDER BY app, name"):
-                found.setdefault(app, []).append(name)
-    return found
+                migrations.setdefault(app, []).append(name)
+    return migrations

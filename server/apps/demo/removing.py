@@ -55,7 +55,7 @@ def _files() -> Iterator[str]:
 
 def _paths() -> dict[type[models.Model], list[str]]:
     """Look-ups from every table of a workspace to the workspace; several where a table leads there by several ways."""
-    found: dict[type[models.Model], list[str]] = {}
+    paths: dict[type[models.Model], list[str]] = {}
     every = [model for model in apps.get_models(include_auto_created=True) if model is not Workspace]
     grown = True
     while grown:
@@ -63,13 +63,13 @@ def _paths() -> dict[type[models.Model], list[str]]:
         for model in every:
             for field in _foreign_keys(model):
                 target = field.related_model
-                beyond = [""] if target is Workspace else [f"__{path}" for path in found.get(target, ())[:1]]
+                beyond = [""] if target is Workspace else [f"__{path}" for path in paths.get(target, ())[:1]]
                 new = [field.name + path for path in beyond]
                 for path in new:
-                    if path not in found.get(model, ()) and _is_owner(field) and path.count("__") < 6:
-                        found.setdefault(model, []).append(path)
+                    if path not in paths.get(model, ()) and _is_owner(field) and path.count("__") < 6:
+                        paths.setdefault(model, []).append(path)
                         grown = True
-    return found
+    return paths
 
 
 def _foreign_keys(model: type[models.Model]) -> list[models.ForeignKey]:

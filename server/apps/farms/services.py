@@ -112,7 +112,7 @@ def _degrees(text: str | None, name: str, label: str) -> float | None:
 def _corners(text: str, field: str) -> list[tuple[float, float]]:
     """Pairs of numbers, one a line or between semicolons, as typed."""
     rows = [row.strip() for row in text.replace(";", "\n").splitlines() if row.strip()]
-    found = []
+    corners = []
     for number, row in enumerate(rows, start=1):
         parts = [part for part in row.replace("\t", " ").replace(", ", " ").replace(",", " ").split(" ") if part]
         if len(parts) != 2:
@@ -123,13 +123,13 @@ def _corners(text: str, field: str) -> list[tuple[float, float]]:
                 value="it is not two numbers",
                 remedy="Write one corner a line, such as 47.123 8.456.",
             )
-        found.append(
+        corners.append(
             (
                 parse_number(parts[0], field=field, label=f"Corner {number}"),
                 parse_number(parts[1], field=field, label=f"Corner {number}"),
             )
         )
-    return found
+    return corners
 
 
 def _put_corners(field: Field, text: str, kind: str) -> None:

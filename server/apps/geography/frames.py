@@ -101,6 +101,6 @@ def polygon_json(polygon: Polygon) -> dict[str, Any]:
 
 def polygon_from(geometry: dict[str, Any]) -> Polygon:
     """GeoJSON as a polygon."""
-    found = shape(geometry)
-    assert isinstance(found, Polygon)
-    return found
+    polygon = shape(geometry)
+    assert isinstance(polygon, Polygon)
+    return polygon

@@ -23,5 +23,5 @@ def pdf_of(html: str) -> bytes:
             remedy="Install libpango-1.0-0, libpangoft2-1.0-0 and libharfbuzz-subset0, or print the page from the browser.",
         ) from error
 
-    found: bytes = HTML(string=html, url_fetcher=URLFetcher(allowed_protocols=["data"])).write_pdf()
-    return found
+    pdf: bytes = HTML(string=html, url_fetcher=URLFetcher(allowed_protocols=["data"])).write_pdf()
+    return pdf

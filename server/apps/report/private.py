@@ -43,15 +43,15 @@ def _people(trial: Trial) -> set[User]:
     """Everybody whose name may stand in a trial: members, members who left, and whoever recorded or changed something."""
     workspace = trial.workspace
     there = Q(memberships__workspace=workspace) | Q(past_memberships__workspace=workspace) | Q(pk=trial.created_by_id)
-    found = set(User.objects.filter(there))
+    people = set(User.objects.filter(there))
     for model in (Trial, Strip, Treatment):
         rows = model.history.filter(**({"id": trial.id} if model is Trial else {"trial_id": trial.id}))
-        found |= set(User.objects.filter(pk__in=rows.values("history_user_id")))
+        people |= set(User.objects.filter(pk__in=rows.values("history_user_id")))
     for kind in KINDS.values():
         if kind.home != "workspace":
             rows = kind.model._default_manager.filter(**{kind.to_trial: trial})
-            found |= set(User.objects.filter(pk__in=rows.values("recorded_by_id")))
-    return found
+            people |= set(User.objects.filter(pk__in=rows.values("recorded_by_id")))
+    return people
 
 
 def without(value: Any, words: re.Pattern[str] | None) -> Any:

@@ -44,7 +44,7 @@ WORDS = {
 
 def content_of(trial: Trial) -> dict[str, str]:
     """What a frozen protocol holds, as names and texts."""
-    found = {
+    content = {
         "question": trial.question,
         "guess": trial.guess,
         "primary response": trial.get_primary_response_display(),
@@ -55,30 +55,30 @@ def content_of(trial: Trial) -> dict[str, str]:
     currency = trial.workspace.currency
     for name in MONEY:
         said = _said(getattr(trial, f"{name}_typed"), getattr(trial, f"{name}_unit"), currency)
-        found[WORDS.get(name, name.replace("_", " "))] = said
+        content[WORDS.get(name, name.replace("_", " "))] = said
     if trial.price_source:
-        found["price read"] = trial.price_source
+        content["price read"] = trial.price_source
     for treatment in treatments_of(trial):
         parts = [_level(level, currency) for level in treatment.levels.all()]
         if treatment.is_control:
             parts.append("control")
         if treatment.extra_cost.text:
             parts.append(f"stated cost {_said(treatment.extra_cost.text, treatment.extra_cost.unit, currency)}")
-        found[f"treatment {treatment.letter}"] = "; ".join(parts)
-    found |= _sown(trial)
+        content[f"treatment {treatment.letter}"] = "; ".join(parts)
+    content |= _sown(trial)
     measured = Covariate.objects.filter(trial=trial).first()
     if measured is not None:
-        found["covariate"] = str(measured)
-    found["design"] = f"{trial.get_design_display()}, seed {trial.seed}" if trial.design else ""
+        content["covariate"] = str(measured)
+    content["design"] = f"{trial.get_design_display()}, seed {trial.seed}" if trial.design else ""
     strips = list(trial.strips.select_related("block", "treatment"))
     blocks: dict[int, list[str]] = {}
     for strip in strips:
         blocks.setdefault(strip.block.number, []).append(strip.treatment.letter)
-    found["layout"] = " | ".join(" ".join(letters) for letters in blocks.values())
+    content["layout"] = " | ".join(" ".join(letters) for letters in blocks.values())
     if strips:
         first = strips[0]
-        found["strip"] = f"{first.width.text} {first.width.unit} × {first.length.text} {first.length.unit}"
-    return found
+        content["strip"] = f"{first.width.text} {first.width.unit} × {first.length.text} {first.length.unit}"
+    return content
 
 
 def _sown(trial: Trial) -> dict[str, str]:

@@ -170,20 +170,20 @@ def _put_factors(trial: Trial, body: TreatmentsIn) -> list[Factor]:
 
 def _put_levels(trial: Trial, factors: Sequence[Factor], body: TreatmentsIn) -> dict[tuple[int, str], Level]:
     """One level for each amount or name typed under a factor; levels that stay keep their row."""
-    found: dict[tuple[int, str], Level] = {}
+    levels: dict[tuple[int, str], Level] = {}
     for place, factor in enumerate(factors):
         there = {_name(TypedIn(text=one.amount.text or one.name, unit=one.amount.unit)): one for one in factor.levels.all()}
         for row in body.treatments:
             typed = row.levels[place]
             key = (place, _name(typed))
-            if key in found:
+            if key in levels:
                 continue
             level = there.get(key[1]) or Level(factor=factor)
-            level.factor, level.position = factor, sum(1 for one in found if one[0] == place)
+            level.factor, level.position = factor, sum(1 for one in levels if one[0] == place)
             _fill_level(trial, level, typed)
             level.save()
-            found[key] = level
-    return found
+            levels[key] = level
+    return levels
 
 
 def _fill_level(trial: Trial, level: Level, typed: TypedIn) -> None:

@@ -95,7 +95,7 @@ def wheel_losses(view: TrialView) -> dict[int, float]:
         tracks = tracks_by_spacing(view, values)
     except Refusal:
         return {}
-    found: dict[int, float] = {}
+    losses: dict[int, float] = {}
     for treatment in view.treatments:
         level, spacing = view.level_of(treatment, "row_spacing"), view.row_spacing_m(treatment)
         if level is None or not spacing:
@@ -103,12 +103,12 @@ def wheel_losses(view: TrialView) -> dict[int, float]:
         loss = loss_of(view, tracks[spacing])
         if loss is None:
             return {}
-        found[level.pk] = loss
-    return found
+        losses[level.pk] = loss
+    return losses
 
 
 def optional_length(typed: tuple[str, str] | None) -> float | None:
     if typed is None or not typed[0]:
         return None
-    found: float = read(calculator("canopy"), {"leaf_span": typed, "row_spacing": ("1", "m")})["leaf_span"]
-    return found
+    length: float = read(calculator("canopy"), {"leaf_span": typed, "row_spacing": ("1", "m")})["leaf_span"]
+    return length

@@ -50,11 +50,11 @@ def farm_experience(user: User, view: TrialView) -> FarmExperience:
     stamp = loads.aggregate(last=Max("history_id"))["last"]
     versions = Trial.objects.filter(workspace=trial.workspace).aggregate(all=Sum("version"))["all"]
     key = f"experience/{trial.id}/{trial.crop}/{stamp}/{versions}"
-    found: FarmExperience | None = cache.get(key)
-    if found is None:
-        found = experience_of([one for one in trials_of(user, trial.workspace) if one.trial.id != trial.id], trial.crop)
-        cache.set(key, found, 3600)
-    return found
+    experience: FarmExperience | None = cache.get(key)
+    if experience is None:
+        experience = experience_of([one for one in trials_of(user, trial.workspace) if one.trial.id != trial.id], trial.crop)
+        cache.set(key, experience, 3600)
+    return experience
 
 
 def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
@@ -254,7 +254,7 @@ def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
         price = parse_quantity(
             asked.price.text, "price", asked.price.unit, field="price", label="Price", bushel_kg=view.profile.bushel_kg
         )
-    found = {}
+    margins = {}
     for treatment in view.treatments:
         if treatment.is_control or view.control is None:
             continue
@@ -267,8 +267,8 @@ def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
             ).gain_kg_per_ha
         value = gain if gain is not None else view.trial.practical_margin.value
         if value:
-            found[str(treatment.id)] = value
-    return found
+            margins[str(treatment.id)] = value
+    return margins
 
 
 def _parts(view: TrialView, layout: LayoutIn) -> dict[str, str]:

@@ -157,11 +157,11 @@ class MoneyCurve:
 def money_curve(view: TrialView) -> MoneyCurve | str:
     """The response curve ready for money, or why there is none; remembered until what it rests on changes."""
     key = f"money-curve/{view.trial.id}/{view.show.key}/{computed(view).fingerprint}"
-    found: MoneyCurve | str | None = cache.get(key)
-    if found is None:
-        found = _money_curve(view)
-        cache.set(key, found, 3600)
-    return found
+    curve: MoneyCurve | str | None = cache.get(key)
+    if curve is None:
+        curve = _money_curve(view)
+        cache.set(key, curve, 3600)
+    return curve
 
 
 def _money_curve(view: TrialView) -> MoneyCurve | str:

@@ -167,15 +167,15 @@ def _alternates(
         beside = None if standing.decides else standing.values
         label = f"without {standing.name} as a covariate" if standing.decides else f"adjusted by {standing.name}"
         looks.append((label, received, yield_of, beside))
-    found = []
+    alternates = []
     for label, treated, response, measured in looks:
         try:
             yield_ = compare_strips(view, treated, response, measured=measured)
             trend = compare_strips(view, treated, response, trend=True) if not view.design.drawn else None
-            found.append(Alternate(label=label, yield_=yield_, trend=trend))
+            alternates.append(Alternate(label=label, yield_=yield_, trend=trend))
         except (Refusal, SplitRefused):
             continue
-    return tuple(found)
+    return tuple(alternates)
 
 
 def _far_out(view: TrialView, yields: Compared) -> int | None:

@@ -170,14 +170,14 @@ def _lines(
         expected, given = set(wanted) | set(many), set(head)
         if not given or len(given) < len(head) or given - expected or expected - given - ADDED_SINCE:
             raise _refused(f"{name}.csv has other columns than a trial's")
-        found = []
+        lines = []
         for line, row in enumerate(rows, start=2):
             if line > MOST_ROWS:
                 raise _refused(f"{name}.csv is too long")
-            found.append((line, _values(reading, name, line, row, wanted, many)))
+            lines.append((line, _values(reading, name, line, row, wanted, many)))
     except (KeyError, UnicodeDecodeError, csv.Error) as error:
         raise _refused(f"{name}.csv is missing or cannot be read") from error
-    return found
+    return lines
 
 
 def _values(

@@ -95,7 +95,7 @@ def _at_standard(one: Mapping[str, float | None], of_load: float | None, standar
 
 def _pairs(log: YieldLog, loads: Sequence[HarvestLoad], yields: Mapping[UUID, float | None]) -> list[LoadPair]:
     """Loads beside what the log says of the same ground; loads left out, stated or without a yield are not calibrated on."""
-    found = []
+    pairs = []
     numbers: dict[UUID, int] = {}
     for load in loads:
         numbers[load.strip_id] = numbers.get(load.strip_id, 0) + 1
@@ -104,11 +104,11 @@ def _pairs(log: YieldLog, loads: Sequence[HarvestLoad], yields: Mapping[UUID, fl
             continue
         again = f", load {numbers[load.strip_id]}" if numbers[load.strip_id] > 1 else ""
         hectares = area / 1e4
-        found.append(
+        pairs.append(
             LoadPair(
                 name=f"strip {load.strip.order}{again}",
                 scale_kg=load.yield_kg_per_ha * hectares,
                 log_kg=yield_ * hectares,
             )
         )
-    return found
+    return pairs

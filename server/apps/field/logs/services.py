@@ -87,10 +87,10 @@ def put_log(user: User, trial_id: UUID, log_id: UUID, body: LogIn, file: Uploade
 
 
 def _suggested(names: list[str], suffix: str) -> dict[str, Column]:
-    found = guess(names)
+    suggested = guess(names)
     if suffix not in files.TEXT:
-        found["x"], found["y"] = Column(name=LON, unit=DEGREES), Column(name=LAT, unit=DEGREES)
-    return found
+        suggested["x"], suggested["y"] = Column(name=LON, unit=DEGREES), Column(name=LAT, unit=DEGREES)
+    return suggested
 
 
 def _all_there(columns: dict[str, Any], names: list[str]) -> bool:

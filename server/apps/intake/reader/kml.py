@@ -70,11 +70,11 @@ def _rings(boundary: Element) -> list[list[tuple[float, float]]]:
 def _points(coordinates: Element | None) -> list[tuple[float, float]]:
     if coordinates is None or not coordinates.text:
         return []
-    found = []
+    points = []
     for part in coordinates.text.split():
         west, north, *_ = part.split(",")
-        found.append((float(west), float(north)))
-    return found
+        points.append((float(west), float(north)))
+    return points
 
 
 def _together(shapes: list[BaseGeometry]) -> BaseGeometry:
@@ -89,17 +89,17 @@ def _together(shapes: list[BaseGeometry]) -> BaseGeometry:
 
 def _attributes(placemark: Element) -> dict[str, Any]:
     """Name of the placemark and its extended data, numbers where they are written as numbers."""
-    found: dict[str, Any] = {}
+    attributes: dict[str, Any] = {}
     name = _child(placemark, "name")
     if name is not None and name.text:
-        found["Name"] = plain(name.text.strip())
+        attributes["Name"] = plain(name.text.strip())
     for one in placemark.iter():
         if _name(one) == "SimpleData":
-            found[one.get("name", "")[:80]] = _value(one.text)
+            attributes[one.get("name", "")[:80]] = _value(one.text)
         elif _name(one) == "Data":
             value = _child(one, "value")
-            found[one.get("name", "")[:80]] = _value(value.text if value is not None else None)
-    return found
+            attributes[one.get("name", "")[:80]] = _value(value.text if value is not None else None)
+    return attributes
 
 
 def _value(text: str | None) -> Any:

@@ -61,14 +61,14 @@ def analysis_out(view: TrialView, *, today: date, short_of_feed: bool = False) -
 
 def _visits(counts: Sequence[StandCount]) -> list[tuple[date, ByStrip]]:
     """First day of each visit and the counts on each strip."""
-    found = []
+    visits = []
     for days in visits_of_days(count.recorded_at.date() for count in counts):
         of: ByStrip = defaultdict(list)
         for count in counts:
             if count.recorded_at.date() in days:
                 of[count.strip_id].append(count.plants_per_m2)
-        found.append((days[0], of))
-    return found
+        visits.append((days[0], of))
+    return visits
 
 
 def strips_of(view: TrialView, treatment: Treatment) -> list[Strip]:
@@ -126,14 +126,14 @@ def _survival(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date
         return []
     full = max(range(len(stands)), key=lambda place: sum(stands[place][2]) / len(stands[place][2]))
     day_full, before, _ = stands[full]
-    found = []
+    survival = []
     for day, after, _ in stands[full + 1 :]:
         both = [strip.id for strip in strips_of(view, treatment) if strip.id in before and strip.id in after]
         pairs = [(_mean(before[one]), _mean(after[one])) for one in both if _mean(before[one]) > 0]
         if not pairs:
             continue
         share = survival_of(pairs, alpha=view.trial.alpha)
-        found.append(
+        survival.append(
             SurvivalOut(
                 treatment_id=treatment.id,
                 from_day=(day_full - planted).days,
@@ -144,7 +144,7 @@ def _survival(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date
                 upper_pct=None if share.upper is None else 100 * share.upper,
             )
         )
-    return found
+    return survival
 
 
 def _mean(values: Sequence[float]) -> float:
@@ -154,7 +154,7 @@ def _mean(values: Sequence[float]) -> float:
 def _spacing(view: TrialView) -> list[SpacingTreatmentOut]:
     """Spacing by treatment: mean of its strips' runs, positions only."""
     runs = by_strip(TapeRun, view)
-    found = []
+    spacing = []
     for treatment in view.treatments:
         per_strip = [
             [spacings_of(positions_m(run), reference_m=run.reference_m or 0.0) for run in runs[strip.id] if not run.marks]
@@ -163,7 +163,7 @@ def _spacing(view: TrialView) -> list[SpacingTreatmentOut]:
         strips = [one for one in per_strip if one]
         if not strips:
             continue
-        found.append(
+        spacing.append(
             SpacingTreatmentOut(
                 treatment_id=treatment.id,
                 runs=sum(len(one) for one in strips),
@@ -173,7 +173,7 @@ def _spacing(view: TrialView) -> list[SpacingTreatmentOut]:
                 precision_pct=_over(strips, "precision_frac"),
             )
         )
-    return found
+    return spacing
 
 
 def _over(strips: Sequence[Sequence[Spacings]], name: str) -> float | None:
@@ -228,7 +228,7 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
         return []
     leaves = list(PlantMeasure.objects.filter(strip__trial=view.trial, voided=False, trait="leaves"))
     visits = visits_of_days(leaf.recorded_at.date() for leaf in leaves)
-    found = []
+    stages = []
     for treatment in view.treatments:
         strips = {strip.id for strip in strips_of(view, treatment)}
         counts = [
@@ -236,8 +236,8 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
         ]
         if counts:
             words = view.show.words(stand_stage(counts, rule).words)
-            found.append(StageOfStandOut(treatment_id=treatment.id, words=words, on=visits[-1][-1]))
-    return found
+            stages.append(StageOfStandOut(treatment_id=treatment.id, words=words, on=visits[-1][-1]))
+    return stages
 
 
 def _verdict(view: TrialView, counts: Sequence[StandCount], visit: int) -> StandVerdictOut | None:

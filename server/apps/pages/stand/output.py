@@ -80,11 +80,11 @@ def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
 
 def _harvest_days(view: TrialView) -> dict[UUID, date]:
     """The first day each strip was harvested on."""
-    found: dict[UUID, date] = {}
+    days: dict[UUID, date] = {}
     loads = HarvestLoad.objects.filter(strip__trial=view.trial, voided=False)
     for strip_id, recorded_at in loads.values_list("strip_id", "recorded_at"):
-        found[strip_id] = min(found.get(strip_id, recorded_at.date()), recorded_at.date())
-    return found
+        days[strip_id] = min(days.get(strip_id, recorded_at.date()), recorded_at.date())
+    return days
 
 
 def _visit_out(view: TrialView, number: int, days: Sequence[date], counts: Sequence[StandCount]) -> VisitOut:

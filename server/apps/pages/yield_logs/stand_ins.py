@@ -45,12 +45,12 @@ def truth_of(view: TrialView, seed: int) -> dict[UUID, float]:
     """True yield of every strip in kg/ha at standard moisture; lost strips too, they are driven through."""
     rng = np.random.default_rng(seed)
     usual = view.trial.expected_yield.value or USUAL_SHARE * view.profile.believable_yield_kg_per_ha
-    found = {}
+    truth = {}
     for strip in view.strips:
         drawn = usual * (1 + SPREAD * rng.standard_normal())
         own = view.records[strip.id].scale_kg_per_ha
-        found[strip.id] = drawn if own is None else own
-    return found
+        truth[strip.id] = drawn if own is None else own
+    return truth
 
 
 def combine_log(view: TrialView, asked: Asked) -> str:
