@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 import json
 import sys
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -22,15 +23,9 @@ STRIP_CORNERS = 20_000
 
 
 def _features(kind: str, content: bytes, *, rows: int, most_bytes: int) -> Any:
-    from apps.intake.reader import geojson, geopackage, kml, shapefile_zip
-
-    if kind == "geojson":
-        return geojson.read(content)
-    if kind == "kml":
-        return kml.read(content)
-    if kind == "geopackage":
-        return geopackage.read(content, rows=rows)
-    return shapefile_zip.read(content, most_bytes=most_bytes)
+    """One file a format, named after its kind."""
+    reader = import_module(f"apps.intake.reader.{ {'zip': 'shapefile_zip'}.get(kind, kind) }")
+    return reader.read(content, rows=rows, most_bytes=most_bytes)
 
 
 def boundary(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]:

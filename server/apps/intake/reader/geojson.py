@@ -19,7 +19,7 @@ _WGS84 = re.compile(r"(?:urn:ogc:def:crs:)?OGC:(?:[\d.]*:)?CRS84", re.IGNORECASE
 _SHAPES = ("Point", "MultiPoint", "LineString", "MultiLineString", "Polygon", "MultiPolygon", "GeometryCollection")
 
 
-def read(content: bytes) -> Features:
+def read(content: bytes, **_: int) -> Features:
     """Features of a document."""
     try:
         document = json.loads(content.decode("utf-8-sig"), parse_constant=_no_constant)

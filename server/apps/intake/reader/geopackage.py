@@ -23,7 +23,7 @@ _ENVELOPE_BYTES = {0: 0, 1: 32, 2: 48, 3: 48, 4: 64}
 MOST_CELL_BYTES = 20_000_000
 
 
-def read(content: bytes, *, rows: int) -> Features:
+def read(content: bytes, *, rows: int, **_: int) -> Features:
     """The first table of features that holds any."""
     database = _opened(content)
     allowed = set(_OF_THE_STANDARD)

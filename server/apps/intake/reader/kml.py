@@ -16,7 +16,7 @@ from apps.intake.reader.features import Features, plain
 from apps.intake.reader.refusal import refused, unreadable
 
 
-def read(content: bytes) -> Features:
+def read(content: bytes, **_: int) -> Features:
     """Placemarks of a document."""
     try:
         root = ElementTree.fromstring(content, forbid_dtd=True)

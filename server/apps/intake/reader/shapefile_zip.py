@@ -20,7 +20,7 @@ MOST_FILES = 60
 _PARTS = (".shp", ".shx", ".dbf", ".prj", ".cpg")
 
 
-def read(content: bytes, *, most_bytes: int) -> Features:
+def read(content: bytes, *, most_bytes: int, **_: int) -> Features:
     """Shapes with their attributes; the coordinate system is that of the .prj file."""
     files = entries(content, most_files=MOST_FILES, most_bytes=most_bytes)
     stem = next((name[:-4] for name in files if name.lower().endswith(".shp")), None)
