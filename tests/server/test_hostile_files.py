@@ -18,6 +18,7 @@ import sys
 import threading
 import zipfile
 from collections.abc import Callable, Iterator
+from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
@@ -29,6 +30,7 @@ from apps.farms.models import Field
 from apps.field.logs.models import YieldLog
 from apps.intake.models import Upload
 from apps.intake.reader.confine import landlock_version
+from apps.intake.services import GEOMETRY, POINTS, READERS
 from django.conf import settings as django_settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from shapely.geometry import Polygon
@@ -474,3 +476,11 @@ def test_many_files_at_once_leave_room_for_everybody_else(monkeypatch: pytest.Mo
     for each in people:
         each.join()
     assert told.count("read") == reading.IN_ALL
+
+
+def test_every_format_has_a_reader_and_a_name() -> None:
+    """A format that may come in without a module that reads it, or without a name to be told by, fails here."""
+    for kind in {*GEOMETRY, *POINTS}:
+        assert kind in READERS, f"{kind} has no name"
+        assert find_spec(f"apps.intake.reader.{ {'zip': 'shapefile_zip'}.get(kind, kind) }"), f"nothing reads {kind}"
+    assert set(READERS) == {*GEOMETRY, *POINTS}

@@ -41,10 +41,7 @@ def tables(folder: Path) -> dict[str, set[str]]:
 
 
 def columns_of_models() -> dict[str, set[str]]:
-    return {
-        model._meta.db_table: {field.column for field in model._meta.local_concrete_fields}
-        for model in every_model()
-    }
+    return {model._meta.db_table: {field.column for field in model._meta.local_concrete_fields} for model in every_model()}
 
 
 def every_model() -> list[type[Model]]:
