@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from django.db import connection
+from django.db import connection, transaction
 
 Built = TypeVar("Built")
 Rows = dict[str, list[tuple[Any, ...]]]
@@ -40,7 +40,7 @@ def remembered(name: str, build: Callable[[], Built]) -> Built:
         changed = {table: [row for row in lines if row not in rows[table]] for table, lines in _rows().items()}
         _KEPT[name, before] = Remembered(rows={t: r for t, r in changed.items() if r}, built=copy.deepcopy(built))
         return built
-    with connection.cursor() as cursor:
+    with transaction.atomic(), connection.cursor() as cursor:  # keys are checked once all rows are there
         for table, lines in found.rows.items():
             marks = ", ".join("?" * len(lines[0]))
             # the connection of the driver itself: what was read from it goes back as it is

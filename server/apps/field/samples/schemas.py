@@ -1,14 +1,15 @@
 from datetime import date, datetime
-from typing import Literal
+from typing import Any, Literal
 from uuid import UUID
 
+from cultrix_core.estimate.methods import METHODS
 from ninja import Schema
 
 from apps.base.formatting import QuestionOut, ShownOut, WorkingOut
 from apps.base.quantities import TypedIn, TypedOut
 from apps.field.stand.schemas import PlaceOut, SamplingPlanOut
 
-MethodKey = Literal["ears", "pods", "heads", "discs", "pulses", "counted", "forage", "residue"]
+MethodKey: Any = Literal[tuple(method.key for method in METHODS)]  # the catalogue's, so that the contract lists them
 
 
 class YieldSampleIn(Schema):
