@@ -14,6 +14,12 @@ if "PYTEST_XDIST_WORKER" in os.environ:
 os.environ.setdefault("CULTRIX_VAR", tempfile.mkdtemp(prefix="cultrix-test-"))
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
-# No timed assertions: a busy machine makes an example slow, not wrong.
-settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+# No timed assertions: a busy machine makes an example slow, not wrong. The same examples on every run, so that a change is
+# judged by what it changes; HYPOTHESIS_EXPLORE=1 draws new ones.
+settings.register_profile(
+    "untimed",
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow],
+    derandomize="HYPOTHESIS_EXPLORE" not in os.environ,
+)
 settings.load_profile("untimed")

@@ -269,7 +269,7 @@ def test_harmless_text_comes_back_as_it_was(text: str) -> None:
 WORDS = st.text(alphabet=st.characters(blacklist_categories=("Cs", "Cc"), blacklist_characters="\x00"), max_size=60)
 
 
-@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=6, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     question=WORDS,
     reason=WORDS | SIGNS,
