@@ -7,7 +7,11 @@ import pytest
 from django.conf import settings
 from django.test import Client
 
-SCRIPTS = sorted(path.name for path in (settings.WEB_BUILD / "assets").glob("*.js"))
+ASSETS = settings.WEB_BUILD / "assets"
+SMALL = 2_000  # bytes below which little is saved
+SCRIPTS = sorted(path.name for path in ASSETS.glob("*.js") if path.stat().st_size > SMALL)
+START_BYTES = 140_000  # of scripts that any page needs; measured 112 000
+BOOK_BYTES = 180_000  # of scripts that the field book needs, whatever else there is
 
 
 @pytest.fixture
@@ -33,6 +37,18 @@ def test_scripts_come_compressed_and_are_kept(client: Client, name: str) -> None
     assert len(sent) < len(plain) / 2
     assert "immutable" in answer["Cache-Control"]
     assert "Accept-Encoding" in answer["Vary"]
+
+
+def sent_bytes(*starts: str) -> int:
+    """Bytes over the wire of the scripts whose names begin so."""
+    return sum(path.stat().st_size for path in ASSETS.glob("*.js.br") if path.name.startswith(starts))
+
+
+def test_a_page_brings_its_own_script_only() -> None:
+    """Routes are loaded when they are opened; what every page needs stays small."""
+    assert len(SCRIPTS) > 20
+    assert sent_bytes("index-") < START_BYTES
+    assert sent_bytes("index-", "FieldBook-", "outbox-", "Ribbon-") < BOOK_BYTES
 
 
 def test_who_reads_no_compression_gets_none(client: Client) -> None:

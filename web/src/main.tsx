@@ -17,3 +17,5 @@ createRoot(root).render(
   </StrictMode>,
 );
 keepPage();
+// a page of an earlier version asks for a script that the new one does not have any more
+window.addEventListener("vite:preloadError", () => window.location.reload());

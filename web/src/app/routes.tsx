@@ -1,92 +1,75 @@
+import type { ComponentType } from "react";
 import { createBrowserRouter, Navigate } from "react-router";
-import { Bench } from "../features/bench/Bench";
-import { FieldBook } from "../features/fieldbook/FieldBook";
-import { Ledger } from "../features/ledger/Ledger";
-import { Report } from "../features/report/Report";
-import { Account } from "../features/setup/Account";
-import { Backups } from "../features/setup/Backups";
-import { Devices } from "../features/setup/Devices";
-import { MachinesPage, PricesPage, SeedLotsPage, StandInsPage, WeatherPage } from "../features/setup/FarmPages";
-import { Look } from "../features/setup/Look";
-import { People } from "../features/setup/People";
-import { Setup } from "../features/setup/Setup";
-import { System } from "../features/setup/System";
-import { WorkspacePage } from "../features/setup/WorkspacePage";
-import { Today } from "../features/today/Today";
-import { Estimate } from "../features/trial/estimate/Estimate";
-import { Harvest } from "../features/trial/harvest/Harvest";
-import { Layout } from "../features/trial/layout/Layout";
-import { Planting } from "../features/trial/planting/Planting";
-import { Question } from "../features/trial/Question";
-import { Season } from "../features/trial/season/Season";
-import { Seed } from "../features/trial/seed/Seed";
-import { Stand } from "../features/trial/stand/Stand";
-import { TrialFrame } from "../features/trial/TrialFrame";
-import { Treatments } from "../features/trial/treatments/Treatments";
-import { Verdict } from "../features/trial/verdict/Verdict";
-import { ImportTrial } from "../features/trials/ImportTrial";
-import { NewTrial } from "../features/trials/NewTrial";
-import { Shelf } from "../features/trials/Shelf";
-import { WaitingRecords } from "../features/waiting/WaitingRecords";
-import { Welcome } from "../features/welcome/Welcome";
 import { Gate } from "./Gate";
-import { Shell } from "./Shell";
 import { Unexpected } from "./Unexpected";
 
+/** A page whose script is loaded when it is opened; the service worker has all of them for the field. */
+const page = <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) => ({
+  lazy: async () => ({ Component: (await load())[name] }),
+});
+/** Shown for the moment until the first page's script is there. */
+const Nothing = () => null;
+
 const STAGES = [
-  { path: "question", element: <Question /> },
-  { path: "treatments", element: <Treatments /> },
-  { path: "layout", element: <Layout /> },
-  { path: "seed", element: <Seed /> },
-  { path: "planting", element: <Planting /> },
-  { path: "stand", element: <Stand /> },
-  { path: "season", element: <Season /> },
-  { path: "estimate", element: <Estimate /> },
-  { path: "harvest", element: <Harvest /> },
-  { path: "verdict", element: <Verdict /> },
+  { path: "question", ...page(() => import("../features/trial/Question"), "Question") },
+  { path: "treatments", ...page(() => import("../features/trial/treatments/Treatments"), "Treatments") },
+  { path: "layout", ...page(() => import("../features/trial/layout/Layout"), "Layout") },
+  { path: "seed", ...page(() => import("../features/trial/seed/Seed"), "Seed") },
+  { path: "planting", ...page(() => import("../features/trial/planting/Planting"), "Planting") },
+  { path: "stand", ...page(() => import("../features/trial/stand/Stand"), "Stand") },
+  { path: "season", ...page(() => import("../features/trial/season/Season"), "Season") },
+  { path: "estimate", ...page(() => import("../features/trial/estimate/Estimate"), "Estimate") },
+  { path: "harvest", ...page(() => import("../features/trial/harvest/Harvest"), "Harvest") },
+  { path: "verdict", ...page(() => import("../features/trial/verdict/Verdict"), "Verdict") },
 ];
 
 const SETUP = [
-  { path: "/setup", element: <Setup /> },
-  { path: "/setup/seed-lots", element: <SeedLotsPage /> },
-  { path: "/setup/machines", element: <MachinesPage /> },
-  { path: "/setup/prices", element: <PricesPage /> },
-  { path: "/setup/weather", element: <WeatherPage /> },
-  { path: "/setup/stand-ins", element: <StandInsPage /> },
-  { path: "/setup/people", element: <People /> },
-  { path: "/setup/workspace", element: <WorkspacePage /> },
-  { path: "/setup/backups", element: <Backups /> },
-  { path: "/setup/system", element: <System /> },
-  { path: "/setup/account", element: <Account /> },
-  { path: "/setup/devices", element: <Devices /> },
-  { path: "/setup/look", element: <Look /> },
+  { path: "/setup", ...page(() => import("../features/setup/Setup"), "Setup") },
+  { path: "/setup/seed-lots", ...page(() => import("../features/setup/FarmPages"), "SeedLotsPage") },
+  { path: "/setup/machines", ...page(() => import("../features/setup/FarmPages"), "MachinesPage") },
+  { path: "/setup/prices", ...page(() => import("../features/setup/FarmPages"), "PricesPage") },
+  { path: "/setup/weather", ...page(() => import("../features/setup/FarmPages"), "WeatherPage") },
+  { path: "/setup/stand-ins", ...page(() => import("../features/setup/FarmPages"), "StandInsPage") },
+  { path: "/setup/people", ...page(() => import("../features/setup/People"), "People") },
+  { path: "/setup/workspace", ...page(() => import("../features/setup/WorkspacePage"), "WorkspacePage") },
+  { path: "/setup/backups", ...page(() => import("../features/setup/Backups"), "Backups") },
+  { path: "/setup/system", ...page(() => import("../features/setup/System"), "System") },
+  { path: "/setup/account", ...page(() => import("../features/setup/Account"), "Account") },
+  { path: "/setup/devices", ...page(() => import("../features/setup/Devices"), "Devices") },
+  { path: "/setup/look", ...page(() => import("../features/setup/Look"), "Look") },
 ];
 
 export const router = createBrowserRouter([
-  { path: "/welcome", element: <Welcome />, errorElement: <Unexpected /> },
+  {
+    path: "/welcome",
+    HydrateFallback: Nothing,
+    ...page(() => import("../features/welcome/Welcome"), "Welcome"),
+    errorElement: <Unexpected />,
+  },
   {
     element: <Gate />,
+    HydrateFallback: Nothing,
     errorElement: <Unexpected />,
     children: [
-      { path: "/trials/:trialId/fieldbook", element: <FieldBook /> },
+      { path: "/trials/:trialId/fieldbook", ...page(() => import("../features/fieldbook/FieldBook"), "FieldBook") },
       {
-        element: <Shell />,
+        ...page(() => import("./Shell"), "Shell"),
         errorElement: <Unexpected />,
         children: [
-          { path: "/", element: <Today /> },
-          { path: "/trials", element: <Shelf /> },
-          { path: "/trials/new", element: <NewTrial /> },
-          { path: "/trials/import", element: <ImportTrial /> },
+          { path: "/", ...page(() => import("../features/today/Today"), "Today") },
+          { path: "/trials", ...page(() => import("../features/trials/Shelf"), "Shelf") },
+          { path: "/trials/new", ...page(() => import("../features/trials/NewTrial"), "NewTrial") },
+          { path: "/trials/import", ...page(() => import("../features/trials/ImportTrial"), "ImportTrial") },
           {
             path: "/trials/:trialId",
-            element: <TrialFrame />,
+            ...page(() => import("../features/trial/TrialFrame"), "TrialFrame"),
             children: [{ index: true, element: <Navigate to="question" replace /> }, ...STAGES],
           },
-          { path: "/trials/:trialId/report", element: <Report /> },
-          { path: "/bench", element: <Bench /> },
-          { path: "/ledger", element: <Ledger /> },
+          { path: "/trials/:trialId/report", ...page(() => import("../features/report/Report"), "Report") },
+          { path: "/bench", ...page(() => import("../features/bench/Bench"), "Bench") },
+          { path: "/ledger", ...page(() => import("../features/ledger/Ledger"), "Ledger") },
           ...SETUP,
-          { path: "/waiting", element: <WaitingRecords /> },
+          { path: "/waiting", ...page(() => import("../features/waiting/WaitingRecords"), "WaitingRecords") },
           { path: "*", element: <Unexpected /> },
         ],
       },
