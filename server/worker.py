@@ -10,6 +10,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 LOOK_EVERY_S = 0.3
+SUMMARIES_AT_ONCE = 5  # between two looks at what waits for people
 
 
 def _end_with(parent: int) -> None:
@@ -36,6 +37,7 @@ def main() -> int:
     from apps.backup.locking import together
     from apps.health.heartbeats import beat
     from apps.jobs.services import claim, name_of_worker, run
+    from apps.trial_state.listing import make_old_ones_anew
     from django.conf import settings
     from django.db import DatabaseError
 
@@ -55,10 +57,15 @@ def main() -> int:
         except DatabaseError:  # the disk is full or the file is being moved: the row waits, and so does this
             pause.wait(5)
             continue
-        if job is None:
-            pause.wait(LOOK_EVERY_S)
-        else:
+        if job is not None:
             run(job)
+            continue
+        try:
+            made = make_old_ones_anew(most=SUMMARIES_AT_ONCE)
+        except DatabaseError:
+            made = 0
+        if not made:
+            pause.wait(LOOK_EVERY_S)
 
 
 if __name__ == "__main__":

@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "apps.field.season",
     "apps.field.samples",
     "apps.field.weather",
+    "apps.trial_state",
     "apps.analysis.verdict",
     "apps.analysis.economics",
     "apps.report",

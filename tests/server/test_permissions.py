@@ -12,6 +12,9 @@ from apps.accounts.models import Membership, User, Workspace
 from apps.analysis.verdict.models import Verdict
 from apps.field.stand.models import StandCount
 from apps.jobs.services import at_once
+from apps.trial_state.listing import listed, make_summaries
+from apps.trial_state.models import TrialSummary
+from apps.trials.models import Trial
 from django.db import connection
 
 from tests.server.conftest import (
@@ -150,6 +153,24 @@ def test_a_scout_reads_and_records(name: str, scout: Api, trial: Place, place: C
         assert response.status_code == 403
     else:
         assert response.status_code in (200, 201, 204), response.content
+
+
+@pytest.mark.parametrize("name", sorted(name for name in ROWS if ROWS[name][3] or name in LEADS))
+def test_no_write_lets_an_old_summary_stand(
+    name: str, lead: Api, workspace: Workspace, trial: Place, place: Callable[[str], str]
+) -> None:
+    """After any write, lists say what the trials themselves say: what no longer stands was marked in the same transaction."""
+    make_summaries(Trial.objects.filter(workspace=workspace).values_list("id", flat=True))
+    response = send(lead, ROWS[name], place(ROWS[name][1]), trial)
+    if response.status_code >= 500:
+        pytest.fail(response.content.decode())
+    user, there = User.objects.get(username="mirren"), Workspace.objects.filter(id=workspace.id).first()
+    if there is None:
+        assert not TrialSummary.objects.exists(), "a workspace that was removed takes its summaries along"
+        return
+    told = {one.trial.id: (one.fixed, one.progress, one.stages) for one in listed(user, there)}
+    TrialSummary.objects.all().delete()
+    assert told == {one.trial.id: (one.fixed, one.progress, one.stages) for one in listed(user, there)}
 
 
 @pytest.mark.parametrize("name", sorted(name for name in OPEN if name not in TO_ANYBODY))

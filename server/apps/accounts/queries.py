@@ -56,4 +56,9 @@ def region_of(workspace: Workspace) -> RegionProfile:
 
 def reader_region(user: User, workspace: Workspace) -> RegionProfile:
     """The region whose units this person reads: the workspace's, or that of a system of units they chose for themselves."""
-    return region_of(workspace) if user.unit_system == "home" else SYSTEM_REGION[cast(System, user.unit_system)]
+    return region_read_by(user.unit_system, workspace)
+
+
+def region_read_by(unit_system: str, workspace: Workspace) -> RegionProfile:
+    """The region of those who have chosen a system of units, ``home`` for the workspace's own."""
+    return region_of(workspace) if unit_system == "home" else SYSTEM_REGION[cast(System, unit_system)]

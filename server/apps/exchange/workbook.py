@@ -18,8 +18,9 @@ from apps.base.formatting import ShownOut
 from apps.base.untrusted_text import without_bad_signs
 from apps.exchange.csv_files import RISKY, csv_text
 from apps.pages.money.output import money_out
-from apps.pages.trial.output import protocol_out, strip_out, treatment_out
+from apps.pages.trial.output import protocol_out, treatment_out
 from apps.pages.verdict.output import verdict_out
+from apps.trial_state.rows import strip_out
 from apps.trial_state.view import TrialView
 from apps.trials.naming import level_name
 

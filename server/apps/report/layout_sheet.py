@@ -12,9 +12,10 @@ from django.template.loader import render_to_string
 from apps.accounts.queries import region_of
 from apps.analysis.power.schemas import PassCardOut
 from apps.pages.power.cards import map_out, pass_card_out
-from apps.pages.trial.output import amendment_words, protocol_out, strip_out, treatment_out
+from apps.pages.trial.output import amendment_words, protocol_out, treatment_out
 from apps.report.map_svg import map_svg
 from apps.report.pdf import pdf_of
+from apps.trial_state.rows import strip_out
 from apps.trial_state.view import TrialView
 
 DRIVING = {"as_laid": "In field order", "fewest_changes": "Fewest changes of setting"}

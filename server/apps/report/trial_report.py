@@ -27,12 +27,13 @@ from apps.analysis.verdict.series import series_out
 from apps.base.formatting import ShownOut
 from apps.pages.money.output import money_out
 from apps.pages.power.cards import map_out
-from apps.pages.trial.output import amendment_words, protocol_out, strip_out
+from apps.pages.trial.output import amendment_words, protocol_out
 from apps.pages.verdict.output import verdict_out
 from apps.report.differences_svg import differences_svg
 from apps.report.map_svg import map_svg
 from apps.report.private import private_words, without
 from apps.report.ribbon_svg import ribbon_svg
+from apps.trial_state.rows import strip_out
 from apps.trial_state.view import TrialView
 from apps.trials.hooks import tally
 from apps.trials.schemas import ProtocolOut

@@ -24,6 +24,7 @@ from apps.accounts.queries import reader_region
 from apps.farms.seed_lots import values_of
 from apps.field.events.models import FieldEvent
 from apps.field.queries import events_of
+from apps.trial_state.progress import Progress, progress_of
 from apps.trial_state.stages import Stage, season_line
 from apps.trial_state.strip_records import StripRecords, strip_records
 from apps.trials import lots
@@ -46,6 +47,7 @@ class TrialView:
     strips: tuple[Strip, ...]
     records: dict[UUID, StripRecords]
     events: tuple[FieldEvent, ...]
+    progress: Progress
     stages: tuple[Stage, ...]
 
     @property
@@ -211,6 +213,11 @@ def trials_in_series(user: User, trial: Trial) -> list[TrialView]:
 
 def view(user: User, trial: Trial) -> TrialView:
     """Everything about a trial as this person reads it."""
+    return view_in(reader_region(user, trial.workspace), trial)
+
+
+def view_in(region: RegionProfile, trial: Trial) -> TrialView:
+    """Everything about a trial in the units of a region."""
     profile = profile_of(trial)
     factors = tuple(trial.factors.all())
     treatments = treatments_of(trial)
@@ -223,18 +230,15 @@ def view(user: User, trial: Trial) -> TrialView:
     records = strip_records(trial, events)
     sowings = sowings_of(trial)
     protocol = Protocol.objects.filter(trial=trial).first()
-    stages = season_line(
-        trial,
+    progress = progress_of(
         factors=factors,
         treatments=treatments,
-        sown=bool(sowings),
         strips=strips,
         records=records,
-        events=len(events),
-        today=timezone.localdate(),
+        events=events,
+        has_lot=bool(sowings),
         frozen=protocol is not None,
     )
-    region = reader_region(user, trial.workspace)
     return TrialView(
         trial=trial,
         profile=profile,
@@ -246,5 +250,6 @@ def view(user: User, trial: Trial) -> TrialView:
         strips=strips,
         records=records,
         events=tuple(events),
-        stages=stages,
+        progress=progress,
+        stages=season_line(trial, progress, today=timezone.localdate()),
     )

@@ -5,58 +5,45 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date, datetime
 
+from cultrix_core.crops import CropProfile
 from cultrix_core.season.heat_units import Day
-from cultrix_core.season.schedule import Due, done_as, schedule
+from cultrix_core.season.schedule import Due, schedule
+from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.writing import written_day
 from django.utils import timezone
 
-from apps.field.events.queries import reentry_until
-from apps.field.queries import counts_of
-from apps.field.samples.models import YieldSample
-from apps.field.season.models import DugPlant, PlantMeasure, Rating, TapeRun
-from apps.trial_state.view import TrialView
+from apps.trial_state.progress import Progress
+from apps.trials.models import Trial
 
 
-def visits_due(view: TrialView, days: Sequence[Day], *, today: date) -> tuple[Due, ...]:
-    """The visits of a trial; empty before planting and once the strips of an annual crop are harvested."""
-    planted = view.trial.planted_on
-    if planted is None or planted > today or not view.strips:
+def visits_due(
+    trial: Trial, profile: CropProfile, progress: Progress, days: Sequence[Day], *, show: UnitFormatter, today: date
+) -> tuple[Due, ...]:
+    """The visits of a trial; empty before planting and once the strips of an annual crop are harvested.
+
+    ``progress`` knows on which days each task was done.
+    """
+    planted = trial.planted_on
+    if planted is None or planted > today or not progress.strips:
         return ()
-    if not view.profile.perennial and any(
-        record.loads or record.yield_kg_per_ha is not None for record in view.records.values()
-    ):
+    if not profile.perennial and progress.loaded:
         return ()
-    return schedule(view.trial.crop, planted_on=planted, today=today, weather=days, done=_done(view), show=view.show)
+    return schedule(trial.crop, planted_on=planted, today=today, weather=days, done=progress.done, show=show)
 
 
-def _done(view: TrialView) -> dict[str, list[date]]:
-    found: dict[str, set[date]] = {"count": {count.recorded_at.date() for count in counts_of(view.trial)}}
-    runs = TapeRun.objects.filter(strip__trial=view.trial, voided=False).values_list("recorded_at", flat=True)
-    plants = DugPlant.objects.filter(strip__trial=view.trial, voided=False).values_list("recorded_at", flat=True)
-    found["tape"], found["dig"] = {at.date() for at in runs}, {at.date() for at in plants}
-    samples = YieldSample.objects.filter(strip__trial=view.trial, voided=False).exclude(method="residue")
-    found["yield"] = {at.date() for at in samples.values_list("recorded_at", flat=True)}
-    measures = PlantMeasure.objects.filter(strip__trial=view.trial, voided=False).values_list("trait", "recorded_at")
-    ratings = Rating.objects.filter(strip__trial=view.trial, voided=False).values_list("trait", "recorded_at")
-    for task, of_traits in (("measure", measures), ("rate", ratings)):
-        for trait, at in of_traits:
-            found.setdefault(done_as(task, trait), set()).add(at.date())
-    return {name: sorted(dates) for name, dates in found.items()}
-
-
-def reentry_words(view: TrialView, *, now: datetime | None = None) -> list[str]:
+def reentry_words(progress: Progress, *, now: datetime | None = None) -> list[str]:
     """The label's re-entry interval where a spray was logged and has not run out."""
     at = now or timezone.now()
     words = []
-    for event in view.events:
-        until = reentry_until(event)
-        if until is None or until <= at:
+    for spray in progress.sprays:
+        if spray.free_at <= at:
             continue
-        strips = [str(strip.order) for strip in event.strips.all()]
+        strips = [str(order) for order in spray.strips]
         where = f" on strip{'s' if len(strips) > 1 else ''} {', '.join(strips)}" if strips else ""
-        sprayed, free = written_day(event.happened_on, year=False), f"{written_day(until, year=False)} {until:%H:%M} UTC"
+        sprayed = written_day(spray.sprayed_on, year=False)
+        free = f"{written_day(spray.free_at, year=False)} {spray.free_at:%H:%M} UTC"
         words.append(
             f"Sprayed on {sprayed}{where}: nobody in before {free} "
-            f"(re-entry {event.reentry_hours} h, as noted from the label). The label is the law."
+            f"(re-entry {spray.hours} h, as noted from the label). The label is the law."
         )
     return words

@@ -10,7 +10,7 @@ from cultrix_core.season.heat_units import Day
 from cultrix_core.season.schedule import COMING_DAYS, Due
 from django.utils import timezone
 
-from apps.trial_state.view import TrialView
+from apps.trial_state.listing import ListedTrial
 from apps.trial_state.visits import reentry_words, visits_due
 from apps.trials.schemas import DueOut
 
@@ -30,37 +30,37 @@ WHAT = {
 }
 
 
-def _can_wait(view: TrialView) -> bool:
-    return view.trial.planted_on is None and view.trial.season > timezone.localdate().year
+def _can_wait(listed: ListedTrial) -> bool:
+    return listed.trial.planted_on is None and listed.trial.season > timezone.localdate().year
 
 
-def dues_of(view: TrialView, days: Sequence[Day], *, today: date) -> list[DueOut]:
+def dues_of(listed: ListedTrial, days: Sequence[Day], *, today: date) -> list[DueOut]:
     """What is due on a trial, most urgent first: stages that wait, and visits by heat units and date."""
-    every = visits_due(view, days, today=today)
+    every = visits_due(listed.trial, listed.profile, listed.progress, days, show=listed.show, today=today)
     visits = [due for due in every if _worth_saying(due, today)]
     counting = any(due.visit.task == "count" and due.state in VISIT_URGENCY for due in every)
-    cautions = reentry_words(view)
+    cautions = reentry_words(listed.progress)
     dues = [
         DueOut(
-            trial_id=view.trial.id,
-            trial_title=view.trial.title,
+            trial_id=listed.trial.id,
+            trial_title=listed.trial.title,
             stage=stage.key,
             stage_label=stage.label,
             what=f"{WHAT[stage.key][0]}: {stage.note}",
             why=WHAT[stage.key][1],
-            urgency=URGENCY[stage.key] + (LATER if _can_wait(view) else 0),
+            urgency=URGENCY[stage.key] + (LATER if _can_wait(listed) else 0),
             task="",
             trait="",
             on=None,
             state="due",
             cautions=cautions,
         )
-        for stage in view.stages
+        for stage in listed.stages
         if stage.key in WHAT
-        and _is_due(view, stage.key, stage.state)
+        and _is_due(listed, stage.key, stage.state)
         and not (stage.key == "stand" and stage.state == "due" and counting)
     ]
-    dues += [_visit_due(view, due, cautions) for due in visits]
+    dues += [_visit_due(listed, due, cautions) for due in visits]
     return sorted(dues, key=urgency_of)
 
 
@@ -76,11 +76,11 @@ def _worth_saying(due: Due, today: date) -> bool:
     return due.state in VISIT_URGENCY
 
 
-def _visit_due(view: TrialView, due: Due, cautions: list[str]) -> DueOut:
+def _visit_due(listed: ListedTrial, due: Due, cautions: list[str]) -> DueOut:
     stage = VISIT_STAGE[due.visit.task]
     return DueOut(
-        trial_id=view.trial.id,
-        trial_title=view.trial.title,
+        trial_id=listed.trial.id,
+        trial_title=listed.trial.title,
         stage=stage,
         stage_label=stage.capitalize(),
         what=due.visit.what,
@@ -94,10 +94,10 @@ def _visit_due(view: TrialView, due: Due, cautions: list[str]) -> DueOut:
     )
 
 
-def _is_due(view: TrialView, key: str, state: str) -> bool:
-    if key == "layout" and view.strips:
+def _is_due(listed: ListedTrial, key: str, state: str) -> bool:
+    if key == "layout" and listed.progress.strips:
         return False
     if key == "verdict":
         return False
-    finished = view.stages[-1].state == "done"
+    finished = listed.stages[-1].state == "done"
     return state == "due" and not finished or state == "partly" and key in ("stand", "harvest") and not finished

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any, cast
 
 from cultrix_core.design.designs import design_kind
@@ -23,6 +22,8 @@ from apps.base.quantities import TypedIn, TypedOut, out
 from apps.farms import models as farms
 from apps.farms.api import field_out
 from apps.pages.trial.notes import notes_of
+from apps.trial_state.listing import ListedTrial
+from apps.trial_state.rows import stages_out, strip_out
 from apps.trial_state.view import TrialView
 from apps.trials import models
 from apps.trials.hooks import tally
@@ -37,11 +38,9 @@ from apps.trials.schemas import (
     FactorOut,
     LayoutOut,
     ProtocolOut,
-    StageOut,
     StripOut,
     TreatmentOut,
     TrialOut,
-    TrialRowOut,
 )
 
 TYPED = (
@@ -103,8 +102,8 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         drawn=trial.drawn,
         seed=trial.seed,
         blocks=len({strip.block_id for strip in view.strips}),
-        strips=[strip_out(view, strip, worked=True) for strip in view.strips],
-        stages=_stages(view),
+        strips=[_worked_strip_out(view, strip) for strip in view.strips],
+        stages=stages_out(view.stages),
         treatments_bound=bound,
         layout_bound=bound,
         crop_bound=crop_bound,
@@ -292,43 +291,12 @@ def amendment_words(protocol: ProtocolOut | None) -> list[str]:
     ]
 
 
-def strip_out(view: TrialView, strip: Strip, *, worked: bool = False) -> StripOut:
-    """A strip with what the ribbon draws on it; ``worked`` adds the working of its money."""
-    records, show = view.records[strip.id], view.show
-    received = next(treatment for treatment in view.treatments if treatment.id == strip.received.id)
-    budget = view.budget_of(strip)
-    net = None if budget is None else budget.net_per_ha
-    working = budget_working_out(view, strip, budget) if worked and budget is not None else None
-    return StripOut(
-        id=strip.id,
-        order=strip.order,
-        block=strip.block.number,
-        block_name=strip.block.name or f"Block {strip.block.number}",
-        treatment_id=strip.treatment_id,
-        received_id=received.id,
-        main=strip.main,
-        column=strip.column,
-        row=strip.row,
-        place=_place(view, strip),
-        area=shown(strip.area_m2, "area", show),
-        lost=strip.lost,
-        reason=strip.reason,
-        width=shown(strip.width.value, "strip_width", show),
-        length=shown(strip.length.value, "strip_length", show),
-        sown=records.sown,
-        depths=records.depths,
-        depth=shown(records.depth_m, "depth", show),
-        deviations=list(records.deviations),
-        events=list(records.events),
-        counts=records.counts,
-        stand=shown(records.plants_per_m2, "density", show),
-        samples=records.samples,
-        estimate=shown(records.estimate.value, "yield", show) if records.estimate else None,
-        loads=records.loads,
-        yield_=shown(records.yield_kg_per_ha, "yield", show),
-        net_return=shown(net, "net_return", show),
-        net_return_working=working,
-    )
+def _worked_strip_out(view: TrialView, strip: Strip) -> StripOut:
+    """A strip with the working of its money."""
+    found, budget = strip_out(view, strip), view.budget_of(strip)
+    if budget is not None:
+        found.net_return_working = budget_working_out(view, strip, budget)
+    return found
 
 
 def budget_working_out(view: TrialView, strip: Strip, budget: Budget) -> WorkingOut:
@@ -345,35 +313,21 @@ def budget_working_out(view: TrialView, strip: Strip, budget: Budget) -> Working
     )
 
 
-def _place(view: TrialView, strip: Strip) -> list[float] | None:
-    if not strip.ring:
-        return None
-    turn = math.radians(float(view.trial.plan.get("heading_deg", 0.0)))
-    across = [x * math.cos(turn) - y * math.sin(turn) for x, y in strip.ring]
-    along = [x * math.sin(turn) + y * math.cos(turn) for x, y in strip.ring]
-    edges = (min(across), min(along), max(across), max(along))
-    return [round(edge, 2) for edge in edges]
-
-
-def _stages(view: TrialView) -> list[StageOut]:
-    return [StageOut(key=stage.key, label=stage.label, state=stage.state, note=stage.note) for stage in view.stages]
-
-
-def trial_row_out(view: TrialView) -> TrialRowOut:
-    """A trial on the shelf."""
-    following = next((stage for stage in view.stages if stage.state in ("due", "partly")), view.stages[-1])
-    return TrialRowOut(
-        id=view.trial.id,
-        title=view.trial.title,
-        crop_name=view.profile.title,
-        season=view.trial.season,
-        series=view.trial.series,
-        field_name=str(view.trial.field) if view.trial.field else "",
-        design=view.trial.design,
-        treatments=[treatment_name(treatment, view.show) for treatment in view.treatments],
-        treatment_letters={str(treatment.id): treatment.letter for treatment in view.treatments},
-        strips=[strip_out(view, strip) for strip in view.strips],
-        stages=_stages(view),
-        next_stage=following.key,
-        next_note=f"{following.label}: {following.note}",
-    )
+def trial_row(listed: ListedTrial) -> dict[str, Any]:
+    """A trial on the shelf, as JSON has it (``TrialRowOut``)."""
+    stages = listed.stages
+    following = next((stage for stage in stages if stage.state in ("due", "partly")), stages[-1])
+    return {
+        "id": str(listed.trial.id),
+        "title": listed.trial.title,
+        "crop_name": listed.profile.title,
+        "season": listed.trial.season,
+        "series": listed.trial.series,
+        "field_name": str(listed.trial.field) if listed.trial.field else "",
+        "design": listed.trial.design,
+        **listed.fixed,
+        "stages": [{"key": one.key, "label": one.label, "state": one.state, "note": one.note} for one in stages],
+        "next_stage": following.key,
+        "next_note": f"{following.label}: {following.note}",
+        "remaking": listed.remaking,
+    }

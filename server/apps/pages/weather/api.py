@@ -1,5 +1,6 @@
 """Weather of a workspace: station, file, visits due, calendar."""
 
+from dataclasses import replace
 from typing import Any, cast
 from uuid import UUID
 
@@ -20,7 +21,9 @@ from apps.field.weather import services
 from apps.field.weather.schemas import DayOut, ScheduleOut, StationIn, StationOut, VisitDueOut
 from apps.pages.weather import calendar
 from apps.trial_state import visits
-from apps.trial_state.view import TrialView, trials_of, view
+from apps.trial_state.listing import listed
+from apps.trial_state.progress import days_done
+from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
 
 router = Router(tags=["weather"])
@@ -89,7 +92,11 @@ def visits_calendar(request: HttpRequest, workspace_id: UUID):
     user, today = actor(request), timezone.localdate()
     workspace = workspace_for(user, workspace_id)
     days = weather_queries.days_of(workspace, today=today)
-    dues = [(trial, due) for trial in trials_of(user, workspace) for due in visits.visits_due(trial, days, today=today)]
+    dues = [
+        (one.trial, due)
+        for one in listed(user, workspace)
+        for due in visits.visits_due(one.trial, one.profile, one.progress, days, show=one.show, today=today)
+    ]
     answer = HttpResponse(calendar.calendar_of(workspace.name, dues, stamp=timezone.now()), content_type="text/calendar")
     answer["Content-Disposition"] = 'attachment; filename="visits.ics"'
     return answer
@@ -100,11 +107,15 @@ def schedule(request: HttpRequest, trial_id: UUID):
     user, today = actor(request), timezone.localdate()
     found = view(user, trial_for(user, trial_id))
     days = weather_queries.days_of(found.trial.workspace, today=today)
+    progress = replace(found.progress, done=days_done(found.trial))
     return ScheduleOut(
         trial_id=found.trial.id,
-        visits=[visit_out(due) for due in visits.visits_due(found, days, today=today)],
+        visits=[
+            visit_out(due)
+            for due in visits.visits_due(found.trial, found.profile, progress, days, show=found.show, today=today)
+        ],
         heat_words=_heat_words(found, days),
-        cautions=visits.reentry_words(found),
+        cautions=visits.reentry_words(progress),
     )
 
 

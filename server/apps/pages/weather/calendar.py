@@ -7,12 +7,12 @@ from datetime import datetime, timedelta
 
 from cultrix_core.season.schedule import Due
 
-from apps.trial_state.view import TrialView
+from apps.trials.models import Trial
 
 SHOWN = ("overdue", "due", "wait", "coming")
 
 
-def calendar_of(name: str, dues: Iterable[tuple[TrialView, Due]], *, stamp: datetime) -> bytes:
+def calendar_of(name: str, dues: Iterable[tuple[Trial, Due]], *, stamp: datetime) -> bytes:
     """An all-day event for every visit that is due or to come; the same visit keeps its identity when its day moves."""
     from icalendar import Calendar, Event
 
@@ -20,17 +20,17 @@ def calendar_of(name: str, dues: Iterable[tuple[TrialView, Due]], *, stamp: date
     calendar.add("prodid", "-//Cultrix//visits//EN")
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", f"Visits at {name}")
-    for view, due in dues:
+    for trial, due in dues:
         if due.state not in SHOWN:
             continue
         event = Event()
-        event.add("uid", f"{view.trial.id}-{due.visit.key}@cultrix")
+        event.add("uid", f"{trial.id}-{due.visit.key}@cultrix")
         event.add("dtstamp", stamp)
         event.add("dtstart", due.on)
         event.add("dtend", due.on + timedelta(days=1))
-        event.add("summary", f"{due.visit.what}: {view.trial.title}")
+        event.add("summary", f"{due.visit.what}: {trial.title}")
         event.add("description", f"{due.reason[0].upper()}{due.reason[1:]}. {due.visit.why}")
-        if view.trial.field:
-            event.add("location", str(view.trial.field))
+        if trial.field:
+            event.add("location", str(trial.field))
         calendar.add_component(event)
     return bytes(calendar.to_ical())

@@ -1,0 +1,136 @@
+"""Summaries of trials: lists read them, a write makes them old, the worker makes them anew.
+
+That no write lets an old one stand is shown for every operation in ``test_permissions.py``.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from apps.accounts.models import User, Workspace
+from apps.trial_state import listing
+from apps.trial_state.changes import is_followed, way_to_trial
+from apps.trial_state.models import TrialSummary
+from apps.trials.models import Trial
+from django.apps import apps
+from django.core.management import call_command
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+
+from tests.server.conftest import Api, count_body
+
+Place = dict[str, Any]
+MOST_QUERIES = 10
+
+
+def make_all() -> int:
+    return listing.make_old_ones_anew(most=1_000)
+
+
+def asked(lead: Api, path: str) -> int:
+    with CaptureQueriesContext(connection) as queries:
+        lead.ok("get", path)
+    return len(queries)
+
+
+@pytest.mark.parametrize("page", ["trials", "today"])
+def test_a_list_asks_as_much_of_one_trial_as_of_many(lead: Api, workspace: Workspace, trial: Place, page: str) -> None:
+    path = f"/workspaces/{workspace.id}/{page}"
+    assert make_all() == 1
+    lead.ok("get", path)  # what a first request sets up for all later ones
+    one = asked(lead, path)
+    for _ in range(5):
+        trial = lead.ok("post", f"/trials/{trial['id']}/next-year")
+    assert make_all() >= 5
+    assert asked(lead, path) == one <= MOST_QUERIES
+
+
+def test_a_list_says_the_same_from_summaries_and_from_trials(lead: Api, workspace: Workspace, trial: Place) -> None:
+    for plants in ("40", "45"):
+        lead.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", count_body(trial["strips"][0], plants))
+    for page in ("trials", "today"):
+        live = lead.ok("get", f"/workspaces/{workspace.id}/{page}")
+        make_all()
+        assert lead.ok("get", f"/workspaces/{workspace.id}/{page}") == live
+    (row,) = lead.ok("get", f"/workspaces/{workspace.id}/trials")
+    assert row["strips"][0]["counts"] == 2
+    assert not row["remaking"]
+
+
+def test_a_reader_of_other_units_reads_their_own(lead: Api, scout: Api, workspace: Workspace, trial: Place) -> None:
+    User.objects.filter(username="corin").update(unit_system="us")
+    lead.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", count_body(trial["strips"][0]))
+    make_all()
+    told = [api.ok("get", f"/workspaces/{workspace.id}/trials")[0]["strips"][0]["stand"]["text"] for api in (lead, scout)]
+    assert told[0].endswith("/m²")
+    assert told[1].endswith("/ft²")
+    assert len(TrialSummary.objects.get().rows) == 2
+
+
+def test_a_look_makes_nothing(lead: Api, workspace: Workspace, trial: Place) -> None:
+    assert lead.ok("get", f"/workspaces/{workspace.id}/trials")[0]["id"] == trial["id"]
+    before = list(TrialSummary.objects.values())
+    lead.ok("get", f"/workspaces/{workspace.id}/trials")
+    assert list(TrialSummary.objects.values()) == before
+
+
+def test_what_does_not_stand_says_so_where_there_is_much_of_it(
+    lead: Api, workspace: Workspace, trial: Place, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A list never reads more than a few trials itself, and never passes an old row off as a new one."""
+    lead.ok("post", f"/trials/{trial['id']}/next-year")
+    make_all()
+    monkeypatch.setattr(listing, "LIVE_MOST", 0)
+    lead.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", count_body(trial["strips"][0]))
+    rows = {row["id"]: row for row in lead.ok("get", f"/workspaces/{workspace.id}/trials")}
+    old = rows.pop(trial["id"])
+    assert old["remaking"]
+    assert old["strips"][0]["counts"] == 0, "as it was made"
+    assert [row["remaking"] for row in rows.values()] == [False]
+    TrialSummary.objects.all().delete()
+    assert all(row["remaking"] and not row["strips"] for row in lead.ok("get", f"/workspaces/{workspace.id}/trials"))
+
+
+def test_a_write_while_it_is_made_keeps_it_old(
+    lead: Api, workspace: Workspace, trial: Place, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    make_all()
+    Trial.objects.get(id=trial["id"]).save()
+    reads = listing.fixed_part
+
+    def interrupted(view: Any) -> Any:
+        Trial.objects.get(id=trial["id"]).save()
+        return reads(view)
+
+    monkeypatch.setattr(listing, "fixed_part", interrupted)
+    make_all()
+    summary = TrialSummary.objects.get()
+    assert summary.made_of < summary.revision
+    monkeypatch.undo()
+    assert make_all() == 1
+    assert make_all() == 0
+    assert lead.ok("get", f"/workspaces/{workspace.id}/trials")[0]["remaking"] is False
+
+
+def test_other_code_makes_all_of_them_old(trial: Place, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: ARG001 - it is listed
+    make_all()
+    monkeypatch.setattr(listing, "code_fingerprint", lambda: "another")
+    assert make_all() == 1
+    assert make_all() == 0
+
+
+def test_one_command_makes_them_all(trial: Place, capsys: pytest.CaptureFixture[str]) -> None:  # noqa: ARG001 - it is listed
+    make_all()
+    call_command("remake_summaries")
+    assert "1 summaries made." in capsys.readouterr().out
+
+
+def test_what_is_followed_follows_from_the_keys() -> None:
+    """Every model of a trial, its history and what is made from it apart; a new one is followed without being named."""
+    followed = {model.__name__ for model in apps.get_models() if is_followed(model)}
+    assert {"Trial", "Strip", "Level", "CostLine", "StandCount", "PenetrometerReading", "YieldLog", "SeedLot"} <= followed
+    assert {"Workspace", "Field", "Protocol", "Covariate", "Sowing", "HarvestSource", "EstimateSetting"} <= followed
+    assert not {"Verdict", "Job", "ReportShare", "User", "HistoricalTrial", "TrialSummary"} & followed
+    assert way_to_trial(apps.get_model("trials", "CostLine")) == ("level", "factor", "trial")
