@@ -144,8 +144,7 @@ def make_summaries(ids: Iterable[UUID]) -> int:
             view = view_in(region_of(trial.workspace), trial)
             rows = {}
             for region in _regions_read(trial.workspace):
-                show = region.formatter(view.profile, currency=trial.workspace.currency)
-                rows[reader_key(region, trial.workspace)] = fixed_part(replace(view, region=region, show=show))
+                rows[reader_key(region, trial.workspace)] = fixed_part(view.in_region(region))
             progress = replace(view.progress, done=days_done(trial)).kept()
         TrialSummary.objects.filter(trial=trial, revision=revision).update(
             made_of=revision, code=code_fingerprint(), progress=progress, rows=rows

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from uuid import UUID
 
 from cultrix_core.estimate.propagate import StripEstimate
+from cultrix_core.stand.visits import visits_of_days
 from cultrix_core.writing import written_day
 
 from apps.field.events.models import FieldEvent
 from apps.field.logs.calibrated_yields import chosen_log
 from apps.field.logs.calibrated_yields import read as read_log
 from apps.field.planting.models import DepthCheck, Deviation, PlantingRecord
-from apps.field.queries import counts_of, latest_visit, loads_of, yields_of
+from apps.field.queries import loads_of, yields_of
 from apps.field.samples.queries import estimates_of, samples_of
 from apps.field.stand.models import StandCount
-from apps.trials.models import Trial
+from apps.trials.models import Strip, Trial
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,20 +45,23 @@ class StripRecords:
     sown_per_m2: float | None = None
 
 
-def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID, StripRecords]:
+def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[FieldEvent] = ()) -> dict[UUID, StripRecords]:
     """Means by strip; ``events`` of the trial are put to the strips they name."""
-    found: dict[UUID, list[StandCount]] = {}
-    every = counts_of(trial)
-    for count in every:
-        found.setdefault(count.strip_id, []).append(count)
+    number: Counter[UUID] = Counter()
+    by_day: dict[date, list[tuple[UUID, float]]] = {}
+    standing = StandCount.objects.filter(strip__trial=trial, voided=False)
+    for strip_id, at, per_m2 in standing.values_list("strip_id", "recorded_at", "plants_per_m2"):
+        number[strip_id] += 1
+        by_day.setdefault(at.date(), []).append((strip_id, per_m2))
     counts: dict[UUID, list[float]] = {}
-    for count in latest_visit(every):
-        counts.setdefault(count.strip_id, []).append(count.plants_per_m2)
+    for day in visits_of_days(by_day)[-1] if by_day else ():
+        for strip_id, per_m2 in by_day[day]:
+            counts.setdefault(strip_id, []).append(per_m2)
     named: dict[UUID, list[str]] = {}
     for event in events:
         for strip in event.strips.all():
-            day = written_day(event.happened_on, year=False)
-            named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {day}: {event.text}")
+            noted = written_day(event.happened_on, year=False)
+            named.setdefault(strip.id, []).append(f"{event.get_kind_display()}, {noted}: {event.text}")
     every_load = loads_of(trial)
     by_scale = yields_of(every_load)
     log = chosen_log(trial)
@@ -68,11 +74,11 @@ def strip_records(trial: Trial, events: Sequence[FieldEvent] = ()) -> dict[UUID,
     for deviation in Deviation.objects.filter(strip__trial=trial, voided=False):
         deviations.setdefault(deviation.strip_id, []).append(deviation.get_kind_display())
     samples = samples_of(trial)
-    strips = {strip.id: strip for strip in trial.strips.all()}
+    strips = {strip.id: strip for strip in every_strip}
     estimates = estimates_of(trial, samples, strips, alpha=trial.alpha) if samples else None
     return {
         strip.id: StripRecords(
-            counts=len(found.get(strip.id, [])),
+            counts=number[strip.id],
             plants_per_m2=sum(counts[strip.id]) / len(counts[strip.id]) if strip.id in counts else None,
             loads=sum(1 for load in every_load if load.strip_id == strip.id),
             yield_kg_per_ha=yields.get(strip.id),

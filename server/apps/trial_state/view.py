@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from uuid import UUID
 
 from cultrix_core.crops import CropProfile
@@ -33,22 +34,73 @@ from apps.trials.profiles import profile_of
 from apps.trials.queries import readable, sowings_of, treatments_of
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class TrialView:
-    """A trial with everything its ribbon and season line need, read once."""
+    """A trial as one person reads it. Each part is read from the database when it is first asked for, and once."""
 
     trial: Trial
     profile: CropProfile
     region: RegionProfile
     show: UnitFormatter
-    factors: tuple[Factor, ...]
-    treatments: tuple[Treatment, ...]
-    sowings: tuple[Sowing, ...]
-    strips: tuple[Strip, ...]
-    records: dict[UUID, StripRecords]
-    events: tuple[FieldEvent, ...]
-    progress: Progress
-    stages: tuple[Stage, ...]
+
+    @cached_property
+    def factors(self) -> tuple[Factor, ...]:
+        """What is varied."""
+        return tuple(self.trial.factors.all())
+
+    @cached_property
+    def treatments(self) -> tuple[Treatment, ...]:
+        """Treatments with their levels and what these cost."""
+        return treatments_of(self.trial)
+
+    @cached_property
+    def sowings(self) -> tuple[Sowing, ...]:
+        """Lots of seed that go into the ground."""
+        return sowings_of(self.trial)
+
+    @cached_property
+    def strips(self) -> tuple[Strip, ...]:
+        """Strips in field order; one object a treatment, its levels read once."""
+        by_id = {treatment.id: treatment for treatment in self.treatments}
+        strips = tuple(self.trial.strips.select_related("block"))
+        for strip in strips:
+            strip.treatment = by_id[strip.treatment_id]
+            strip.sown_treatment = by_id[strip.sown_treatment_id] if strip.sown_treatment_id else None
+        return strips
+
+    @cached_property
+    def events(self) -> tuple[FieldEvent, ...]:
+        """The season's log."""
+        return tuple(events_of(self.trial))
+
+    @cached_property
+    def records(self) -> dict[UUID, StripRecords]:
+        """What stands on each strip."""
+        return strip_records(self.trial, self.strips, self.events)
+
+    @cached_property
+    def progress(self) -> Progress:
+        """How far the trial is; the days on which tasks were done apart."""
+        return progress_of(
+            factors=self.factors,
+            treatments=self.treatments,
+            strips=self.strips,
+            records=self.records,
+            events=self.events,
+            has_lot=bool(self.sowings),
+            frozen=Protocol.objects.filter(trial=self.trial).exists(),
+        )
+
+    @cached_property
+    def stages(self) -> tuple[Stage, ...]:
+        """The season line of today."""
+        return season_line(self.trial, self.progress, today=timezone.localdate())
+
+    def in_region(self, region: RegionProfile) -> TrialView:
+        """The same as others read it; nothing is read again."""
+        other = view_in(region, self.trial)
+        other.__dict__.update({name: part for name, part in self.__dict__.items() if name not in ("region", "show")})
+        return other
 
     @property
     def design(self) -> DesignKind:
@@ -219,37 +271,5 @@ def view(user: User, trial: Trial) -> TrialView:
 def view_in(region: RegionProfile, trial: Trial) -> TrialView:
     """Everything about a trial in the units of a region."""
     profile = profile_of(trial)
-    factors = tuple(trial.factors.all())
-    treatments = treatments_of(trial)
-    by_id = {treatment.id: treatment for treatment in treatments}
-    strips = tuple(trial.strips.select_related("block"))
-    for strip in strips:  # one object a treatment, its levels read once
-        strip.treatment = by_id[strip.treatment_id]
-        strip.sown_treatment = by_id[strip.sown_treatment_id] if strip.sown_treatment_id else None
-    events = events_of(trial)
-    records = strip_records(trial, events)
-    sowings = sowings_of(trial)
-    protocol = Protocol.objects.filter(trial=trial).first()
-    progress = progress_of(
-        factors=factors,
-        treatments=treatments,
-        strips=strips,
-        records=records,
-        events=events,
-        has_lot=bool(sowings),
-        frozen=protocol is not None,
-    )
-    return TrialView(
-        trial=trial,
-        profile=profile,
-        region=region,
-        show=region.formatter(profile, currency=trial.workspace.currency),
-        factors=factors,
-        treatments=treatments,
-        sowings=sowings,
-        strips=strips,
-        records=records,
-        events=tuple(events),
-        progress=progress,
-        stages=season_line(trial, progress, today=timezone.localdate()),
-    )
+    show = region.formatter(profile, currency=trial.workspace.currency)
+    return TrialView(trial=trial, profile=profile, region=region, show=show)
