@@ -77,11 +77,11 @@ def set_preferences(user: User, *, unit_system: str | None, theme: str | None, s
     return user
 
 
-def save_as(record: models.Model, user: User, reason: str) -> None:
-    """Save with who and why in the record's history."""
+def save_as(record: models.Model, user: User, reason: str, *, new: bool = False) -> None:
+    """Save with who and why in the record's history; ``new``: it is known not to be there yet."""
     record._history_user = user  # type: ignore[attr-defined]
     record._change_reason = reason[:100]  # type: ignore[attr-defined]
-    record.save()
+    record.save(force_insert=new)
 
 
 def require_lead(user: User, workspace: Workspace) -> None:

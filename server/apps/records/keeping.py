@@ -47,7 +47,8 @@ def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | 
     if existing is None:
         candidate.recorded_by = user
         candidate.clock_shift_s = offset_s() or None
-        save_as(candidate, user, "recorded" if not offset_s() else f"recorded; the device's clock was off by {offset_s()} s")
+        offset = f"; the device's clock was off by {offset_s()} s" if offset_s() else ""
+        save_as(candidate, user, f"recorded{offset}", new=True)
         return candidate, True
     if home_of(existing).pk != home.pk:
         raise NotFound
