@@ -14,6 +14,12 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
+from uuid import uuid4
+
+if TYPE_CHECKING:
+    from apps.accounts.models import Workspace
+    from django.test import Client
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -359,11 +365,44 @@ def _server(yardstick: float) -> None:
         asked = len(queries)
         print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick {asked:4} queries {size / 1000:7.1f} kB")
 
+    _lists(client, workspace)
+
     def anew() -> None:
         Verdict.objects.all().delete()
         client.get(f"/api/trials/{trial.id}/verdict")
 
     print(f"{'verdict, computed':45} {_seconds(anew) / yardstick:9.2f} × yardstick")
+
+
+def _lists(client: Client, workspace: Workspace) -> None:
+    """What lists cost at more and more trials: queries, processor time, bytes."""
+    from apps.trial_state.listing import make_old_ones_anew
+    from apps.trial_state.models import TrialSummary
+    from apps.trials.models import Trial
+    from django.db import connection
+    from django.test.utils import CaptureQueriesContext
+
+    while make_old_ones_anew(most=50):
+        pass
+    own = list(TrialSummary.objects.filter(trial__workspace=workspace).select_related("trial"))
+    for wanted in (len(own), 200, 1_000):
+        more = range(Trial.objects.filter(workspace=workspace).count(), wanted)
+        copies = [(uuid4(), own[number % len(own)]) for number in more]
+        for pk, one in copies:
+            one.trial.pk, one.trial.title = pk, f"{one.trial.title[:60]} {str(pk)[:6]}"
+            Trial.objects.bulk_create([one.trial])
+        TrialSummary.objects.bulk_create(
+            TrialSummary(trial_id=pk, made_of=1, code=one.code, progress=one.progress, rows=one.rows) for pk, one in copies
+        )
+        for page in ("today", "trials"):
+            path = f"/api/workspaces/{workspace.id}/{page}"
+            client.get(path)
+            with CaptureQueriesContext(connection) as queries:
+                size = len(client.get(path).content)
+            asked, before = len(queries), time.process_time()
+            client.get(path)
+            spent = 1000 * (time.process_time() - before)
+            print(f"{f'{page}, {wanted} trials':45} {spent:9.0f} ms of processor {asked:4} queries {size / 1000:7.1f} kB")
 
 
 def main() -> None:

@@ -55,7 +55,7 @@ export function BookFrame(props: Props) {
   const treatment = trial.treatments.find((one) => one.id === strip.received_id);
   const stage = TASKS.find(([key]) => key === task)?.[2];
   return (
-    <main className="mx-auto flex h-dvh max-w-xl flex-col bg-base-100 p-2 [&_.entry]:min-h-12">
+    <main className="mx-auto flex min-h-0 w-full max-w-xl flex-1 flex-col bg-base-100 p-2 [&_.entry]:min-h-12">
       <h1 className="sr-only">Field book of {trial.title}</h1>
       <div className="flex items-center gap-2">
         <Link className="plain min-h-12 content-center" to={`/trials/${trial.id}/${stage}&strip=${strip.order}`}>

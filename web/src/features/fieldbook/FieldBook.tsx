@@ -58,8 +58,10 @@ export function FieldBook() {
   }
   return (
     <OfWorkspace trial={trial.data}>
-      <Marks workspace={workspace} />
-      <Book trial={trial.data} />
+      <div className="flex h-dvh flex-col">
+        <Marks workspace={workspace} />
+        <Book trial={trial.data} />
+      </div>
     </OfWorkspace>
   );
 }

@@ -11,6 +11,7 @@ type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
 /** What was measured: by treatment, then the values of the strip that is selected. */
 export function Measured({ stage, scouting }: Props) {
   const { trial, writable, selected } = stage;
+  const readings = useReadings(trial.id);
   const summaries = scouting.summaries.filter((summary) => !summary.judged);
   const values = scouting.strips.find((one) => one.strip_id === selected?.id)?.measures ?? [];
   const names = new Map(scouting.measured.map((one) => [one.key, one.name]));
@@ -26,9 +27,10 @@ export function Measured({ stage, scouting }: Props) {
         </Link>
       )}
       <Readings stage={stage} />
-      {!summaries.length && (
+      {readings.data && !readings.data.summaries.length && !summaries.length && (
         <p className="muted mt-2">
-          Nothing measured yet: heights, stems, ground covered, weeds by kind, pests and disease on plants, lodging.
+          Nothing measured yet: heights, stems, ground covered, weeds by kind, pests and disease on plants, lodging,
+          resistance of the soil.
         </p>
       )}
       {summaries.map((summary) => (
