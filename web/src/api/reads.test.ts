@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 import document from "../../../docs/openapi.json";
 import { FOLLOWING, PACKED, PACKED_ADDRESSES, READS } from "./reads";

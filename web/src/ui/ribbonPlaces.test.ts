@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 import { aStrip } from "../tests/strips";
 import { spotsOf, stretchOf } from "./ribbonPlaces";

@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 import type { Trial } from "../../../api/client";
 import { METRIC, US } from "../../../tests/readers";
