@@ -162,7 +162,8 @@ def commit(page: Page, label: str, text: str) -> None:
 def new_trial(page: Page, title: str, crop: str = "Winter wheat") -> None:
     page.get_by_role("link", name="Trials", exact=True).click()
     page.get_by_role("link", name="New trial").click()
-    page.get_by_label("Title").fill(title)
+    expect(page).to_have_url(re.compile("/trials/new"))  # its script is loaded first, and the list stands meanwhile
+    page.get_by_label("Title", exact=True).fill(title)
     page.get_by_label("Crop").select_option(label=crop)
     page.get_by_label("Season, year of harvest").fill("2026")
     page.get_by_role("button", name="Start with the question").click()

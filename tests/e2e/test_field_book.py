@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 from tests.e2e.conftest import stage
+from tests.e2e.phones import phone_of, sign_in, to_book
 
 
 @pytest.fixture
@@ -115,3 +116,26 @@ def test_how_it_is_counted_must_be_said(book: Page) -> None:
     type_count(book, "12")
     expect(book.get_by_role("alert")).to_contain_text("Say first how it is counted")
     expect(book.get_by_label("Plants typed")).to_have_text("12")
+
+
+def test_the_cone_is_read_at_one_depth_after_the_other(browser: Browser, address: str) -> None:
+    """A task that follows from the registry: what is needed beside the number is asked for once, and kept."""
+    with phone_of(browser, address) as page:
+        sign_in(page)
+        place = to_book(page, 4, "read-soil")
+        page.keyboard.type("1.85")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("alert")).to_have_text("Type it first: depth of the cone.")
+        page.get_by_label("Depth of the cone", exact=True).fill("15")
+        page.get_by_label("Value typed").click()
+        page.keyboard.press("Enter")
+        listed = page.get_by_label("Soil resistance on this strip").get_by_role("listitem")
+        expect(listed).to_have_text(re.compile("1.85 MPa, at 15 cm.*server"))
+        page.context.set_offline(True)
+        page.keyboard.type("2.1")
+        page.keyboard.press("Enter")
+        expect(listed.first).to_have_text(re.compile("2.1 MPa, at 15 cm.*this device"))
+        page.context.set_offline(False)
+        expect(listed.first).to_have_text(re.compile("2.10 MPa, at 15 cm.*server"))
+        page.goto(place.replace("fieldbook", "season").replace("task=read-soil", "sheet=measured"))
+        expect(page.get_by_role("region", name="Readings of strip 4")).to_contain_text("1.85 MPa, at 15 cm")
