@@ -57,7 +57,7 @@ export const router = createBrowserRouter([
         errorElement: <Unexpected />,
         children: [
           { path: "/", ...page(() => import("../features/today/Today"), "Today") },
-          { path: "/trials", ...page(() => import("../features/trials/Shelf"), "Shelf") },
+          { path: "/trials", ...page(() => import("../features/trials/TrialList"), "TrialList") },
           { path: "/trials/new", ...page(() => import("../features/trials/NewTrial"), "NewTrial") },
           { path: "/trials/import", ...page(() => import("../features/trials/ImportTrial"), "ImportTrial") },
           {
@@ -66,7 +66,7 @@ export const router = createBrowserRouter([
             children: [{ index: true, element: <Navigate to="question" replace /> }, ...STAGES],
           },
           { path: "/trials/:trialId/report", ...page(() => import("../features/report/Report"), "Report") },
-          { path: "/bench", ...page(() => import("../features/bench/Bench"), "Bench") },
+          { path: "/bench", ...page(() => import("../features/calculators/Calculators"), "Calculators") },
           { path: "/ledger", ...page(() => import("../features/ledger/Ledger"), "Ledger") },
           ...SETUP,
           { path: "/waiting", ...page(() => import("../features/waiting/WaitingRecords"), "WaitingRecords") },

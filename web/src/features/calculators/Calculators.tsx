@@ -6,7 +6,7 @@ import { useReaderUnits } from "../../ui/readerUnits";
 import { Waiting } from "../../ui/Waiting";
 
 /** Every calculator without a trial. */
-export function Bench() {
+export function Calculators() {
   const { workspace } = useHere();
   const reader = useReaderUnits();
   const bench = useBench(workspace.id);

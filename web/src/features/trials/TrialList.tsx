@@ -38,8 +38,8 @@ function fits(row: Row, text: string): boolean {
     .every((word) => all.includes(word));
 }
 
-/** The shelf of ribbons: every trial of the workspace. */
-export function Shelf() {
+/** Every trial of the workspace. */
+export function TrialList() {
   const { workspace } = useHere();
   const trials = useTrials(workspace.id);
   const [search, setSearch] = useSearchParams();
