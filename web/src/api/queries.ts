@@ -46,7 +46,7 @@ export const useBackups = (workspaceId: string, watch: boolean, enabled = true) 
     refetchInterval: (query) => (watch && query.state.data?.under_way ? 1_500 : false),
   });
 
-export const useBench = (workspaceId: string) =>
+export const useCalculators = (workspaceId: string) =>
   useQuery({
     queryKey: ["bench", workspaceId],
     queryFn: () =>

@@ -1,5 +1,5 @@
 import { useSearchParams } from "react-router";
-import { useBench } from "../../api/queries";
+import { useCalculators } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { Calculator } from "../../ui/Calculator";
 import { useReaderUnits } from "../../ui/readerUnits";
@@ -9,7 +9,7 @@ import { Waiting } from "../../ui/Waiting";
 export function Calculators() {
   const { workspace } = useHere();
   const reader = useReaderUnits();
-  const bench = useBench(workspace.id);
+  const bench = useCalculators(workspace.id);
   const [search, setSearch] = useSearchParams();
   const entry = bench.data?.find((one) => one.key === search.get("of")) ?? bench.data?.[0];
   const groups = [...new Set(bench.data?.map((one) => one.group))];

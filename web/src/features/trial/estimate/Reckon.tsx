@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
-import { useBench } from "../../../api/queries";
+import { useCalculators } from "../../../api/queries";
 import { Calculator } from "../../../ui/Calculator";
 import { Waiting } from "../../../ui/Waiting";
 import type { Stage } from "../TrialFrame";
@@ -8,7 +8,7 @@ import type { Stage } from "../TrialFrame";
 /** The bench's calculators of yield, this crop's own first. */
 export function Reckon({ stage, estimates }: { stage: Stage; estimates: Schemas["EstimatesOut"] }) {
   const { trial, reader } = stage;
-  const bench = useBench(trial.workspace_id);
+  const bench = useCalculators(trial.workspace_id);
   const own = estimates.methods[0]?.calculator ?? "";
   const all = (bench.data ?? []).filter((one) => one.group === "Yield before harvest");
   const entries = [...all.filter((one) => one.key === own), ...all.filter((one) => one.key !== own)];

@@ -1,6 +1,6 @@
 import { type FormEvent, useState } from "react";
 import { ask, client, type Schemas, type Typed } from "../../../api/client";
-import { useBench } from "../../../api/queries";
+import { useCalculators } from "../../../api/queries";
 import { BenchInput } from "../../../ui/Calculator";
 import { Problem } from "../../../ui/Problem";
 import type { Stage } from "../TrialFrame";
@@ -26,7 +26,7 @@ type Props = {
 /** Inputs of a calculator of the bench, kept with the trial; row spacings come from the treatments. */
 export function KeptForm({ stage, name, kept, problem, more }: Props) {
   const { trial, write, problems, writable, reader } = stage;
-  const bench = useBench(trial.workspace_id);
+  const bench = useCalculators(trial.workspace_id);
   const [typed, setTyped] = useState<Record<string, Typed>>({});
   const of = (key: string) => bench.data?.find((one) => one.key === key)?.inputs ?? [];
   const inputs = [
