@@ -22,6 +22,7 @@ from apps.report.differences_svg import differences_svg
 from apps.report.models import ReportShare
 from apps.report.private import private_words, without
 from apps.report.ribbon_svg import ribbon_svg
+from apps.trial_state.models import TrialSummary
 from apps.trial_state.view import view
 from apps.trials.models import Strip, Trial
 from apps.trials.queries import trial_for
@@ -37,6 +38,7 @@ Place = dict[str, Any]
 LEFT_OUT = {
     Job: "work of the server",
     Verdict: "computed from the rest",
+    TrialSummary: "computed from the rest",
     ReportShare: "a link belongs to where it was made",
     Photo: "pictures stay on the server",
 }
