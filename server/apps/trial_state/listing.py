@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import logging
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
@@ -29,19 +30,20 @@ from apps.trials.models import Trial
 from apps.trials.profiles import profile_of
 from apps.trials.queries import readable
 
+log = logging.getLogger("django.request")
 LIVE_MOST = 25  # trials whose summary does not stand and that one list reads itself; the others say that they are being made
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ListedTrial:
-    """A trial as lists need it. ``fixed``: see ``rows.fixed_part``. ``remaking``: what is told is of an earlier revision."""
+    """A trial as lists need it. ``fixed``: ``rows.fixed_part``. ``recalculating``: what is told is of an earlier revision."""
 
     trial: Trial
     profile: CropProfile
     show: UnitFormatter
     progress: Progress
     fixed: dict[str, Any]
-    remaking: bool = False
+    recalculating: bool = False
 
     @property
     def stages(self) -> tuple[Stage, ...]:
@@ -58,7 +60,7 @@ def listed(user: User, workspace: Workspace) -> list[ListedTrial]:
         summary = getattr(trial, "summary", None)
         stands = summary is not None and summary.made_of == summary.revision and summary.code == code
         if summary is not None and key in summary.rows and (stands or live >= LIVE_MOST):
-            found.append(_kept(trial, summary, region, key, remaking=not stands))
+            found.append(_kept(trial, summary, region, key, recalculating=not stands))
         elif live < LIVE_MOST:
             live += 1
             found.append(_live(view_in(region, trial)))
@@ -74,7 +76,7 @@ def reader_key(region: RegionProfile, workspace: Workspace) -> str:
     return hashlib.sha256(json.dumps(read).encode()).hexdigest()[:12]
 
 
-def _kept(trial: Trial, summary: TrialSummary, region: RegionProfile, key: str, *, remaking: bool) -> ListedTrial:
+def _kept(trial: Trial, summary: TrialSummary, region: RegionProfile, key: str, *, recalculating: bool) -> ListedTrial:
     profile = profile_of(trial)
     return ListedTrial(
         trial=trial,
@@ -82,7 +84,7 @@ def _kept(trial: Trial, summary: TrialSummary, region: RegionProfile, key: str, 
         show=region.formatter(profile, currency=trial.workspace.currency),
         progress=progress_kept(summary.progress),
         fixed=summary.rows[key],
-        remaking=remaking,
+        recalculating=recalculating,
     )
 
 
@@ -120,7 +122,7 @@ def _bare(trial: Trial, region: RegionProfile) -> ListedTrial:
     profile = profile_of(trial)
     show = region.formatter(profile, currency=trial.workspace.currency)
     fixed: dict[str, Any] = {"treatments": [], "treatment_letters": {}, "strips": []}
-    return ListedTrial(trial=trial, profile=profile, show=show, progress=NOTHING, fixed=fixed, remaking=True)
+    return ListedTrial(trial=trial, profile=profile, show=show, progress=NOTHING, fixed=fixed, recalculating=True)
 
 
 def make_old_ones_anew(most: int) -> int:
@@ -140,17 +142,25 @@ def make_summaries(ids: Iterable[UUID]) -> int:
             TrialSummary.objects.get_or_create(trial=trial)
         revision = TrialSummary.objects.values_list("revision", flat=True).get(trial=trial)
         # read after the revision: a write in between makes the revision of the row another
-        with written_as(region_of(trial.workspace).writing), transaction.atomic():
-            view = view_in(region_of(trial.workspace), trial)
-            rows = {}
-            for region in _regions_read(trial.workspace):
-                rows[reader_key(region, trial.workspace)] = fixed_part(view.in_region(region))
-            progress = replace(view.progress, done=days_done(trial)).kept()
+        try:
+            progress, rows = _made_of(trial)
+        except Exception:  # it must not end the worker, nor hold up the others: lists read that trial themselves
+            log.exception("no summary of trial %s could be made", trial.id)
+            progress, rows = {}, {}
         TrialSummary.objects.filter(trial=trial, revision=revision).update(
             made_of=revision, code=code_fingerprint(), progress=progress, rows=rows
         )
         number += 1
     return number
+
+
+def _made_of(trial: Trial) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Progress and rows of a trial, as they are stored."""
+    with written_as(region_of(trial.workspace).writing), transaction.atomic():
+        view = view_in(region_of(trial.workspace), trial)
+        regions = _regions_read(trial.workspace)
+        rows = {reader_key(region, trial.workspace): fixed_part(view.in_region(region)) for region in regions}
+        return replace(view.progress, done=days_done(trial)).kept(), rows
 
 
 def _regions_read(workspace: Workspace) -> list[RegionProfile]:

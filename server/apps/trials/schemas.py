@@ -403,7 +403,7 @@ class TrialOut(Schema):
 
 
 class TrialRowOut(Schema):
-    """A trial on the shelf. ``remaking``: it has been written to, and what is told here is being made anew."""
+    """A trial on the shelf. ``recalculating``: it has been written to, and what is told here is being made anew."""
 
     id: UUID
     title: str
@@ -418,7 +418,7 @@ class TrialRowOut(Schema):
     stages: list[StageOut]
     next_stage: str
     next_note: str
-    remaking: bool
+    recalculating: bool
 
 
 class DueOut(Schema):

@@ -9029,7 +9029,7 @@ export interface components {
         };
         /**
          * TrialRowOut
-         * @description A trial on the shelf. ``remaking``: it has been written to, and what is told here is being made anew.
+         * @description A trial on the shelf. ``recalculating``: it has been written to, and what is told here is being made anew.
          */
         TrialRowOut: {
             /** Crop Name */
@@ -9047,8 +9047,8 @@ export interface components {
             next_note: string;
             /** Next Stage */
             next_stage: string;
-            /** Remaking */
-            remaking: boolean;
+            /** Recalculating */
+            recalculating: boolean;
             /** Season */
             season: number;
             /** Series */

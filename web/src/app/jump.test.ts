@@ -15,7 +15,7 @@ const trial = (id: string, title: string, strips: number): Parameters<typeof goa
   stages: [],
   next_stage: "stand",
   next_note: "Stand: 3 of 8 strips counted",
-  remaking: false,
+  recalculating: false,
   strips: Array.from({ length: strips }, (_, place) => ({ order: place + 1 })) as never,
 });
 const trials = [trial("t1", "Row width", 12), trial("t2", "Seeding rate", 4)];

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from uuid import UUID
 
 from cultrix_core.unit_formatting import UnitFormatter
@@ -32,12 +33,14 @@ class ReadingsOut(Schema):
 
 def readings_out(view: TrialView) -> ReadingsOut:
     """Standing readings of a trial."""
-    records = readings_of(view.trial)
+    by_strip: dict[UUID, list[Reading]] = defaultdict(list)
+    for reading in readings_of(view.trial):
+        by_strip[reading.strip_id].append(reading)
     return ReadingsOut(
         strips=[
             StripReadingsOut(
                 strip_id=strip.id,
-                readings=[reading_out(record, view.show) for record in records if record.strip_id == strip.id],
+                readings=[reading_out(reading, view.show) for reading in by_strip[strip.id]],
             )
             for strip in view.strips
         ],

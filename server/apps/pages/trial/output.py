@@ -329,5 +329,5 @@ def trial_row(listed: ListedTrial) -> dict[str, Any]:
         "stages": [{"key": one.key, "label": one.label, "state": one.state, "note": one.note} for one in stages],
         "next_stage": following.key,
         "next_note": f"{following.label}: {following.note}",
-        "remaking": listed.remaking,
+        "recalculating": listed.recalculating,
     }

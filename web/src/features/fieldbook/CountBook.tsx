@@ -6,7 +6,7 @@ import { BookFrame } from "./BookFrame";
 import type { BookProps } from "./bookProps";
 import { CountList, type Listed } from "./CountList";
 import { HowCounted, type Method, methodFor, sizeProblem, storeMethod } from "./HowCounted";
-import { Keypad, useKeys } from "./Keypad";
+import { Keypad, useKeys, withDigit } from "./Keypad";
 import { fresh, takeBack, voidedIn } from "./lines";
 import { inWalk, NextPlace, nextPlace } from "./NextPlace";
 import type { CountWaiting, Waiting } from "./outbox";
@@ -83,7 +83,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
   }
 
   const press = useKeys({
-    digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 5))),
+    digit: (digit) => setDigits(withDigit(digit, 5)),
     back: () =>
       digits
         ? setDigits(digits.slice(0, -1))

@@ -4,7 +4,7 @@ import { useHere } from "../../app/Gate";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./bookProps";
-import { Keypad, useKeys } from "./Keypad";
+import { Keypad, useKeys, withDigit, withPoint } from "./Keypad";
 import { fresh, type Line, takeBack, voidedIn } from "./lines";
 import type { Waiting } from "./outbox";
 import { LEVEL_PCT, running } from "./running";
@@ -89,8 +89,8 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
     props.go(step);
   };
   const press = useKeys({
-    digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 5))),
-    point: () => decimals && setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
+    digit: (digit) => setDigits(withDigit(digit, 5)),
+    point: () => decimals && setDigits(withPoint),
     back: () => (digits ? setDigits(digits.slice(0, -1)) : takeBack(lines.at(-1), outbox, owner)),
     enter: record,
     go: move,

@@ -53,6 +53,12 @@ function useTurns() {
   return act;
 }
 
+/** A number as it stands after one more digit; a leading 0 gives way, and it grows to so many characters at most. */
+export const withDigit = (digit: string, most: number) => (typed: string) =>
+  typed === "0" ? digit : (typed + digit).slice(0, most);
+/** The same after the decimal point, which it has once. */
+export const withPoint = (typed: string) => (typed.includes(".") ? typed : `${typed || "0"}.`);
+
 /** The book's keys: digits, Enter, Backspace, arrows; silent while a field has the focus. */
 export function useKeys(acts: Acts): Acts {
   const latest = useRef(acts);

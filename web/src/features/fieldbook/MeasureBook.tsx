@@ -7,7 +7,7 @@ import { StagePicture } from "../trial/stand/StagePicture";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./bookProps";
-import { Keypad, useKeys } from "./Keypad";
+import { Keypad, useKeys, withDigit, withPoint } from "./Keypad";
 import { fresh, linesOf, takeBack } from "./lines";
 
 type Trait = Schemas["MeasuredOut"];
@@ -98,8 +98,8 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
     props.go(step);
   };
   const press = useKeys({
-    digit: (digit) => setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 6))),
-    point: () => setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
+    digit: (digit) => setDigits(withDigit(digit, 6)),
+    point: () => setDigits(withPoint),
     back: () => (digits ? setDigits(digits.slice(0, -1)) : takeBack(lines.at(-1), outbox, owner)),
     enter: record,
     go: move,

@@ -7,7 +7,7 @@ import { useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
 import { BookList } from "./BookList";
 import type { BookProps } from "./bookProps";
-import { Keypad, useKeys } from "./Keypad";
+import { Keypad, useKeys, withDigit, withPoint } from "./Keypad";
 import { fresh, linesOf, takeBack } from "./lines";
 import { lengthM, spacings } from "./running";
 
@@ -71,9 +71,8 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
   }
   const mark = (one: "p" | "g" | "d") => setDraft({ ...draft, marks: draft.marks + one });
   const press = useKeys({
-    digit: (digit) =>
-      draft.way === "typed" && setDigits((typed) => (typed === "0" ? digit : (typed + digit).slice(0, 6))),
-    point: () => setDigits((typed) => (typed.includes(".") ? typed : `${typed || "0"}.`)),
+    digit: (digit) => draft.way === "typed" && setDigits(withDigit(digit, 6)),
+    point: () => setDigits(withPoint),
     back: () => {
       if (digits) setDigits(digits.slice(0, -1));
       else if (draft.marks) setDraft({ ...draft, marks: draft.marks.slice(0, -1) });

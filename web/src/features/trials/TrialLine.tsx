@@ -27,7 +27,7 @@ export function TrialLine({ trial, to, layer = "plan" }: { trial: Row; to?: stri
         </span>
       </div>
       <Ribbon small strips={trial.strips} treatments={treatmentsOf(trial)} layer={layer} />
-      {trial.remaking && <p className="muted text-sm">Being reckoned anew; this is from before the last entry.</p>}
+      {trial.recalculating && <p className="muted text-sm">Being recalculated: shown as before the last entry.</p>}
       <p className="text-sm">{to ? trial.stages.find((stage) => stage.key === to)?.note : trial.next_note}</p>
     </article>
   );
