@@ -32,21 +32,21 @@ export function WorkspaceFields({ of }: { of: (name: keyof WorkspaceEntries) => 
   return (
     <>
       <EntryField label="Farm or group" hint="Everything in it is shared by its people only." {...of("workspace")} />
+      <ChoiceField
+        label="Region"
+        value={region}
+        error={regionError}
+        hint="Its units, paper and crops; each can be changed later."
+        options={regions.data?.regions.map((one) => [one.key, one.name]) ?? []}
+        onCommit={(key) => {
+          setRegion(key);
+          setCurrency(regions.data?.regions.find((one) => one.key === key)?.currency ?? "");
+        }}
+      />
       <div className="grid grid-cols-2 gap-3">
-        <ChoiceField
-          label="Region"
-          value={region}
-          error={regionError}
-          hint="Its units, paper and crops; each can be changed later."
-          options={regions.data?.regions.map((one) => [one.key, one.name]) ?? []}
-          onCommit={(key) => {
-            setRegion(key);
-            setCurrency(regions.data?.regions.find((one) => one.key === key)?.currency ?? "");
-          }}
-        />
         <EntryField label="Currency" hint="A sign or code: €, $, USD." {...of("currency")} />
+        <ZoneField value={zone} onChange={setZone} error={zoneError} />
       </div>
-      <ZoneField value={zone} onChange={setZone} error={zoneError} />
     </>
   );
 }
