@@ -10,7 +10,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 export DJANGO_SETTINGS_MODULE := config.settings
 export PYTHONPATH := core:server
 
-.PHONY: setup start demo test bench trust faults check types screenshots clean
+.PHONY: setup start demo test test-quick bench trust faults check types screenshots clean
 
 setup: .setup-python .setup-web .setup-build
 
@@ -61,6 +61,13 @@ demo: setup .setup-print
 test: setup .setup-dev .setup-chromium .setup-print check
 	$(PY) -m pytest -n auto tests/core tests/server
 	$(PY) -m pytest -n 2 --dist loadfile tests/e2e
+
+# For the inner loop: the core without its simulations, and the server from the question to the verdict.
+QUICK := tests/server/test_trials.py tests/server/test_records.py tests/server/test_verdict.py tests/server/test_estimates.py \
+  tests/server/test_summaries.py tests/server/test_people.py tests/server/test_contract.py
+test-quick: setup .setup-dev
+	$(VENV)/bin/ruff check core server tests
+	$(PY) -m pytest -n auto -m "not slow" tests/core $(QUICK)
 
 # Everything that reads the code rather than runs it.
 check: setup .setup-dev
