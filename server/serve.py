@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import importlib
 import os
 import subprocess
 import sys
@@ -23,6 +24,11 @@ def _keep_working() -> None:
         started = time.monotonic()
         subprocess.run([sys.executable, str(ROOT / "server" / "worker.py"), f"--with-parent={os.getpid()}"], check=False)
         pause.wait(0.2 if time.monotonic() - started > 10 else 5)
+
+
+def _warm_up() -> None:
+    """Import what the first verdict would wait for; nothing at the start needs it."""
+    importlib.import_module("scipy.stats")
 
 
 def _arguments() -> argparse.Namespace:
@@ -99,6 +105,7 @@ def main() -> int:
         print(f"Cannot listen on {arguments.host}:{arguments.port}: {error.strerror}. Try another: make start PORT=8471")
         return 1
     threading.Thread(target=_keep_working, daemon=True).start()
+    threading.Thread(target=_warm_up, daemon=True).start()
     print(f"\nCultrix is at http://localhost:{arguments.port}/", flush=True)
     print("Stop it with Ctrl-C.\n", flush=True)
     try:

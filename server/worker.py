@@ -61,10 +61,10 @@ def main() -> int:
             run(job)
             continue
         try:
-            made = make_old_ones_anew(most=SUMMARIES_AT_ONCE)
+            result = make_old_ones_anew(most=SUMMARIES_AT_ONCE)
         except DatabaseError:
-            made = 0
-        if not made:
+            result = 0
+        if not result:
             pause.wait(LOOK_EVERY_S)
 
 

@@ -13,12 +13,14 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from copy import copy
 from pathlib import Path
 from typing import TYPE_CHECKING
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 if TYPE_CHECKING:
     from apps.accounts.models import Workspace
+    from apps.trial_state.models import TrialSummary
     from django.test import Client
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -101,8 +103,8 @@ def _mixed() -> None:
             rows = {level: cell_row(fit, {"treatment": level}) for level in factors[0].levels}
             for row in rows.values():
                 contrast(fit, row)
-            for one, other in combinations(rows, 2):
-                contrast(fit, rows[one] - rows[other])
+            for name, other in combinations(rows, 2):
+                contrast(fit, rows[name] - rows[other])
             term_test(fit, ("treatment",))
 
         theirs = _seconds(lambda y=y, x=design, block=block: sm.MixedLM(y, x, groups=block).fit(reml=True))
@@ -185,16 +187,16 @@ def _coverage() -> None:
             variation, guess = variation_of(spots), 280 * exp(rng.normal(0, 0.04))
             weight = GrainWeight(mean_g=guess, relative_sd=0.04, df=inf, low_g=250, high_g=310, known="weighed", words="")
             for key, own in spots.items():
-                found = strip_estimate(own, variation, weight)
-                hits += found.lower <= truth[key] * 2.8 <= found.upper
+                estimate = strip_estimate(own, variation, weight)
+                hits += estimate.lower <= truth[key] * 2.8 <= estimate.upper
                 total += 1
         name = f"90 % intervals, {strips} strips, {places} places of {pieces}"
         print(f"{name:45} {100 * hits / total:9.1f} % hold the truth ({total} strips)")
     for cv in (0.1, 0.2, 0.3):
-        found = simulate_picking(piece_cv=cv, seed=9, samples=20_000)
+        estimate = simulate_picking(piece_cv=cv, seed=9, samples=20_000)
         print(
-            f"{f'pieces that vary by {100 * cv:.0f} %':45} drawn {100 * (found.drawn_mean - 1):+.1f} % "
-            f"(± {100 * found.drawn_se:.1f}), best looking {100 * (found.picked_mean - 1):+.1f} %"
+            f"{f'pieces that vary by {100 * cv:.0f} %':45} drawn {100 * (estimate.drawn_mean - 1):+.1f} % "
+            f"(± {100 * estimate.drawn_se:.1f}), best looking {100 * (estimate.picked_mean - 1):+.1f} %"
         )
 
 
@@ -218,7 +220,7 @@ def _logs() -> None:
     start = time.perf_counter()
     log = read_log(text, COLUMNS)
     cleaned = clean(log, Settings())
-    found = [
+    points = [
         strip_of_points(log, cleaned, inside(log, ring(strip), margin_m=1), standard_moisture_pct=None) for strip in strips
     ]
     ours = time.perf_counter() - start
@@ -226,7 +228,7 @@ def _logs() -> None:
     start = time.perf_counter()
     plain = clean_plainly(text, [ring(strip) for strip in strips], delay_s=cleaned.delay_s, reach_m=2.2)
     theirs = time.perf_counter() - start
-    apart = max(abs((one.yield_kg_per_ha or 0) / plain[n] - 1) for n, one in enumerate(found))
+    apart = max(abs((strip_points.yield_kg_per_ha or 0) / plain[n] - 1) for n, strip_points in enumerate(points))
     print(f"{'log: readings read, cleaned, on strips':45} {len(log):9} in {ours:.1f} s, {(after - before) / 1e3:.0f} MB more")
     print(f"{'the same steps in plain GeoPandas':45} {theirs / ours:9.1f} × ours; strips at most {100 * apart:.2f} % apart")
 
@@ -374,6 +376,16 @@ def _server(yardstick: float) -> None:
     print(f"{'verdict, computed':45} {_seconds(anew) / yardstick:9.2f} × yardstick")
 
 
+def _of_copy(pk: UUID, summary: TrialSummary) -> TrialSummary:
+    """The summary of a copied trial: that of the trial it is a copy of, under its own id."""
+    copied = copy(summary)
+    copied.trial_id, copied.revision, copied.made_of = pk, 1, 1
+    for name in ("dues", "comparisons"):
+        text = json.dumps(getattr(summary, name)).replace(str(summary.trial_id), str(pk))
+        setattr(copied, name, json.loads(text))
+    return copied
+
+
 def _lists(client: Client, workspace: Workspace) -> None:
     """What lists cost at more and more trials: queries, processor time, bytes."""
     from apps.trial_state.listing import make_old_ones_anew
@@ -388,13 +400,11 @@ def _lists(client: Client, workspace: Workspace) -> None:
     for wanted in (len(own), 200, 1_000):
         more = range(Trial.objects.filter(workspace=workspace).count(), wanted)
         copies = [(uuid4(), own[number % len(own)]) for number in more]
-        for pk, one in copies:
-            one.trial.pk, one.trial.title = pk, f"{one.trial.title[:60]} {str(pk)[:6]}"
-            Trial.objects.bulk_create([one.trial])
-        TrialSummary.objects.bulk_create(
-            TrialSummary(trial_id=pk, made_of=1, code=one.code, progress=one.progress, rows=one.rows) for pk, one in copies
-        )
-        for page in ("today", "trials"):
+        for pk, trial_summary in copies:
+            trial_summary.trial.pk, trial_summary.trial.title = pk, f"{trial_summary.trial.title[:60]} {str(pk)[:6]}"
+            Trial.objects.bulk_create([trial_summary.trial])
+        TrialSummary.objects.bulk_create(_of_copy(pk, summary) for pk, summary in copies)
+        for page in ("today", "trials", "ledger"):
             path = f"/api/workspaces/{workspace.id}/{page}"
             client.get(path)
             with CaptureQueriesContext(connection) as queries:

@@ -21,7 +21,7 @@ def clean_plainly(text: str, rings: Sequence[Sequence[tuple[float, float]]], *, 
     step = np.hypot(frame.x_m.diff(), frame.y_m.diff())
     frame["pass_"] = ((frame.time_s.diff() > 5) | (step > 20)).cumsum()
     frame["flow"] = frame.groupby("pass_", group_keys=False).apply(
-        lambda one: pd.Series(np.interp(one.time_s + delay_s, one.time_s, one.flow_kg_s, right=np.nan), index=one.index),
+        lambda item: pd.Series(np.interp(item.time_s + delay_s, item.time_s, item.flow_kg_s, right=np.nan), index=item.index),
         include_groups=False,
     )
     frame["yield_"] = 1e4 * frame.flow / (frame.speed_m_s * frame.swath_m)

@@ -138,7 +138,7 @@ def _take(page: Page, name: str) -> None:
 
 def _together(name: str, parts: tuple[str, ...]) -> None:
     """Put several pages into one picture, two beside each other."""
-    paths = [FOLDER / f"{one}.png" for one in (name, *parts)]
+    paths = [FOLDER / f"{item}.png" for item in (name, *parts)]
     pictures = [Image.open(path).convert("RGB") for path in paths]
     width, height = pictures[0].size
     whole = Image.new("RGB", (2 * width, (len(pictures) + 1) // 2 * height), "white")

@@ -66,9 +66,13 @@ def run(job: Job) -> tuple[Job, ShamTally]:
 
 def jobs(trials: int) -> list[Job]:
     """Every design on both grounds; alternating orders also without the second analysis; blocks once more at 5 %."""
-    made = [Job(plan, ground, trials, 20_000 + 10_000 * place, 0.10) for place, plan in enumerate(PLANS) for ground in GROUNDS]
-    made += [Job(job.plan, job.ground, trials, job.seed, 0.10, agree=False) for job in made if job.plan.design == "systematic"]
-    return [*made, *(Job(PLANS[0], ground, trials, 500_000, 0.05) for ground in GROUNDS)]
+    result = [
+        Job(plan, ground, trials, 20_000 + 10_000 * place, 0.10) for place, plan in enumerate(PLANS) for ground in GROUNDS
+    ]
+    result += [
+        Job(job.plan, job.ground, trials, job.seed, 0.10, agree=False) for job in result if job.plan.design == "systematic"
+    ]
+    return [*result, *(Job(PLANS[0], ground, trials, 500_000, 0.05) for ground in GROUNDS)]
 
 
 def share(count: int, of: int) -> str:
@@ -121,8 +125,8 @@ def main(trials: int) -> None:
     started = time.monotonic()
     wanted = jobs(trials)
     with ProcessPoolExecutor(max_workers=cpu_count()) as pool:
-        found = list(pool.map(run, wanted))
-    rows = [line(job, tally, factor) for job, tally in found for factor in job.plan.factors]
+        result = list(pool.map(run, wanted))
+    rows = [line(job, tally, factor) for job, tally in result for factor in job.plan.factors]
     took = (time.monotonic() - started) / 60
     PAGE.write_text(INTRODUCTION + "\n".join(rows) + f"\n\n{sum(job.trials for job in wanted)} trials in {took:.0f} min.\n")
     print(f"{PAGE}: {len(rows)} rows")

@@ -20,12 +20,12 @@ def is_look(columns: Columns, factors: Sequence[str], blocking: Sequence[str], r
 
 def cell_means(response: Sequence[float], columns: Columns, factors: Sequence[str]) -> list[dict[str, object]]:
     """Plain means of the combinations of factors that stand, with their number of rows."""
-    found: dict[tuple[str, ...], list[float]] = {}
+    result: dict[tuple[str, ...], list[float]] = {}
     for place, value in enumerate(response):
-        found.setdefault(tuple(columns[name][place] for name in factors), []).append(value)
+        result.setdefault(tuple(columns[name][place] for name in factors), []).append(value)
     return [
-        {"levels": dict(zip(factors, cell, strict=True)), "mean": sum(own) / len(own), "n": len(own)}
-        for cell, own in found.items()
+        {"levels": dict(zip(factors, cell, strict=True)), "mean": sum(values) / len(values), "n": len(values)}
+        for cell, values in result.items()
     ]
 
 
@@ -66,6 +66,8 @@ def look_json(
         "variance_components": [],
         "means": means,
         "differences": differences,
+        "interactions": [],
+        "answers": [],
         "cv_percent": None,
         "sed": [],
         "lsd": [],
@@ -79,7 +81,7 @@ def _places(columns: Columns, others: Sequence[str]) -> list[dict[str, str]]:
         dict(zip(inside, cell, strict=True))
         for size in range(len(others) + 1)
         for inside in combinations(others, size)
-        for cell in product(*(dict.fromkeys(columns[one]) for one in inside))
+        for cell in product(*(dict.fromkeys(columns[name]) for name in inside))
     ]
 
 
@@ -87,11 +89,11 @@ def _pairs(
     response: Sequence[float], columns: Columns, name: str, within: Mapping[str, str], nothing: dict[str, object]
 ) -> list[dict[str, object]]:
     """Differences of a factor's levels among the strips at one place; a level without a strip there is left out."""
-    found: dict[str, list[float]] = {}
+    result: dict[str, list[float]] = {}
     for place, value in enumerate(response):
         if all(columns[other][place] == level for other, level in within.items()):
-            found.setdefault(columns[name][place], []).append(value)
-    mean = {level: sum(own) / len(own) for level, own in found.items()}
+            result.setdefault(columns[name][place], []).append(value)
+    mean = {level: sum(values) / len(values) for level, values in result.items()}
     return [
         {
             "left": {name: left},

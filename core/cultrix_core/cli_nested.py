@@ -10,8 +10,10 @@ from cultrix_core.cli_look import cell_means, is_look, look_json
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.checks import Checks
 from cultrix_core.stats.covariates import covariate_looks, covariate_words
-from cultrix_core.stats.decision_rule import equivalence_p, make_call
+from cultrix_core.stats.decision_rule import Call, equivalence_p, make_call
 from cultrix_core.stats.environments import analyse_environments
+from cultrix_core.stats.factor_answers import Answer, Speech, best_answer, best_combination, factor_answers
+from cultrix_core.stats.factor_rule import call_of_factor, families_of, judge_interactions, simple_reach
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.nested_designs import (
     FACTORS,
@@ -21,8 +23,7 @@ from cultrix_core.stats.nested_designs import (
     analyse_nested,
     precision_of,
 )
-from cultrix_core.tables import EMPTY_RESPONSES, Table
-from cultrix_core.units import parse_number
+from cultrix_core.tables import EMPTY_RESPONSES, Table, written_number
 
 
 def is_nested(arguments: argparse.Namespace) -> bool:
@@ -93,7 +94,7 @@ def _blocking(arguments: argparse.Namespace) -> list[str]:
 
 def _amounts(name: str, columns: Mapping[str, Sequence[str]]) -> tuple[str, list[float]]:
     """A covariate as numbers."""
-    return name, [parse_number(text, field="covariate", label=name) for text in columns[name]]
+    return name, [written_number(text, field="covariate", label=name) for text in columns[name]]
 
 
 def _environments(arguments: argparse.Namespace, table: Table) -> dict[str, object]:
@@ -149,7 +150,7 @@ def _factors(arguments: argparse.Namespace) -> list[str]:
             remedy="Take --design split-plot or strip-plot, or name the factors with --treatment.",
         )
     if arguments.design in FACTORS:
-        factors = [one for one in (arguments.main, arguments.sub, arguments.subsub) if one]
+        factors = [item for item in (arguments.main, arguments.sub, arguments.subsub) if item]
         if len(factors) != FACTORS[arguments.design]:
             roles = "--main, --sub and --subsub" if FACTORS[arguments.design] == 3 else "--main and --sub"
             raise Refusal("missing", field="main", label="A factor", remedy=f"A {arguments.design} design needs {roles}.")
@@ -173,7 +174,7 @@ def columns_of(table: Table, names: Sequence[str], response: str) -> tuple[list[
         if text.strip().lower() in EMPTY_RESPONSES:
             dropped.append(line)
             continue
-        values.append(parse_number(text, field="response", label=f"Line {line}: {response}"))
+        values.append(written_number(text, field="response", label=f"Line {line}: {response}"))
         for name in names:
             if not row[places[name]]:
                 raise Refusal("missing", field=name, label=f"Line {line}: {name}", remedy="Every strip needs it.")
@@ -234,12 +235,66 @@ def _json(result: NestedAnalysis, arguments: argparse.Namespace, warnings: list[
         "differences": [
             _difference(row, strict, arguments) for row, strict in zip(result.differences, result.deciding, strict=True)
         ],
+        **factors_json(result, arguments),
         "cv_percent": result.cv_percent,
         "sed": [{"comparison": words, "value": se} for words, se, _ in precision],
         "lsd": [{"comparison": words, "value": reach} for words, _, reach in precision],
         "checks": {} if result.checks is None else checks_json(result.checks),
         "warnings": warnings,
     }
+
+
+def factors_json(result: NestedAnalysis, arguments: argparse.Namespace) -> dict[str, object]:
+    """The interactions as one family, and the answer: a sentence a factor, then the best combination."""
+    interactions = judge_interactions(result)
+    control = arguments.control if arguments.adjust == "dunnett" else None
+    by_factor = [
+        families_of(result, name, interactions, control if control in result.fit.factor(name).levels else None)
+        for name in result.factors
+    ]
+    margin = call_margin(arguments)
+
+    reach = {name: simple_reach(result, name) for name in result.factors}
+
+    def call_of(difference: CellDifference) -> Call:
+        return call_of_factor(difference, margin, reach[difference.factor])
+
+    speech = plain_speech(arguments.response, result.alpha)
+    families = [item for own in by_factor for item in own.called]
+    answers = [*factor_answers(families, [item for own in by_factor for item in own.sizes], interactions, speech, call_of)]
+    cells = result.means.get(result.factors, ()) if len(result.factors) > 1 else ()
+    if cells:
+        best = best_combination(cells, result.factors, {item.factors: item.f for item in interactions})
+        answers += [answer for answer in [best_answer(best, speech)] if answer]
+    return {
+        "interactions": [
+            {"term": ":".join(item.factors), "p": item.p, "p_holm": item.p_holm, "status": item.status} for item in interactions
+        ],
+        "answers": [answer_json(answer) for answer in answers],
+    }
+
+
+def call_margin(arguments: argparse.Namespace) -> float | None:
+    """The margin of calls: the practical one, else that of equivalence."""
+    margin: float | None = arguments.practical_margin if arguments.practical_margin is not None else arguments.margin
+    return margin
+
+
+def plain_speech(response: str, alpha: float) -> Speech:
+    """Sizes as plain numbers with four digits, levels and factors as the file names them."""
+    return Speech(
+        size=lambda value: f"{value:.4g}",
+        signed=lambda value: f"{value:+.4g}",
+        level=str,
+        factor=str,
+        noun=response,
+        per_cent=f"{100 * (1 - alpha):g} %",
+    )
+
+
+def answer_json(answer: Answer) -> dict[str, object]:
+    """One sentence with what it is about."""
+    return {"factor": answer.factor, "kind": answer.kind, "within": dict(answer.within), "sentence": answer.sentence}
 
 
 def _difference(row: CellDifference, strict: CellDifference, arguments: argparse.Namespace) -> dict[str, object]:
@@ -259,7 +314,8 @@ def _difference(row: CellDifference, strict: CellDifference, arguments: argparse
     }
     if arguments.margin is not None:
         entry["tost_p"] = equivalence_p(strict.estimate, strict.se, strict.df, arguments.margin)
-        entry["call"] = make_call(strict.lower, strict.upper, arguments.margin).name
+    if call_margin(arguments) is not None:
+        entry["call"] = make_call(strict.lower, strict.upper, call_margin(arguments)).name
         if strict is not row:
             entry["call_lower"], entry["call_upper"] = strict.lower, strict.upper
     return entry

@@ -104,7 +104,7 @@ class RegionProfile:
         rest = sorted(
             (profile for profile in PROFILES if profile.key not in self.crops_first), key=lambda profile: profile.name
         )
-        return [*self.crops_first, *(one.key for one in rest)]
+        return [*self.crops_first, *(profile.key for profile in rest)]
 
     def formatter(self, profile: CropProfile | None, *, currency: str) -> UnitFormatter:
         """What shows values here, for one crop or for none."""
@@ -205,9 +205,9 @@ def region_profile(key: str, changes: Mapping[str, Any] | None = None) -> Region
         raise Refusal("unknown_choice", field="paper", label="Paper", value=paper, limit=", ".join(PAPERS))
     crops_first = tuple(wanted.pop("crops_first", None) or base.crops_first)
     known = {profile.key for profile in PROFILES}
-    for one in crops_first:
-        if one not in known or crops_first.count(one) > 1:
-            raise Refusal("unknown_choice", field="crops_first", label="Crop", value=one, limit=", ".join(sorted(known)))
+    for item in crops_first:
+        if item not in known or crops_first.count(item) > 1:
+            raise Refusal("unknown_choice", field="crops_first", label="Crop", value=item, limit=", ".join(sorted(known)))
     alpha = wanted.pop("alpha", None)
     writing = find_writing(wanted.pop("writing", None) or base.writing).key
     if wanted:

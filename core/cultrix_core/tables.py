@@ -9,8 +9,10 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import isfinite
 
 from cultrix_core.errors import Refusal
 from cultrix_core.units import parse_number
@@ -47,6 +49,17 @@ class MappedRow:
     treatment: str
     response_text: str
     response: float | None
+
+
+_WRITTEN = re.compile(r"^[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?$")
+
+
+def written_number(text: str, *, field: str, label: str) -> float:
+    """A number as programs write it (``1e-3``, seventeen digits), else as people type it; refusals of ``parse_number``."""
+    cleaned = text.strip()
+    if _WRITTEN.match(cleaned) and len(cleaned) <= 40 and isfinite(float(cleaned)):
+        return float(cleaned)
+    return parse_number(text, field=field, label=label)
 
 
 def read_table(text: str) -> Table:
@@ -105,8 +118,8 @@ def map_strips(
         return (), (RowProblem(line=0, column=response, text="Block, treatment and response must be three different columns."),)
     rows = []
     for line, cells in enumerate(table.rows, start=2):
-        row, found = _map_row(line, cells, places, (block, treatment, response))
-        problems += found
+        row, row_problems = _map_row(line, cells, places, (block, treatment, response))
+        problems += row_problems
         if row is not None:
             rows.append(row)
     return tuple(rows), tuple(problems)

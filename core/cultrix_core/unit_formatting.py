@@ -191,8 +191,8 @@ class UnitFormatter:
         'leaves of 1.6 in or more'
         """
 
-        def written(found: re.Match[str]) -> str:
-            kind, low, high = found.group(1), float(found.group(2)), found.group(3)
+        def written(match: re.Match[str]) -> str:
+            kind, low, high = match.group(1), float(match.group(2)), match.group(3)
             return self.text(low, kind) if high is None else f"{self.number(low, kind)} to {self.text(float(high), kind)}"
 
         return _QUANTITY.sub(written, text)

@@ -42,8 +42,8 @@ class Edge(Parser):
                 check(value, key)
                 if _WHOLE.fullmatch(value) and abs(int(value[:400])) > MOST_WHOLE:
                     raise _absurd(key, value)
-        found: dict[str, Any] = super().parse_querydict(data, list_fields, request)
-        return found
+        result: dict[str, Any] = super().parse_querydict(data, list_fields, request)
+        return result
 
 
 def _no_number(name: str) -> None:
@@ -83,9 +83,9 @@ def check(value: Any, field: str = "body", depth: int = 0) -> None:
     elif depth >= DEEPEST:
         raise Refusal("too_large", field=field, label="Depth of what was sent", value=depth + 1, limit=DEEPEST)
     elif isinstance(value, dict):
-        for key, one in value.items():
+        for key, item in value.items():
             check(key, field, depth + 1)
-            check(one, key, depth + 1)
+            check(item, key, depth + 1)
     else:
-        for one in value:
-            check(one, field, depth + 1)
+        for item in value:
+            check(item, field, depth + 1)

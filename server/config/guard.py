@@ -124,7 +124,7 @@ def workspace_named(request: HttpRequest) -> UUID | None:
     NotFound : the address names something that does not exist.
     """
     names = request.resolver_match.kwargs if request.resolver_match else {}
-    if any(isinstance(one, str) and first_bad_sign(one) for one in names.values()):
+    if any(isinstance(item, str) and first_bad_sign(item) for item in names.values()):
         raise NotFound
     for name, home in HOMES.items():
         if name in names:
@@ -153,16 +153,16 @@ def _found(key: UUID | None) -> UUID:
 
 
 def _require_member(user: User, workspace_id: UUID, *, writes: bool) -> None:
-    found = Membership.objects.filter(user=user, workspace_id=workspace_id).values_list(
+    memberships = Membership.objects.filter(user=user, workspace_id=workspace_id).values_list(
         "role",
         "workspace__leads_need_second_factor",
         "workspace__time_zone",
         "workspace__region",
         "workspace__region_changes",
     )
-    if not found:
+    if not memberships:
         raise NotFound
-    role, needs_second_factor, time_zone, region, changes = found[0]
+    role, needs_second_factor, time_zone, region, changes = memberships[0]
     if needs_second_factor and role == "lead" and not is_on(user):
         raise SecondFactorNeeded
     be_at_home(time_zone, region_profile(region, changes))

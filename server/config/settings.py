@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "apps.trial_state",
     "apps.analysis.verdict",
     "apps.analysis.economics",
+    "apps.pages",
     "apps.report",
     "apps.demo",
     "apps.backup",

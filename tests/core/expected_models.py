@@ -27,9 +27,9 @@ from tests.core.test_nested_designs import check
 
 
 def fixed(run: Runner) -> Any:
-    made = [run.factor("block"), *(run.factor(name) for name in run.factors)]
+    factors = [run.factor("block"), *(run.factor(name) for name in run.factors)]
     terms = [("block",), *((name,) for name in run.factors), *([tuple(run.factors)] if len(run.factors) > 1 else [])]
-    return fit_fixed(run.values(), made, terms)
+    return fit_fixed(run.values(), factors, terms)
 
 
 def polynomial_tests(run: Runner, wanted: dict[str, Any]) -> int:
@@ -41,18 +41,22 @@ def polynomial_tests(run: Runner, wanted: dict[str, Any]) -> int:
             polynomial.degree: polynomial for polynomial in polynomials([float(level) for level in levels], of_fixed(fit, name))
         }
         for row in rows:
-            one = got[row["degree"]]
-            assert one.coefficients == pytest.approx(row["coef"], abs=1e-9)
-            assert (one.estimate, one.se, one.f) == (near(row["estimate"], 1e-8), near(row["se"], 1e-8), near(row["f"], 1e-8))
-            assert one.p == pytest.approx(row["p"], abs=run.tolerance["p_abs"])
+            polynomial_test = got[row["degree"]]
+            assert polynomial_test.coefficients == pytest.approx(row["coef"], abs=1e-9)
+            assert (polynomial_test.estimate, polynomial_test.se, polynomial_test.f) == (
+                near(row["estimate"], 1e-8),
+                near(row["se"], 1e-8),
+                near(row["f"], 1e-8),
+            )
+            assert polynomial_test.p == pytest.approx(row["p"], abs=run.tolerance["p_abs"])
             compared += 1
     if crossed := wanted.get("spacing_linear_by_density_linear"):
         weights = [polynomial_coefficients([float(level) for level in fit.factor(name).levels])[0] for name in run.factors]
         cells = np.outer(*weights).ravel()
         rows_ = np.array(
             [
-                cell_row(fit, {run.factors[0]: one, run.factors[1]: other})
-                for one in fit.factor(run.factors[0]).levels
+                cell_row(fit, {run.factors[0]: level, run.factors[1]: other})
+                for level in fit.factor(run.factors[0]).levels
                 for other in fit.factor(run.factors[1]).levels
             ]
         )
@@ -67,19 +71,19 @@ def polynomial_tests(run: Runner, wanted: dict[str, Any]) -> int:
 def split_fit(run: Runner) -> Any:
     names = {flag: run.arguments[run.arguments.index(flag) + 1] for flag in ("--main", "--sub", "--block")}
     main_, sub, block = names["--main"], names["--sub"], names["--block"]
-    made = [run.factor(name) for name in (main_, sub, block)]
+    factors = [run.factor(name) for name in (main_, sub, block)]
     random = [(block,), (block, main_), *([(block, sub)] if "strip-plot" in run.arguments else [])]
     fixed_terms = [(main_,), (sub,), (main_, sub)]
-    return fit_mixed(run.values(), made, fixed_terms, random), fixed_terms, random, main_, sub
+    return fit_mixed(run.values(), factors, fixed_terms, random), fixed_terms, random, main_, sub
 
 
 def polynomials_mixed(run: Runner, wanted: list[dict[str, Any]]) -> int:
     fit, _, _, _, sub = split_fit(run)
     levels = fit.factor(sub).levels
     got = polynomials([float(level) for level in levels], of_mixed(fit, sub, levels))
-    for row, one in zip(wanted, got, strict=True):
-        assert (one.estimate, one.f) == (near(row["estimate"], 1e-7), near(row["f"], 1e-4))
-        assert one.p == pytest.approx(row["p"], abs=run.tolerance["p_abs"])
+    for row, polynomial_test in zip(wanted, got, strict=True):
+        assert (polynomial_test.estimate, polynomial_test.f) == (near(row["estimate"], 1e-7), near(row["f"], 1e-4))
+        assert polynomial_test.p == pytest.approx(row["p"], abs=run.tolerance["p_abs"])
     return len(wanted)
 
 
@@ -90,9 +94,9 @@ def classical(run: Runner, wanted: dict[str, Any]) -> int:
     a, b = fit.factor(first).levels, fit.factor(second).levels
 
     def se(one: dict[str, str], other: dict[str, str]) -> tuple[float, float]:
-        found = strata.contrast(cell_row(fit, one) - cell_row(fit, other))
-        assert found is not None
-        return found.se, found.df
+        result = strata.contrast(cell_row(fit, one) - cell_row(fit, other))
+        assert result is not None
+        return result.se, result.df
 
     main_ = se({first: a[0]}, {first: a[1]})
     sub = se({second: b[0]}, {second: b[1]})
@@ -122,7 +126,7 @@ def strata_table(run: Runner, wanted: list[dict[str, Any]]) -> int:
             if set(row["stratum"].split(":")) == names or (stratum["stratum"] == "Within" and row["stratum"] == "Residual")
         ]
         for row in stratum["rows"]:
-            mine = next(one for one in own if set(one["source"].split(":")) == set(row["source"].split(":")))
+            mine = next(item for item in own if set(item["source"].split(":")) == set(row["source"].split(":")))
             assert (mine["df"], mine["ss"]) == (row["df"], near(row["ss"], 1e-8))
             if row["f"] is not None:
                 assert (mine["f"], mine["p"]) == (near(row["f"], 1e-8), pytest.approx(row["p"], abs=1e-8))
@@ -132,32 +136,32 @@ def strata_table(run: Runner, wanted: list[dict[str, Any]]) -> int:
 
 def strata_of_factorial(run: Runner, wanted: list[dict[str, Any]]) -> int:
     """The confounded 2 × 2 × 2: N:P:K lies between blocks, so it is tested against blocks."""
-    made = [run.factor(name) for name in ("N", "P", "K", "block")]
+    factors = [run.factor(name) for name in ("N", "P", "K", "block")]
     terms = [("N",), ("P",), ("K",), ("N", "P"), ("N", "K"), ("P", "K"), ("N", "P", "K")]
-    fit = fit_mixed([float(row["yield"]) for row in run.rows()], made, terms, [("block",)])
+    fit = fit_mixed([float(row["yield"]) for row in run.rows()], factors, terms, [("block",)])
     got = strata_of(fit, terms, [("block",)]).rows
     for stratum in wanted:
         place = "Residual" if stratum["stratum"] == "Within" else "block"
         for row in stratum["rows"]:
-            one = next(mine for mine in got if mine.stratum == place and mine.source == row["source"])
-            assert (one.df, one.ss) == (row["df"], near(row["ss"], 1e-8))
+            stratum_row = next(mine for mine in got if mine.stratum == place and mine.source == row["source"])
+            assert (stratum_row.df, stratum_row.ss) == (row["df"], near(row["ss"], 1e-8))
             if row["f"] is not None:
-                assert one.f == near(row["f"], 1e-8)
+                assert stratum_row.f == near(row["f"], 1e-8)
     return sum(len(stratum["rows"]) for stratum in wanted)
 
 
 def nested_table(run: Runner, wanted: list[dict[str, Any]]) -> int:
     """Sums of squares of nested strips as strata of a model without treatments."""
     if run.case == "o16":
-        made = [run.factor("block"), run.factor("shade")]
-        fit = fit_mixed([float(row["yield"]) for row in run.rows()], made, [("shade",)], [("block",), ("block", "shade")])
+        factors = [run.factor("block"), run.factor("shade")]
+        fit = fit_mixed([float(row["yield"]) for row in run.rows()], factors, [("shade",)], [("block",), ("block", "shade")])
         got = strata_of(fit, [("shade",)], [("block",), ("block", "shade")]).rows
         mine = {(row.stratum, row.source): row.ss for row in got}
         places = [("block", "residual"), ("block:shade", "shade"), ("block:shade", "residual"), ("Residual", "residual")]
         ours = [mine[place] for place in places]
     else:
-        made = [run.factor("batch"), run.factor("cask")]
-        fit = fit_mixed([float(row["strength"]) for row in run.rows()], made, [], [("batch",), ("batch", "cask")])
+        factors = [run.factor("batch"), run.factor("cask")]
+        fit = fit_mixed([float(row["strength"]) for row in run.rows()], factors, [], [("batch",), ("batch", "cask")])
         ours = [row.ss for row in strata_of(fit, [], [("batch",), ("batch", "cask")]).rows]
     assert sorted(ours) == pytest.approx(sorted(row["ss"] for row in wanted), rel=1e-8)
     return len(wanted)
@@ -179,14 +183,14 @@ def loglik(run: Runner, wanted: dict[str, Any]) -> int:
 
 def covariate_last(run: Runner, wanted: list[dict[str, Any]]) -> int:
     got = {row["term"]: row for row in run.run()["anova"]}
-    row = next(one for one in wanted if one["source"] == "x")
+    row = next(item for item in wanted if item["source"] == "x")
     assert got["initial"]["f"] == near(row["f"], 1e-8)
     return 1
 
 
 def treatment_last(run: Runner, wanted: list[dict[str, Any]]) -> int:
     got = {row["term"]: row for row in run.run()["anova"]}
-    row = next(one for one in wanted if one["source"] == "trt")
+    row = next(item for item in wanted if item["source"] == "trt")
     assert (got["trt"]["f"], got["trt"]["p"]) == (near(row["f"], 1e-8), near(row["p"], 1e-7))
     return 2
 
@@ -203,36 +207,36 @@ def warned(words: str) -> Callable[[Runner, Any], int]:
     """What the command says of a covariate, in its warnings."""
 
     def compared(run: Runner, wanted: Any) -> int:
-        said = next(one for one in run.run()["warnings"] if words in one)
+        text = next(item for item in run.run()["warnings"] if words in item)
         own = wanted if isinstance(wanted, dict) else next(row for row in wanted if row["source"] == "trt")
         f, p = own["f"], own["p"]
-        assert f"F {f:.3f}" in said
-        assert f"p {p:.4f}" in said
+        assert f"F {f:.3f}" in text
+        assert f"p {p:.4f}" in text
         return 2
 
     return compared
 
 
 def slope(run: Runner, wanted: dict[str, Any]) -> int:
-    made = [run.factor("block"), run.factor("trt")]
+    factors = [run.factor("block"), run.factor("trt")]
     amounts = Covariate(name="initial", values=tuple(float(row["initial"]) for row in run.rows()))
-    fit = fit_mixed(run.values(), [*made, amounts], [("block",), ("trt",), ("initial",)], [])
+    fit = fit_mixed(run.values(), [*factors, amounts], [("block",), ("trt",), ("initial",)], [])
     row = np.zeros(fit.x.shape[1])
     row[fit.columns["initial",]] = 1.0
-    found = contrast(fit, row)
-    assert (found.estimate, found.se) == (near(wanted["estimate"], 1e-8), near(wanted["se"], 1e-8))
+    result = contrast(fit, row)
+    assert (result.estimate, result.se) == (near(wanted["estimate"], 1e-8), near(wanted["se"], 1e-8))
     return 2
 
 
 def ancova_factorial(run: Runner, wanted: list[dict[str, Any]]) -> int:
     """Fumigant by dose without the control; the last term is the same in sequence and in type III."""
     rows = [row for row in run.rows() if row["trt"] != "Con0"]
-    made = [Factor.of(name, [str(row[name]) for row in rows]) for name in ("block", "fumigant", "dose")]
+    factors = [Factor.of(name, [str(row[name]) for row in rows]) for name in ("block", "fumigant", "dose")]
     amounts = Covariate(name="initial", values=tuple(float(row["initial"]) for row in rows))
     terms = [("block",), ("initial",), ("fumigant",), ("dose",), ("fumigant", "dose")]
-    fit = fit_fixed([float(row["final"]) for row in rows], [*made, amounts], terms)
+    fit = fit_fixed([float(row["final"]) for row in rows], [*factors, amounts], terms)
     last = term_tests(fit)[-1]
-    row = next(one for one in wanted if one["source"] == "fumigant:factor(dose)")
+    row = next(item for item in wanted if item["source"] == "fumigant:factor(dose)")
     assert (last.num_df, last.f, fit.df_error) == (row["df"], near(row["f"], 1e-8), wanted[-1]["df"])
     assert fit.sse == near(wanted[-1]["ss"], 1e-8)
     return 4
@@ -241,10 +245,10 @@ def ancova_factorial(run: Runner, wanted: list[dict[str, Any]]) -> int:
 def mixed_quadratic(run: Runner, wanted: dict[str, Any]) -> int:
     """A curve in a split-plot: amounts as columns of the mixed model."""
     raw = np.array([float(row["nitro"]) for row in run.rows()])
-    made = [Factor.of(name, [str(row[name]) for row in run.rows()]) for name in ("block", "variety")]
+    factors = [Factor.of(name, [str(row[name]) for row in run.rows()]) for name in ("block", "variety")]
     amounts = [Covariate(name="x", values=tuple(raw)), Covariate(name="xx", values=tuple(raw**2))]
     fit = fit_mixed(
-        [float(row["yield"]) for row in run.rows()], [*made, *amounts], [("x",), ("xx",)], [("block",), ("block", "variety")]
+        [float(row["yield"]) for row in run.rows()], [*factors, *amounts], [("x",), ("xx",)], [("block",), ("block", "variety")]
     )
     for row in wanted["variance_components"]:
         assert fit.components[row["group"]] == near(row["variance"], run.tolerance["reml_variance_rel"])
@@ -257,9 +261,11 @@ def mixed_quadratic(run: Runner, wanted: dict[str, Any]) -> int:
 def block_quadratic(run: Runner, wanted: dict[str, Any]) -> int:
     """The quadratic with blocks and varieties taken out."""
     raw = np.array([float(row["nitro"]) for row in run.rows()])
-    made = [Factor.of(name, [str(row[name]) for row in run.rows()]) for name in ("block", "variety")]
+    factors = [Factor.of(name, [str(row[name]) for row in run.rows()]) for name in ("block", "variety")]
     amounts = [Covariate(name="x", values=tuple(raw)), Covariate(name="xx", values=tuple(raw**2))]
-    fit = fit_fixed([float(row["yield"]) for row in run.rows()], [*made, *amounts], [("block",), ("variety",), ("x",), ("xx",)])
+    fit = fit_fixed(
+        [float(row["yield"]) for row in run.rows()], [*factors, *amounts], [("block",), ("variety",), ("x",), ("xx",)]
+    )
     assert fit.mse == near(wanted["mse"], 1e-8)
     assert fit.df_error == wanted["df"]
     for key, name in (("b", "x"), ("c", "xx")):
@@ -270,10 +276,10 @@ def block_quadratic(run: Runner, wanted: dict[str, Any]) -> int:
 
 
 def paired(run: Runner, wanted: dict[str, Any]) -> int:
-    one = pair_differences(run, [])[0]
-    assert abs(one["t"]) == near(abs(wanted["t"]), 1e-8)
-    assert (one["df"], one["p"]) == (wanted["df"], near(wanted["p"], 1e-7))
-    assert sorted([abs(one["lower"]), abs(one["upper"])]) == pytest.approx(sorted([abs(wanted["lo95"]), abs(wanted["hi95"])]))
+    item = pair_differences(run, [])[0]
+    assert abs(item["t"]) == near(abs(wanted["t"]), 1e-8)
+    assert (item["df"], item["p"]) == (wanted["df"], near(wanted["p"], 1e-7))
+    assert sorted([abs(item["lower"]), abs(item["upper"])]) == pytest.approx(sorted([abs(wanted["lo95"]), abs(wanted["hi95"])]))
     return 4
 
 
@@ -289,8 +295,8 @@ def pair_differences(run: Runner, more: list[str]) -> list[dict[str, Any]]:
             out.writerow([place, second, row[second]])
     arguments = ["--design", "rcbd", "--treatment", "treatment", "--block", "block", "--response", "y", "--json"]
     assert main(["analyse", str(path), *arguments, "--alpha", "0.05", *more]) == 0
-    found: list[dict[str, Any]] = json.loads(run.capsys.readouterr().out)["differences"]
-    return found
+    result: list[dict[str, Any]] = json.loads(run.capsys.readouterr().out)["differences"]
+    return result
 
 
 def pair_number(key: str) -> Callable[[Runner, Any], int]:
@@ -303,9 +309,11 @@ def pair_number(key: str) -> Callable[[Runner, Any], int]:
 
 def tost(run: Runner, wanted: list[dict[str, Any]]) -> int:
     for row in wanted:
-        one = pair_differences(run, ["--margin", str(row["margin"]), "--alpha", "0.10"])[0]
-        assert one["tost_p"] == near(row["p_tost"], 1e-7)
-        assert (one["call"] == "no_difference_that_matters") == row["equivalent_at_05"]
+        item = pair_differences(run, ["--margin", str(row["margin"]), "--alpha", "0.10"])[0]
+        assert item["tost_p"] == near(row["p_tost"], 1e-7)
+        inside = -row["margin"] <= item["lower"] and item["upper"] <= row["margin"]
+        assert inside == row["equivalent_at_05"]
+        assert (item["call"] == "no_difference_that_matters") == (inside and item["lower"] <= 0 <= item["upper"])
     return 2 * len(wanted)
 
 
@@ -316,11 +324,11 @@ def wilcoxon(run: Runner, wanted: dict[str, Any]) -> int:
         for place, row in enumerate(run.rows())
         for name in (first, second)
     ]
-    found = rank_test(strips)
-    assert found is not None
+    test = rank_test(strips)
+    assert test is not None
     # exact where there are no ties, else the normal approximation, which SciPy makes without a continuity correction
     exact = wanted["p_base_r"] if wanted["base_r_used_exact"] else wanted["p_normal_uncorrected"]
-    assert found.p == pytest.approx(exact, abs=1e-6)
+    assert test.p == pytest.approx(exact, abs=1e-6)
     return 1
 
 
@@ -333,7 +341,7 @@ def uniformity(run: Runner, wanted: dict[str, Any]) -> int:
             StripResponse(treatment=str(treatment), block=str(block), response=float(value))
             for treatment, block, value in zip(layout, wanted["block_of_strip"], strips, strict=True)
         ]
-        test = next(one for one in compare(rows).anova if one.term == "treatment")
+        test = next(item for item in compare(rows).anova if item.term == "treatment")
         assert (test.f, test.p) == (near(f, 1e-8), near(p, 1e-7))
     return 2 * len(wanted["layouts_rcbd"])
 
@@ -351,9 +359,9 @@ def beets(run: Runner, wanted: dict[str, Any]) -> int:
 
 
 def beets_additive(run: Runner, wanted: dict[str, Any]) -> int:
-    made = [run.factor(name) for name in ("block", "sow", "harvest")]
+    factors = [run.factor(name) for name in ("block", "sow", "harvest")]
     values = [float(row["sugpct"]) for row in run.rows()]
-    fit = fit_mixed(values, made, [("block",), ("sow",), ("harvest",)], [("block", "harvest")])
+    fit = fit_mixed(values, factors, [("block",), ("sow",), ("harvest",)], [("block", "harvest")])
     for name in ("harvest", "sow"):
         test, theirs = term_test(fit, (name,)), wanted[f"KRmodcomp_{name}"]
         assert (test.f, test.den_df, test.num_df) == (near(theirs["f"], 1e-4), near(theirs["ddf"], 1e-4), theirs["ndf"])
@@ -362,16 +370,16 @@ def beets_additive(run: Runner, wanted: dict[str, Any]) -> int:
 
 
 def gls(run: Runner, wanted: dict[str, Any]) -> int:
-    made = [run.factor("variety"), run.factor("block")]
-    fit = fit_mixed(run.values(), made, [("variety",)], [])
+    factors = [run.factor("variety"), run.factor("block")]
+    fit = fit_mixed(run.values(), factors, [("variety",)], [])
     assert fit.components["Residual"] == near(wanted["sigma2"], 1e-6)
     assert fit.reml_loglik == pytest.approx(wanted["reml_loglik"], abs=1e-5)
     return 2
 
 
 def points(run: Runner, wanted: dict[str, Any]) -> int:
-    made = [Factor.of(name, [str(row[name]) for row in run.rows()]) for name in ("trt", "block", "strip")]
-    fit = fit_mixed([float(row["yield"]) for row in run.rows()], made, [("trt",)], [("block",), ("strip",)])
+    factors = [Factor.of(name, [str(row[name]) for row in run.rows()]) for name in ("trt", "block", "strip")]
+    fit = fit_mixed([float(row["yield"]) for row in run.rows()], factors, [("trt",)], [("block",), ("strip",)])
     for row in wanted["variance_components"]:
         assert fit.components[row["group"]] == near(row["variance"], run.tolerance["reml_variance_rel"])
     assert fit.reml_loglik == pytest.approx(wanted["reml_loglik"], abs=run.tolerance["reml_loglik_abs"])
@@ -386,8 +394,8 @@ def once_each(run: Runner, wanted: list[dict[str, Any]]) -> int:
     rows = [
         StripResponse(treatment=str(row["variety"]), block=str(row["env"]), response=float(row["yield"])) for row in run.rows()
     ]
-    found = {test.term: test for test in compare(rows).anova}
+    result = {test.term: test for test in compare(rows).anova}
     for row in wanted:
         if row["source"] == "variety":
-            assert (found["treatment"].f, found["treatment"].num_df) == (near(row["f"], 1e-8), row["df"])
+            assert (result["treatment"].f, result["treatment"].num_df) == (near(row["f"], 1e-8), row["df"])
     return 2

@@ -92,8 +92,8 @@ class Runner:
         code = main(["analyse", str(path), "--response", response or self.response, *arguments, *given, "--json", *more])
         caught = self.capsys.readouterr()
         assert code == 0, caught.err
-        found: dict[str, Any] = json.loads(caught.out)
-        return found
+        result: dict[str, Any] = json.loads(caught.out)
+        return result
 
     def factor(self, name: str) -> Factor:
         levels = next(column.get("levels") for column in self.raw["columns"] if column["name"] == name)
@@ -110,7 +110,7 @@ def near(wanted: float, rel: float, smallest: float = 1e-9) -> object:
 
 
 def residual(got: dict[str, Any]) -> float:
-    return float(next(one["variance"] for one in got["variance_components"] if one["group"] == "Residual"))
+    return float(next(item["variance"] for item in got["variance_components"] if item["group"] == "Residual"))
 
 
 def anova(run: Runner, wanted: list[dict[str, Any]]) -> int:
@@ -150,9 +150,9 @@ def means(run: Runner, wanted: list[dict[str, Any]]) -> int:
     for table in tables:
         for row in table["rows"]:
             levels = {name: str(row[name] if name in row else row["level"]) for name in table["specs"]}
-            one = next(mean for mean in got if mean["levels"] == levels)
+            item = next(mean for mean in got if mean["levels"] == levels)
             for mine, theirs in (("mean", "emmean"), ("se", "se"), ("df", "df"), ("lower", "lo95"), ("upper", "hi95")):
-                assert one[mine] == near(row[theirs], 1e-7), (levels, mine)
+                assert item[mine] == near(row[theirs], 1e-7), (levels, mine)
     return sum(len(table["rows"]) for table in tables)
 
 
@@ -168,18 +168,18 @@ def pairs(run: Runner, wanted: list[dict[str, Any]]) -> int:
             for row in table["rows"]:
                 within = {key: str(row[key]) for key in ([inside] if isinstance(inside, str) else inside)}
                 ends = {str(row["level1"]), str(row["level2"])}
-                one = next(
+                item = next(
                     one
                     for one in got
                     if one["factors"] == table["compare"]
                     and one["within"] == within
                     and {*one["left"].values(), *one["right"].values()} == ends
                 )
-                sign = 1 if str(row["level1"]) in one["left"].values() else -1
-                assert sign * one["estimate"] == pytest.approx(row["estimate"], rel=1e-7, abs=1e-7 * row["se"])
-                assert one["se"] == near(row["se"], 1e-7)
-                assert one["df"] == near(row["df"], 1e-7)
-                assert one["p_adjusted"] == pytest.approx(row[name], abs=run.tolerance["p_abs"])
+                sign = 1 if str(row["level1"]) in item["left"].values() else -1
+                assert sign * item["estimate"] == pytest.approx(row["estimate"], rel=1e-7, abs=1e-7 * row["se"])
+                assert item["se"] == near(row["se"], 1e-7)
+                assert item["df"] == near(row["df"], 1e-7)
+                assert item["p_adjusted"] == pytest.approx(row[name], abs=run.tolerance["p_abs"])
                 compared += 1
     return compared
 
@@ -194,7 +194,7 @@ def letters(adjust: str, alpha: str) -> Callable[[Runner, Any], int]:
         tables = wanted if isinstance(wanted, dict) else {run.factors[0]: wanted}
         count = 0
         for name, rows in tables.items():
-            mine = {one["levels"][name]: one["letters"] for one in got if one["factors"] == [name]}
+            mine = {item["levels"][name]: item["letters"] for item in got if item["factors"] == [name]}
             named = [(str(row.get(name, row.get("level"))), row["letters"]) for row in rows]
             for place, (one, letter) in enumerate(named):
                 for other, letter_other in named[place + 1 :]:
@@ -228,13 +228,13 @@ def precision(run: Runner, wanted: dict[str, Any]) -> int:
     for key, alpha in (("lsd_01", "0.01"), ("lsd_05", "0.05"), ("lsd_10", "0.10")):
         lsd(alpha)(run, wanted[key])
     for key, alpha in (("tukey_hsd_05", "0.05"), ("tukey_hsd_10", "0.10")):
-        one = run.run("--adjust", "tukey", "--alpha", alpha)["differences"][0]
-        assert (one["upper"] - one["lower"]) / 2 == near(wanted[key], run.tolerance["tukey_p_abs"])
+        item = run.run("--adjust", "tukey", "--alpha", alpha)["differences"][0]
+        assert (item["upper"] - item["lower"]) / 2 == near(wanted[key], run.tolerance["tukey_p_abs"])
     return 7
 
 
 def seds(run: Runner, wanted: dict[str, Any]) -> int:
-    got = {one["comparison"]: one["value"] for one in run.run()["sed"]}
+    got = {item["comparison"]: item["value"] for item in run.run()["sed"]}
     names = {
         "spacing": "two spacing means",
         "density": "two density means",
@@ -250,8 +250,8 @@ def dunnett(run: Runner, wanted: dict[str, Any]) -> int:
     exact = "exact" in wanted
     rows = wanted["exact"]["rows"] if exact else wanted["mvt"]
     got = {
-        one["left"][run.factors[0]]: one
-        for one in run.run("--adjust", "dunnett", "--control", str(wanted["control"]))["differences"]
+        item["left"][run.factors[0]]: item
+        for item in run.run("--adjust", "dunnett", "--control", str(wanted["control"]))["differences"]
     }
     for row in rows:
         one = got[row["contrast"].split(" - ")[0].strip("()")]
@@ -297,15 +297,15 @@ def friedman(run: Runner, wanted: dict[str, Any]) -> int:
         StripResponse(treatment=str(row[run.factors[0]]), block=str(row.get("block", "")), response=float(row[run.response]))
         for row in run.rows()
     ]
-    found = rank_test(strips, blocked="block" in run.rows()[0])
-    assert found is not None
-    assert (found.statistic, found.df, found.p) == (near(wanted["chisq"], 1e-8), wanted["df"], near(wanted["p"], 1e-8))
+    test = rank_test(strips, blocked="block" in run.rows()[0])
+    assert test is not None
+    assert (test.statistic, test.df, test.p) == (near(wanted["chisq"], 1e-8), wanted["df"], near(wanted["p"], 1e-8))
     return 3
 
 
 def random_blocks(run: Runner, wanted: dict[str, Any]) -> int:
     got = run.run("--blocks", "random", "--adjust", "tukey")
     for row in wanted["variance_components"]:
-        mine = next(one for one in got["variance_components"] if one["group"] == row["group"])
+        mine = next(item for item in got["variance_components"] if item["group"] == row["group"])
         assert mine["variance"] == near(row["variance"], run.tolerance["reml_variance_rel"])
     return check(got, wanted, run.tolerance)

@@ -222,7 +222,7 @@ def test_believable_loads_raise_no_question() -> None:
         {"tare_given": False},
         {"yield_kg_per_ha": 2_000.0},
     ],
-    ids=lambda one: next(iter(one)),
+    ids=lambda item: next(iter(item)),
 )
 def test_odd_loads_are_questioned(odd: dict[str, object]) -> None:
     assert _questions(**odd)
@@ -257,7 +257,7 @@ def test_break_even_of_a_saving_and_of_nothing() -> None:
 @given(st.floats(1, 500), st.floats(50, 400), st.floats(0, 40), st.floats(1000, 12_000))
 def test_a_gain_at_break_even_leaves_the_money_where_it_was(extra: float, price: float, cost: float, base: float) -> None:
     money = break_even(extra_cost_per_ha=extra, price_per_t=price, unit_cost_per_t=cost)
-    more, none = (treatment_cost(stated_per_ha=one) for one in (extra, 0.0))
+    more, none = (treatment_cost(stated_per_ha=value) for value in (extra, 0.0))
     prices = {"price_per_t": price, "unit_cost_per_t": cost}
     gained = budget(base + (money.gain_kg_per_ha or 0), more, **prices).net_per_ha
     assert gained == pytest.approx(budget(base, none, **prices).net_per_ha, rel=1e-9, abs=1e-6)

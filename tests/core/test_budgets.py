@@ -29,10 +29,10 @@ def test_a_budget_by_hand() -> None:
         seeds_per_m2=9,
         price_per_thousand_seeds=1.0,
     )
-    found = budget(8000, own, price_per_t=200, unit_cost_per_t=12)
-    assert (found.income_per_ha, found.by_yield_per_ha, found.by_area_per_ha) == (1600, 120, 150)
-    assert found.net_per_ha == 1330
-    told = budget_working(found, METRIC, title="B", area_costs="hoe, seed")
+    result = budget(8000, own, price_per_t=200, unit_cost_per_t=12)
+    assert (result.income_per_ha, result.by_yield_per_ha, result.by_area_per_ha) == (1600, 120, 150)
+    assert result.net_per_ha == 1330
+    told = budget_working(result, METRIC, title="B", area_costs="hoe, seed")
     assert "1330.00" in told.outcome
     assert [step.outcome for step in told.steps][-1] == told.outcome
 
@@ -47,10 +47,10 @@ def test_a_partial_budget_breaks_even_where_the_difference_that_matters_lies() -
     """Extra cost 18 against a price of 9.00 less 0.30 a bushel breaks even at 2.069 bushels an acre (definition)."""
     control = budget(150.0 * 1000, cost(0), price_per_t=9.00, unit_cost_per_t=0.30)
     treated = budget(153.0 * 1000, cost(18), price_per_t=9.00, unit_cost_per_t=0.30)
-    found = partial_budget(treated, control)
-    assert found.break_even_gain_kg_per_ha / 1000 == pytest.approx(2.069, abs=5e-4)
-    assert found.net_gain_per_ha == pytest.approx(3 * 8.70 - 18)
-    assert found.return_on_cost == pytest.approx((3 * 8.70 - 18) / (18 + 3 * 0.30))
+    result = partial_budget(treated, control)
+    assert result.break_even_gain_kg_per_ha / 1000 == pytest.approx(2.069, abs=5e-4)
+    assert result.net_gain_per_ha == pytest.approx(3 * 8.70 - 18)
+    assert result.return_on_cost == pytest.approx((3 * 8.70 - 18) / (18 + 3 * 0.30))
 
 
 @given(yields, yields, money, money, st.floats(0, 20), st.floats(0, 20), st.floats(120, 600))
@@ -60,14 +60,14 @@ def test_break_evens_break_even(
     """At the yield, the price and the cost that are called break-even, both sides return the same (definition)."""
     control = budget(base, cost(base_cost, base_t), price_per_t=price, unit_cost_per_t=10)
     treated = budget(own, cost(own_cost, own_t), price_per_t=price, unit_cost_per_t=10)
-    found = partial_budget(treated, control)
-    needed = base + found.break_even_gain_kg_per_ha
+    result = partial_budget(treated, control)
+    needed = base + result.break_even_gain_kg_per_ha
     if needed >= 0:
         even = budget(needed, cost(own_cost, own_t), price_per_t=price, unit_cost_per_t=10)
         assert even.net_per_ha == pytest.approx(control.net_per_ha, abs=1e-6)
-    dearer = budget(own, cost(base_cost + found.break_even_cost_per_ha, own_t), price_per_t=price, unit_cost_per_t=10)
+    dearer = budget(own, cost(base_cost + result.break_even_cost_per_ha, own_t), price_per_t=price, unit_cost_per_t=10)
     assert dearer.net_per_ha == pytest.approx(control.net_per_ha, abs=1e-6)
-    even_price = found.break_even_price_per_t
+    even_price = result.break_even_price_per_t
     assume(abs(own - base) > 1)
     if even_price is not None and even_price > 10 + max(own_t, base_t):
         at = [
@@ -75,7 +75,7 @@ def test_break_evens_break_even(
             for y, k, t in ((own, own_cost, own_t), (base, base_cost, base_t))
         ]
         assert at[0] == pytest.approx(at[1], rel=1e-6, abs=1e-4)
-        assert found.pays_above == (own > base)
+        assert result.pays_above == (own > base)
 
 
 def test_a_plain_partial_budget_agrees_with_the_margin() -> None:
@@ -89,10 +89,10 @@ def test_a_plain_partial_budget_agrees_with_the_margin() -> None:
 def test_saving_has_no_return_on_extra_money() -> None:
     control = budget(7000, cost(60), price_per_t=210)
     treated = budget(6900, cost(0), price_per_t=210)
-    found = partial_budget(treated, control)
-    assert found.return_on_cost is None
-    assert found.net_gain_per_ha == pytest.approx(60 - 21)
-    assert "Return" not in " ".join(step.label for step in partial_working(found, METRIC, treatment="B", control="A").steps)
+    result = partial_budget(treated, control)
+    assert result.return_on_cost is None
+    assert result.net_gain_per_ha == pytest.approx(60 - 21)
+    assert "Return" not in " ".join(step.label for step in partial_working(result, METRIC, treatment="B", control="A").steps)
 
 
 def test_a_pass_and_what_is_spread() -> None:
@@ -147,11 +147,11 @@ def test_marginal_rates_by_hand() -> None:
 
     The method is that of CIMMYT 1988 (from memory); its printed tables could not be consulted, the numbers are ours, by hand.
     """
-    found = marginal_analysis(FERTILISER, minimum_rate=1.0)
-    assert [row.option.name for row in found.rows] == ["none", "half", "broadcast", "full", "double"]
-    assert [row.marginal_rate for row in found.rows] == [None, 2.5, None, pytest.approx(0.9), pytest.approx(0.3)]
-    assert [row.dominated_by for row in found.rows] == ["", "", "half", "", ""]
-    assert found.recommended == "half"
+    analysis = marginal_analysis(FERTILISER, minimum_rate=1.0)
+    assert [row.option.name for row in analysis.rows] == ["none", "half", "broadcast", "full", "double"]
+    assert [row.marginal_rate for row in analysis.rows] == [None, 2.5, None, pytest.approx(0.9), pytest.approx(0.3)]
+    assert [row.dominated_by for row in analysis.rows] == ["", "", "half", "", ""]
+    assert analysis.recommended == "half"
     assert marginal_analysis(FERTILISER, minimum_rate=0.5).recommended == "full"
     assert marginal_analysis(FERTILISER, minimum_rate=0.1).recommended == "double"
 
@@ -163,9 +163,9 @@ def test_a_small_step_first_does_not_hide_a_good_one() -> None:
         Option(name="b", cost_per_ha=60, net_per_ha=30),
         Option(name="c", cost_per_ha=100, net_per_ha=150),
     ]
-    found = marginal_analysis(rows, minimum_rate=1.0)
-    assert [row.accepted for row in found.rows] == [True, False, True]
-    assert found.recommended == "c"
+    analysis = marginal_analysis(rows, minimum_rate=1.0)
+    assert [row.accepted for row in analysis.rows] == [True, False, True]
+    assert analysis.recommended == "c"
 
 
 options = st.lists(st.tuples(st.integers(0, 40), st.integers(0, 400)), min_size=2, max_size=8, unique=True)
@@ -175,20 +175,20 @@ options = st.lists(st.tuples(st.integers(0, 40), st.integers(0, 400)), min_size=
 def test_no_undominated_option_is_beaten(pairs: list[tuple[int, int]], minimum: float, random: object) -> None:
     """What stays is on the frontier, whatever the order of entry; each step accepted earns the minimum (definition)."""
     rows = [Option(name=str(place), cost_per_ha=cost, net_per_ha=net) for place, (cost, net) in enumerate(pairs)]
-    found = marginal_analysis(rows, minimum_rate=minimum)
-    kept = [row.option for row in found.rows if not row.dominated_by]
-    for one in kept:
-        assert not any(other.cost_per_ha <= one.cost_per_ha and other.net_per_ha > one.net_per_ha for other in rows)
-    for row in found.rows:
+    analysis = marginal_analysis(rows, minimum_rate=minimum)
+    kept = [row.option for row in analysis.rows if not row.dominated_by]
+    for option in kept:
+        assert not any(other.cost_per_ha <= option.cost_per_ha and other.net_per_ha > option.net_per_ha for other in rows)
+    for row in analysis.rows:
         if row.dominated_by:
-            beater = next(one for one in rows if one.name == row.dominated_by)
+            beater = next(item for item in rows if item.name == row.dominated_by)
             assert beater.cost_per_ha <= row.option.cost_per_ha
             assert beater.net_per_ha >= row.option.net_per_ha
-    taken = [row.option for row in found.rows if row.accepted]
-    assert taken[-1].name == found.recommended
+    taken = [row.option for row in analysis.rows if row.accepted]
+    assert taken[-1].name == analysis.recommended
     for cheaper, dearer in zip(taken[:-1], taken[1:], strict=True):
         assert rate(cheaper, dearer) >= minimum - 1e-6
     shuffled = list(rows)
     random.shuffle(shuffled)  # type: ignore[attr-defined]
     again = marginal_analysis(shuffled, minimum_rate=minimum)
-    assert {row.option.name for row in again.rows if row.accepted} == {one.name for one in taken}
+    assert {row.option.name for row in again.rows if row.accepted} == {item.name for item in taken}

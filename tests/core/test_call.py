@@ -19,11 +19,12 @@ from scipy import stats
         (-0.9, -0.1, 0.5, "loss", False),
         (-0.9, -0.6, 0.5, "loss", True),
         (-0.4, 0.4, 0.5, "no_difference_that_matters", False),
-        (0.1, 0.4, 0.5, "no_difference_that_matters", False),  # real, and too small to matter
+        (0.1, 0.4, 0.5, "gain", False),  # real, and small
+        (-0.4, -0.1, 0.5, "loss", False),
         (-0.5, 0.5, 0.5, "no_difference_that_matters", False),  # the border belongs to it
         (-0.4, 0.6, 0.5, "cannot_tell_yet", False),
         (-9.0, 9.0, 0.5, "cannot_tell_yet", False),
-        (-0.4, 0.4, 0.0, "cannot_tell_yet", False),  # without a margin rule 1 is not available
+        (-0.4, 0.4, 0.0, "cannot_tell_yet", False),  # without a margin nothing is called equal
         (-0.4, 0.4, None, "cannot_tell_yet", False),
         (0.0, 0.9, 0.5, "cannot_tell_yet", False),
     ],
@@ -32,6 +33,7 @@ def test_the_rule(lower: float, upper: float, margin: float | None, name: str, b
     call = make_call(lower, upper, margin)
     assert (call.name, call.beyond_margin) == (name, beyond)
     assert call.excludes_zero == (lower > 0 or upper < 0)
+    assert call.small == (call.excludes_zero and margin is not None and -margin <= lower and upper <= margin)
 
 
 @given(st.floats(-5, 5), st.floats(0.01, 5), st.floats(0, 5))
@@ -51,7 +53,7 @@ def test_no_difference_is_two_one_sided_tests() -> None:
         half = t_critical(0.10, 8) * pairs.std(ddof=1) / 3
         call = make_call(pairs.mean() - half, pairs.mean() + half, 0.5)
         p, _, _ = ttost_paired(pairs, np.zeros(9), -0.5, 0.5)
-        assert (call.name == "no_difference_that_matters") == (p <= 0.05)
+        assert (call.name == "no_difference_that_matters" or call.small) == (p <= 0.05)
 
 
 def test_probability_of_a_gain() -> None:
@@ -73,28 +75,29 @@ def settled(margin: float, sigma: float, treatments: int, comparisons: int) -> S
 
 def test_blocks_that_would_settle_it_against_textbook_power() -> None:
     """Two treatments in blocks are pairs: statsmodels' power of the paired t test, counted on the side of the gain."""
-    found = settled(1.0, 1.0, 2, 1)
-    assert found.blocks_if_margin is not None
+    settling = settled(1.0, 1.0, 2, 1)
+    assert settling.blocks_if_margin is not None
 
     def power(blocks: int) -> float:
         df = blocks - 1
         return float(stats.nct.sf(stats.t.isf(0.05, df), df, np.sqrt(blocks / 2)))
 
-    assert power(found.blocks_if_margin) >= 0.80 > power(found.blocks_if_margin - 1)
+    assert power(settling.blocks_if_margin) >= 0.80 > power(settling.blocks_if_margin - 1)
     from statsmodels.stats.power import TTestPower
 
     wanted = TTestPower().solve_power(effect_size=1 / np.sqrt(2), alpha=0.05, power=0.80, alternative="larger")
-    assert found.blocks_if_margin == int(np.ceil(wanted))
+    assert settling.blocks_if_margin == int(np.ceil(wanted))
 
 
 def test_chance_of_no_difference_by_simulation() -> None:
-    """400 000 trials with no true difference: how often does the interval lie inside the margin?"""
+    """400 000 trials with no true difference: how often does the interval lie inside the margin and hold nought?"""
     df, margin_in_se = 12, 3.0
     critical = t_critical(0.10, df)
     draw = np.random.default_rng(8)
     estimate = draw.normal(size=400_000)
     scale = np.sqrt(draw.chisquare(df, 400_000) / df)
-    seen = np.mean(np.abs(estimate) + critical * scale <= margin_in_se)
+    reach = critical * scale
+    seen = np.mean((np.abs(estimate) + reach <= margin_in_se) & (np.abs(estimate) <= reach))
     assert chance_of_no_difference(margin_in_se, critical, df) == pytest.approx(seen, abs=0.003)
 
 

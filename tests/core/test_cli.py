@@ -6,8 +6,10 @@ import csv
 import json
 import subprocess
 import sys
+from importlib.metadata import version as metadata
 from pathlib import Path
 
+import numpy as np
 import pytest
 from cultrix_core.cli import main
 
@@ -97,6 +99,7 @@ def test_a_file_that_is_not_there(tmp_path: Path, capsys: pytest.CaptureFixture[
     assert "none.csv" in capsys.readouterr().err
 
 
+@pytest.mark.slow
 def test_the_installed_command() -> None:
     command = Path(sys.executable).with_name("cultrix")
     done = subprocess.run([command, "device", "--json"], capture_output=True, text=True, check=True)
@@ -159,3 +162,77 @@ def test_power_of_a_split_plot(capsys: pytest.CaptureFixture[str]) -> None:
 def test_power_refuses(arguments: tuple[object, ...], said: str, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["power", *map(str, arguments)]) == 2
     assert said in capsys.readouterr().err
+
+
+def test_the_version_is_said_and_is_that_of_the_package(capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit) as ended:
+        main(["--version"])
+    assert ended.value.code == 0
+    assert capsys.readouterr().out.strip() == f"cultrix {metadata('cultrix')}"
+
+
+def test_help_imports_no_statistics() -> None:
+    """What is printed needs no numbers: the modules that bring them stay out, so that help comes at once."""
+    command = "import sys; from cultrix_core.cli import main\ntry: main(['analyse', '--help'])\nexcept SystemExit: pass\n"
+    done = subprocess.run(
+        [sys.executable, "-c", command + "print([name for name in ('numpy', 'scipy', 'pandas') if name in sys.modules])"],
+        check=True,
+        capture_output=True,
+        text=True,
+    )
+    assert done.stdout.strip().endswith("[]")
+
+
+def test_designs_named_for_the_help_are_those_there_are() -> None:
+    from cultrix_core.cli import NESTED_DESIGNS, PLANNED_DESIGNS
+    from cultrix_core.design.designs import DESIGNS
+    from cultrix_core.stats.nested_designs import FACTORS
+
+    assert tuple(FACTORS) == NESTED_DESIGNS
+    assert tuple(design.key for design in DESIGNS if design.replicated) == PLANNED_DESIGNS
+
+
+RCBD = ["--response", "yield", "--design", "rcbd", "--treatment", "t", "--block", "b", "--json"]
+
+
+def test_numbers_as_programs_write_them(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """1e-3 as R and pandas write it, seventeen digits, and losses: a difference may be less than nought."""
+    path = tmp_path / "t.csv"
+    path.write_text("b,t,yield\n1,x,1e-3\n1,y,-2.5E+00\n2,x,0.12345678901234567\n2,y,-3\n3,x,.5\n3,y,-1.75e0\n")
+    assert main(["analyse", str(path), *RCBD]) == 0
+    answer = json.loads(capsys.readouterr().out)
+    assert answer["means"][0]["mean"] == pytest.approx((0.001 + 0.12345678901234567 + 0.5) / 3)
+    assert answer["interactions"] == []
+    assert answer["answers"][0]["sentence"].startswith("T: x gains ")
+
+
+def test_one_column_named_twice_is_refused_in_one_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "t.csv"
+    path.write_text("b,t,yield\n1,x,1\n1,y,2\n2,x,1\n2,y,3\n")
+    assert main(["analyse", str(path), "--response", "yield", "--design", "rcbd", "--treatment", "t", "--block", "t"]) == 2
+    assert capsys.readouterr().err.count("\n") == 1
+    factorial = ["--response", "yield", "--design", "rcbd", "--treatment", "t", "--treatment", "t", "--block", "b"]
+    assert main(["analyse", str(path), *factorial]) == 2
+    assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_a_factorial_answers_by_factor(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    draw = np.random.default_rng(2)
+    rows = [
+        f"{block},{width},{rate},{20 + 3 * (width == 'w20') + draw.normal(0, 0.5)}"
+        for block in range(4)
+        for width in ("w30", "w20")
+        for rate in ("r1", "r2")
+    ]
+    path = tmp_path / "t.csv"
+    path.write_text("\n".join(["b,width,rate,yield", *rows]))
+    arguments = ["--response", "yield", "--design", "split-plot", "--main", "width", "--sub", "rate", "--block", "b"]
+    assert main(["analyse", str(path), *arguments, "--practical-margin", "1.5", "--json"]) == 0
+    answer = json.loads(capsys.readouterr().out)
+    assert [(row["term"], row["status"]) for row in answer["interactions"]] == [("width:rate", "none")]
+    assert answer["interactions"][0]["p"] == answer["interactions"][0]["p_holm"]
+    assert [(row["factor"], row["kind"]) for row in answer["answers"]] == [("width", "main"), ("rate", "main"), ("", "best")]
+    assert "w20 gains 3" in answer["answers"][0]["sentence"] or "w20 gains 2" in answer["answers"][0]["sentence"]
+    assert answer["answers"][1]["sentence"].endswith("a small difference."), "shown, and inside the margin"
+    calls = {row["factors"][0]: row["call"] for row in answer["differences"] if not row["within"]}
+    assert calls == {"width": "loss", "rate": "gain"}

@@ -32,8 +32,8 @@ def by_pair(result: Comparison) -> dict[tuple[str, str], tuple[float, float]]:
 def test_units_do_not_matter(seed: int, lost: int, scale: float, shift: float) -> None:
     rows = trial(seed, lost=lost)
     turned = [StripResponse(treatment=row.treatment, block=row.block, response=row.response * scale + shift) for row in rows]
-    one, other = by_pair(compare(rows)), by_pair(compare(turned))
-    for pair, (estimate, p) in one.items():
+    item, other = by_pair(compare(rows)), by_pair(compare(turned))
+    for pair, (estimate, p) in item.items():
         assert other[pair][0] == pytest.approx(estimate * scale, rel=1e-6, abs=1e-6 * scale)
         assert other[pair][1] == pytest.approx(p, abs=1e-6)
 
@@ -44,10 +44,10 @@ def test_the_order_of_rows_and_the_names_of_blocks_do_not_matter(seed: int, lost
     rows = trial(seed, lost=lost)
     shuffled = [StripResponse(treatment=row.treatment, block=f"x{row.block}", response=row.response) for row in rows]
     shuffler.shuffle(shuffled)
-    one = by_pair(compare(rows, levels=TREATMENTS))
+    item = by_pair(compare(rows, levels=TREATMENTS))
     other = by_pair(compare(shuffled, levels=TREATMENTS))
-    for pair in one:
-        assert other[pair] == pytest.approx(one[pair], rel=1e-7, abs=1e-7)
+    for pair in item:
+        assert other[pair] == pytest.approx(item[pair], rel=1e-7, abs=1e-7)
 
 
 @settings(max_examples=20)
@@ -63,15 +63,17 @@ def test_a_poor_block_costs_no_treatment_anything(seed: int, loss: float) -> Non
         assert by_pair(compare(poorer))[pair] == pytest.approx((estimate, p), rel=1e-7, abs=1e-7)
 
 
+@pytest.mark.slow
 def test_false_alarms_at_the_chosen_level() -> None:
     """600 trials without any true difference: a 10 % family level gives a false gain or loss in about 10 %."""
     alarms = 0
     for seed in range(600):
         result = compare(trial(seed), control="A", alpha=0.10)
-        alarms += any((one.lower or 0) > 0 or (one.upper or 0) < 0 for one in result.to_control)
+        alarms += any((difference.lower or 0) > 0 or (difference.upper or 0) < 0 for difference in result.to_control)
     assert 0.07 <= alarms / 600 <= 0.13  # ± 2.5 standard errors of a share of 600
 
 
+@pytest.mark.slow
 def test_coverage_of_the_interval_with_lost_strips() -> None:
     """True difference 250 with 3 strips of 12 lost: a 90 % interval for one comparison holds it in about 90 %."""
     held = tried = 0
@@ -85,7 +87,9 @@ def test_coverage_of_the_interval_with_lost_strips() -> None:
         if {row.treatment for row in rows} < set(TREATMENTS):
             continue
         pair = next(
-            one for one in compare(rows, levels=TREATMENTS, pairs_adjust="none").pairs if (one.left, one.right) == ("A", "B")
+            difference
+            for difference in compare(rows, levels=TREATMENTS, pairs_adjust="none").pairs
+            if (difference.left, difference.right) == ("A", "B")
         )
         assert pair.lower is not None
         assert pair.upper is not None
@@ -100,9 +104,9 @@ def test_unreplicated_says_nothing_of_chance() -> None:
     assert not result.replicated
     assert result.mse is None
     assert result.checks is None
-    one = result.to_control[0]
-    assert one.estimate == pytest.approx(1.0)
-    assert (one.se, one.p, one.lower, one.upper, one.p_adjusted) == (None,) * 5
+    difference = result.to_control[0]
+    assert difference.estimate == pytest.approx(1.0)
+    assert (difference.se, difference.p, difference.lower, difference.upper, difference.p_adjusted) == (None,) * 5
     assert all(mean.letters is None and mean.lower is None for mean in result.means)
     assert any("no probability" in warning for warning in result.warnings)
 

@@ -12,7 +12,7 @@ from tests.core.references import CASES, O01, O02, O06, Case
 CLOSED = 1e-8  # the cases' own "closed_form_rel"
 P_ABS = 1e-5  # the cases' own "p_abs" and "tukey_p_abs"
 
-each_case = pytest.mark.parametrize("reference", CASES, ids=lambda one: one.name)
+each_case = pytest.mark.parametrize("reference", CASES, ids=lambda item: item.name)
 
 
 def rel(wanted: float) -> object:
@@ -69,17 +69,17 @@ def test_all_pairs(reference: Case, adjust: str, p_name: str, lower: str | None,
     rows = reference.expected["pairs"]
     assert len(got) == len(rows)
     for row in rows:
-        one = got[(str(row["level1"]), str(row["level2"]))]
-        assert one.estimate == pytest.approx(row["estimate"], rel=CLOSED, abs=1e-8)
-        assert one.se == rel(row["se"])
-        assert one.t == pytest.approx(row["t"], rel=1e-7, abs=1e-9)
-        assert one.p == pytest.approx(row["p"], abs=P_ABS)
-        assert one.p_adjusted == pytest.approx(row[p_name], abs=P_ABS)
+        difference = got[(str(row["level1"]), str(row["level2"]))]
+        assert difference.estimate == pytest.approx(row["estimate"], rel=CLOSED, abs=1e-8)
+        assert difference.se == rel(row["se"])
+        assert difference.t == pytest.approx(row["t"], rel=1e-7, abs=1e-9)
+        assert difference.p == pytest.approx(row["p"], abs=P_ABS)
+        assert difference.p_adjusted == pytest.approx(row[p_name], abs=P_ABS)
         if lower and upper:
             # R's qtukey stops at a relative accuracy of about 1e-4 of its own; the wanted limits carry it
             within = 1e-8 if adjust == "none" else 2e-5
-            assert one.lower == pytest.approx(row[lower], rel=within, abs=within * row["se"])
-            assert one.upper == pytest.approx(row[upper], rel=within, abs=within * row["se"])
+            assert difference.lower == pytest.approx(row[lower], rel=within, abs=within * row["se"])
+            assert difference.upper == pytest.approx(row[upper], rel=within, abs=within * row["se"])
 
 
 def sharing(letters: dict[str, str]) -> set[frozenset[str]]:
@@ -111,16 +111,16 @@ def test_differences_to_the_control(reference: Case) -> None:
     rows = table.get("exact", {}).get("rows") or table["mvt"]
     exact = "exact" in table
     result = reference.run(alpha=0.05, control=str(table["control"]))
-    got = {one.left: one for one in result.to_control}
+    got = {difference.left: difference for difference in result.to_control}
     assert len(got) == len(rows)
     for row in rows:
-        one = got[row["contrast"].split(" - ")[0].strip("()")]
-        assert one.estimate == pytest.approx(row["estimate"], rel=CLOSED, abs=1e-8)
+        item = got[row["contrast"].split(" - ")[0].strip("()")]
+        assert item.estimate == pytest.approx(row["estimate"], rel=CLOSED, abs=1e-8)
         # multcomp integrates by randomised quasi-Monte Carlo: its p carries an error of up to 1e-3
-        assert one.p_adjusted == pytest.approx(row.get("p_dunnett", row.get("p")), abs=P_ABS if exact else 1e-3)
+        assert item.p_adjusted == pytest.approx(row.get("p_dunnett", row.get("p")), abs=P_ABS if exact else 1e-3)
         within = (1e-6 if exact else 2e-3) * row["se"]
-        assert one.lower == pytest.approx(row["lo95"], abs=max(within, 1e-6 * abs(row["lo95"])))
-        assert one.upper == pytest.approx(row["hi95"], abs=max(within, 1e-6 * abs(row["hi95"])))
+        assert item.lower == pytest.approx(row["lo95"], abs=max(within, 1e-6 * abs(row["lo95"])))
+        assert item.upper == pytest.approx(row["hi95"], abs=max(within, 1e-6 * abs(row["hi95"])))
 
 
 @each_case
@@ -163,7 +163,7 @@ def test_against_statsmodels() -> None:
     import statsmodels.formula.api as smf
     from statsmodels.stats.anova import anova_lm
 
-    table = pd.DataFrame(O02.rows).assign(rate=lambda one: one["rate"].astype(str))
+    table = pd.DataFrame(O02.rows).assign(rate=lambda item: item["rate"].astype(str))
     other = anova_lm(smf.ols("Q('yield') ~ C(block, Sum) + C(rate, Sum)", table).fit(), typ=3)
     result: Comparison = O02.run()
     tests = {test.term: test for test in result.anova}

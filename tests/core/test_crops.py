@@ -100,8 +100,8 @@ def _spring(start: date, days: int, low: float, high: float) -> list[Day]:
 
 
 def _due(key: str, visit: str, start: date, weather: list[Day]) -> int:
-    found = schedule(key, planted_on=start, today=weather[-1].on, weather=weather, done={})
-    return next((due.on - start).days for due in found if due.visit.key == visit)
+    dues = schedule(key, planted_on=start, today=weather[-1].on, weather=weather, done={})
+    return next((due.on - start).days for due in dues if due.visit.key == visit)
 
 
 def test_dry_bean_is_counted_by_the_heat_of_a_warm_season_pulse() -> None:

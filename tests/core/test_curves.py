@@ -43,8 +43,8 @@ def write(folder: Path, raw: dict[str, Any]) -> Path:
 
 def answer(capsys: pytest.CaptureFixture[str], path: Path, *arguments: str) -> dict[str, Any]:
     assert main(["curve", str(path), *arguments, "--json"]) == 0
-    found: dict[str, Any] = json.loads(capsys.readouterr().out)
-    return found
+    result: dict[str, Any] = json.loads(capsys.readouterr().out)
+    return result
 
 
 @pytest.mark.parametrize(("name", "x", "part"), CASES)
@@ -52,7 +52,7 @@ def test_shapes_as_in_r(name: str, x: str, part: str | None, tmp_path: Path, cap
     raw = case(name)
     expected = raw["expected"][part] if part else raw["expected"]
     tolerance = raw["suggested_tolerance"]
-    got = {one["name"]: one for one in answer(capsys, write(tmp_path, raw), "--x", x, "--response", "yield")["models"]}
+    got = {item["name"]: item for item in answer(capsys, write(tmp_path, raw), "--x", x, "--response", "yield")["models"]}
     for shape in of_r:
         theirs, mine = expected[shape], got[shape]
         if theirs.get("status") == "no_interior_join":
@@ -71,21 +71,22 @@ def test_the_order_by_aicc_is_that_of_r() -> None:
     for name, x, part in CASES:
         raw = case(name)
         expected = raw["expected"][part] if part else raw["expected"]
-        found = fit_curves([float(row[x]) for row in raw["data"]], [row["yield"] for row in raw["data"]])
+        curve_fit = fit_curves([float(row[x]) for row in raw["data"]], [row["yield"] for row in raw["data"]])
         mine = sorted(
-            (shape for shape in found.shapes if shape.aicc and shape.name in of_r), key=lambda shape: round(shape.aicc or 0, 6)
+            (shape for shape in curve_fit.shapes if shape.aicc and shape.name in of_r),
+            key=lambda shape: round(shape.aicc or 0, 6),
         )
-        theirs = [one for one in expected["aicc_order"] if one in of_r]
-        assert [one.name for one in mine] == theirs
+        theirs = [item for item in expected["aicc_order"] if item in of_r]
+        assert [shape.name for shape in mine] == theirs
 
 
 @pytest.mark.parametrize("name", ["o17_dose_response_oats", "o18_dose_response_turnip_density"])
 def test_where_each_shape_pays_best_is_that_of_r(name: str) -> None:
-    x, part = next((x, part) for one, x, part in CASES if one == name)
+    x, part = next((x, part) for item, x, part in CASES if item == name)
     raw = case(name)
     expected = raw["expected"][part] if part else raw["expected"]
     amounts = [float(row[x]) for row in raw["data"]]
-    found = {one.name: one for one in fit_curves(amounts, [row["yield"] for row in raw["data"]]).shapes}
+    result = {item.name: item for item in fit_curves(amounts, [row["yield"] for row in raw["data"]]).shapes}
     compared = 0
     for row in expected["economic_optimum"]:
         for shape, key in (
@@ -93,8 +94,8 @@ def test_where_each_shape_pays_best_is_that_of_r(name: str) -> None:
             ("quadratic_plateau", "x_opt_unconstrained"),
             ("linear_plateau", "x_opt"),
         ):
-            if shape in row and found[shape].status == "fitted" and row[shape].get(key) is not None:
-                got = best_x(found[shape], row["price_ratio"], min(amounts), max(amounts))
+            if shape in row and result[shape].status == "fitted" and row[shape].get(key) is not None:
+                got = best_x(result[shape], row["price_ratio"], min(amounts), max(amounts))
                 assert got == pytest.approx(row[shape][key], rel=1e-5)
                 compared += 1
     assert compared > 3
@@ -102,11 +103,11 @@ def test_where_each_shape_pays_best_is_that_of_r(name: str) -> None:
 
 def test_a_response_that_still_rises_has_no_optimum() -> None:
     raw = case("o29_dose_response_rice_nitrogen")
-    found = fit_curves([float(row["nitro"]) for row in raw["data"]], [row["yield"] for row in raw["data"]], ratio=5.0)
-    assert (found.chosen, found.optimum.x, found.optimum.inside_range) == ("linear", None, False)
-    assert "no optimum inside the range" in found.optimum.words
-    assert found.profit_optimum is not None
-    assert found.profit_optimum.x is None
+    curve_fit = fit_curves([float(row["nitro"]) for row in raw["data"]], [row["yield"] for row in raw["data"]], ratio=5.0)
+    assert (curve_fit.chosen, curve_fit.optimum.x, curve_fit.optimum.inside_range) == ("linear", None, False)
+    assert "no optimum inside the range" in curve_fit.optimum.words
+    assert curve_fit.profit_optimum is not None
+    assert curve_fit.profit_optimum.x is None
 
 
 def test_blocks_take_their_share() -> None:
@@ -114,11 +115,14 @@ def test_blocks_take_their_share() -> None:
     raw = case("o17_dose_response_oats")
     expected = raw["expected"]["block_adjusted_quadratic"]
     rows = raw["data"]
-    found = fit_curves([float(row["nitro"]) for row in rows], [row["yield"] for row in rows], [row["block"] for row in rows])
+    curve_fit = fit_curves(
+        [float(row["nitro"]) for row in rows], [row["yield"] for row in rows], [row["block"] for row in rows]
+    )
     quadratic = {
-        parameter.name: parameter for parameter in next(one for one in found.shapes if one.name == "quadratic").parameters
+        parameter.name: parameter
+        for parameter in next(item for item in curve_fit.shapes if item.name == "quadratic").parameters
     }
-    shape = next(one for one in found.shapes if one.name == "quadratic")
+    shape = next(item for item in curve_fit.shapes if item.name == "quadratic")
     if shape.df == expected["df"]:
         assert (quadratic["b"].estimate, quadratic["b"].se) == pytest.approx(tuple(expected["b"]), rel=1e-6)
         assert (quadratic["c"].estimate, quadratic["c"].se) == pytest.approx(tuple(expected["c"]), rel=1e-6)
@@ -142,8 +146,8 @@ def simulated(seed: int, noise: float = 150.0, top: float = 90.0) -> np.ndarray:
 def test_the_profile_interval_of_a_quadratic_is_fiellers() -> None:
     """Ratio of two estimates: the limits of −b ÷ 2c by Fieller's theorem, worked out here."""
     y = simulated(3)
-    found = fit_curves(RATES, y, BLOCKS, alpha=0.10)
-    shape = next(one for one in found.shapes if one.name == "quadratic")
+    curve_fit = fit_curves(RATES, y, BLOCKS, alpha=0.10)
+    shape = next(item for item in curve_fit.shapes if item.name == "quadratic")
     from cultrix_core.stats import curves
 
     data = curves._Data(RATES, y, curves._block_columns(BLOCKS), np.unique(RATES))
@@ -166,8 +170,8 @@ def test_the_profile_interval_of_a_quadratic_is_fiellers() -> None:
 @pytest.mark.parametrize("ratio", [0.0, 2.0, 10.0])
 @pytest.mark.parametrize("name", ["quadratic", "linear_plateau", "quadratic_plateau", "mitscherlich"])
 def test_the_best_amount_is_that_of_scipys_optimiser(name: str, ratio: float) -> None:
-    found = fit_curves(RATES, simulated(5), BLOCKS)
-    shape = next(one for one in found.shapes if one.name == name)
+    curve_fit = fit_curves(RATES, simulated(5), BLOCKS)
+    shape = next(item for item in curve_fit.shapes if item.name == name)
     assert shape.status == "fitted"
     best = best_x(shape, ratio, 40, 140)
     if best is None or not 40 < best < 140:
@@ -180,6 +184,7 @@ def test_the_best_amount_is_that_of_scipys_optimiser(name: str, ratio: float) ->
     assert best == pytest.approx(top.x, abs=0.05) or value == pytest.approx(-top.fun, rel=1e-9)
 
 
+@pytest.mark.slow
 def test_the_interval_of_the_join_holds_the_truth() -> None:
     """Plateau from 90 on: 200 trials, 90 % intervals of the quadratic plateau; the 99 % binomial limit of 0.9 is 0.845."""
     hits = total = 0
@@ -200,16 +205,17 @@ def test_the_interval_of_the_join_holds_the_truth() -> None:
     assert hits / total > 0.845
 
 
+@pytest.mark.slow
 @given(st.floats(0.01, 1000), st.floats(0.01, 1000), st.integers(0, 100))
 @settings(max_examples=10, deadline=None)
 def test_units_of_either_axis_change_only_what_they_should(in_x: float, in_y: float, seed: int) -> None:
     y = simulated(seed)
-    one = fit_curves(RATES, y, BLOCKS)
+    curve_fit = fit_curves(RATES, y, BLOCKS)
     other = fit_curves(in_x * RATES, in_y * y, BLOCKS)
-    assert other.chosen == one.chosen
-    if one.optimum.x is not None:
-        assert other.optimum.x == pytest.approx(in_x * one.optimum.x, rel=1e-4)
-    for mine, theirs in zip(one.shapes, other.shapes, strict=True):
+    assert other.chosen == curve_fit.chosen
+    if curve_fit.optimum.x is not None:
+        assert other.optimum.x == pytest.approx(in_x * curve_fit.optimum.x, rel=1e-4)
+    for mine, theirs in zip(curve_fit.shapes, other.shapes, strict=True):
         if mine.sigma and theirs.sigma:
             assert theirs.sigma == pytest.approx(in_y * mine.sigma, rel=1e-5)
 
@@ -219,7 +225,7 @@ def test_price_and_cost_from_the_command(tmp_path: Path, capsys: pytest.CaptureF
     got = answer(capsys, path, "--x", "nitro", "--response", "yield", "--block", "block", "--price", "2", "--cost", "80")
     assert got["chosen"] in SHAPES
     assert got["profit_optimum"] is not None
-    assert [one["name"] for one in got["models"]] == list(SHAPES)
+    assert [item["name"] for item in got["models"]] == list(SHAPES)
     assert answer(capsys, path, "--x", "nitro", "--response", "yield")["profit_optimum"] is None
 
 

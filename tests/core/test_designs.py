@@ -45,7 +45,7 @@ def test_the_draw_is_what_the_entry_says(kind: DesignKind) -> None:
     layout = drawn(kind)
     names = [cell.name for cell in cells_of(kind)]
     assert layout.record[0] == kind.rule
-    assert any("seed 7" in said for said in layout.record) == kind.drawn
+    assert any("seed 7" in text for text in layout.record) == kind.drawn
     orders = {tuple(strip.treatment for strip in drawn(kind, seed).strips) for seed in range(12)}
     assert (len(orders) > 1) == kind.drawn
     times = [sum(strip.treatment == name for strip in layout.strips) for name in names]
@@ -87,7 +87,7 @@ def test_error_degrees_of_freedom_are_those_of_the_fitted_model(kind: DesignKind
 def test_what_has_no_error_is_not_judged(kind: DesignKind) -> None:
     size = DesignSize(design=kind.key, treatments=len(cells_of(kind)), blocks=BLOCKS, main=2, sub=2, subsub=2)  # type: ignore[arg-type]
     if kind.replicated:
-        assert all(one.df >= 1 for one in strata(size, Variation(cv_pct=8)))
+        assert all(stratum.df >= 1 for stratum in strata(size, Variation(cv_pct=8)))
         assert bool(kind.error_words) == (kind.split or kind.blocking != "blocks")
         return
     with pytest.raises(Refusal) as refusal:

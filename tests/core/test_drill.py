@@ -157,9 +157,9 @@ def rolled(holes: int, driving: int, driven: int, metres: float = 20_000.0) -> f
 @pytest.mark.parametrize(("holes", "driving", "driven"), list(product(DISCS, DRIVING, DRIVEN)))
 def test_the_gear_table_against_a_wheel_rolled_in_a_loop(holes: int, driving: int, driven: int) -> None:
     table = rate_table(METER, discs=DISCS, driving=DRIVING, driven=DRIVEN)
-    one = next(row for row in table if (row.holes, row.driving, row.driven) == (holes, driving, driven))
-    assert one.seeds_per_m2 == pytest.approx(rolled(holes, driving, driven), rel=2e-4)
-    assert one.in_row_spacing_m * one.seeds_per_m2 * METER.row_spacing_m == pytest.approx(1, rel=1e-12)
+    combination = next(row for row in table if (row.holes, row.driving, row.driven) == (holes, driving, driven))
+    assert combination.seeds_per_m2 == pytest.approx(rolled(holes, driving, driven), rel=2e-4)
+    assert combination.in_row_spacing_m * combination.seeds_per_m2 * METER.row_spacing_m == pytest.approx(1, rel=1e-12)
 
 
 @given(st.floats(2.0, 20.0))
@@ -171,7 +171,7 @@ def test_the_nearest_combination_is_the_nearest(target: float) -> None:
     assert abs(nearest(table, target).seeds_per_m2 - target) == pytest.approx(
         min(abs(rate - target) for rate in rates), abs=1e-12
     )
-    assert [one.seeds_per_m2 for one in table] == sorted(one.seeds_per_m2 for one in table)
+    assert [combination.seeds_per_m2 for combination in table] == sorted(combination.seeds_per_m2 for combination in table)
 
 
 def test_a_meter_in_the_trade_units() -> None:
@@ -210,15 +210,15 @@ def test_meters_that_cannot_be(change: dict[str, tuple[int, ...]], code: str, fi
 
 def test_envelopes_hold_whole_seeds() -> None:
     """320 seeds/m² on 6 rows × 0.2 m × 4 m = 1536 seeds, 256 a row, 67.6 g at 44 g a thousand (by hand)."""
-    made = envelope(seeds_per_m2=320, area_m2=4.8, weight_g=44, rows=6)
-    assert (made.seeds, made.row_seeds) == (1536, 256)
-    assert round(made.weight_g, 1) == 67.6
+    result = envelope(seeds_per_m2=320, area_m2=4.8, weight_g=44, rows=6)
+    assert (result.seeds, result.row_seeds) == (1536, 256)
+    assert round(result.weight_g, 1) == 67.6
 
 
 @given(st.floats(0.5, 900), st.floats(0.2, 40), st.integers(1, 20))
 def test_envelopes_are_never_short_and_barely_over(rate: float, area: float, rows: int) -> None:
-    made = envelope(seeds_per_m2=rate, area_m2=area, weight_g=44, rows=rows)
-    assert made.row_seeds is not None
-    assert made.seeds == made.row_seeds * rows
-    assert made.seeds >= rate * area - 1e-6
-    assert made.row_seeds <= ceil(rate * area / rows)
+    result = envelope(seeds_per_m2=rate, area_m2=area, weight_g=44, rows=rows)
+    assert result.row_seeds is not None
+    assert result.seeds == result.row_seeds * rows
+    assert result.seeds >= rate * area - 1e-6
+    assert result.row_seeds <= ceil(rate * area / rows)

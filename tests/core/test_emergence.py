@@ -26,38 +26,38 @@ def test_half_time_by_straight_lines_worked_by_hand() -> None:
 
     A quarter (20) on day 8, three quarters (60) on day 12: 4 days. Mean emergence time: (20·8 + 40·12 + 20·20) ÷ 80 = 13.
     """
-    found = emergence_of(visits((8, 20), (12, 60), (20, 80)), seeds_per_m2=100)
-    assert found.half_days == pytest.approx(10)
-    assert found.even_days == pytest.approx(4)
-    assert found.mean_days == pytest.approx(13)
-    assert found.final_of_seed_frac == pytest.approx(0.8)
-    assert not found.half_before
+    emergence = emergence_of(visits((8, 20), (12, 60), (20, 80)), seeds_per_m2=100)
+    assert emergence.half_days == pytest.approx(10)
+    assert emergence.even_days == pytest.approx(4)
+    assert emergence.mean_days == pytest.approx(13)
+    assert emergence.final_of_seed_frac == pytest.approx(0.8)
+    assert not emergence.half_before
 
 
 def test_later_thinning_is_not_emergence() -> None:
-    found = emergence_of(visits((8, 20), (12, 60), (20, 80), (160, 52)))
-    assert found.final_per_m2 == 80
-    assert [one.day for one in found.curve] == [8, 12, 20]
-    assert len(found.visits) == 4
-    working = emergence_working(found, METRIC, name="220 seeds", seeds_per_m2=None)
+    emergence = emergence_of(visits((8, 20), (12, 60), (20, 80), (160, 52)))
+    assert emergence.final_per_m2 == 80
+    assert [counted_stand.day for counted_stand in emergence.curve] == [8, 12, 20]
+    assert len(emergence.visits) == 4
+    working = emergence_working(emergence, METRIC, name="220 seeds", seeds_per_m2=None)
     assert working.table[-1][-1] == "after the top"
 
 
 def test_a_chance_dip_is_levelled_by_least_squares() -> None:
     """Pool adjacent violators: 60 and 50 become 55 each (Ayer et al. 1955, from memory)."""
-    found = emergence_of(visits((8, 20), (12, 60), (14, 50), (20, 80)))
-    assert [one.plants_per_m2 for one in found.curve] == [20, 55, 55, 80]
+    emergence = emergence_of(visits((8, 20), (12, 60), (14, 50), (20, 80)))
+    assert [counted_stand.plants_per_m2 for counted_stand in emergence.curve] == [20, 55, 55, 80]
 
 
 def test_half_up_at_the_first_visit_has_no_half_time() -> None:
-    found = emergence_of(visits((12, 60), (20, 80)))
-    assert found.half_before
-    assert found.half_days is None
-    assert found.even_days is None
-    one = emergence_of(visits((12, 60)))
-    assert one.half_days is None
-    assert one.mean_days is None
-    assert not one.half_before
+    result = emergence_of(visits((12, 60), (20, 80)))
+    assert result.half_before
+    assert result.half_days is None
+    assert result.even_days is None
+    emergence = emergence_of(visits((12, 60)))
+    assert emergence.half_days is None
+    assert emergence.mean_days is None
+    assert not emergence.half_before
 
 
 @given(
@@ -67,22 +67,22 @@ def test_half_up_at_the_first_visit_has_no_half_time() -> None:
 )
 def test_times_do_not_depend_on_the_unit_of_the_stand(days: list[int], stands: list[float], factor: float) -> None:
     pairs = list(zip(sorted(days), stands, strict=False))
-    one = emergence_of(visits(*pairs))
+    emergence = emergence_of(visits(*pairs))
     two = emergence_of(visits(*[(day, factor * stand) for day, stand in pairs]))
-    curve = [fit.plants_per_m2 for fit in one.curve]
+    curve = [fit.plants_per_m2 for fit in emergence.curve]
     assert curve == sorted(curve)
-    assert one.half_before == two.half_before
-    if one.half_days is not None:
-        assert two.half_days == pytest.approx(one.half_days)
-        assert 0 <= one.half_days <= one.curve[-1].day
+    assert emergence.half_before == two.half_before
+    if emergence.half_days is not None:
+        assert two.half_days == pytest.approx(emergence.half_days)
+        assert 0 <= emergence.half_days <= emergence.curve[-1].day
 
 
 def test_survival_has_students_interval_over_strips() -> None:
     pairs = [(80.0, 72.0), (76.0, 70.0), (90.0, 78.0), (84.0, 79.0)]
     shares = [later / before for before, later in pairs]
-    found = survival_of(pairs)
+    survival = survival_of(pairs)
     low, high = stats.t.interval(0.90, 3, loc=np.mean(shares), scale=stats.sem(shares))
-    assert (found.frac, found.lower, found.upper) == pytest.approx((np.mean(shares), low, high))
+    assert (survival.frac, survival.lower, survival.upper) == pytest.approx((np.mean(shares), low, high))
     assert survival_of(pairs[:1]).lower is None
 
 
@@ -108,17 +108,17 @@ def dug(firm: int, doubtful: int, dead: int, shoots: list[int] | None = None) ->
 
 @pytest.mark.parametrize(("firm", "doubtful", "dead"), [(11, 3, 2), (5, 0, 0), (0, 0, 6), (30, 5, 25)])
 def test_share_alive_is_wilsons_interval_of_statsmodels(firm: int, doubtful: int, dead: int) -> None:
-    found = crowns_of(dug(firm, doubtful, dead))
+    crowns = crowns_of(dug(firm, doubtful, dead))
     low, high = proportion_confint(firm + doubtful, firm + doubtful + dead, alpha=0.10, method="wilson")
-    assert (found.alive_lower, found.alive_upper) == pytest.approx((low, high), abs=1e-12)
+    assert (crowns.alive_lower, crowns.alive_upper) == pytest.approx((low, high), abs=1e-12)
 
 
 def test_shoots_per_area_count_living_plants_only() -> None:
-    found = crowns_of(dug(3, 1, 1, shoots=[6, 8, 10, 4, 99]))
-    assert found.shoots_mean == 7  # the dead one's shoots are not counted
-    assert shoots_per_m2(found, 50.0) == pytest.approx(50 * 0.8 * 7)
+    crowns = crowns_of(dug(3, 1, 1, shoots=[6, 8, 10, 4, 99]))
+    assert crowns.shoots_mean == 7  # the dead one's shoots are not counted
+    assert shoots_per_m2(crowns, 50.0) == pytest.approx(50 * 0.8 * 7)
     assert shoots_per_m2(crowns_of(dug(3, 0, 1)), 50.0) is None
-    assert "280" in crowns_working(found, METRIC, plants_per_m2=50.0).steps[-1].outcome
+    assert "280" in crowns_working(crowns, METRIC, plants_per_m2=50.0).steps[-1].outcome
 
 
 def test_refusals_of_dug_plants() -> None:

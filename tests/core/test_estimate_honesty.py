@@ -81,8 +81,8 @@ PODS = {"pods_opened": 40.0, "seeds_in_pods": 98.0}
     ],
 )
 def test_what_the_pod_method_asks(number: int, place: dict[str, float], code: str) -> None:
-    one = entry("pods", pieces=[{"pods": 38.0}] * min(number, 8), number=number, area=0.405, place=place)
-    assert code in asked("pods", one, "soybean")
+    item = entry("pods", pieces=[{"pods": 38.0}] * min(number, 8), number=number, area=0.405, place=place)
+    assert code in asked("pods", item, "soybean")
     sound = entry("pods", pieces=[{"pods": 38.0}] * 8, number=12, area=0.405, place=PODS | {"shortest_pod": 0.03})
     assert asked("pods", sound, "soybean") == set()
 
@@ -204,12 +204,12 @@ def pairs(*ratios: float, trial: str = "a") -> list[Pair]:
 
 
 def test_the_farm_learns_over_trials_not_over_strips() -> None:
-    one = learned_from(pairs(1.08, 1.10, 1.12))
-    assert one is not None
-    assert not one.over_trials
-    assert one.bias == pytest.approx((1.08 * 1.10 * 1.12) ** (1 / 3) - 1)
-    assert one.correction == pytest.approx(1 / (1 + one.bias))
-    assert one.shown
+    learned = learned_from(pairs(1.08, 1.10, 1.12))
+    assert learned is not None
+    assert not learned.over_trials
+    assert learned.bias == pytest.approx((1.08 * 1.10 * 1.12) ** (1 / 3) - 1)
+    assert learned.correction == pytest.approx(1 / (1 + learned.bias))
+    assert learned.shown
     two = learned_from(pairs(1.08, 1.10, 1.12) + pairs(0.99, 1.01, trial="b"))
     assert two is not None
     assert two.over_trials
@@ -223,7 +223,7 @@ def test_too_few_strips_teach_nothing() -> None:
     with pytest.raises(Refusal):
         limits_of_agreement([1.0])
     with pytest.raises(Refusal):
-        learned_from([Pair(trial="a", strip=str(one), estimate=0.0, harvest=5.0) for one in range(3)])
+        learned_from([Pair(trial="a", strip=str(item), estimate=0.0, harvest=5.0) for item in range(3)])
 
 
 @given(st.lists(st.floats(0.5, 2.0), min_size=3, max_size=10), st.floats(0.001, 1000))
@@ -264,18 +264,18 @@ def test_what_choosing_did_is_seen_on_strips_sampled_both_ways() -> None:
 def test_drawn_pieces_are_right_on_average_and_the_best_looking_are_not() -> None:
     """Drawn: within three Monte-Carlo standard errors of the truth. The best of three independent ones lies 0.8463 SD over
     the mean (expected largest of three normal values, tables of normal order statistics), here 0.8463 × 20 % = 16.9 %."""
-    found = simulate_picking(piece_cv=0.2, seed=11, samples=4_000, spacing_cv=0.01)
-    assert abs(found.drawn_mean - 1) < 3 * found.drawn_se
-    assert found.picked_mean - 1 == pytest.approx(0.8463 * 0.2, abs=3 * found.picked_se + 0.003)
+    picked = simulate_picking(piece_cv=0.2, seed=11, samples=4_000, spacing_cv=0.01)
+    assert abs(picked.drawn_mean - 1) < 3 * picked.drawn_se
+    assert picked.picked_mean - 1 == pytest.approx(0.8463 * 0.2, abs=3 * picked.picked_se + 0.003)
     best_of_five = simulate_picking(piece_cv=0.2, seed=11, samples=4_000, spacing_cv=0.01, seen=5)
     assert best_of_five.picked_mean - 1 == pytest.approx(1.1630 * 0.2, abs=3 * best_of_five.picked_se + 0.004)
 
 
 @pytest.mark.parametrize("piece_cv", [0.05, 0.2, 0.4])
 def test_the_more_uneven_the_crop_the_more_choosing_flatters(piece_cv: float) -> None:
-    found = simulate_picking(piece_cv=piece_cv, seed=3, samples=2_000)
-    assert abs(found.drawn_mean - 1) < 4 * found.drawn_se
-    assert 0.6 * piece_cv < found.picked_mean - 1 < 0.9 * piece_cv
+    picked = simulate_picking(piece_cv=piece_cv, seed=3, samples=2_000)
+    assert abs(picked.drawn_mean - 1) < 4 * picked.drawn_se
+    assert 0.6 * piece_cv < picked.picked_mean - 1 < 0.9 * piece_cv
 
 
 def test_a_picture_that_cannot_be_is_refused() -> None:

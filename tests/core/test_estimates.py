@@ -95,8 +95,8 @@ def test_pods_in_a_ten_thousandth_acre() -> None:
     )
     thousand = UREG.Quantity(1000 / 2800, "pound").to("gram").magnitude
     weight = weight_of_samples([WeighedGrain(seeds=1000, mass_g=thousand)], standard_moisture_pct=None)
-    found = UREG.Quantity(value([spot], weight), "kg/hectare").to("pound/acre").magnitude / 60
-    assert found == pytest.approx(60.0, rel=1e-9)
+    result = UREG.Quantity(value([spot], weight), "kg/hectare").to("pound/acre").magnitude / 60
+    assert result == pytest.approx(60.0, rel=1e-9)
 
 
 def test_heads_and_discs_by_hand() -> None:
@@ -157,8 +157,8 @@ def test_products_of_each_ear_and_products_of_means() -> None:
     spot = ears((14, 28), (18, 36))
     assert spot.per_piece == 520
     assert product_of_means([spot]) / spot.number_per_m2 == 512
-    found = strip_estimate([spot], variation_of({"": [spot]}), KNOWN)
-    assert found.product_of_means / found.value == pytest.approx(512 / 520)
+    estimate = strip_estimate([spot], variation_of({"": [spot]}), KNOWN)
+    assert estimate.product_of_means / estimate.value == pytest.approx(512 / 520)
 
 
 pair = st.tuples(st.integers(8, 22), st.integers(5, 60))
@@ -167,9 +167,9 @@ group = st.lists(pair, min_size=1, max_size=12)
 
 @given(group, pair)
 def test_one_more_ear_stays_within_the_range_of_ears(pairs: list[tuple[int, int]], more: tuple[int, int]) -> None:
-    one_ear = [value([ears(one)]) for one in [*pairs, more]]
-    found = value([ears(*pairs, more)])
-    assert min(one_ear) * (1 - 1e-12) <= found <= max(one_ear) * (1 + 1e-12)
+    one_ear = [value([ears(item)]) for item in [*pairs, more]]
+    result = value([ears(*pairs, more)])
+    assert min(one_ear) * (1 - 1e-12) <= result <= max(one_ear) * (1 + 1e-12)
 
 
 @given(st.lists(group, min_size=1, max_size=4), st.randoms(use_true_random=False), st.floats(0.1, 10), st.floats(20, 400))
@@ -211,9 +211,9 @@ def test_the_parts_add_up_as_the_delta_method_says() -> None:
         piece_assumed=False,
     )
     known = GrainWeight(mean_g=280, relative_sd=weight, df=inf, low_g=250, high_g=310, known="weighed", words="")
-    found = strip_estimate([spot] * n, variation, known)
-    assert found.relative_se == pytest.approx(total, rel=1e-3)  # the finite area takes 5 of 10 000 off
-    shares = {part.key: part.share for part in found.parts}
+    estimate = strip_estimate([spot] * n, variation, known)
+    assert estimate.relative_se == pytest.approx(total, rel=1e-3)  # the finite area takes 5 of 10 000 off
+    shares = {part.key: part.share for part in estimate.parts}
     assert shares["weight"] == pytest.approx(weight**2 / total**2, rel=1e-2)
     assert shares["pieces"] == pytest.approx(pieces**2 / (n * m) / total**2, rel=1e-2)
 
@@ -278,10 +278,10 @@ def test_intervals_cover_the_truth_about_as_often_as_they_say() -> None:
         guess = 280 * exp(rng.normal(0, 0.04))
         weight = GrainWeight(mean_g=guess, relative_sd=0.04, df=inf, low_g=250, high_g=310, known="weighed", words="")
         for key, own in spots.items():
-            found = strip_estimate(own, variation, weight)
+            estimate = strip_estimate(own, variation, weight)
             true = truth[key] * 280 / 100
-            ratios.append(found.value / true)
-            hits += found.lower <= true <= found.upper
+            ratios.append(estimate.value / true)
+            hits += estimate.lower <= true <= estimate.upper
             trials += 1
     # strips of a trial share the grain weight, so that the limits are widened by what 125 trials vary
     assert hits / trials == pytest.approx(0.90, abs=0.03)
@@ -290,30 +290,30 @@ def test_intervals_cover_the_truth_about_as_often_as_they_say() -> None:
 
 def test_places_alike_to_the_last_ear_do_not_make_an_estimate_certain() -> None:
     twins = [ears((16, 34), (16, 34))] * 2
-    found = strip_estimate(twins, variation_of({"": twins}), KNOWN)
-    assert found.parts[0].assumed
-    assert found.upper > 1.15 * found.value
+    estimate = strip_estimate(twins, variation_of({"": twins}), KNOWN)
+    assert estimate.parts[0].assumed
+    assert estimate.upper > 1.15 * estimate.value
 
 
 def test_one_place_a_strip_says_that_it_assumes() -> None:
     spot = ears((16, 34), (14, 30), (18, 36))
-    found = strip_estimate([spot], variation_of({"": [spot]}), KNOWN)
-    assert {part.key: part.assumed for part in found.parts} == {"places": True, "pieces": False, "weight": False}
-    assert found.upper / found.value > exp(1.6 * 0.15)  # never narrower than the usual variation from count to count
+    estimate = strip_estimate([spot], variation_of({"": [spot]}), KNOWN)
+    assert {part.key: part.assumed for part in estimate.parts} == {"places": True, "pieces": False, "weight": False}
+    assert estimate.upper / estimate.value > exp(1.6 * 0.15)  # never narrower than the usual variation from count to count
 
 
 @given(st.integers(1, 400), st.integers(1, 40), st.floats(0, 0.9999))
 def test_pieces_drawn_are_different_ones_of_those_there(counted: int, wanted: int, start: float) -> None:
     taken = drawn_pieces(counted=counted, wanted=wanted, start=start)
     assert len(set(taken)) == len(taken) == min(counted, wanted)
-    assert all(1 <= one <= counted for one in taken)
+    assert all(1 <= item <= counted for item in taken)
     assert list(taken) == sorted(taken)
 
 
 @pytest.mark.parametrize(("counted", "wanted"), [(30, 5), (7, 5), (11, 4), (23, 10)])
 def test_every_piece_is_drawn_as_often_as_any_other(counted: int, wanted: int) -> None:
     """Inclusion probability m ÷ N of every unit, by going through every start (systematic sampling, Cochran 1977)."""
-    starts = [one / 9240 for one in range(9240)]  # a common multiple, so that edges fall alike on all units
+    starts = [item / 9240 for item in range(9240)]  # a common multiple, so that edges fall alike on all units
     tally = np.zeros(counted)
     for start in starts:
         for number in drawn_pieces(counted=counted, wanted=wanted, start=start):
@@ -356,9 +356,9 @@ def test_a_weighed_sample_is_brought_to_standard_moisture() -> None:
 
 def test_samples_and_seasons_narrow_the_range() -> None:
     usual = weight_in_range(stressed_g=230, usual_g=280, excellent_g=330)
-    one = weight_of_samples([WeighedGrain(seeds=500, mass_g=150)], standard_moisture_pct=None)
-    assert one.mean_g == 300
-    assert one.relative_sd == pytest.approx(0.04)
+    grain_weight = weight_of_samples([WeighedGrain(seeds=500, mass_g=150)], standard_moisture_pct=None)
+    assert grain_weight.mean_g == 300
+    assert grain_weight.relative_sd == pytest.approx(0.04)
     three = weight_of_samples([WeighedGrain(seeds=500, mass_g=mass) for mass in (148, 150, 152)], standard_moisture_pct=None)
     assert (three.df, three.relative_sd) == (2, pytest.approx(4 / 300 / sqrt(3)))
     assert weight_of_past([], usual) is usual
@@ -396,7 +396,7 @@ def test_every_crop_has_a_method_and_a_usual_range() -> None:
         if any(method.gives == "seeds" for method in methods):
             assert defaults.grain_g is not None
             assert defaults.grain_g[0] < defaults.grain_g[1] < defaults.grain_g[2]
-    assert {key for profile in PROFILES for key in estimate_defaults(profile.key).methods} == {one.key for one in METHODS}
+    assert {key for profile in PROFILES for key in estimate_defaults(profile.key).methods} == {method.key for method in METHODS}
 
 
 def test_about_ten_ears_a_strip_are_drawn() -> None:

@@ -227,7 +227,8 @@ def test_every_block_has_its_place() -> None:
     assert len(CASES) == 34 - len({"o13", "o19"} - set(CASES))
 
 
-@pytest.mark.parametrize(("case", "key"), [block for block in BLOCKS if place_of(*block) == "here"], ids=lambda one: str(one))
+@pytest.mark.slow
+@pytest.mark.parametrize(("case", "key"), [block for block in BLOCKS if place_of(*block) == "here"], ids=lambda item: str(item))
 def test_a_block(case: str, key: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     run = Runner(case, tmp_path, capsys)
     work = HERE.get(f"{case}/{key}", HERE.get(key))
@@ -238,8 +239,8 @@ def test_a_block(case: str, key: str, tmp_path: Path, capsys: pytest.CaptureFixt
 @pytest.mark.parametrize("where", sorted(set(ELSEWHERE.values())))
 def test_what_is_checked_elsewhere_is_there(where: str) -> None:
     module, _, name = where.partition("::")
-    found = importlib.import_module(f"tests.core.{module}")
-    assert not name or any(own == name or own.startswith(name) for own in dir(found)), where
+    module_type = importlib.import_module(f"tests.core.{module}")
+    assert not name or any(own == name or own.startswith(name) for own in dir(module_type)), where
 
 
 def test_site_years_as_in_r() -> None:
@@ -247,16 +248,16 @@ def test_site_years_as_in_r() -> None:
     expected = load("o13")["expected"]["four_treatments_in_every_block"]
     chosen = {str(row["trt"]) for table in expected["lmer_kr"]["emmeans"] for row in table["rows"]}
     rows = [row for row in load("o13")["data"] if str(row["trt"]) in chosen]
-    found = combine(
+    series = combine(
         [float(row["harvwt"]) for row in rows],
         [str(row["trt"]) for row in rows],
         [str(row["site"]) for row in rows],
         [str(row["block"]) for row in rows],
         alpha=0.05,
     )
-    assert found.interaction_p == pytest.approx(expected["trt_by_env_fixed_F"]["p"], rel=1e-7)
-    own = {one["env"]: one for one in expected["per_environment"]}
-    for site in found.alone:
+    assert series.interaction_p == pytest.approx(expected["trt_by_env_fixed_F"]["p"], rel=1e-7)
+    own = {item["env"]: item for item in expected["per_environment"]}
+    for site in series.alone:
         assert site.n == own[site.name]["n"]
         here = [row for row in rows if str(row["site"]) == site.name]
         strips = [
@@ -264,7 +265,7 @@ def test_site_years_as_in_r() -> None:
         ]
         alone = compare(strips)
         wanted = {row["source"]: row for row in own[site.name]["anova"]}
-        test = next(one for one in alone.anova if one.term == "treatment")
+        test = next(term_test for term_test in alone.anova if term_test.term == "treatment")
         assert (test.f, test.num_df) == (near(wanted["trt"]["f"], 1e-8), wanted["trt"]["df"])
         assert alone.mse == near(own[site.name]["mse"], 1e-8)
-    assert len(found.without) == len(own)
+    assert len(series.without) == len(own)

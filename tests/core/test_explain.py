@@ -26,9 +26,9 @@ def field(seed: int, through: float, beside: float, blocks: int = 30) -> tuple[l
 
 
 def test_the_path_finds_what_was_put_in() -> None:
-    found = explain(*field(1, through=10, beside=-150), control="usual")
-    path = found.paths[0]
-    assert found.slope == pytest.approx(10, abs=1.5)
+    explained = explain(*field(1, through=10, beside=-150), control="usual")
+    path = explained.paths[0]
+    assert explained.slope == pytest.approx(10, abs=1.5)
     assert path.through == pytest.approx(400, abs=60)
     assert path.beside == pytest.approx(-150, abs=60)
     assert path.total == pytest.approx(path.through + path.beside)
@@ -39,12 +39,13 @@ def test_blocks_good_for_both_do_not_pass_for_an_effect_of_the_stand() -> None:
     """Ground that carries more plants carries more yield; within blocks the plants do nothing here."""
     strips, stand = field(2, through=0, beside=0)
     plain = np.corrcoef(stand, [strip.response for strip in strips])[0, 1]
-    found = explain(strips, stand, control="usual")
+    explained = explain(strips, stand, control="usual")
     assert plain > 0.3
-    assert found.slope_p > 0.05
-    assert found.paths[0].through_lower < 0 < found.paths[0].through_upper
+    assert explained.slope_p > 0.05
+    assert explained.paths[0].through_lower < 0 < explained.paths[0].through_upper
 
 
+@pytest.mark.slow
 def test_the_interval_of_the_path_covers() -> None:
     held = 0
     for seed in range(200):
@@ -57,6 +58,7 @@ def logs(found: Explained) -> list[float]:
     return [float(np.log(part.shares[0].ratio)) for part in found.parts]
 
 
+@pytest.mark.slow
 @given(st.integers(0, 500), st.floats(0.01, 100), st.floats(0.01, 100))
 @settings(max_examples=20, deadline=None)
 def test_parts_multiply_to_the_whole_in_any_unit(seed: int, of_yield: float, of_stand: float) -> None:
@@ -64,13 +66,13 @@ def test_parts_multiply_to_the_whole_in_any_unit(seed: int, of_yield: float, of_
     moved = [
         StripResponse(treatment=strip.treatment, block=strip.block, response=strip.response * of_yield) for strip in strips
     ]
-    one = explain(strips, stand, control="usual")
+    explained = explain(strips, stand, control="usual")
     other = explain(moved, [plants * of_stand for plants in stand], control="usual")
-    whole, plants, per = logs(one)
+    whole, plants, per = logs(explained)
     assert whole == pytest.approx(plants + per)
-    assert logs(other) == pytest.approx(logs(one), abs=1e-9)
-    assert other.slope == pytest.approx(one.slope * of_yield / of_stand, rel=1e-6)
-    assert other.slope_p == pytest.approx(one.slope_p, abs=1e-6)
+    assert logs(other) == pytest.approx(logs(explained), abs=1e-9)
+    assert other.slope == pytest.approx(explained.slope * of_yield / of_stand, rel=1e-6)
+    assert other.slope_p == pytest.approx(explained.slope_p, abs=1e-6)
 
 
 @pytest.mark.parametrize(

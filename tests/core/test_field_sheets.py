@@ -32,7 +32,7 @@ def test_as_laid_takes_strips_in_order_up_and_back() -> None:
     card = pass_card(drive(), passes_a_strip=2, strip_width_m=6)
     assert [tillage_pass.strip for tillage_pass in card.passes] == [order for order in range(1, 13) for _ in (1, 2)]
     assert [tillage_pass.direction for tillage_pass in card.passes[:4]] == ["up", "back", "up", "back"]
-    order = [one.setting for one in drive()]
+    order = [strip_to_drive.setting for strip_to_drive in drive()]
     assert card.changes == sum(left != right for left, right in zip(order, order[1:], strict=False))
     assert card.across_m == 0
 
@@ -99,9 +99,9 @@ def test_edge_rows_stay_out_of_the_count() -> None:
 
 @given(st.sampled_from(RATE_UNITS), st.floats(0.5, 900))
 def test_rates_convert_both_ways(unit: str, rate: float) -> None:
-    said = rate_in(rate, unit, LOT)
-    assert said is not None
-    assert seeds_per_m2(said, unit, lot=LOT) == pytest.approx(rate, rel=1e-12)
+    value = rate_in(rate, unit, LOT)
+    assert value is not None
+    assert seeds_per_m2(value, unit, lot=LOT) == pytest.approx(rate, rel=1e-12)
 
 
 def test_one_rate_in_every_unit() -> None:

@@ -41,6 +41,7 @@ def placed(ring: Ring, **more: float) -> Placed:
     return place_strips(Ground(boundary=ring), plan(), placing)
 
 
+@pytest.mark.slow
 @given(
     st.lists(st.floats(0.6, 1.4), min_size=6, max_size=14),
     st.floats(0, 360),
@@ -56,30 +57,30 @@ def test_strips_lie_inside_the_field_and_apart(
     ring = tuple((float(190 * r * np.cos(a)), float(260 * r * np.sin(a))) for r, a in zip(radii, angles, strict=True))
     placing = Placing(heading_deg=heading, strip_width_m=width, headland_m=headland, guards=guards, swath_m=width * 0.9)
     try:
-        found = place_strips(Ground(boundary=ring), plan(), placing)
+        result = place_strips(Ground(boundary=ring), plan(), placing)
     except Refusal as refused:
         assume(refused.code != "does_not_fit")  # anything else is a fault
         raise
     field = polygon_of(ring).buffer(1e-6)
-    strips = [Polygon(strip.ring) for strip in found.strips]
-    for strip, shape in zip(found.strips, strips, strict=True):
+    strips = [Polygon(strip.ring) for strip in result.strips]
+    for strip, shape in zip(result.strips, strips, strict=True):
         assert field.contains(shape)
         assert shape.contains(Polygon(strip.swath).buffer(-1e-6))
         assert shape.area == pytest.approx(strip.area_m2) == pytest.approx(strip.length_m * width)
-    every = [*strips, *(Polygon(ring) for ring in found.guards)]
-    for number, one in enumerate(every):
+    every = [*strips, *(Polygon(ring) for ring in result.guards)]
+    for number, polygon in enumerate(every):
         for other in every[number + 1 :]:
-            assert one.intersection(other).area < 1e-4
-    assert len(found.guards) == 2 * guards
+            assert polygon.intersection(other).area < 1e-4
+    assert len(result.guards) == 2 * guards
 
 
 @pytest.mark.parametrize("ring", [IRREGULAR, NOTCHED])
 def test_by_points_thrown_at_random(ring: Ring) -> None:
     """Monte-Carlo: no point of a strip, nor of a stretch one headland beyond its ends, lies outside the field."""
-    found = placed(ring, headland_m=10, heading_deg=20)
+    result = placed(ring, headland_m=10, heading_deg=20)
     draw = np.random.default_rng(3)
     field, along = polygon_of(ring), np.array([math.sin(math.radians(20)), math.cos(math.radians(20))])
-    for strip in found.strips:
+    for strip in result.strips:
         a, b, _, d = (np.array(point) for point in strip.ring)
         points = a + draw.uniform(0, 1, (400, 1)) * (b - a) + draw.uniform(0, 1, (400, 1)) * (d - a)
         for shift in (-9.99, 0, 9.99):
@@ -96,8 +97,8 @@ def test_lengths_and_areas_on_the_globe() -> None:
     ring = frames.to_metres(list(outline.exterior.coords)[:-1], frame)
     area, _ = geod.geometry_area_perimeter(shapely.orient_polygons(outline))
     assert polygon_of(ring).area == pytest.approx(area, rel=1e-5)
-    found = place_strips(Ground(boundary=ring), plan(), Placing(heading_deg=3.0, strip_width_m=12, headland_m=15))
-    for strip in found.strips:
+    result = place_strips(Ground(boundary=ring), plan(), Placing(heading_deg=3.0, strip_width_m=12, headland_m=15))
+    for strip in result.strips:
         lonlat = frames.to_degrees(strip.ring, frame)
         sides = [geod.inv(*lonlat[k], *lonlat[k + 1])[2] for k in range(4)]
         assert max(sides) == pytest.approx(strip.length_m, rel=1e-5)
@@ -109,10 +110,10 @@ def test_lengths_and_areas_on_the_globe() -> None:
 
 
 def test_a_plain_rectangle_is_exact() -> None:
-    found = placed(((0, 0), (100, 0), (100, 400), (0, 400)), headland_m=20, guards=1)
-    assert {round(strip.length_m, 9) for strip in found.strips} == {360.0}
-    assert found.bands == 16, "100 m hold sixteen strips of 6 m"
-    first = min(x for strip in found.strips for x, _ in strip.ring)
+    result = placed(((0, 0), (100, 0), (100, 400), (0, 400)), headland_m=20, guards=1)
+    assert {round(strip.length_m, 9) for strip in result.strips} == {360.0}
+    assert result.bands == 16, "100 m hold sixteen strips of 6 m"
+    first = min(x for strip in result.strips for x, _ in strip.ring)
     assert first == pytest.approx(6), "one guard to the left"
 
 
@@ -123,7 +124,7 @@ def test_an_obstacle_is_jumped_and_a_no_go_area_cut_out() -> None:
         Ground(boundary=ring, obstacles=(mast,)), plan(), Placing(heading_deg=0, strip_width_m=6, side_m=0.001)
     )
     assert all(not Polygon(strip.ring).intersects(Polygon(mast)) for strip in jumped.strips)
-    assert any("jump" in said for said in jumped.remarks)
+    assert any("jump" in text for text in jumped.remarks)
     pond = ((0, 300), (100, 300), (100, 400), (0, 400))
     short = place_strips(Ground(boundary=ring, no_go=(pond,)), plan(), Placing(heading_deg=0, strip_width_m=6))
     assert {round(strip.length_m) for strip in short.strips} == {300}
@@ -131,10 +132,10 @@ def test_an_obstacle_is_jumped_and_a_no_go_area_cut_out() -> None:
 
 def test_rows_of_plots_line_up() -> None:
     cells = plan(3, 4, tiers=2)
-    found = place_strips(
+    result = place_strips(
         Ground(boundary=((0, 0), (30, 0), (30, 22), (0, 22))), cells, Placing(heading_deg=0, strip_width_m=3, alley_m=2)
     )
-    assert {round(strip.length_m, 6) for strip in found.strips} == {10.0}, "two rows of plots and an alley of 2 m in 22 m"
+    assert {round(strip.length_m, 6) for strip in result.strips} == {10.0}, "two rows of plots and an alley of 2 m in 22 m"
 
 
 @given(st.floats(0, 179), st.floats(30, 90), st.floats(100, 500))
@@ -163,10 +164,10 @@ def test_outlines_that_cannot_be(ring: Ring, said: str) -> None:
 
 def test_mending_says_what_it_did() -> None:
     bow = Polygon([(0, 0), (10, 10), (10, 0), (0, 12)])
-    mended, said = repaired(bow)
+    mended, sentences = repaired(bow)
     assert mended.is_valid
-    assert "mended" in said[0]
-    assert "largest was kept" in said[1]
+    assert "mended" in sentences[0]
+    assert "largest was kept" in sentences[1]
 
 
 def test_what_would_fit_is_named() -> None:
@@ -203,11 +204,11 @@ DRILL, TILL, HEADER = (
 
 
 def test_widths_hold_whole_passes() -> None:
-    found = strip_widths([DRILL, TILL, HEADER])
-    assert [option.width_m for option in found.options] == [9, 18, 27, 36], (
+    widths = strip_widths([DRILL, TILL, HEADER])
+    assert [option.width_m for option in widths.options] == [9, 18, 27, 36], (
         "multiples of the least common multiple of 3 and 4.5"
     )
-    first = found.options[0]
+    first = widths.options[0]
     assert dict(first.passes) == {"drill": 3, "bar": 2}
     assert (first.swath_passes, first.swath_m, first.border_m) == (1, 5.4, pytest.approx(1.8))
     assert passes_at(18, [DRILL, TILL, HEADER]).swath_passes == 3
@@ -215,10 +216,10 @@ def test_widths_hold_whole_passes() -> None:
 
 def test_widths_that_never_meet_are_explained() -> None:
     odd = WorkingMachine(name="odd bar", kind="tillage", width_m=math.pi)
-    found = strip_widths([WorkingMachine(name="wide drill", kind="planter", width_m=36.0), odd])
-    assert found.options == ()
-    assert "No width fits" in found.explanation
-    assert "Nearest" in found.explanation
+    widths = strip_widths([WorkingMachine(name="wide drill", kind="planter", width_m=36.0), odd])
+    assert widths.options == ()
+    assert "No width fits" in widths.explanation
+    assert "Nearest" in widths.explanation
     with pytest.raises(Refusal, match="9 m or 18 m"):
         passes_at(10, [DRILL, TILL])
 
@@ -230,17 +231,18 @@ def test_turning_field_and_heading_together_changes_nothing(turn: float, guards:
     turned = tuple(
         (x * math.cos(angle) + y * math.sin(angle), -x * math.sin(angle) + y * math.cos(angle)) for x, y in IRREGULAR
     )
-    one = placed(IRREGULAR, headland_m=headland, guards=guards)
+    item = placed(IRREGULAR, headland_m=headland, guards=guards)
     other = placed(turned, headland_m=headland, guards=guards, heading_deg=turn)
-    assert other.bands == one.bands
-    assert [strip.length_m for strip in other.strips] == pytest.approx([strip.length_m for strip in one.strips], abs=1e-3)
-    for mine, theirs in zip(one.strips, other.strips, strict=True):
+    assert other.bands == item.bands
+    assert [strip.length_m for strip in other.strips] == pytest.approx([strip.length_m for strip in item.strips], abs=1e-3)
+    for mine, theirs in zip(item.strips, other.strips, strict=True):
         x, y = mine.centre
         assert theirs.centre == pytest.approx(
             (x * math.cos(angle) + y * math.sin(angle), -x * math.sin(angle) + y * math.cos(angle)), abs=1e-2
         )
 
 
+@pytest.mark.slow
 @given(st.floats(0.1, 40))
 def test_a_deeper_headland_shortens_every_strip_by_twice_as_much(headland: float) -> None:
     ring = ((0, 0), (100, 0), (100, 400), (0, 400))
@@ -254,7 +256,7 @@ def test_a_common_length_is_taken_from_the_middle() -> None:
     assert {round(strip.length_m, 6) for strip in cut.strips} == {200.0}
     assert cut.longest_m >= 200
     assert full.longest_m == pytest.approx(min(strip.length_m for strip in full.strips))
-    assert any("differ in length" in said for said in full.remarks) == (
+    assert any("differ in length" in text for text in full.remarks) == (
         max(strip.length_m for strip in full.strips) > 1.15 * full.longest_m
     )
 
@@ -290,12 +292,12 @@ def test_placing_that_cannot_be(change: dict[str, float], code: str, field: str)
 @given(st.lists(st.integers(2, 24), min_size=1, max_size=3, unique=True))
 def test_options_hold_whole_passes_of_all(halves: list[int]) -> None:
     machines = [WorkingMachine(name=f"m{size}", kind="planter", width_m=size / 2) for size in halves]
-    found = strip_widths(machines)
+    widths = strip_widths(machines)
     step = math.lcm(*halves) / 2
-    assert [option.width_m for option in found.options] == pytest.approx(
+    assert [option.width_m for option in widths.options] == pytest.approx(
         [step * times for times in range(1, 5) if step * times <= 80]
     )
-    for option in found.options:
+    for option in widths.options:
         for machine, (name, times) in zip(machines, option.passes, strict=True):
             assert name == machine.name
             assert times * machine.width_m == pytest.approx(option.width_m)

@@ -82,9 +82,9 @@ def test_passes_make_the_area() -> None:
 
 def test_shrink_is_taken_off_last_and_said() -> None:
     """7.283951 t/ha as cut, 7.225 at standard, less 1.4 % (by hand)."""
-    found = load(shrink_pct=1.4)
-    assert found.yield_kg_per_ha == pytest.approx(1180 / 1620 * 1e4 * 85.8 / 86.5 * 0.986)
-    words = yield_working(found, METRIC, gross_kg=None, tare_kg=None, swath_width_m=5.4, length_m=300)
+    result = load(shrink_pct=1.4)
+    assert result.yield_kg_per_ha == pytest.approx(1180 / 1620 * 1e4 * 85.8 / 86.5 * 0.986)
+    words = yield_working(result, METRIC, gross_kg=None, tare_kg=None, swath_width_m=5.4, length_m=300)
     assert words.steps[-1].label == "Less handling shrink"
     assert words.steps[-1].outcome == words.outcome
 
@@ -92,11 +92,11 @@ def test_shrink_is_taken_off_last_and_said() -> None:
 def test_forage_is_reckoned_as_dry_matter() -> None:
     """950 kg at 68 % from 0.1 ha: 3.04 t/ha of dry matter (by hand)."""
     profile = crop("lucerne")
-    found = load(
+    result = load(
         net_kg=950.0, swath_width_m=5.0, length_m=200.0, moisture_pct=68.0, standard_moisture_pct=profile.standard_moisture_pct
     )
-    assert found.yield_kg_per_ha == pytest.approx(3040)
-    words = yield_working(found, METRIC, gross_kg=None, tare_kg=None, swath_width_m=5, length_m=200)
+    assert result.yield_kg_per_ha == pytest.approx(3040)
+    words = yield_working(result, METRIC, gross_kg=None, tare_kg=None, swath_width_m=5, length_m=200)
     assert words.steps[-1].label == "Dry matter"
 
 
@@ -156,8 +156,8 @@ CASES: list[tuple[dict[str, Any], list[str]]] = [
 @pytest.mark.parametrize(("around", "codes"), CASES)
 def test_what_an_odd_load_is_held_against(around: dict[str, Any], codes: list[str]) -> None:
     asked = questions_beside(7000, Beside(**around), METRIC)
-    assert [one.code for one in asked] == codes
-    assert all(one.text.rstrip().endswith(("?", ".")) for one in asked)
+    assert [question.code for question in asked] == codes
+    assert all(question.text.rstrip().endswith(("?", ".")) for question in asked)
 
 
 @pytest.mark.parametrize("profile", PROFILES, ids=lambda profile: profile.key)

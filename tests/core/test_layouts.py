@@ -40,10 +40,10 @@ def crossed(mains: int, subs: int, subsubs: int = 0) -> list[Cell]:
 
 
 def by_block(layout: Layout) -> dict[int, list[PlannedStrip]]:
-    found: dict[int, list[PlannedStrip]] = {}
+    result: dict[int, list[PlannedStrip]] = {}
     for strip in layout.strips:
-        found.setdefault(strip.block, []).append(strip)
-    return found
+        result.setdefault(strip.block, []).append(strip)
+    return result
 
 
 @given(st.sampled_from(LINES), st.integers(2, 7), st.integers(2, 8), seeds)
@@ -67,7 +67,7 @@ def test_latin_squares(size: int, seed: int) -> None:
     for line in ("row", "column"):
         for number in range(1, size + 1):
             members = [strip.treatment for strip in layout.strips if getattr(strip, line) == number]
-            assert sorted(members) == [f"t{one}" for one in range(size)]
+            assert sorted(members) == [f"t{item}" for item in range(size)]
 
 
 @given(st.integers(2, 4), st.integers(2, 4), st.integers(2, 5), seeds)
@@ -115,7 +115,7 @@ def test_constraints_hold(treatments: int, blocks: int, seed: int, balanced: boo
     order = [strip.treatment for strip in layout.strips]
     assert order[0] == "t1"
     assert all(left != right for left, right in pairwise(order))
-    assert any("first strip was fixed" in said for said in layout.record)
+    assert any("first strip was fixed" in text for text in layout.record)
 
 
 def test_all_allowed_orders_are_equally_likely() -> None:
@@ -129,6 +129,7 @@ def test_all_allowed_orders_are_equally_likely() -> None:
     assert stats.chisquare(list(table.values())).pvalue > 0.001
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("constraints", [Constraints(), Constraints(no_equal_neighbours=True, balance_neighbours=True)])
 def test_every_treatment_is_equally_likely_at_every_place(constraints: Constraints) -> None:
     draws = 900 if constraints.any else 3000
@@ -200,6 +201,7 @@ REFUSED = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("what", "run", "code", "field"), REFUSED, ids=[row[0] for row in REFUSED])
 def test_refused(what: str, run, code: str, field: str) -> None:  # type: ignore[no-untyped-def]  # noqa: ARG001
     with pytest.raises(Refusal) as refused:

@@ -24,9 +24,9 @@ def test_no_letter_is_idle(differing: set[tuple[str, str]]) -> None:
     letters = compact_letters(LEVELS, differing)
     used = sorted(set("".join(letters.values())))
     groups = {letter: {level for level in LEVELS if letter in letters[level]} for letter in used}
-    for one, other in combinations(used, 2):
-        assert not groups[one] <= groups[other]
-        assert not groups[other] <= groups[one]
+    for name, other in combinations(used, 2):
+        assert not groups[name] <= groups[other]
+        assert not groups[other] <= groups[name]
     assert used[0] == "a"
 
 

@@ -16,7 +16,11 @@ def data(seed: int, lost: int) -> tuple[list[float], Factor, Factor]:
     for _ in range(lost):
         rows.pop(int(draw.integers(len(rows))))
     y = [float(value) for value in 50 + 5 * draw.normal(size=len(rows))]
-    return y, Factor.of("block", [block for block, _ in rows], "123"), Factor.of("treatment", [one for _, one in rows], "abcd")
+    return (
+        y,
+        Factor.of("block", [block for block, _ in rows], "123"),
+        Factor.of("treatment", [name for _, name in rows], "abcd"),
+    )
 
 
 def dummies(factor: Factor) -> np.ndarray:

@@ -37,9 +37,9 @@ def test_recovery_factor_is_that_of_the_tables() -> None:
 @given(st.floats(0.001, 0.5), st.integers(1, 40), st.floats(1000, 1e6), st.floats(0, 1))
 def test_ownership_is_the_payment_of_numpy_financial(interest: float, years: int, price: float, kept: float) -> None:
     """A loan of the price that leaves the value at the end owing is paid off by the yearly ownership."""
-    found = yearly_cost(bought(price=price, salvage=kept * price, years=years, interest_pct=100 * interest))
+    cost = yearly_cost(bought(price=price, salvage=kept * price, years=years, interest_pct=100 * interest))
     wanted = -npf.pmt(interest, years, price, -kept * price)
-    assert found.ownership == pytest.approx(float(wanted), rel=1e-9)
+    assert cost.ownership == pytest.approx(float(wanted), rel=1e-9)
 
 
 def test_a_machine_of_known_cost_and_the_acres_that_pay_it() -> None:
@@ -70,14 +70,14 @@ def test_working_rate() -> None:
 
 def test_days_earlier_as_counted_hectare_by_hectare() -> None:
     """The mean day of sowing of 400 hectares, one by one, at 20 and at 40 a day."""
-    one, two = (sum((number + 0.5) / rate for number in range(400)) / 400 for rate in (20, 40))
-    found = earlier_days(area_m2=400 * HA_M2, first_m2_per_day=20 * HA_M2, second_m2_per_day=20 * HA_M2)
-    assert found == pytest.approx(one - two, rel=1e-9)
+    value, two = (sum((number + 0.5) / rate for number in range(400)) / 400 for rate in (20, 40))
+    result = earlier_days(area_m2=400 * HA_M2, first_m2_per_day=20 * HA_M2, second_m2_per_day=20 * HA_M2)
+    assert result == pytest.approx(value - two, rel=1e-9)
 
 
 def example(key: str, **changed: tuple[str, str]) -> Working:
     entry = calculator(key)
-    typed = {one.name: one.metric for one in entry.inputs} | changed
+    typed = {item.name: item.metric for item in entry.inputs} | changed
     return entry.run(read(entry, typed, bushel_kg=27.2155422) | {"crop": "winter_wheat"}, METRIC)
 
 

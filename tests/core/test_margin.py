@@ -41,9 +41,9 @@ def rcbd(treatments: int, blocks: int) -> DesignSize:
 def test_power_of_pairs_and_of_f_as_in_r() -> None:
     assert len(GRID["rcbd_grid"]) == 480
     for row in GRID["rcbd_grid"]:
-        (one,) = strata(rcbd(row["treatments"], row["blocks"]), Variation(cv_pct=row["cv_pct"]))
-        found = power(row["diff_pct"] / one.sed_pct, one.df, t_critical(row["alpha"], one.df))
-        assert found == pytest.approx(row["power_pairwise_t_rcbd_error_df"], abs=1e-8)
+        (stratum,) = strata(rcbd(row["treatments"], row["blocks"]), Variation(cv_pct=row["cv_pct"]))
+        value = power(row["diff_pct"] / stratum.sed_pct, stratum.df, t_critical(row["alpha"], stratum.df))
+        assert value == pytest.approx(row["power_pairwise_t_rcbd_error_df"], abs=1e-8)
         overall = power_f(
             treatments=row["treatments"],
             blocks=row["blocks"],
@@ -56,9 +56,9 @@ def test_power_of_pairs_and_of_f_as_in_r() -> None:
 
 def test_least_detectable_differences_as_in_r() -> None:
     for row in GRID["min_detectable_difference"]:
-        (one,) = strata(rcbd(row["treatments"], row["blocks"]), Variation(cv_pct=row["cv_pct"]))
-        found = least_detectable(one.sed_pct, one.df, t_critical(row["alpha"], one.df))
-        assert found == pytest.approx(row["min_detectable_diff_pct_power_80"], rel=1e-7)
+        (stratum,) = strata(rcbd(row["treatments"], row["blocks"]), Variation(cv_pct=row["cv_pct"]))
+        value = least_detectable(stratum.sed_pct, stratum.df, t_critical(row["alpha"], stratum.df))
+        assert value == pytest.approx(row["min_detectable_diff_pct_power_80"], rel=1e-7)
 
 
 def test_blocks_for_a_difference_as_in_r() -> None:
@@ -68,8 +68,8 @@ def test_blocks_for_a_difference_as_in_r() -> None:
             continue
 
         def chance(number: int, row: dict[str, float] = row) -> float:
-            (one,) = strata(rcbd(int(row["treatments"]), number), Variation(cv_pct=row["cv_pct"]))
-            return power(row["diff_pct"] / one.sed_pct, one.df, t_critical(row["alpha"], one.df))
+            (stratum,) = strata(rcbd(int(row["treatments"]), number), Variation(cv_pct=row["cv_pct"]))
+            return power(row["diff_pct"] / stratum.sed_pct, stratum.df, t_critical(row["alpha"], stratum.df))
 
         assert chance(blocks) >= 0.8 > chance(blocks - 1)
         assert chance(blocks) == pytest.approx(row["power_at_that"], abs=1e-8)
@@ -78,13 +78,13 @@ def test_blocks_for_a_difference_as_in_r() -> None:
 def test_strata_of_a_split_plot() -> None:
     """Standard errors and df as in the table of Cochran & Cox (1957) ch. 7, from memory; a = 3, b = 4, r = 6."""
     size = DesignSize(design="split_plot", treatments=12, blocks=6, main=3, sub=4)
-    found = {one.key: one for one in strata(size, Variation(cv_pct=13.0, cv_main_pct=23.0))}
-    assert found["main"].sed_pct == pytest.approx(23 * np.sqrt(2 / 24))
-    assert found["main"].df == 10
-    assert found["sub"].sed_pct == pytest.approx(13 * np.sqrt(2 / 18))
-    assert found["sub"].df == 45
-    assert found["sub_within"].sed_pct == pytest.approx(13 * np.sqrt(2 / 6))
-    assert found["interaction"].sed_pct == pytest.approx(2 * 13 / np.sqrt(6))
+    result = {stratum.key: stratum for stratum in strata(size, Variation(cv_pct=13.0, cv_main_pct=23.0))}
+    assert result["main"].sed_pct == pytest.approx(23 * np.sqrt(2 / 24))
+    assert result["main"].df == 10
+    assert result["sub"].sed_pct == pytest.approx(13 * np.sqrt(2 / 18))
+    assert result["sub"].df == 45
+    assert result["sub_within"].sed_pct == pytest.approx(13 * np.sqrt(2 / 6))
+    assert result["interaction"].sed_pct == pytest.approx(2 * 13 / np.sqrt(6))
 
 
 def test_df_of_every_design_against_the_rank_of_its_model() -> None:
@@ -120,15 +120,15 @@ def test_power_grows_with_the_difference(shift: float, df: int) -> None:
 
 def test_power_by_simulation() -> None:
     """The margin's own comparison, Dunnett's limit and all, on 4 000 simulated trials in blocks."""
-    one = strata(rcbd(4, 4), Variation(cv_pct=6))[0]
-    critical = critical_value(one, 0.10)
+    stratum = strata(rcbd(4, 4), Variation(cv_pct=6))[0]
+    critical = critical_value(stratum, 0.10)
     draw = np.random.default_rng(8)
     y = draw.normal(0, 6, (4000, 4, 4))
     y[:, :, 1] += 9
     fitted = y - y.mean(axis=2, keepdims=True) - y.mean(axis=1, keepdims=True) + y.mean(axis=(1, 2), keepdims=True)
     mse = (fitted**2).sum(axis=(1, 2)) / 9
     t = (y[:, :, 1] - y[:, :, 0]).mean(axis=1) / np.sqrt(mse / 2)
-    expected = power(9 / one.sed_pct, one.df, critical)
+    expected = power(9 / stratum.sed_pct, stratum.df, critical)
     assert (np.abs(t) > critical).mean() == pytest.approx(expected, abs=0.025)
 
 
@@ -142,16 +142,16 @@ def test_longer_strips_after_smith() -> None:
 
 def test_the_cheapest_changes_do_what_they_say() -> None:
     size, variation = rcbd(3, 4), Variation(cv_pct=6, length_m=200, reference_length_m=200)
-    found = cheapest_changes(size, variation, alpha=0.1, margin_pct=9, strip_area_m2=1200, longest_m=400)
-    assert len(found) == 2
-    assert {one.kind for one in found} <= {"blocks", "length", "fewer", "years"}
-    assert all(one.power >= 0.8 for one in found)
-    assert found[0].extra_m2 <= found[1].extra_m2
-    blocks = next(one for one in found if one.kind == "blocks")
+    result = cheapest_changes(size, variation, alpha=0.1, margin_pct=9, strip_area_m2=1200, longest_m=400)
+    assert len(result) == 2
+    assert {change.kind for change in result} <= {"blocks", "length", "fewer", "years"}
+    assert all(change.power >= 0.8 for change in result)
+    assert result[0].extra_m2 <= result[1].extra_m2
+    blocks = next(change for change in result if change.kind == "blocks")
     number = round(blocks.amount)
     for tried, enough in ((number, True), (number - 1, False)):
-        (one,) = strata(rcbd(3, tried), variation)
-        assert (power(9 / one.sed_pct, one.df, critical_value(one, 0.1)) >= 0.8) is enough
+        (stratum,) = strata(rcbd(3, tried), variation)
+        assert (power(9 / stratum.sed_pct, stratum.df, critical_value(stratum, 0.1)) >= 0.8) is enough
 
 
 def test_no_margin_without_replication() -> None:
@@ -182,6 +182,7 @@ def test_strips_on_the_map_have_the_means_r_found() -> None:
     assert any(np.allclose(row, wanted) for row in ours), "one of sixty places is R's own"
 
 
+@pytest.mark.slow
 def test_false_alarms_on_the_real_map() -> None:
     """Dummy treatments on the map: at level 0.10 about one call in ten is false under randomisation (R found the same)."""
     plan = rehearsed("rcbd", 2, 10, margin=500.0)
@@ -222,11 +223,11 @@ def test_the_rehearsal_finds_what_the_margin_promises(design: Design, blocks: in
     """On ground of pure noise the share of right calls is the power the margin computes."""
     plan = rehearsed(design, 4, blocks, margin=9.0)
     tally = total(plan, FieldVariation(cv_pct=6, trend_pct=0, patch_share=0))
-    (one,) = strata(plan.size, Variation(cv_pct=6))
-    found = detect(one, alpha=0.10, margin_pct=9.0)
+    (stratum,) = strata(plan.size, Variation(cv_pct=6))
+    detection = detect(stratum, alpha=0.10, margin_pct=9.0)
     calls = tally.calls["as planned"]
-    assert calls[1][0] / tally.fields == pytest.approx(found.power_at_margin, abs=0.05)
-    assert calls[0][2] / tally.fields == pytest.approx(found.chance_no_difference, abs=0.05)
+    assert calls[1][0] / tally.fields == pytest.approx(detection.power_at_margin, abs=0.05)
+    assert calls[0][2] / tally.fields == pytest.approx(detection.chance_no_difference, abs=0.05)
     assert sum(calls[0][:2]) / tally.fields < 0.10, "Dunnett's limit keeps one comparison below the family's level"
     assert tally.error_squares["as planned"] == pytest.approx(tally.claimed_squares["as planned"], rel=0.12)
 
@@ -237,9 +238,9 @@ def test_the_rehearsal_of_a_split_plot(part: str) -> None:
     size = DesignSize(design="split_plot", treatments=6, blocks=5, main=2, sub=3)
     plan = Rehearsed(size=size, cells=cells, control="x1", alpha=0.10, margin_pct=6.0, constraints=Constraints(), part=part)
     tally = total(plan, FieldVariation(cv_pct=6, trend_pct=0, patch_share=0))
-    one = next(row for row in strata(size, Variation(cv_pct=6, cv_main_pct=6)) if row.key == part)
-    found = detect(one, alpha=0.10, margin_pct=6.0)
-    assert tally.calls["as planned"][1][0] / tally.fields == pytest.approx(found.power_at_margin, abs=0.05)
+    stratum = next(row for row in strata(size, Variation(cv_pct=6, cv_main_pct=6)) if row.key == part)
+    detection = detect(stratum, alpha=0.10, margin_pct=6.0)
+    assert tally.calls["as planned"][1][0] / tally.fields == pytest.approx(detection.power_at_margin, abs=0.05)
 
 
 def test_a_drift_leans_on_the_alternating_order_only() -> None:
@@ -251,6 +252,7 @@ def test_a_drift_leans_on_the_alternating_order_only() -> None:
     assert lean["as planned"] == pytest.approx(0.0, abs=0.35)
 
 
+@pytest.mark.slow
 @given(st.floats(2, 15), st.floats(0, 1), st.integers(2, 5), st.integers(3, 8))
 def test_simulated_ground_varies_as_asked(cv: float, share: float, treatments: int, blocks: int) -> None:
     strips = lay_out("rcbd", [Cell(name=str(number)) for number in range(treatments)], blocks=blocks, seed=1).strips
@@ -275,16 +277,19 @@ def test_a_rehearsal_is_the_same_again_and_adds_up() -> None:
         rehearse(rehearsed("rcbd", 3, 4, margin=0.0), ground, fields=10, seed=1)
 
 
+@pytest.mark.slow
 @given(st.integers(2, 6), st.integers(2, 10), st.floats(2, 20), st.sampled_from([0.05, 0.1, 0.2]))
 def test_what_is_detected_is_found_four_times_in_five(treatments: int, blocks: int, cv: float, alpha: float) -> None:
     """Solving back: the power at the least detectable difference is the wanted 0.80; less blocks detect less."""
     if (treatments - 1) * (blocks - 1) < 2:
         return
-    (one,) = strata(rcbd(treatments, blocks), Variation(cv_pct=cv))
-    found = detect(one, alpha=alpha, margin_pct=None)
-    assert power(found.least_detectable_pct / one.sed_pct, one.df, found.critical) == pytest.approx(0.8, abs=1e-6)
+    (stratum,) = strata(rcbd(treatments, blocks), Variation(cv_pct=cv))
+    detection = detect(stratum, alpha=alpha, margin_pct=None)
+    assert power(detection.least_detectable_pct / stratum.sed_pct, stratum.df, detection.critical) == pytest.approx(
+        0.8, abs=1e-6
+    )
     (more,) = strata(rcbd(treatments, blocks + 1), Variation(cv_pct=cv))
-    assert detect(more, alpha=alpha, margin_pct=None).least_detectable_pct < found.least_detectable_pct
+    assert detect(more, alpha=alpha, margin_pct=None).least_detectable_pct < detection.least_detectable_pct
 
 
 @given(st.floats(2, 20), st.floats(1.01, 3))
@@ -296,14 +301,14 @@ def test_detection_is_in_proportion_to_the_variation(cv: float, times: float) ->
         DesignSize(design="rcbd", treatments=6, blocks=4, factors=(2, 3)),
     ):
         calm, wild = strata(size, Variation(cv_pct=cv)), strata(size, Variation(cv_pct=cv * times))
-        for one, other in zip(calm, wild, strict=True):
-            assert other.sed_pct == pytest.approx(one.sed_pct * times)
-            assert (other.df, other.comparisons, other.adjust) == (one.df, one.comparisons, one.adjust)
+        for stratum, other in zip(calm, wild, strict=True):
+            assert other.sed_pct == pytest.approx(stratum.sed_pct * times)
+            assert (other.df, other.comparisons, other.adjust) == (stratum.df, stratum.comparisons, stratum.adjust)
 
 
 def test_the_strata_of_a_factorial_by_simulation() -> None:
     """Standard errors of main effects and of a difference of differences, 2 × 3 in 5 blocks, 20 000 trials."""
-    found = strata(DesignSize(design="rcbd", treatments=6, blocks=5, factors=(2, 3)), Variation(cv_pct=7))
+    stratums = strata(DesignSize(design="rcbd", treatments=6, blocks=5, factors=(2, 3)), Variation(cv_pct=7))
     draw = np.random.default_rng(11).normal(0, 7, (20_000, 5, 2, 3))
     first = draw[:, :, 0].mean(axis=(1, 2)) - draw[:, :, 1].mean(axis=(1, 2))
     second = draw[..., 0].mean(axis=(1, 2)) - draw[..., 1].mean(axis=(1, 2))
@@ -311,9 +316,9 @@ def test_the_strata_of_a_factorial_by_simulation() -> None:
     double = (cell[:, 0, 0] - cell[:, 1, 0]) - (cell[:, 0, 1] - cell[:, 1, 1])
     simple = cell[:, 0, 0] - cell[:, 1, 1]
     wanted = [first.std(), second.std(), simple.std(), double.std()]
-    assert [one.key for one in found] == ["main", "main", "treatments", "interaction"]
-    assert [one.sed_pct for one in found] == pytest.approx(wanted, rel=0.03)
-    assert {one.df for one in found} == {20}
+    assert [stratum.key for stratum in stratums] == ["main", "main", "treatments", "interaction"]
+    assert [stratum.sed_pct for stratum in stratums] == pytest.approx(wanted, rel=0.03)
+    assert {stratum.df for stratum in stratums} == {20}
 
 
 def test_the_strata_of_crossed_strips_by_simulation() -> None:
@@ -330,10 +335,13 @@ def test_the_strata_of_crossed_strips_by_simulation() -> None:
     double = (cell[:, 0, 0] - cell[:, 1, 0]) - (cell[:, 0, 1] - cell[:, 1, 1])
     # expected mean square of the strips' error: σ² + 2·σ_rows² with two bands
     size = DesignSize(design="strip_plot", treatments=6, blocks=4, main=3, sub=2)
-    found = {one.key: one for one in strata(size, Variation(cv_pct=cross, cv_main_pct=float(np.sqrt(cross**2 + 2 * rows**2))))}
-    assert found["main"].sed_pct == pytest.approx(main.std(), rel=0.03)
-    assert found["interaction"].sed_pct == pytest.approx(double.std(), rel=0.03)
-    assert [found[key].df for key in ("main", "sub", "interaction")] == [6, 3, 6]
+    result = {
+        stratum.key: stratum
+        for stratum in strata(size, Variation(cv_pct=cross, cv_main_pct=float(np.sqrt(cross**2 + 2 * rows**2))))
+    }
+    assert result["main"].sed_pct == pytest.approx(main.std(), rel=0.03)
+    assert result["interaction"].sed_pct == pytest.approx(double.std(), rel=0.03)
+    assert [result[key].df for key in ("main", "sub", "interaction")] == [6, 3, 6]
 
 
 def test_power_where_the_series_gives_out() -> None:

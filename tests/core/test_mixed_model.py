@@ -58,7 +58,7 @@ every_fit = pytest.mark.parametrize(("file", "key"), FITS, ids=[f"{file[:3]} {ke
 def terms_of(formula: str) -> tuple[str, list[Term], list[Term]]:
     """Response, fixed and random terms of a formula; ``a * b * c`` means all their interactions."""
     left, right = (side.strip() for side in formula.split("~"))
-    random = [tuple(found.split(":")) for found in re.findall(r"\(1 \| ([\w:]+)\)", right)]
+    random = [tuple(result.split(":")) for result in re.findall(r"\(1 \| ([\w:]+)\)", right)]
     fixed: list[Term] = []
     for part in re.sub(r"\(1 \| [\w:]+\)", "", right).split("+"):
         names = [name.strip() for name in part.split("*") if name.strip() not in ("", "1")]
@@ -146,7 +146,7 @@ def test_balanced_data_give_the_classical_strata() -> None:
                 continue
             got = term_test(fit, tuple(row["source"].split(":")))
             assert got.f == pytest.approx(row["f"], rel=1e-8), "exact, while lme4 stops a little short of the top"
-            residual = next(one["df"] for one in stratum["rows"] if one["source"] == "residual")
+            residual = next(item["df"] for item in stratum["rows"] if item["source"] == "residual")
             assert got.den_df == pytest.approx(residual, rel=1e-8)
 
 
@@ -174,11 +174,11 @@ def numbers(fit: MixedFit) -> list[float]:
 @settings(max_examples=25, deadline=None)
 def test_units_and_a_shift_change_only_what_they_should(seed: int, lost: int, factor: float, shift: float) -> None:
     y, factors = split(seed, lost=lost)
-    one = fit_mixed(y, factors, FIXED, RANDOM)
+    mixed_fit = fit_mixed(y, factors, FIXED, RANDOM)
     other = fit_mixed([factor * value + shift for value in y], factors, FIXED, RANDOM)
-    assert numbers(other) == pytest.approx(numbers(one), rel=1e-5)
-    scale = max(one.components.values())
-    for name, value in one.components.items():
+    assert numbers(other) == pytest.approx(numbers(mixed_fit), rel=1e-5)
+    scale = max(mixed_fit.components.values())
+    for name, value in mixed_fit.components.items():
         assert other.components[name] == pytest.approx(factor**2 * value, rel=1e-4, abs=1e-6 * factor**2 * scale)
 
 
@@ -189,10 +189,10 @@ def test_order_and_names_of_strips_change_nothing(seed: int, shuffle: Any) -> No
     order = list(range(len(y)))
     shuffle.shuffle(order)
     turned = [Factor.of(factor.name, [f"x{factor.labels[at]}" for at in order]) for factor in factors]
-    one = fit_mixed(y, factors, FIXED, RANDOM)
+    mixed_fit = fit_mixed(y, factors, FIXED, RANDOM)
     other = fit_mixed([y[at] for at in order], turned, FIXED, RANDOM)
-    assert numbers(other) == pytest.approx(numbers(one), rel=1e-5)
-    assert other.reml_loglik == pytest.approx(one.reml_loglik, abs=1e-5)
+    assert numbers(other) == pytest.approx(numbers(mixed_fit), rel=1e-5)
+    assert other.reml_loglik == pytest.approx(mixed_fit.reml_loglik, abs=1e-5)
 
 
 def test_without_random_terms_it_is_the_linear_model() -> None:
@@ -297,7 +297,7 @@ def test_joint_rows_of_a_term_are_its_test() -> None:
         (lambda y, f: (y[:-1], f), "lengths_differ"),
         (lambda y, f: ([*y[:-1], float("nan")], f), "not_finite"),
         (lambda y, f: ([7000.0] * len(y), f), "no_variation"),
-        (lambda y, f: (y[:5], [Factor.of(one.name, one.labels[:5]) for one in f]), "empty_cells"),
+        (lambda y, f: (y[:5], [Factor.of(item.name, item.labels[:5]) for item in f]), "empty_cells"),
     ],
 )
 def test_what_cannot_be_fitted_is_refused(change: Any, code: str) -> None:

@@ -27,6 +27,7 @@ def curve(a: float, b: float, c: float, *, noise: float = 0.0, seed: int = 1) ->
     return fit_curves(x.tolist(), y.tolist(), [str(block) for block in range(4) for _ in RATES])
 
 
+@pytest.mark.slow
 @settings(max_examples=40)
 @given(st.floats(0.02, 0.05), st.floats(-7e-5, -4e-5), st.floats(0, 0.02))
 def test_the_best_amount_of_a_parabola_is_where_the_last_unit_earns_its_cost(b: float, c: float, ratio: float) -> None:
@@ -42,11 +43,11 @@ def test_the_best_amount_of_a_parabola_is_where_the_last_unit_earns_its_cost(b: 
 def test_the_best_amount_is_that_of_scipys_brute_search(seed: int, ratio: float) -> None:
     """Whatever shape was chosen, profit on the curve is nowhere higher in the range (scipy.optimize.brute)."""
     fit = curve(2.0, 0.03, -4.2e-5, noise=0.25, seed=seed)
-    shape = next(one for one in fit.shapes if one.name == fit.chosen)
-    found = best_amount(fit, ratio)
+    shape = next(item for item in fit.shapes if item.name == fit.chosen)
+    value = best_amount(fit, ratio)
     profit = lambda x: float(shape.at(x)[0]) - ratio * x  # noqa: E731 - a formula
     brute = optimize.brute(lambda x: -profit(float(x[0])), (fit.range,), Ns=4001, finish=None)
-    assert profit(found) >= profit(float(brute)) - 1e-9
+    assert profit(value) >= profit(float(brute)) - 1e-9
 
 
 def test_flatness_and_safety_of_a_parabola_by_hand() -> None:
@@ -54,20 +55,20 @@ def test_flatness_and_safety_of_a_parabola_by_hand() -> None:
     200 × 6e-5 × d² = 0.012 d²: 12 of money reach √1000 = 31.6 either way. Yield lost: 0.012 d² + 1.0 d = 12 at d = 10.6.
     """
     fit = curve(2.0, 0.04, -6e-5, noise=1e-7)
-    found = around(fit, worth=200, cost=1.0, within=12, loss=12)
-    assert found.x == pytest.approx(291.67, abs=0.05)
-    assert found.flat_lower == pytest.approx(291.67 - 31.62, abs=0.1)
-    assert found.flat_upper == pytest.approx(291.67 + 31.62, abs=0.1)
-    assert found.safe_loss == pytest.approx((-1 + np.sqrt(1 + 4 * 0.012 * 12)) / (2 * 0.012), abs=0.05)
-    assert not found.at_edge
+    result = around(fit, worth=200, cost=1.0, within=12, loss=12)
+    assert result.x == pytest.approx(291.67, abs=0.05)
+    assert result.flat_lower == pytest.approx(291.67 - 31.62, abs=0.1)
+    assert result.flat_upper == pytest.approx(291.67 + 31.62, abs=0.1)
+    assert result.safe_loss == pytest.approx((-1 + np.sqrt(1 + 4 * 0.012 * 12)) / (2 * 0.012), abs=0.05)
+    assert not result.at_edge
 
 
 def test_open_ends_are_said() -> None:
     fit = curve(2.0, 0.04, -6e-5, noise=1e-7)
-    found = around(fit, worth=200, cost=1.0, within=5000, loss=5000)
-    assert found.flat_lower is None
-    assert found.flat_upper is None
-    assert found.safe_loss is None
+    result = around(fit, worth=200, cost=1.0, within=5000, loss=5000)
+    assert result.flat_lower is None
+    assert result.flat_upper is None
+    assert result.safe_loss is None
     rising = curve(2.0, 0.02, 0.0, noise=1e-4)
     assert around(rising, worth=200, cost=0.1, within=5, loss=5).at_edge
 
@@ -75,14 +76,14 @@ def test_open_ends_are_said() -> None:
 def test_the_flat_range_holds_what_a_grower_would_lose() -> None:
     """By simulation: a rate drawn inside the flat range of the true curve costs less than the money named, one outside more."""
     fit = curve(2.0, 0.04, -6e-5, noise=1e-7)
-    found = around(fit, worth=200, cost=1.0, within=8, loss=8)
-    assert found.flat_lower is not None
-    assert found.flat_upper is not None
+    result = around(fit, worth=200, cost=1.0, within=8, loss=8)
+    assert result.flat_lower is not None
+    assert result.flat_upper is not None
     rng = np.random.default_rng(5)
     draws = rng.uniform(*fit.range, 4000)
     profit = 200 * (2 + 0.04 * draws - 6e-5 * draws**2) - draws
-    best = 200 * (2 + 0.04 * found.x - 6e-5 * found.x**2) - found.x
-    inside = (draws > found.flat_lower) & (draws < found.flat_upper)
+    best = 200 * (2 + 0.04 * result.x - 6e-5 * result.x**2) - result.x
+    inside = (draws > result.flat_lower) & (draws < result.flat_upper)
     assert (best - profit[inside] <= 8.01).all()
     assert (best - profit[~inside] >= 7.99).all()
 
@@ -115,8 +116,8 @@ def strips(price: float, factor: float, seed: int = 3) -> list[StripResponse]:
 def base_of(name: str, price: float = 200.0) -> NetComparison:
     net = compare(strips(price, 1.0), design="rcbd", alpha=0.1, control="a", levels=list("abc"))
     tonnes = compare(strips(11.0, 0.0), design="rcbd", alpha=0.1, control="a", levels=list("abc"))
-    row = next(one for one in net.to_control if one.left == name)
-    yields = next(one for one in tonnes.to_control if one.left == name)
+    row = next(difference for difference in net.to_control if difference.left == name)
+    yields = next(difference for difference in tonnes.to_control if difference.left == name)
     assert row.lower is not None
     assert row.upper is not None
     return NetComparison(
@@ -135,7 +136,7 @@ def base_of(name: str, price: float = 200.0) -> NetComparison:
 def test_a_cell_is_what_analysing_the_strips_again_gives(name: str, price: float, factor: float) -> None:
     """The whole comparison made anew at another price and other costs: estimate, interval and call (definition)."""
     again = compare(strips(price, factor), design="rcbd", alpha=0.1, control="a", levels=list("abc"))
-    row = next(one for one in again.to_control if one.left == name)
+    row = next(difference for difference in again.to_control if difference.left == name)
     assert row.lower is not None
     assert row.upper is not None
     cell = at(base_of(name), price_per_t=price, cost_factor=factor, margin=20)
@@ -152,7 +153,7 @@ def test_a_price_below_its_costs_gets_no_call() -> None:
 
 def test_an_alternating_layout_needs_both_analyses() -> None:
     base = base_of("b")
-    one = NetComparison(
+    net_comparison = NetComparison(
         estimate=30,
         lower=20,
         upper=40,
@@ -162,7 +163,7 @@ def test_an_alternating_layout_needs_both_analyses() -> None:
         worth_per_t=190,
         second=(5, -10, 20),
     )
-    call = at(one, price_per_t=200, cost_factor=1, margin=None).call
+    call = at(net_comparison, price_per_t=200, cost_factor=1, margin=None).call
     assert call is not None
     assert call.name == "cannot_tell_yet"
 
@@ -202,11 +203,11 @@ def test_risk_by_hand() -> None:
             ("2026", "2", "a", 70),
         )
     ]
-    found = risk(rows, treatment="b", control="a")
-    assert [gain.gain_per_ha for gain in found.gains] == [30, -10, 30]
-    assert found.losing == 1
-    assert found.by_year == (("2025", 10.0), ("2026", 30.0))
-    assert (found.worst, found.median, found.best) == (-10, 30, 30)
+    result = risk(rows, treatment="b", control="a")
+    assert [gain.gain_per_ha for gain in result.gains] == [30, -10, 30]
+    assert result.losing == 1
+    assert result.by_year == (("2025", 10.0), ("2026", 30.0))
+    assert (result.worst, result.median, result.best) == (-10, 30, 30)
     with pytest.raises(Refusal):
         risk(rows, treatment="c", control="a")
 
@@ -216,7 +217,7 @@ def tried(key: str, net: float | None, se: float | None = 10.0, standing: str = 
 
 
 def test_looks_and_open_ones_have_no_rank() -> None:
-    found = ranking(
+    result = ranking(
         [
             tried("x", 5),
             tried("look", 900, None, "look"),
@@ -226,10 +227,10 @@ def test_looks_and_open_ones_have_no_rank() -> None:
             tried("next", None, None, "open"),
         ]
     )
-    assert found.ranked == (("best", 1), ("x", 2), ("x2", 2), ("loser", 4))
-    assert found.looks == ("look",)
-    assert found.open == ("next",)
-    assert found.luck_per_ha == pytest.approx(luck(4) * 10)
+    assert result.ranked == (("best", 1), ("x", 2), ("x2", 2), ("loser", 4))
+    assert result.looks == ("look",)
+    assert result.open == ("next",)
+    assert result.luck_per_ha == pytest.approx(luck(4) * 10)
 
 
 @pytest.mark.parametrize("k", [2, 5, 12, 30])

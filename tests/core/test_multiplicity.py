@@ -71,6 +71,7 @@ def test_unequal_correlation_by_simulation() -> None:
     assert m.dunnett_inside(2.4, correlation, 18) == pytest.approx(seen, abs=0.003)
 
 
+@pytest.mark.slow
 @settings(max_examples=25)
 @given(st.lists(st.floats(0, 1), min_size=1, max_size=12))
 def test_holm_against_statsmodels(p_values: list[float]) -> None:

@@ -75,8 +75,8 @@ def write(folder: Path, raw: dict[str, Any]) -> Path:
 
 def answer(capsys: pytest.CaptureFixture[str], path: Path, response: str, arguments: list[str], *more: str) -> dict[str, Any]:
     assert main(["analyse", str(path), "--response", response, *arguments, "--alpha", "0.05", "--json", *more]) == 0
-    found: dict[str, Any] = json.loads(capsys.readouterr().out)
-    return found
+    result: dict[str, Any] = json.loads(capsys.readouterr().out)
+    return result
 
 
 def check(got: dict[str, Any], expected: dict[str, Any], tolerance: dict[str, float]) -> int:
@@ -110,19 +110,19 @@ def check(got: dict[str, Any], expected: dict[str, Any], tolerance: dict[str, fl
         for row in table["rows"]:
             within = {other: str(row[other]) for other in inside}
             ends = {str(row["level1"]), str(row["level2"])}
-            one = next(
+            item = next(
                 one
                 for one in got["differences"]
                 if one["factors"] == [name] and one["within"] == within and {one["left"][name], one["right"][name]} == ends
             )
-            sign = 1 if one["left"][name] == str(row["level1"]) else -1
-            assert sign * one["estimate"] == pytest.approx(
+            sign = 1 if item["left"][name] == str(row["level1"]) else -1
+            assert sign * item["estimate"] == pytest.approx(
                 row["estimate"], abs=tolerance["emmean_rel"] * max(abs(row["se"]), abs(row["estimate"]))
             )
-            assert one["se"] == pytest.approx(row["se"], rel=tolerance["se_rel"])
-            assert one["df"] == pytest.approx(row["df"], rel=tolerance["kr_df_rel"])
-            assert one["p"] == pytest.approx(row["p"], abs=tolerance["p_abs"])
-            assert one["p_adjusted"] == pytest.approx(row["p_tukey"], abs=tolerance["tukey_p_abs"])
+            assert item["se"] == pytest.approx(row["se"], rel=tolerance["se_rel"])
+            assert item["df"] == pytest.approx(row["df"], rel=tolerance["kr_df_rel"])
+            assert item["p"] == pytest.approx(row["p"], abs=tolerance["p_abs"])
+            assert item["p_adjusted"] == pytest.approx(row["p_tukey"], abs=tolerance["tukey_p_abs"])
             compared += 5
     return compared
 
@@ -134,13 +134,15 @@ def test_the_command_reproduces_the_mixed_model_of_r(name: str, tmp_path: Path, 
     got = answer(capsys, write(tmp_path, raw), response, arguments, "--adjust", "tukey")
     assert check(got, raw["expected"][key], raw["suggested_tolerance"]) > 40
     for row in raw["expected"][key]["variance_components"]:
-        mine = next(one for one in got["variance_components"] if set(one["group"].split(":")) == set(row["group"].split(":")))
-        total = sum(one["variance"] for one in got["variance_components"])
+        mine = next(
+            item for item in got["variance_components"] if set(item["group"].split(":")) == set(row["group"].split(":"))
+        )
+        total = sum(item["variance"] for item in got["variance_components"])
         assert mine["variance"] == pytest.approx(
             row["variance"], rel=raw["suggested_tolerance"]["reml_variance_rel"], abs=1e-7 * total
         )
-    zero = any(one["variance"] == 0 for one in got["variance_components"])
-    assert zero == any("estimated as zero" in one for one in got["warnings"])
+    zero = any(item["variance"] == 0 for item in got["variance_components"])
+    assert zero == any("estimated as zero" in item for item in got["warnings"])
 
 
 @pytest.mark.parametrize("name", FIXED_BLOCKS)
@@ -165,7 +167,7 @@ def test_balanced_data_show_the_classical_strata(name: str, tmp_path: Path, caps
             if set(row["stratum"].split(":")) == names or (stratum["stratum"] == "Within" and row["stratum"] == "Residual")
         ]
         for row in stratum["rows"]:
-            mine = next(one for one in own if set(one["source"].split(":")) == set(row["source"].split(":")))
+            mine = next(item for item in own if set(item["source"].split(":")) == set(row["source"].split(":")))
             assert mine["df"] == row["df"]
             assert (mine["ss"], mine["ms"]) == (pytest.approx(row["ss"], rel=1e-8), pytest.approx(row["ms"], rel=1e-8))
             if row["f"] is not None:
@@ -198,7 +200,9 @@ def test_several_environments(part: str, tmp_path: Path, capsys: pytest.CaptureF
     )
     assert check(got, expected, raw["suggested_tolerance"]) > 20
     for row in expected["variance_components"]:
-        mine = next(one for one in got["variance_components"] if set(one["group"].split(":")) == set(row["group"].split(":")))
+        mine = next(
+            item for item in got["variance_components"] if set(item["group"].split(":")) == set(row["group"].split(":"))
+        )
         assert mine["variance"] == pytest.approx(row["variance"], rel=raw["suggested_tolerance"]["reml_variance_rel"])
 
 
@@ -214,7 +218,7 @@ def test_environments_without_replication(tmp_path: Path, capsys: pytest.Capture
         "tukey",
     )
     assert check(got, raw["expected"]["env_random"], raw["suggested_tolerance"]) > 40
-    assert any("is the error it is judged by" in one for one in got["warnings"])
+    assert any("is the error it is judged by" in item for item in got["warnings"])
 
 
 def test_few_environments_are_fixed_and_speak_for_themselves(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -228,8 +232,8 @@ def test_few_environments_are_fixed_and_speak_for_themselves(tmp_path: Path, cap
         ["--design", "multi-env", "--treatment", "trt", "--environment", "site", "--block", "block"],
     )
     assert {row["term"] for row in got["anova"]} == {"trt", "trt:site"}
-    assert any("for these environments only" in one for one in got["warnings"])
-    assert {one["group"] for one in got["variance_components"]} == {"site:block", "Residual"}
+    assert any("for these environments only" in item for item in got["warnings"])
+    assert {item["group"] for item in got["variance_components"]} == {"site:block", "Residual"}
 
 
 def test_holm_within_each_family(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -240,14 +244,14 @@ def test_holm_within_each_family(tmp_path: Path, capsys: pytest.CaptureFixture[s
         if len(table["compare"]) == 1 and not table["within"]:
             name = table["compare"][0]
             for row in table["rows"]:
-                one = next(
+                item = next(
                     one
                     for one in got["differences"]
                     if one["factors"] == [name]
                     and not one["within"]
                     and {one["left"][name], one["right"][name]} == {str(row["level1"]), str(row["level2"])}
                 )
-                assert one["p_adjusted"] == pytest.approx(row["p_holm"], abs=1e-5)
+                assert item["p_adjusted"] == pytest.approx(row["p_holm"], abs=1e-5)
 
 
 def test_letters_share_where_the_reference_shares(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -259,9 +263,9 @@ def test_letters_share_where_the_reference_shares(tmp_path: Path, capsys: pytest
             continue
         name = table["compare"][0]
         mine = {one["levels"][name]: one["letters"] for one in got["means"] if one["factors"] == [name]}
-        for one, other in itertools.combinations(table["cld_tukey_05"], 2):
-            shared = bool(set(one["letters"]) & set(other["letters"]))
-            assert bool(set(mine[one[name]]) & set(mine[other[name]])) == shared
+        for item, other in itertools.combinations(table["cld_tukey_05"], 2):
+            shared = bool(set(item["letters"]) & set(other["letters"]))
+            assert bool(set(mine[item[name]]) & set(mine[other[name]])) == shared
 
 
 @pytest.mark.parametrize("name", ["o16_subsampling_kiwishade", "o33_subsampling_unequal_simulated"])
@@ -269,11 +273,13 @@ def test_samples_inside_strips(name: str, tmp_path: Path, capsys: pytest.Capture
     """Vines and counts are no replicates: the strip is a random term, blocks are random as in the reference."""
     raw = case(name)
     response, treatment = ("yield", "shade") if name.startswith("o16") else ("count", "trt")
-    columns = {one: [str(row[one]) for row in raw["data"]] for one in ("block", treatment)}
+    columns = {item: [str(row[item]) for row in raw["data"]] for item in ("block", treatment)}
     columns["strip"] = ["1"] * len(raw["data"])  # one strip a treatment and block
     values = [row[response] for row in raw["data"]]
-    found = analyse_nested(values, columns, design="factorial", factors=[treatment], block="block", strip="strip", alpha=0.05)
-    term, test = found.anova[0]
+    nested_analysis = analyse_nested(
+        values, columns, design="factorial", factors=[treatment], block="block", strip="strip", alpha=0.05
+    )
+    term, test = nested_analysis.anova[0]
     assert term == treatment
     expected = raw["expected"]
     if name.startswith("o16"):  # balanced: random and fixed blocks give the same test
@@ -311,7 +317,7 @@ def test_a_factorial_in_blocks(tmp_path: Path, capsys: pytest.CaptureFixture[str
         ("rate", "C(rate, Sum)"),
         ("tillage:rate", "C(tillage, Sum):C(rate, Sum)"),
     ):
-        mine = next(one for one in got["anova"] if one["term"] == term)
+        mine = next(item for item in got["anova"] if item["term"] == term)
         assert mine["f"] == pytest.approx(table.loc[row, "F"], rel=1e-8)
         assert mine["den_df"] == pytest.approx(fit.df_resid, rel=1e-8)
 
@@ -327,8 +333,8 @@ def test_latin_square_from_the_command(tmp_path: Path, capsys: pytest.CaptureFix
         response,
         ["--design", "latin", "--treatment", treatment, "--row", row, "--column", column],
     )
-    expected = next(one for one in raw["expected"]["anova"] if one["source"] == treatment)
-    mine = next(one for one in got["anova"] if one["term"] == treatment)
+    expected = next(item for item in raw["expected"]["anova"] if item["source"] == treatment)
+    mine = next(item for item in got["anova"] if item["term"] == treatment)
     assert (mine["f"], mine["p"]) == (pytest.approx(expected["f"], rel=1e-8), pytest.approx(expected["p"], abs=1e-8))
 
 
@@ -383,15 +389,15 @@ def hostile(change: str) -> dict[str, Any]:
 def test_hostile_tables_end_in_numbers_or_one_line(change: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = write(tmp_path, hostile(change))
     code = main(["analyse", str(path), "--response", "yield", *CASES["o07_splitplot_oats"][1], "--json"])
-    said = capsys.readouterr()
+    text = capsys.readouterr()
     if code == 0:
         assert change in ("wild", "one block")
-        assert "NaN" not in said.out
-        one = json.loads(said.out)["differences"][0]
-        assert (one["p"] is None) == (change == "one block"), "one block is a look: described, never judged"
+        assert "NaN" not in text.out
+        item = json.loads(text.out)["differences"][0]
+        assert (item["p"] is None) == (change == "one block"), "one block is a look: described, never judged"
     else:
         assert code == 2
-        assert said.err.count("\n") == 1
+        assert text.err.count("\n") == 1
 
 
 def test_dunnett_at_one_level_of_the_other_factor(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -419,10 +425,10 @@ def test_units_change_no_test(factor: float, seed: int) -> None:
     cells = list(itertools.product(range(4), range(2), range(3)))
     columns = {name: [f"{name}{cell[place]}" for cell in cells] for place, name in enumerate(("block", "tillage", "rate"))}
     y = [7000 + 100 * cell[1] + 60 * cell[2] + rng.normal(0, 200) for cell in cells]
-    one = analyse_nested(y, columns, design="split-plot", factors=["tillage", "rate"], block="block")
+    nested_analysis = analyse_nested(y, columns, design="split-plot", factors=["tillage", "rate"], block="block")
     other = analyse_nested([factor * v for v in y], columns, design="split-plot", factors=["tillage", "rate"], block="block")
-    assert [test.f for _, test in other.anova] == pytest.approx([test.f for _, test in one.anova], rel=1e-5)
-    assert other.cv_percent == pytest.approx(one.cv_percent, rel=1e-5)
+    assert [test.f for _, test in other.anova] == pytest.approx([test.f for _, test in nested_analysis.anova], rel=1e-5)
+    assert other.cv_percent == pytest.approx(nested_analysis.cv_percent, rel=1e-5)
 
 
 def test_errors_of_the_designs() -> None:
@@ -458,8 +464,8 @@ def test_a_look_at_several_factors_is_described(
     over = next(one for one in got["differences"] if one["factors"] == ["tillage"] and not one["within"])
     inside = next(one for one in got["differences"] if one["factors"] == ["tillage"] and one["within"] == {"rate": "90"})
     assert (over["estimate"], inside["estimate"]) == (0.0, -1.0)
-    for one in got["differences"]:
-        assert [one[key] for key in ("se", "p", "lower", "upper", "call", "tost_p")] == [None] * 6
+    for item in got["differences"]:
+        assert [item[key] for key in ("se", "p", "lower", "upper", "call", "tost_p")] == [None] * 6
     assert {tuple(one["factors"]) for one in got["means"]} == {("tillage",), ("rate",), ("tillage", "rate")}
 
 
@@ -469,7 +475,7 @@ def test_environments_come_with_their_own_means(tmp_path: Path, capsys: pytest.C
     got = answer(capsys, write(tmp_path, raw), "yield", arguments)
     row = raw["data"][0]
     own = next(
-        one for one in got["environment_means"] if one["levels"] == {"variety": str(row["variety"]), "env": str(row["env"])}
+        item for item in got["environment_means"] if item["levels"] == {"variety": str(row["variety"]), "env": str(row["env"])}
     )
     assert own == {"levels": own["levels"], "mean": row["yield"], "n": 1}
     assert main(["analyse", str(tmp_path / "trial.csv"), "--response", "yield", *arguments, "--covariate", "year"]) == 2

@@ -81,10 +81,10 @@ def test_no_place_lies_outside_in_headland_edge_or_wheel_rows(
 
 
 def test_the_same_seed_gives_the_same_places_and_another_strip_others() -> None:
-    one = draw_places(GROUND, planned=6, extra=4, seed=(5150, 1, 3))
-    assert one == draw_places(GROUND, planned=6, extra=4, seed=(5150, 1, 3))
-    assert one != draw_places(GROUND, planned=6, extra=4, seed=(5150, 1, 4))
-    assert one != draw_places(GROUND, planned=6, extra=4, seed=(5150, 2, 3))
+    places = draw_places(GROUND, planned=6, extra=4, seed=(5150, 1, 3))
+    assert places == draw_places(GROUND, planned=6, extra=4, seed=(5150, 1, 3))
+    assert places != draw_places(GROUND, planned=6, extra=4, seed=(5150, 1, 4))
+    assert places != draw_places(GROUND, planned=6, extra=4, seed=(5150, 2, 3))
 
 
 def test_asking_for_more_extras_moves_none_of_those_there() -> None:
@@ -159,7 +159,7 @@ def test_walking_goes_up_one_strip_and_down_the_next() -> None:
     places = {strip: draw_places(GROUND, planned=4, extra=2, seed=(1, 1, strip)) for strip in (1, 2, 3)}
     walk = walking_order(places, dict.fromkeys(places, 320.0))
     assert len(walk.order) == 12  # extras are not walked to beforehand
-    by_number = {(strip, one.number): one.along_m for strip, of in places.items() for one in of}
+    by_number = {(strip, place.number): place.along_m for strip, of in places.items() for place in of}
     along = [by_number[step] for step in walk.order]
     assert along[:4] == sorted(along[:4])
     assert along[4:8] == sorted(along[4:8], reverse=True)
@@ -178,10 +178,10 @@ def test_paces() -> None:
 def test_past_variation_pools_strips_by_their_degrees_of_freedom() -> None:
     strips = [[20.0, 22.0, 18.0, 24.0, 19.0], [40.0, 46.0, 44.0, 38.0, 42.0, 45.0]]
     cvs = [stats.variation(counts, ddof=1) for counts in strips]
-    found = past_variation(strips)
-    assert found.own
-    assert found.df == 9
-    assert found.cv == pytest.approx(((4 * cvs[0] ** 2 + 5 * cvs[1] ** 2) / 9) ** 0.5)
+    variation = past_variation(strips)
+    assert variation.own
+    assert variation.df == 9
+    assert variation.cv == pytest.approx(((4 * cvs[0] ** 2 + 5 * cvs[1] ** 2) / 9) ** 0.5)
     few = past_variation([[20.0, 22.0], [7.0]])
     assert (few.own, few.cv) == (False, USUAL_CV)
     assert few.df == 1 < LEAST_DF

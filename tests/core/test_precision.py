@@ -17,6 +17,7 @@ DEVICE = Path(__file__).resolve().parents[2] / "web" / "src" / "features" / "fie
 counts = st.lists(st.floats(1, 500), min_size=2, max_size=20)
 
 
+@pytest.mark.slow
 @given(counts)
 def test_the_interval_is_scipys(values: list[float]) -> None:
     precision = running_precision(values)
@@ -27,6 +28,7 @@ def test_the_interval_is_scipys(values: list[float]) -> None:
         assert precision.mean + precision.half_width == pytest.approx(high, rel=1e-9)
 
 
+@pytest.mark.slow
 @given(counts)
 def test_the_number_needed_is_the_least_that_does(values: list[float]) -> None:
     precision = running_precision(values)

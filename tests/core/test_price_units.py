@@ -22,8 +22,8 @@ from cultrix_core.units import from_canonical, to_canonical
     ],
 )
 def test_the_unit_that_was_meant(value: float, unit: str, key: str, meant: str | None) -> None:
-    found = meant_unit(value, unit, crop(key), currency="$")
-    assert (found.code if found else None) == meant
+    result = meant_unit(value, unit, crop(key), currency="$")
+    assert (result.code if result else None) == meant
 
 
 def test_the_units_of_the_reader_come_first() -> None:

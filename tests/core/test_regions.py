@@ -36,16 +36,16 @@ def test_yield_price_and_stand_follow_the_crop(region, key, amount, price, stand
 
 
 def test_units_of_each_place_by_quantity() -> None:
-    us, canada, europe = (one.units_for(None) for one in (UNITED_STATES, CANADA, EUROPE))
+    us, canada, europe = (profile.units_for(None) for profile in (UNITED_STATES, CANADA, EUROPE))
     assert (us["temperature"], canada["temperature"], europe["temperature"]) == ("F", "C", "C")
     assert (us["nutrient_rate"], canada["nutrient_rate"], europe["nutrient_rate"]) == ("lb/ac", "kg/ha", "kg/ha")
     assert (us["seed_rate_mass"], canada["seed_rate_mass"], europe["seed_rate_mass"]) == ("lb/ac", "lb/ac", "kg/ha")
     assert (us["row_spacing"], canada["row_spacing"], europe["row_spacing"]) == ("in", "in", "cm")
     assert (us["seed_mass"], canada["seed_mass"], us["money_per_area"]) == ("seeds/lb", "g/1000", "money/ac")
-    assert [one.paper for one in (UNITED_STATES, CANADA, EUROPE)] == ["Letter", "Letter", "A4"]
+    assert [profile.paper for profile in (UNITED_STATES, CANADA, EUROPE)] == ["Letter", "Letter", "A4"]
 
 
-@pytest.mark.parametrize("region", REGIONS, ids=lambda one: one.key)
+@pytest.mark.parametrize("region", REGIONS, ids=lambda item: item.key)
 def test_every_kind_has_a_unit_of_its_dimension_for_every_crop(region) -> None:  # type: ignore[no-untyped-def]
     own = set(region.own_units())
     for profile in (None, *PROFILES):
@@ -54,7 +54,7 @@ def test_every_kind_has_a_unit_of_its_dimension_for_every_crop(region) -> None: 
         for kind, code in units.items():
             find_unit(KINDS[kind][0], code)
             assert code in own, (kind, code)
-    assert set(region.crops()) == {one.key for one in PROFILES}
+    assert set(region.crops()) == {item.key for item in PROFILES}
     assert tuple(region.crops()[: len(region.crops_first)]) == region.crops_first
 
 
@@ -157,8 +157,8 @@ def test_a_comma_is_read_as_the_place_writes_it() -> None:
 
 def test_days_are_written_as_the_place_does() -> None:
     day = date(2026, 11, 3)
-    found = []
+    result = []
     for writing in WRITINGS:
         with written_as(writing.key):
-            found.append(written_day(day))
-    assert found == ["3 Nov 2026", "Nov 3, 2026", "3 Nov 2026"]
+            result.append(written_day(day))
+    assert result == ["3 Nov 2026", "Nov 3, 2026", "3 Nov 2026"]

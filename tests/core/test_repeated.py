@@ -37,7 +37,7 @@ def run(rows: Rows, **more: object) -> Repeated:
 
 def test_the_total_is_one_trial_of_sums() -> None:
     rows = years(1)
-    found = run(rows).total.differences[0]
+    cell_difference = run(rows).total.differences[0]
     sums: dict[str, float] = {}
     for value, name in zip(rows[0], rows[3], strict=True):
         sums[name] = sums.get(name, 0.0) + value
@@ -45,17 +45,18 @@ def test_the_total_is_one_trial_of_sums() -> None:
         [StripResponse(treatment=name.split("/")[1], block=name.split("/")[0], response=value) for name, value in sums.items()],
         control="usual",
     ).to_control[0]
-    assert found.estimate == pytest.approx(plain.estimate)
-    assert (found.se, found.df) == (pytest.approx(plain.se), pytest.approx(plain.df))
+    assert cell_difference.estimate == pytest.approx(plain.estimate)
+    assert (cell_difference.se, cell_difference.df) == (pytest.approx(plain.se), pytest.approx(plain.df))
 
 
+@pytest.mark.slow
 def test_years_of_one_strip_do_not_pass_for_replicates() -> None:
     """Strips differ for good: three years as replicates would call falsely in most trials, totals keep their level."""
     naive = false = 0
     for seed in range(150):
         rows = years(seed, effect=0.0)
-        one = run(rows).total.differences[0]
-        false += one.lower > 0 or one.upper < 0
+        cell_difference = run(rows).total.differences[0]
+        false += cell_difference.lower > 0 or cell_difference.upper < 0
         wrong = compare(
             [
                 StripResponse(treatment=level, block=f"{place}/{when}", response=value)
@@ -78,7 +79,7 @@ def test_differences_that_turn_are_found_and_those_that_hold_are_not() -> None:
 def test_the_test_of_change_is_that_of_differences_from_year_to_year() -> None:
     """Two years, pairs in blocks: the interaction is a paired t test on how each block's difference changed."""
     y, treatment, block, strip, year = years(4, count=2)
-    found = run((y, treatment, block, strip, year)).changed
+    mixed_test = run((y, treatment, block, strip, year)).changed
     by = {(place, level, when): value for value, level, place, when in zip(y, treatment, block, year, strict=True)}
     moved = np.array(
         [
@@ -87,17 +88,17 @@ def test_the_test_of_change_is_that_of_differences_from_year_to_year() -> None:
         ]
     )
     t = moved.mean() / (moved.std(ddof=1) / len(moved) ** 0.5)
-    assert found is not None
-    assert found.f == pytest.approx(t**2, rel=1e-4)
-    assert found.den_df == pytest.approx(len(moved) - 1, rel=1e-3)
+    assert mixed_test is not None
+    assert mixed_test.f == pytest.approx(t**2, rel=1e-4)
+    assert mixed_test.den_df == pytest.approx(len(moved) - 1, rel=1e-3)
 
 
 def test_a_strip_without_a_year_has_no_total_and_is_named() -> None:
     y, treatment, block, strip, year = (own[:-1] for own in years(5))
-    found = run((y, treatment, block, strip, year))
-    assert found.without_total == ("4/new",)
-    assert found.total.n == 9
-    assert [one.n for one in found.alone] == [10, 10, 9]
+    result = run((y, treatment, block, strip, year))
+    assert result.without_total == ("4/new",)
+    assert result.total.n == 9
+    assert [site_year.n for site_year in result.alone] == [10, 10, 9]
 
 
 def test_what_is_no_repetition_is_refused() -> None:

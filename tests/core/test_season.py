@@ -53,11 +53,11 @@ def test_maize_is_reckoned_with_10_and_30_degrees() -> None:
 
 @given(low=st.floats(-30, 35), spread=st.floats(0, 25), base=st.floats(-5, 15))
 def test_limits_first_never_gives_less(low: float, spread: float, base: float) -> None:
-    one = heat_of(low, low + spread, base_c=base, way="mean_first")
+    value = heat_of(low, low + spread, base_c=base, way="mean_first")
     two = heat_of(low, low + spread, base_c=base, way="limits_first")
-    assert 0 <= one <= two + 1e-9
+    assert 0 <= value <= two + 1e-9
     if low >= base:
-        assert one == pytest.approx(two, abs=1e-9)
+        assert value == pytest.approx(two, abs=1e-9)
 
 
 def test_heat_refuses_swapped_temperatures() -> None:
@@ -124,18 +124,18 @@ def even_weather(per_day: float, *, start: date, end: date, rain: dict[date, flo
 
 
 def due(key: str, found: tuple):  # noqa: ANN201 - a Due
-    return next(one for one in found if one.visit.key == key)
+    return next(item for item in found if item.visit.key == key)
 
 
 def test_visits_fall_due_by_heat_units() -> None:
     """Maize, 10 heat units a day from 1 May: 70 on 8 May, 130 on 14 May."""
     weather = even_weather(10, start=date(2026, 4, 1), end=TODAY)
-    found = schedule("maize", planted_on=date(2026, 5, 1), today=TODAY, weather=weather, done={})
-    assert due("first_count", found).on == date(2026, 5, 8)
-    assert due("first_count", found).state == "overdue"
-    assert due("full_count", found).on == date(2026, 5, 14)
-    assert "reached on 14 May" in due("full_count", found).reason
-    later = due("canopy", found)
+    dues = schedule("maize", planted_on=date(2026, 5, 1), today=TODAY, weather=weather, done={})
+    assert due("first_count", dues).on == date(2026, 5, 8)
+    assert due("first_count", dues).state == "overdue"
+    assert due("full_count", dues).on == date(2026, 5, 14)
+    assert "reached on 14 May" in due("full_count", dues).reason
+    later = due("canopy", dues)
     assert later.state == "coming"
     assert later.on == TODAY + timedelta(days=round((380 - 190) / 10))
 
@@ -148,25 +148,25 @@ def test_far_visits_follow_the_same_days_of_earlier_years() -> None:
         for on in (start + timedelta(days=number) for number in range((end - start).days + 1))
         for heat in [15.0 if 4 <= on.month <= 9 else 2.0]
     ]
-    found = due("lodging", schedule("winter_wheat", planted_on=date(2026, 10, 2), today=end, weather=days, done={}))
+    result = due("lodging", schedule("winter_wheat", planted_on=date(2026, 10, 2), today=end, weather=days, done={}))
     so_far = 2 * (end - date(2026, 10, 2)).days
     until_april = 2 * (date(2027, 3, 31) - end).days
     wanted = date(2027, 3, 31) + timedelta(days=-(-(2300 - so_far - until_april) // 15))
-    assert found.on == wanted
-    assert f"{so_far} of 2300" in found.reason
+    assert result.on == wanted
+    assert f"{so_far} of 2300" in result.reason
 
 
 def test_without_an_earlier_year_the_usual_days_stand_for_what_is_far() -> None:
     days = even_weather(2, start=date(2026, 9, 1), end=date(2026, 11, 26))
     planted = date(2026, 10, 2)
-    found = due("lodging", schedule("winter_wheat", planted_on=planted, today=date(2026, 11, 26), weather=days, done={}))
-    assert found.on == planted + timedelta(days=265)
-    assert "usual days" in found.reason
+    result = due("lodging", schedule("winter_wheat", planted_on=planted, today=date(2026, 11, 26), weather=days, done={}))
+    assert result.on == planted + timedelta(days=265)
+    assert "usual days" in result.reason
 
 
 def test_without_weather_days_decide_and_say_so() -> None:
-    found = schedule("maize", planted_on=date(2026, 5, 1), today=TODAY, weather=[], done={})
-    first = due("first_count", found)
+    dues = schedule("maize", planted_on=date(2026, 5, 1), today=TODAY, weather=[], done={})
+    first = due("first_count", dues)
     assert first.on == date(2026, 5, 11)
     assert "no weather known" in first.reason
     gaps = even_weather(10, start=date(2026, 5, 15), end=TODAY)
@@ -191,9 +191,9 @@ def test_a_count_serves_one_visit_only() -> None:
 def test_wet_days_move_on_and_old_ones_are_let_go() -> None:
     rain = {TODAY: WET_MM + 1}
     weather = even_weather(10, start=date(2026, 4, 1), end=TODAY, rain=rain)
-    found = due("full_count", schedule("maize", planted_on=date(2026, 5, 1), today=TODAY, weather=weather, done={}))
-    assert (found.state, found.on) == ("wait", TODAY + timedelta(days=1))
-    assert "too wet to enter" in found.reason
+    result = due("full_count", schedule("maize", planted_on=date(2026, 5, 1), today=TODAY, weather=weather, done={}))
+    assert (result.state, result.on) == ("wait", TODAY + timedelta(days=1))
+    assert "too wet to enter" in result.reason
     late = schedule("maize", planted_on=date(2026, 1, 1), today=TODAY, weather=[], done={})
     assert due("first_count", late).state == "missed"
 
@@ -268,11 +268,11 @@ def pairs(eye: float, count: float) -> list[StripPair]:
 
 
 def test_the_eye_said_worse_the_count_shows_no_difference() -> None:
-    found = agreement_of(pairs(-2, 0), design="rcbd", control="A", rating_up=True, measured_up=True, names={"B": "B: 220"})
-    (one,) = found.both
-    assert (one.eye, one.count, one.agree) == ("worse", "none", False)
-    assert one.words == "B: 220: the eye said worse, the count shows no difference"
-    low, high = one.count_difference.lower, one.count_difference.upper
+    agreement = agreement_of(pairs(-2, 0), design="rcbd", control="A", rating_up=True, measured_up=True, names={"B": "B: 220"})
+    (pair,) = agreement.both
+    assert (pair.eye, pair.count, pair.agree) == ("worse", "none", False)
+    assert pair.words == "B: 220: the eye said worse, the count shows no difference"
+    low, high = pair.count_difference.lower, pair.count_difference.upper
     assert low is not None
     assert high is not None
     assert low < 0 < high
@@ -280,11 +280,11 @@ def test_the_eye_said_worse_the_count_shows_no_difference() -> None:
 
 def test_both_say_the_same_and_ranks_are_spearmans() -> None:
     strips = pairs(2, 40)
-    found = agreement_of(strips, design="rcbd", control="A", rating_up=True, measured_up=True)
-    assert found.both[0].agree
-    assert "so does the count" in found.both[0].words
+    agreement = agreement_of(strips, design="rcbd", control="A", rating_up=True, measured_up=True)
+    assert agreement.both[0].agree
+    assert "so does the count" in agreement.both[0].words
     expected = stats.spearmanr([strip.rating for strip in strips], [strip.measured for strip in strips]).statistic
-    assert found.rank_correlation == pytest.approx(expected)
+    assert agreement.rank_correlation == pytest.approx(expected)
     turned = agreement_of(strips, design="rcbd", control="A", rating_up=False, measured_up=True)
     assert turned.rank_correlation == pytest.approx(-expected)
     assert turned.both[0].eye == "worse"
@@ -292,9 +292,9 @@ def test_both_say_the_same_and_ranks_are_spearmans() -> None:
 
 def test_all_rated_alike_ranks_nothing() -> None:
     flat = [StripPair(treatment=pair.treatment, block=pair.block, rating=5, measured=pair.measured) for pair in pairs(0, 10)]
-    found = agreement_of(flat, design="rcbd", control="A", rating_up=True, measured_up=True)
-    assert found.rank_correlation is None
-    assert "alike" in found.words
+    agreement = agreement_of(flat, design="rcbd", control="A", rating_up=True, measured_up=True)
+    assert agreement.rank_correlation is None
+    assert "alike" in agreement.words
     with pytest.raises(Refusal):
         agreement_of([], design="rcbd", control="A", rating_up=True, measured_up=True)
 
@@ -311,30 +311,30 @@ def nested_case(file: str, treatment: str, response: str) -> tuple[list[StripCou
 def test_counts_inside_strips_against_r_where_they_are_equal_in_number() -> None:
     """Kiwifruit vines inside plots (Snelgar et al. 1992, by way of DAAG): R's nested analysis, 1e-8."""
     strips, expected = nested_case("o16_subsampling_kiwishade", "shade", "yield")
-    found = nested_stand(strips)
+    stand = nested_stand(strips)
     tests, wrong = expected["nested_tests"], expected["wrong_pseudoreplicated"]
-    treatment = next(term for term in found.comparison.anova if term.term == "treatment")
+    treatment = next(term for term in stand.comparison.anova if term.term == "treatment")
     assert treatment.f == pytest.approx(tests["f_treatment"], rel=1e-8)
     assert treatment.p == pytest.approx(tests["p_treatment"], abs=1e-5)
-    assert found.within_variance == pytest.approx(tests["variance_sample"], rel=1e-8)
-    assert found.between_variance == pytest.approx(tests["variance_plot"], rel=1e-8)
-    assert (found.comparison.residual_df, found.pooled_df) == (6, wrong["df2"])
+    assert stand.within_variance == pytest.approx(tests["variance_sample"], rel=1e-8)
+    assert stand.between_variance == pytest.approx(tests["variance_plot"], rel=1e-8)
+    assert (stand.comparison.residual_df, stand.pooled_df) == (6, wrong["df2"])
     assert treatment.f != pytest.approx(wrong["f"], rel=0.1)
-    assert not [words for words in found.warnings if "different numbers" in words]
+    assert not [words for words in stand.warnings if "different numbers" in words]
 
 
 def test_counts_inside_strips_against_r_where_they_are_not() -> None:
     """Simulated stand counts, 3 to 6 a plot: the analysis of plot means, and the mixed model close by."""
     strips, expected = nested_case("o33_subsampling_unequal_simulated", "trt", "count")
-    found = nested_stand(strips)
+    stand = nested_stand(strips)
     wanted = {row["source"]: row for row in expected["plot_mean_anova"]}
-    treatment = next(term for term in found.comparison.anova if term.term == "treatment")
+    treatment = next(term for term in stand.comparison.anova if term.term == "treatment")
     assert treatment.f == pytest.approx(wanted["trt"]["f"], rel=1e-8)
-    assert found.comparison.residual_df == 8
-    assert found.pooled_df == expected["wrong_pseudoreplicated"]["df2"]
+    assert stand.comparison.residual_df == 8
+    assert stand.pooled_df == expected["wrong_pseudoreplicated"]["df2"]
     mixed = expected["lmer_kr"]["f_tests_type3_kenward_roger"][0]
     assert treatment.f == pytest.approx(mixed["f"], rel=0.01)
-    assert any("different numbers" in words for words in found.warnings)
+    assert any("different numbers" in words for words in stand.warnings)
 
 
 def test_one_count_a_strip_measures_no_variation_inside() -> None:
@@ -342,9 +342,9 @@ def test_one_count_a_strip_measures_no_variation_inside() -> None:
         StripCounts(treatment=t, block=b, counts=(v,))
         for t, b, v in (("A", "1", 3.0), ("B", "1", 4.0), ("A", "2", 3.5), ("B", "2", 4.1))
     ]
-    found = nested_stand(strips)
-    assert found.within_variance is None
-    assert found.between_variance is None
+    stand = nested_stand(strips)
+    assert stand.within_variance is None
+    assert stand.between_variance is None
     with pytest.raises(Refusal) as refusal:
         nested_stand([StripCounts(treatment="A", block="1", counts=())])
     assert refusal.value.code == "no_response"

@@ -33,12 +33,12 @@ def strips(seed: int, treatments: int = 3, blocks: int = 5, effect: float = 0.0)
 
 def test_logarithms_give_geometric_means_and_ratios() -> None:
     rows = strips(1)
-    found = transformed(rows, "log", control="0")
-    for mean in found.means:
+    result = transformed(rows, "log", control="0")
+    for mean in result.means:
         own = [row.response for row in rows if row.treatment == mean.level]
         assert mean.mean == pytest.approx(stats.gmean(own))
-    ratio = found.ratios[0]
-    assert ratio.ratio == pytest.approx(found.means[1].mean / found.means[0].mean)
+    ratio = result.ratios[0]
+    assert ratio.ratio == pytest.approx(result.means[1].mean / result.means[0].mean)
     assert ratio.lower is not None
     assert ratio.upper is not None
     assert ratio.lower < ratio.ratio < ratio.upper
@@ -46,9 +46,9 @@ def test_logarithms_give_geometric_means_and_ratios() -> None:
 
 def test_ratios_do_not_know_the_unit() -> None:
     rows = strips(2)
-    lighter = [StripResponse(treatment=one.treatment, block=one.block, response=one.response * 14.87) for one in rows]
-    one, other = transformed(rows, "log", control="0"), transformed(lighter, "log", control="0")
-    assert [row.lower for row in one.ratios] == pytest.approx([row.lower for row in other.ratios])
+    lighter = [StripResponse(treatment=row.treatment, block=row.block, response=row.response * 14.87) for row in rows]
+    item, other = transformed(rows, "log", control="0"), transformed(lighter, "log", control="0")
+    assert [row.lower for row in item.ratios] == pytest.approx([row.lower for row in other.ratios])
 
 
 @pytest.mark.parametrize(("scale", "value"), [("log", 0.0), ("sqrt", -1.0), ("arcsine", 101.0)])
@@ -61,19 +61,19 @@ def test_what_a_scale_cannot_take_is_refused(scale: str, value: float) -> None:
 
 def test_arcsine_goes_there_and_back() -> None:
     rows = [StripResponse(treatment=str(t), block=str(b), response=60.0 + 5 * t + b) for t in range(2) for b in range(4)]
-    found = transformed(rows, "arcsine")
-    assert found.means[0].mean == pytest.approx(np.mean([60, 61, 62, 63]), abs=0.05)
-    assert found.means[1].upper is not None
-    assert found.means[1].upper <= 100
+    result = transformed(rows, "arcsine")
+    assert result.means[0].mean == pytest.approx(np.mean([60, 61, 62, 63]), abs=0.05)
+    assert result.means[1].upper is not None
+    assert result.means[1].upper <= 100
 
 
 def test_the_rank_test_is_scipys() -> None:
     rows = strips(4, treatments=4, blocks=6)
     columns = [[row.response for row in rows if row.treatment == str(level)] for level in range(4)]
-    found = rank_test(rows)
-    assert found is not None
-    assert found.name == "Friedman"
-    assert (found.statistic, found.p) == tuple(map(pytest.approx, stats.friedmanchisquare(*columns)))
+    test = rank_test(rows)
+    assert test is not None
+    assert test.name == "Friedman"
+    assert (test.statistic, test.p) == tuple(map(pytest.approx, stats.friedmanchisquare(*columns)))
     loose = rank_test(rows, blocked=False)
     assert loose is not None
     assert loose.p == pytest.approx(stats.kruskal(*columns).pvalue)
@@ -81,11 +81,11 @@ def test_the_rank_test_is_scipys() -> None:
 
 def test_pairs_are_ranked_by_their_differences() -> None:
     rows = strips(5, treatments=2, blocks=8, effect=2.0)
-    found = rank_test(rows)
-    assert found is not None
-    assert found.name.startswith("Wilcoxon")
-    assert found.p < 0.05
-    assert "whatever the shape" in found.words
+    test = rank_test(rows)
+    assert test is not None
+    assert test.name.startswith("Wilcoxon")
+    assert test.p < 0.05
+    assert "whatever the shape" in test.words
 
 
 def test_ranks_need_whole_blocks() -> None:
@@ -104,14 +104,14 @@ def test_emergence_by_logit_is_that_of_statsmodels() -> None:
     treatment = ["a", "b", "c"] * 5
     block = [str(place // 3) for place in range(15)]
     sown = [100.0] * 15
-    share = np.array([{"a": 0.7, "b": 0.8, "c": 0.55}[one] for one in treatment]) + draw.normal(0, 0.05, 15)
-    emerged = [float(draw.binomial(100, min(max(one, 0.02), 0.98))) for one in share]
-    found = emergence_logit(emerged, sown, treatment, block)
+    share = np.array([{"a": 0.7, "b": 0.8, "c": 0.55}[name] for name in treatment]) + draw.normal(0, 0.05, 15)
+    emerged = [float(draw.binomial(100, min(max(item, 0.02), 0.98))) for item in share]
+    logit_look = emergence_logit(emerged, sown, treatment, block)
     first = np.column_stack(
         [
             np.ones(15),
-            *(np.array([one == name for one in treatment], float) for name in ("b", "c")),
-            *(np.array([one == str(name) for one in block], float) for name in range(1, 5)),
+            *(np.array([item == name for item in treatment], float) for name in ("b", "c")),
+            *(np.array([item == str(name) for item in block], float) for name in range(1, 5)),
         ]
     )
     model = sm.GLM(np.column_stack([emerged, 100 - np.array(emerged)]), first, family=sm.families.Binomial())
@@ -119,14 +119,14 @@ def test_emergence_by_logit_is_that_of_statsmodels() -> None:
     # its own scale="X2" takes shares for single seeds and comes out a hundredth of this: docs/adr/0011
     theirs = model.fit(scale=pearson)
     test = theirs.f_test(np.eye(7)[1:3])
-    assert found.dispersion == pytest.approx(pearson, rel=1e-7)
+    assert logit_look.dispersion == pytest.approx(pearson, rel=1e-7)
     by_hand = sum(
         (up - 100 * mu) ** 2 / (100 * mu * (1 - mu)) for up, mu in zip(emerged, model.fit().fittedvalues, strict=True)
     )
-    assert found.dispersion == pytest.approx(by_hand / 8, rel=1e-7)
-    assert found.f == pytest.approx(float(np.squeeze(test.fvalue)), rel=1e-6)
-    assert (found.num_df, found.den_df) == (2, 8)
-    logits = np.log(np.array(found.shares) / (1 - np.array(found.shares)))
+    assert logit_look.dispersion == pytest.approx(by_hand / 8, rel=1e-7)
+    assert logit_look.f == pytest.approx(float(np.squeeze(test.fvalue)), rel=1e-6)
+    assert (logit_look.num_df, logit_look.den_df) == (2, 8)
+    logits = np.log(np.array(logit_look.shares) / (1 - np.array(logit_look.shares)))
     assert logits[1] - logits[0] == pytest.approx(theirs.params[1], rel=1e-7)
 
 
@@ -146,9 +146,9 @@ def test_emergence_that_cannot_be_is_refused(
 
 
 def test_all_emerged_everywhere_is_an_answer() -> None:
-    found = emergence_logit([100.0] * 8, [100.0] * 8, ["a", "b"] * 4, ["1", "1", "2", "2", "3", "3", "4", "4"])
-    assert all(np.isfinite([*found.shares, found.f, found.p]))
-    assert min(found.shares) > 0.99
+    logit_look = emergence_logit([100.0] * 8, [100.0] * 8, ["a", "b"] * 4, ["1", "1", "2", "2", "3", "3", "4", "4"])
+    assert all(np.isfinite([*logit_look.shares, logit_look.f, logit_look.p]))
+    assert min(logit_look.shares) > 0.99
 
 
 def test_coefficients_of_even_spacing_are_the_tables() -> None:
@@ -170,12 +170,12 @@ def test_coefficients_are_orthonormal_and_of_their_degree(amounts: list[int]) ->
 
 def test_all_degrees_together_are_the_treatment_sum_of_squares() -> None:
     rows = strips(8, treatments=4)
-    made = [Factor.of("block", [row.block for row in rows]), Factor.of("treatment", [row.treatment for row in rows])]
-    fit = fit_fixed([row.response for row in rows], made, [("block",), ("treatment",)])
+    factors = [Factor.of("block", [row.block for row in rows]), Factor.of("treatment", [row.treatment for row in rows])]
+    fit = fit_fixed([row.response for row in rows], factors, [("block",), ("treatment",)])
     got = polynomials([0, 1, 2, 3], of_fixed(fit, "treatment"))
     assert fit.mse is not None
     whole = next(test for test in term_tests(fit) if test.term == "treatment")
-    assert sum(one.f for one in got) * fit.mse == pytest.approx(whole.ss)
+    assert sum(polynomial_test.f for polynomial_test in got) * fit.mse == pytest.approx(whole.ss)
 
 
 @pytest.mark.parametrize("amounts", [[1.0], [1.0, 1.0, 2.0], [1.0, float("nan"), 2.0]])
@@ -185,9 +185,9 @@ def test_amounts_that_make_no_polynomial_are_refused(amounts: list[float]) -> No
 
 
 def test_a_ladder_brings_its_polynomials() -> None:
-    found = compare(strips(9, effect=2.0), amounts={"0": 100, "1": 200, "2": 300})
-    assert [polynomial.name for polynomial in found.polynomials] == ["linear", "quadratic"]
-    assert found.polynomials[0].p < 0.01
+    comparison = compare(strips(9, effect=2.0), amounts={"0": 100, "1": 200, "2": 300})
+    assert [polynomial.name for polynomial in comparison.polynomials] == ["linear", "quadratic"]
+    assert comparison.polynomials[0].p < 0.01
     assert compare(strips(9), amounts={"0": 100, "1": 100, "2": 300}).polynomials == ()
 
 
@@ -195,12 +195,12 @@ def test_a_covariate_gives_means_at_its_average() -> None:
     """Adjusted mean = mean − slope × (its own average of the covariate − the whole average), in complete blocks."""
     rows = strips(10)
     amounts = list(np.random.default_rng(3).normal(50, 8, len(rows)))
-    y = [one.response + 0.3 * amount for one, amount in zip(rows, amounts, strict=True)]
-    made = [Factor.of("block", [row.block for row in rows]), Factor.of("treatment", [row.treatment for row in rows])]
-    fit = fit_mixed(y, [*made, Covariate(name="x", values=tuple(amounts))], [("block",), ("treatment",), ("x",)], [])
+    y = [strip_response.response + 0.3 * amount for strip_response, amount in zip(rows, amounts, strict=True)]
+    factors = [Factor.of("block", [row.block for row in rows]), Factor.of("treatment", [row.treatment for row in rows])]
+    fit = fit_mixed(y, [*factors, Covariate(name="x", values=tuple(amounts))], [("block",), ("treatment",), ("x",)], [])
     slope = float(fit.beta[fit.columns["x",]][0])
     for level in ("0", "1", "2"):
-        own = [place for place, one in enumerate(rows) if one.treatment == level]
+        own = [place for place, strip_response in enumerate(rows) if strip_response.treatment == level]
         raw, away = np.mean([y[place] for place in own]), np.mean([amounts[place] for place in own]) - np.mean(amounts)
         assert contrast(fit, cell_row(fit, {"treatment": level})).estimate == pytest.approx(raw - slope * away)
 
@@ -242,8 +242,13 @@ def test_an_alternating_order_with_a_drift() -> None:
     ]
     noise = np.random.default_rng(5).normal(0, 0.01, 12)
     rows = [
-        StripResponse(treatment=one.treatment, block=one.block, response=one.response + float(extra), position=one.position)
-        for one, extra in zip(rows, noise, strict=True)
+        StripResponse(
+            treatment=strip_response.treatment,
+            block=strip_response.block,
+            response=strip_response.response + float(extra),
+            position=strip_response.position,
+        )
+        for strip_response, extra in zip(rows, noise, strict=True)
     ]
     blocks = compare(rows, control="A").to_control[0]
     trend = compare(rows, design="trend", control="A").to_control[0]

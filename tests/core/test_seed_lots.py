@@ -125,9 +125,9 @@ def test_rate_to_stand_and_back(plants: float, chain: Chain) -> None:
 def test_rates_there_and_back_in_every_unit(rate: float, chain: Chain, unit: str) -> None:
     """Metric and US, by count, weight, plants and bags: nothing is lost on the way."""
     spoken = as_spoken(lot_values(SeedLot(thousand_seed_weight_g=44, germination_pct=92, purity_pct=98, bag_kg=25)), chain)
-    said = rate_in(rate, unit, spoken)
-    assert said is not None
-    assert seeds_per_m2(said, unit, lot=spoken) == pytest.approx(rate, rel=1e-12)
+    value = rate_in(rate, unit, spoken)
+    assert value is not None
+    assert seeds_per_m2(value, unit, lot=spoken) == pytest.approx(rate, rel=1e-12)
 
 
 def test_germination_divides_only_when_emergence_is_of_live_seed() -> None:
@@ -188,8 +188,8 @@ SOWN = date(2026, 10, 2)
 def asked(
     lot: SeedLot, crop: str = "winter_wheat", tested: date | None = date(2026, 8, 1), treated: bool = False
 ) -> dict[str, str]:
-    found = questions_on_lot(lot, crop=crop, tested_on=tested, sown_on=SOWN, treated=treated, treatment="", show=METRIC)
-    return {one.code: one.text for one in found}
+    lot_questions = questions_on_lot(lot, crop=crop, tested_on=tested, sown_on=SOWN, treated=treated, treatment="", show=METRIC)
+    return {lot_question.code: lot_question.text for lot_question in lot_questions}
 
 
 def test_a_good_tag_is_asked_nothing() -> None:
@@ -254,12 +254,12 @@ def test_a_mixture_adds_up(rows: list[tuple[float, float]], total: float, total_
         Part(name=str(n), share_pct=min(100 * share / whole, 100.0), weight_g=weight) for n, (share, weight) in enumerate(rows)
     ]
     rates = mixture(parts, total=total, total_by=total_by, shares_by=shares_by)  # type: ignore[arg-type]
-    made = sum(rate.kg_per_ha if total_by == "weight" else rate.seeds_per_m2 for rate in rates)
-    assert made == pytest.approx(total, rel=1e-9)
-    for part, one in zip(parts, rates, strict=True):
-        share = one.weight_share if shares_by == "weight" else one.seeds_share
+    result = sum(rate.kg_per_ha if total_by == "weight" else rate.seeds_per_m2 for rate in rates)
+    assert result == pytest.approx(total, rel=1e-9)
+    for part, part_rate in zip(parts, rates, strict=True):
+        share = part_rate.weight_share if shares_by == "weight" else part_rate.seeds_share
         assert share == pytest.approx(part.share_pct / 100, rel=1e-9)
-        assert one.kg_per_ha == pytest.approx(one.seeds_per_m2 * part.weight_g / 100, rel=1e-9)
+        assert part_rate.kg_per_ha == pytest.approx(part_rate.seeds_per_m2 * part.weight_g / 100, rel=1e-9)
 
 
 def test_shares_that_leave_something_over() -> None:

@@ -135,7 +135,7 @@ def test_warm_soil_forgives_depth_and_cold_soil_does_not() -> None:
 
 def test_sand_takes_it_deeper() -> None:
     """Somewhat deeper in sand (common practice, no source)."""
-    sand, loam = (advise_depth(LUCERNE, METRIC, moisture_line_m=None, texture=one) for one in ("sand", "loam"))  # type: ignore[arg-type]
+    sand, loam = (advise_depth(LUCERNE, METRIC, moisture_line_m=None, texture=name) for name in ("sand", "loam"))  # type: ignore[arg-type]
     assert (sand.fixed.depth_m or 0) > (loam.fixed.depth_m or 0)
 
 
@@ -184,10 +184,10 @@ def test_twice_the_width_lies_twice_as_thick() -> None:
 @given(st.floats(5, 400), st.floats(0.05, 1.5), st.floats(0.01, 0.3))
 def test_the_row_carries_what_the_area_gets(rate: float, spacing: float, spread: float) -> None:
     """Metres of row on a hectare × what lies on each = the rate."""
-    one = furrows(rate_kg_per_ha=rate, row_spacings_m=(spacing,), spread_m=spread, reference_spacing_m=0.19)[0]
-    assert 1e4 / spacing * one.per_row_g_per_m / 1000 == pytest.approx(rate, rel=1e-12)
-    assert one.in_band_kg_per_ha * one.seedbed_use_frac == pytest.approx(rate, rel=1e-12)
-    assert 0 < one.seedbed_use_frac <= 1
+    furrow = furrows(rate_kg_per_ha=rate, row_spacings_m=(spacing,), spread_m=spread, reference_spacing_m=0.19)[0]
+    assert 1e4 / spacing * furrow.per_row_g_per_m / 1000 == pytest.approx(rate, rel=1e-12)
+    assert furrow.in_band_kg_per_ha * furrow.seedbed_use_frac == pytest.approx(rate, rel=1e-12)
+    assert 0 < furrow.seedbed_use_frac <= 1
 
 
 def rows_by_pacing(driven: Pass, spacing: float, centre: str) -> int:

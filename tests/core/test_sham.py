@@ -22,18 +22,20 @@ SMALL = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ground", [None, GROUND], ids=["wheat map", "simulated"])
-@pytest.mark.parametrize("plan", SMALL, ids=lambda one: one.design)
+@pytest.mark.parametrize("plan", SMALL, ids=lambda item: item.design)
 def test_randomised_designs_keep_their_level(plan: ShamPlan, ground: FieldVariation | None) -> None:
     """Not above 10 % beyond what chance allows once in a hundred; docs/trust.md has thousands more."""
-    found = sham_trials(plan, ground, trials=150, seed=77)
+    sham_tally = sham_trials(plan, ground, trials=150, seed=77)
     for factor in plan.factors:
-        assert found.false_calls[factor] / 150 <= limit_above(0.10, 150)
-        assert found.false_equals[factor] / 150 <= limit_above(0.05, 150)
-        held = found.held[factor] / found.intervals[factor]
+        assert sham_tally.false_calls[factor] / 150 <= limit_above(0.10, 150)
+        assert sham_tally.false_equals[factor] / 150 <= limit_above(0.05, 150)
+        held = sham_tally.held[factor] / sham_tally.intervals[factor]
         assert 0.90 - 0.09 < held < 0.90 + 0.08
 
 
+@pytest.mark.slow
 def test_an_alternating_order_needs_both_analyses() -> None:
     """On a field with a drift blocks alone call falsely far too often; with the drift taken out as well they do not."""
     plan = ShamPlan(design="systematic", levels=(2,), blocks=6)
@@ -73,31 +75,31 @@ def sites(count: int, effect: float, spread: float, seed: int) -> tuple[list[flo
 def test_the_whole_is_wider_than_its_strips_where_sites_differ() -> None:
     """Six sites whose effects scatter: the combined standard error is that of six effects, not of 24 pairs."""
     y, treatment, site, block = sites(6, 0.5, 0.6, 3)
-    found = combine(y, treatment, site, block, control="usual")
-    effects = [one.differences[0].estimate for one in found.alone]
-    whole = found.combined.differences[0]
+    series = combine(y, treatment, site, block, control="usual")
+    effects = [site_year.differences[0].estimate for site_year in series.alone]
+    whole = series.combined.differences[0]
     assert whole.estimate == pytest.approx(np.mean(effects))
     assert whole.se == pytest.approx(np.std(effects, ddof=1) / 6**0.5, rel=1e-4)
     assert whole.df == pytest.approx(5, rel=1e-4)
-    assert found.interaction_p is not None
-    assert found.interaction_p < 0.01
+    assert series.interaction_p is not None
+    assert series.interaction_p < 0.01
 
 
 def test_each_site_is_left_out_once() -> None:
     y, treatment, site, block = sites(5, 0.5, 0.3, 4)
-    found = combine(y, treatment, site, block, control="usual")
-    assert [one.name for one in found.without] == [f"site {place}" for place in range(5)]
-    effects = {one.name: one.differences[0].estimate for one in found.alone}
-    for one in found.without:
-        rest = [effect for name, effect in effects.items() if name != one.name]
-        assert one.differences[0].estimate == pytest.approx(np.mean(rest))
+    series = combine(y, treatment, site, block, control="usual")
+    assert [item.name for item in series.without] == [f"site {place}" for place in range(5)]
+    effects = {site_year.name: site_year.differences[0].estimate for site_year in series.alone}
+    for left in series.without:
+        rest = [effect for name, effect in effects.items() if name != left.name]
+        assert left.differences[0].estimate == pytest.approx(np.mean(rest))
 
 
 def test_a_site_with_nothing_to_compare_says_so() -> None:
     y, treatment, site, block = sites(3, 0.5, 0.3, 5)
     kept = [place for place in range(len(y)) if site[place] != "site 2" or treatment[place] == "new"]
-    found = combine(*([own[place] for place in kept] for own in (y, treatment, site, block)), control="usual")
-    lonely = next(one for one in found.alone if one.name == "site 2")
+    series = combine(*([own[place] for place in kept] for own in (y, treatment, site, block)), control="usual")
+    lonely = next(site_year for site_year in series.alone if site_year.name == "site 2")
     assert lonely.differences == ()
     assert lonely.problem
 

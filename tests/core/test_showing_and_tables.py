@@ -90,12 +90,12 @@ def test_tables_that_are_none(text: str, code: str) -> None:
 
 def _example(entry: Calculator, show: UnitFormatter) -> dict[str, object]:
     crop = "lucerne" if entry.key == "seedbed" else "winter_wheat"
-    typed = {one.name: one.metric if show.system == "metric" else one.us for one in entry.inputs}
+    typed = {item.name: item.metric if show.system == "metric" else item.us for item in entry.inputs}
     return read(entry, typed, bushel_kg=show.bushel_kg) | {"crop": crop}
 
 
 @pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
-@pytest.mark.parametrize("entry", CALCULATORS, ids=lambda one: one.key)
+@pytest.mark.parametrize("entry", CALCULATORS, ids=lambda item: item.key)
 def test_every_calculator_shows_its_working(entry: Calculator, show: UnitFormatter) -> None:
     working = entry.run(_example(entry, show), show)
     assert working.steps

@@ -40,12 +40,12 @@ TAG = SeedLot(
 def numbers(text: str) -> list[float]:
     """Numbers of a line of working, true minus signs and narrow spaces read as what they mean."""
     plain = text.replace("\u202f", "").replace("−", "-").replace("43 560", "43560")
-    return [float(one) for one in re.findall(r"(?<![\w.])-?\d+(?:\.\d+)?", plain)]
+    return [float(item) for item in re.findall(r"(?<![\w.])-?\d+(?:\.\d+)?", plain)]
 
 
 def step(working: Working, label: str) -> tuple[list[float], float]:
-    one = next(one for one in working.steps if one.label == label)
-    return numbers(one.numbers), numbers(one.outcome)[0]
+    item = next(one for one in working.steps if one.label == label)
+    return numbers(item.numbers), numbers(item.outcome)[0]
 
 
 @both
@@ -91,8 +91,8 @@ def test_the_chain_as_shown_both_ways(show: UnitFormatter, of: str) -> None:
     divided = [one for one in there.steps if "÷" in one.numbers and one.label not in ("Weight through the drill", "Bags")]
     assert len(divided) == (3 if of == "live" else 2)
     left = None
-    for one in divided:
-        (before, share), after = numbers(one.numbers)[:2], numbers(one.outcome)[0]
+    for item in divided:
+        (before, share), after = numbers(item.numbers)[:2], numbers(item.outcome)[0]
         assert left is None or before == left, "a line takes up what the line before left"
         assert before / share * 100 == pytest.approx(after, rel=0.003)
         left = after
@@ -117,8 +117,8 @@ def test_catches_as_shown(show: UnitFormatter) -> None:
 
 @both
 def test_an_envelope_as_shown(show: UnitFormatter) -> None:
-    made = envelope(seeds_per_m2=320, area_m2=4.8, weight_g=44, rows=6)
-    working = envelope_working(made, show, seeds_per_m2=320, area_m2=4.8)
+    result = envelope(seeds_per_m2=320, area_m2=4.8, weight_g=44, rows=6)
+    working = envelope_working(result, show, seeds_per_m2=320, area_m2=4.8)
     (rate, area), seeds = step(working, "Seeds")
     assert rate * area == pytest.approx(seeds, rel=0.002)
     (seeds, weight, thousand), grams = step(working, "Weight to check the counting by")
@@ -192,14 +192,14 @@ def test_a_blend_lies_among_its_parts(rows: list[tuple[float, float, float]]) ->
     lots = [
         lot_values(SeedLot(thousand_seed_weight_g=weight, germination_pct=live, purity_pct=pure)) for weight, live, pure in rows
     ]
-    found = blend([(lot, 1 / len(lots)) for lot in lots])
+    values = blend([(lot, 1 / len(lots)) for lot in lots])
     weights = [lot.bag_weight_g for lot in lots]
-    assert min(weights) - 1e-9 <= found.bag_weight_g <= max(weights) + 1e-9
-    assert found.live_frac is not None
-    assert found.pls_frac is not None
+    assert min(weights) - 1e-9 <= values.bag_weight_g <= max(weights) + 1e-9
+    assert values.live_frac is not None
+    assert values.pls_frac is not None
     lives = [lot.live_frac or 0.0 for lot in lots]
-    assert min(lives) - 1e-9 <= found.live_frac <= max(lives) + 1e-9
-    assert found.pls_frac <= found.pure_frac + 1e-12
+    assert min(lives) - 1e-9 <= values.live_frac <= max(lives) + 1e-9
+    assert values.pls_frac <= values.pure_frac + 1e-12
 
 
 def test_a_blend_weighs_what_its_mixture_weighs() -> None:
@@ -207,19 +207,19 @@ def test_a_blend_weighs_what_its_mixture_weighs() -> None:
     parts = (Part(name="pea", share_pct=70, weight_g=220), Part(name="oat", share_pct=30, weight_g=38))
     rates = mixture(parts, total=100, total_by="seeds", shares_by="weight")
     lots = [lot_values(SeedLot(thousand_seed_weight_g=part.weight_g, germination_pct=90)) for part in parts]
-    found = blend([(lot, rate.seeds_share) for lot, rate in zip(lots, rates, strict=True)])
-    assert 100 * found.bag_weight_g / 100 == pytest.approx(sum(rate.kg_per_ha for rate in rates))
+    values = blend([(lot, rate.seeds_share) for lot, rate in zip(lots, rates, strict=True)])
+    assert 100 * values.bag_weight_g / 100 == pytest.approx(sum(rate.kg_per_ha for rate in rates))
 
 
 def test_an_unknown_price_or_test_stays_unknown_in_a_blend() -> None:
     known = lot_values(SeedLot(thousand_seed_weight_g=44, germination_pct=92, bag_price=24, bag_kg=25))
     bare = lot_values(SeedLot(thousand_seed_weight_g=30))
-    found = blend([(known, 0.5), (bare, 0.5)])
-    assert (found.live_frac, found.pls_frac, found.price_per_thousand, found.seeds_in_bag) == (None, None, None, None)
+    values = blend([(known, 0.5), (bare, 0.5)])
+    assert (values.live_frac, values.pls_frac, values.price_per_thousand, values.seeds_in_bag) == (None, None, None, None)
 
 
 def typed(entry: Calculator, **changed: tuple[str, str]) -> dict[str, tuple[str, str]]:
-    return {one.name: one.metric for one in entry.inputs} | changed
+    return {item.name: item.metric for item in entry.inputs} | changed
 
 
 @pytest.mark.parametrize(
@@ -264,12 +264,12 @@ def test_a_crop_without_a_profile_is_not_judged() -> None:
     assert refusal.value.field == "crop"
 
 
-@pytest.mark.parametrize("entry", [one for one in CALCULATORS if one.needs_crop], ids=lambda one: one.key)
+@pytest.mark.parametrize("entry", [item for item in CALCULATORS if item.needs_crop], ids=lambda item: item.key)
 def test_calculators_that_need_a_crop_run_for_each(entry: Calculator) -> None:
     """The same inputs for a cereal and for a small seed: the crop is really used, or its units are."""
     values = read(entry, typed(entry), bushel_kg=27.2)
     grain = {"keep_or_replant", "ears", "pods_area", "heads", "discs", "pulses", "grain_weight", "factor"}
     crops = ("winter_wheat", "oilseed_rape" if entry.key in grain else "lucerne")
-    found = {entry.run(values | {"crop": crop}, METRIC).outcome for crop in crops}
+    names = {entry.run(values | {"crop": crop}, METRIC).outcome for crop in crops}
     differ = {"seedbed", "depth", "stage", "heat_units", *grain} - {"heads", "discs"}  # these two come with a weight typed
-    assert len(found) == (2 if entry.key in differ else 1)
+    assert len(names) == (2 if entry.key in differ else 1)

@@ -23,9 +23,9 @@ def outcome(working: Working, label: str) -> str:
 
 def test_side_dressed_nitrogen_to_sulphur() -> None:
     """About 6 : 1, 180 with 30: common practice, no source. 30 kg of sulphur are 125 kg of a product with 24 %."""
-    found = run("sulphur", {"rate": ("180", "kg/ha"), "ratio": ("6", ""), "content": ("24", "%")})
-    assert found.outcome == "30.0 kg/ha of sulphur"
-    assert outcome(found, "Product") == "125.0 kg/ha"
+    working = run("sulphur", {"rate": ("180", "kg/ha"), "ratio": ("6", ""), "content": ("24", "%")})
+    assert working.outcome == "30.0 kg/ha of sulphur"
+    assert outcome(working, "Product") == "125.0 kg/ha"
     in_pounds = run("sulphur", {"rate": ("180", "lb/ac"), "ratio": ("6", ""), "content": ("24", "%")}, US)
     assert in_pounds.outcome == "30.0 lb/ac of sulphur"
 
@@ -57,8 +57,8 @@ def keep(**more: tuple[str, str]) -> Typed:
 
 def test_keep_or_replant_by_hand() -> None:
     """Half the plants make 76 %, replanting 20 days late at 1 % a day 80 %: −4 % of 1000 and 150 saved leave +110."""
-    found = run("keep_or_replant", keep())
-    assert "+110.00 €/ha" in found.outcome
+    working = run("keep_or_replant", keep())
+    assert "+110.00 €/ha" in working.outcome
     own = run("keep_or_replant", keep(penalty=("0.5", "%"), half_stand_yield=("90", "%")))
     assert "+150.00 €/ha" in own.outcome  # 90 % against 90 %
     assert any("your own values" in step.source for step in own.steps)
@@ -74,8 +74,8 @@ def test_keep_or_replant_in_bushels_is_the_same_money() -> None:
         "seed": ("40.4686", "money/ac"),
         "passes": ("20.2343", "money/ac"),
     }
-    found = run("keep_or_replant", keep(**us), US, bushel=25.4012)
-    assert "+44.5" in found.outcome
+    working = run("keep_or_replant", keep(**us), US, bushel=25.4012)
+    assert "+44.5" in working.outcome
 
 
 def test_crowns_from_tallies() -> None:
@@ -86,9 +86,9 @@ def test_crowns_from_tallies() -> None:
         "shoots": ("5 7 9", ""),
         "plants": ("50", "plants/m2"),
     }
-    found = run("crowns", typed)
-    assert found.outcome == "80 % alive"
-    assert outcome(found, "Shoots per area") == "280.0 /m²"
+    working = run("crowns", typed)
+    assert working.outcome == "80 % alive"
+    assert outcome(working, "Shoots per area") == "280.0 /m²"
     with pytest.raises(Refusal) as refusal:
         run("crowns", typed | {"shoots": ("5 7 9 4 5 6 7 8 9", "")})
     assert refusal.value.field == "shoots"

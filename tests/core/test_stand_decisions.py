@@ -45,7 +45,7 @@ def test_lines_of_soybean_and_dry_bean() -> None:
     soy = thresholds_of("soybean")["thin"].per_m2
     assert from_canonical(soy, "areal_density", "/ac") == pytest.approx(90_000)
     bean = thresholds_of("dry_bean")
-    assert [one.per_m2 * ACRE_M2 for one in bean.values()] == pytest.approx([70_000, 90_000, 115_000])
+    assert [threshold.per_m2 * ACRE_M2 for threshold in bean.values()] == pytest.approx([70_000, 90_000, 115_000])
 
 
 def test_lines_of_a_forage_legume() -> None:
@@ -97,11 +97,11 @@ CASE = Case(
 
 def test_keep_against_replant_by_hand() -> None:
     """Half a stand makes 80 %; twenty days late at 1 % a day makes 80 % too: keeping saves seed and passes, 110."""
-    found = decide(CASE, rape())
-    assert found.keep_yield_kg_per_ha == pytest.approx(2800)
-    assert found.replant_yield_kg_per_ha == pytest.approx(2800)
-    assert found.keep_less_replant == pytest.approx(110)
-    assert found.lower < 110 < found.upper
+    decision = decide(CASE, rape())
+    assert decision.keep_yield_kg_per_ha == pytest.approx(2800)
+    assert decision.replant_yield_kg_per_ha == pytest.approx(2800)
+    assert decision.keep_less_replant == pytest.approx(110)
+    assert decision.lower < 110 < decision.upper
 
 
 def test_money_is_equal_at_the_stand_that_is_named() -> None:
@@ -125,7 +125,7 @@ def test_the_interval_agrees_with_simulation_of_its_parts() -> None:
     """Each part normal with its ± as a 90 % half-width: quadrature and simulation within a sixth of each other."""
     case = replace(CASE, stand_half_per_m2=0.3 / FT2)
     curve = replace(rape(), yield_half=0.04, penalty_half=0.3)
-    found = decide(case, curve)
+    decision = decide(case, curve)
     draw = np.random.default_rng(5)
     z = 1.6449
     money = []
@@ -138,8 +138,8 @@ def test_the_interval_agrees_with_simulation_of_its_parts() -> None:
         stand = max(case.stand_per_m2 + case.stand_half_per_m2 / z * draw.normal(), 0.0)
         money.append(decide(replace(case, stand_per_m2=stand), bent).keep_less_replant)
     low, high = np.quantile(money, [0.05, 0.95])
-    assert (found.upper - found.lower) / (high - low) == pytest.approx(1, abs=1 / 6)
-    assert found.keep_less_replant == pytest.approx(np.median(money), abs=0.1 * (high - low))
+    assert (decision.upper - decision.lower) / (high - low) == pytest.approx(1, abs=1 / 6)
+    assert decision.keep_less_replant == pytest.approx(np.median(money), abs=0.1 * (high - low))
 
 
 @pytest.mark.parametrize(
@@ -224,14 +224,14 @@ def test_forage_refuses_what_cannot_be() -> None:
 
 def test_what_may_be_sown_depends_on_the_date_and_the_hemisphere() -> None:
     """Windows are common practice, no source; half a year apart between hemispheres by definition."""
-    names = [one.name for one in sow_by_date(date(2026, 6, 10))]
+    names = [bridge.name for bridge in sow_by_date(date(2026, 6, 10))]
     assert len(names) == 1
     assert names[0].startswith("Sorghum")
     assert "prussic acid" in sow_by_date(date(2026, 6, 10))[0].caution
     assert not sow_by_date(date(2026, 12, 20))
     assert sow_by_date(date(2026, 12, 10), southern=True) == sow_by_date(date(2026, 6, 10))
     every = [sow_by_date(date(2026, 1, 1) + timedelta(days=day)) for day in range(365)]
-    assert max(len(one) for one in every) <= 3
+    assert max(len(bridges) for bridges in every) <= 3
 
 
 def test_windows_in_words_move_by_half_a_year() -> None:

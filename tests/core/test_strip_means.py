@@ -17,16 +17,16 @@ YIELDS = st.lists(st.floats(min_value=0.1, max_value=20), min_size=2, max_size=1
 
 @given(YIELDS, st.sampled_from([0.01, 0.05, 0.10, 0.20]))
 def test_se_and_interval_are_those_of_scipy(values: list[float], alpha: float) -> None:
-    found = strip_mean(values)
-    assert found.se == pytest.approx(stats.sem(values), abs=1e-12)
-    if found.se and found.se > 1e-9:
-        low, high = stats.t.interval(1 - alpha, len(values) - 1, loc=found.mean, scale=found.se)
-        assert found.half_width(alpha) == pytest.approx((high - low) / 2, rel=1e-9)
+    mean = strip_mean(values)
+    assert mean.se == pytest.approx(stats.sem(values), abs=1e-12)
+    if mean.se and mean.se > 1e-9:
+        low, high = stats.t.interval(1 - alpha, len(values) - 1, loc=mean.mean, scale=mean.se)
+        assert mean.half_width(alpha) == pytest.approx((high - low) / 2, rel=1e-9)
 
 
 def test_one_strip_says_nothing_of_how_sure_it_is() -> None:
-    one = strip_mean([7.4])
-    assert (one.mean, one.se, one.df, one.half_width(0.10)) == (7.4, None, None, None)
+    mean = strip_mean([7.4])
+    assert (mean.mean, mean.se, mean.df, mean.half_width(0.10)) == (7.4, None, None, None)
 
 
 @pytest.mark.parametrize(("values", "code"), [([], "missing"), ([3.0, float("nan")], "not_finite")])

@@ -73,7 +73,7 @@ def plain(unit: Unit) -> bool:
     return unit.code in PINT_NAMES
 
 
-@pytest.mark.parametrize("unit", [unit for unit in UNITS if plain(unit)], ids=lambda one: one.code)
+@pytest.mark.parametrize("unit", [unit for unit in UNITS if plain(unit)], ids=lambda item: item.code)
 def test_factors_are_those_of_pint(unit: Unit) -> None:
     wanted = UREG.parse_expression(f"1 * {PINT_NAMES[unit.code]}").to(PINT_NAMES[CANONICAL[unit.dimension]]).magnitude
     assert to_canonical(1.0, unit.dimension, unit.code) == pytest.approx(wanted, rel=1e-12)

@@ -28,12 +28,12 @@ both = pytest.mark.parametrize("show", [METRIC, US], ids=["metric", "us"])
 def numbers(text: str) -> list[float]:
     """Numbers of a line of working, true minus signs and narrow spaces read as what they mean."""
     plain = text.replace("\u202f", "").replace("−", "-")
-    return [float(one) for one in re.findall(r"(?<![\w.])-?\d+(?:\.\d+)?", plain)]
+    return [float(item) for item in re.findall(r"(?<![\w.])-?\d+(?:\.\d+)?", plain)]
 
 
 def step(working: Working, label: str) -> tuple[list[float], float]:
-    one = next(one for one in working.steps if one.label == label)
-    return numbers(one.numbers), numbers(one.outcome)[0]
+    item = next(one for one in working.steps if one.label == label)
+    return numbers(item.numbers), numbers(item.outcome)[0]
 
 
 @both
@@ -50,7 +50,7 @@ def test_break_even_as_shown(show: UnitFormatter) -> None:
 def test_a_load_as_shown(show: UnitFormatter) -> None:
     result = strip_yield(net_kg=2155, swath_width_m=5.4, length_m=320, moisture_pct=15.2, standard_moisture_pct=13.5)
     working = yield_working(result, show, gross_kg=7775, tare_kg=5620, swath_width_m=5.4, length_m=320)
-    text = " ".join(f"{one.numbers} {one.outcome}" for one in working.steps)
+    text = " ".join(f"{item.numbers} {item.outcome}" for item in working.steps)
     for value in ((7775, "mass"), (5620, "mass"), (5.4, "strip_width"), (320, "strip_length")):
         assert show.text(*value) in text, "the user's own values stand in the working"
     assert show.text(result.yield_kg_per_ha, "yield") in working.outcome
@@ -64,7 +64,7 @@ def test_a_count_as_shown(show: UnitFormatter) -> None:
     working = count_working(count, "how it was counted", show, seeds_per_m2=30)
     assert show.text(count.plants_per_m2, "density") in working.outcome
     assert "how it was counted" in str(working)
-    assert any("%" in one.outcome for one in working.steps), "percent of the seed is worked too"
+    assert any("%" in item.outcome for item in working.steps), "percent of the seed is worked too"
 
 
 @both
@@ -101,10 +101,10 @@ def test_along_the_row_as_shown(show: UnitFormatter) -> None:
 @both
 def test_net_return_as_shown(show: UnitFormatter) -> None:
     cost = treatment_cost(lines=[Line(label="hoe", times=2, each_per_ha=11)])
-    found = budget(7000, cost, price_per_t=205, unit_cost_per_t=11)
-    working = budget_working(found, show, title="12.5 cm", area_costs=cost_words(cost, show))
-    assert found.net_per_ha == pytest.approx(7 * 194 - 22)
-    assert show.text(found.net_per_ha, "money_per_area") in working.outcome
+    result = budget(7000, cost, price_per_t=205, unit_cost_per_t=11)
+    working = budget_working(result, show, title="12.5 cm", area_costs=cost_words(cost, show))
+    assert result.net_per_ha == pytest.approx(7 * 194 - 22)
+    assert show.text(result.net_per_ha, "money_per_area") in working.outcome
     shown, net = step(working, "Net return")
     assert shown[0] - abs(shown[1]) - abs(shown[2]) == pytest.approx(net, abs=0.021)
 
@@ -121,11 +121,11 @@ def example(seed: float = 0.0) -> list[StripResponse]:
 @both
 def test_a_difference_as_shown(show: UnitFormatter) -> None:
     result = compare(example(), control="B")
-    (one,) = result.to_control
-    assert one.lower is not None
-    assert one.upper is not None
-    call = make_call(one.lower, one.upper, 110)
-    working = difference_working(result, one, show, "yield", left="A", right="B", call=call, probability=0.999)
+    (difference,) = result.to_control
+    assert difference.lower is not None
+    assert difference.upper is not None
+    call = make_call(difference.lower, difference.upper, 110)
+    working = difference_working(result, difference, show, "yield", left="A", right="B", call=call, probability=0.999)
     labels = [part.label for part in working.steps]
     assert labels == [
         "Difference",
@@ -152,7 +152,7 @@ def test_without_replication_there_is_one_step() -> None:
     working = difference_working(
         result, result.to_control[0], METRIC, "yield", left="A", right="B", call=None, probability=None
     )
-    assert [one.label for one in working.steps] == ["Difference"]
+    assert [item.label for item in working.steps] == ["Difference"]
     assert "nothing to judge" in working.assumption
 
 
@@ -215,7 +215,7 @@ def test_a_mean_as_shown(show: UnitFormatter) -> None:
 @both
 def test_a_line_of_the_analysis_as_shown(show: UnitFormatter) -> None:
     result = compare(example())
-    test = next(one for one in result.anova if one.term == "treatment")
+    test = next(term_test for term_test in result.anova if term_test.term == "treatment")
     working = anova_working(result, test, show, "yield")
     ss, df = step(working, "Mean square")[0]
     assert ss / df == pytest.approx(step(working, "Mean square")[1], rel=1e-3)

@@ -57,8 +57,13 @@ def means(log: YieldLog, cleaned: Cleaned, strips: list[TrueStrip]) -> list[Stri
 
 
 def errors(log: YieldLog, cleaned: Cleaned, strips: list[TrueStrip]) -> np.ndarray:
-    found = means(log, cleaned, strips)
-    return np.array([(one.yield_kg_per_ha or 0) / strip.yield_kg_per_ha - 1 for one, strip in zip(found, strips, strict=True)])
+    points = means(log, cleaned, strips)
+    return np.array(
+        [
+            (strip_points.yield_kg_per_ha or 0) / strip.yield_kg_per_ha - 1
+            for strip_points, strip in zip(points, strips, strict=True)
+        ]
+    )
 
 
 @pytest.mark.parametrize("lag", [0.0, 4.0, 8.0, 12.0, 15.0])
@@ -75,6 +80,7 @@ def test_strip_means_come_back_to_the_truth(lag: float) -> None:
         assert np.abs(errors(log, raw, strips)).max() > 0.02
 
 
+@pytest.mark.slow
 @given(st.integers(0, 10_000), st.floats(1, 15), st.floats(0, 0.04))
 @settings(max_examples=8, deadline=None)
 def test_the_lag_is_found_whatever_the_field(seed: int, lag: float, noise: float) -> None:
@@ -113,7 +119,7 @@ def test_every_dropped_reading_has_its_step_and_any_can_be_undone() -> None:
     assert int(cleaned.keep.sum()) == left
     for key in NAMES:
         undone = clean(log, Settings(delay_s=cleaned.delay_s, off=frozenset({key})))
-        step = next(one for one in undone.steps if one.key == key)
+        step = next(item for item in undone.steps if item.key == key)
         assert step.dropped == 0 or key == "delay"
     assert np.isnan(clean(log, Settings(delay_s=8.0)).yield_kg_per_ha).any()
     nothing = clean(log, Settings(off=ALL_OFF))
@@ -249,9 +255,9 @@ def test_strip_yield_is_grain_over_ground_at_standard_moisture() -> None:
     log = reading_log(
         flow_kg_s=np.where(long, 0.54, 0.36), distance_m=np.where(long, 2.0, 1.0), moisture_pct=np.full(120, 14.0)
     )
-    found = strip_of_points(log, clean(log, Settings(off=ALL_OFF)), np.ones(120, dtype=bool), standard_moisture_pct=13.5)
-    assert found.yield_kg_per_ha == pytest.approx(800 * 86 / 86.5)
-    assert found.moisture_pct == pytest.approx(14.0)
+    strip_points = strip_of_points(log, clean(log, Settings(off=ALL_OFF)), np.ones(120, dtype=bool), standard_moisture_pct=13.5)
+    assert strip_points.yield_kg_per_ha == pytest.approx(800 * 86 / 86.5)
+    assert strip_points.moisture_pct == pytest.approx(14.0)
 
 
 def test_readings_alike_count_for_fewer() -> None:
@@ -283,11 +289,11 @@ def test_strips_with_points_against_r() -> None:
     rows, pooled, worth = [], [], []
     for strip, place in order.items():
         edges = [(6 * place, 0), (6 * place + 6, 0), (6 * place + 6, 84), (6 * place, 84)]
-        found = strip_of_points(log, cleaned, inside(log, edges, margin_m=0.5), standard_moisture_pct=None)
-        assert found.readings == 40
-        worth.append(found.effective or 0.0)
+        strip_points = strip_of_points(log, cleaned, inside(log, edges, margin_m=0.5), standard_moisture_pct=None)
+        assert strip_points.readings == 40
+        worth.append(strip_points.effective or 0.0)
         treatment, block = treated[strip]
-        rows.append(StripResponse(treatment=treatment, block=block, response=found.yield_kg_per_ha or 0.0))
+        rows.append(StripResponse(treatment=treatment, block=block, response=strip_points.yield_kg_per_ha or 0.0))
         pooled += [
             StripResponse(treatment=treatment, block=block, response=row["yield"])
             for row in raw["data"]
@@ -298,7 +304,7 @@ def test_strips_with_points_against_r() -> None:
     assert result.residual_df == 8
     assert result.mse == pytest.approx(raw["expected"]["strip_mean_anova"][2]["ms"], rel=1e-9)
     for mean in raw["expected"]["strip_mean_emmeans"]:
-        own = next(one for one in result.means if one.level == mean["trt"])
+        own = next(item for item in result.means if item.level == mean["trt"])
         assert (own.mean, own.se) == pytest.approx((mean["emmean"], mean["se"]), rel=1e-9)
     wrong = compare(pooled, design="rcbd", alpha=0.05)
     honest = next(pair for pair in result.pairs if {pair.left, pair.right} == {"A", "C"})
@@ -342,9 +348,9 @@ def test_strips_that_lie_aslant_are_driven_as_they_lie() -> None:
     rings = [[tuple(np.array(corner) @ turn.T + [800, -300]) for corner in ring(strip)] for strip in strips]
     log = read_log(drive_along(rings, [strip.yield_kg_per_ha for strip in strips], Combine(), seed=3), COLUMNS)
     cleaned = clean(log, Settings())
-    for place, one in enumerate(strips):
-        found = strip_of_points(log, cleaned, inside(log, rings[place], margin_m=1), standard_moisture_pct=None)
-        assert found.yield_kg_per_ha == pytest.approx(one.yield_kg_per_ha, rel=0.01)
+    for place, true_strip in enumerate(strips):
+        strip_points = strip_of_points(log, cleaned, inside(log, rings[place], margin_m=1), standard_moisture_pct=None)
+        assert strip_points.yield_kg_per_ha == pytest.approx(true_strip.yield_kg_per_ha, rel=0.01)
     with pytest.raises(Refusal) as refused:
         drive_along(rings, [5000.0], Combine(), seed=3)
     assert refused.value.code == "lengths_differ"
@@ -365,15 +371,16 @@ def test_progress_is_told_and_what_it_raises_ends_the_work() -> None:
         clean(log, Settings(), stop)
 
 
+@pytest.mark.slow
 def test_cleaned_strips_are_off_by_chance_only() -> None:
     """Over eight fields of twelve strips the mean error is near nothing: no step leans to one side."""
-    found = []
+    result = []
     for seed in range(8):
         strips = field(seed=seed + 40)
         log = read_log(drive(strips, Combine(lag_s=9, noise=0.04), seed=seed), COLUMNS)
-        found.append(errors(log, clean(log, Settings()), strips))
-    assert abs(float(np.mean(found))) < 0.0015
-    assert float(np.std(found)) < 0.005
+        result.append(errors(log, clean(log, Settings()), strips))
+    assert abs(float(np.mean(result))) < 0.0015
+    assert float(np.std(result)) < 0.005
 
 
 def test_a_pass_ends_where_the_grain_ends_not_where_the_log_does() -> None:

@@ -11,6 +11,7 @@ import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
@@ -43,8 +44,8 @@ def _free_port() -> int:
 @contextmanager
 def serving(var: Path) -> Iterator[str]:
     """Address of an application started as ``make demo`` starts it, on a database of its own."""
-    with started(var, "--demo") as (address, said):
-        assert PASSWORD in said, "make demo prints the login"
+    with started(var, "--demo") as (address, text):
+        assert PASSWORD in text, "make demo prints the login"
         yield address
 
 
@@ -62,17 +63,17 @@ def started(var: Path, *options: str) -> Iterator[tuple[str, str]]:
         text=True,
     )
     assert server.stdout is not None
-    said = ""
+    text = ""
     for line in server.stdout:  # ends when the server says it is there, or when it dies
-        said += line
+        text += line
         if "Cultrix is at" in line:
             break
     else:
-        raise RuntimeError(f"The application did not start:\n{said}")
+        raise RuntimeError(f"The application did not start:\n{text}")
     # emptied for as long as it runs: a full pipe would stop the server
     threading.Thread(target=server.stdout.read, daemon=True).start()
     try:
-        yield f"http://localhost:{port}", said
+        yield f"http://localhost:{port}", text
     finally:
         server.terminate()
         server.wait(10)
@@ -81,8 +82,8 @@ def started(var: Path, *options: str) -> Iterator[tuple[str, str]]:
 @pytest.fixture(scope="module")
 def address(tmp_path_factory: pytest.TempPathFactory, filled: Path) -> Iterator[str]:
     """A server for each file of tests: what one records must not stand in another's lists."""
-    with serving(copied(filled, tmp_path_factory.mktemp("demo"))) as found:
-        yield found
+    with serving(copied(filled, tmp_path_factory.mktemp("demo"))) as name:
+        yield name
 
 
 @pytest.fixture(scope="session")
@@ -110,12 +111,12 @@ def page(browser: Browser, address: str) -> Iterator[Page]:
     """A fresh browser at the sign-in; whatever the console complains of fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, service_workers="block")
     context.set_default_timeout(90_000)
-    found = context.new_page()
+    result = context.new_page()
     complaints: list[str] = []
-    found.on("pageerror", lambda error: complaints.append(str(error)))
-    found.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
-    found.goto("/")
-    yield found
+    result.on("pageerror", lambda error: complaints.append(str(error)))
+    result.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
+    result.goto("/")
+    yield result
     context.close()
     # a refused write is answered with 4xx, which the browser logs; those are what some tests are about
     serious = [text for text in complaints if not re.search(r"status of (4\d\d)|ERR_INTERNET_DISCONNECTED", text)]
@@ -128,13 +129,29 @@ def to_setup(page: Page, part: str) -> None:
     page.get_by_role("navigation", name="Setup").get_by_role("link", name=part, exact=True).click()
 
 
+SIGNED_IN: dict[
+    tuple[str, str], list[Any]
+] = {}  # cookies of who has signed in at an application by typing, for the tests after
+
+
 @pytest.fixture
-def as_person(page: Page) -> Callable[[str], Page]:
+def as_person(page: Page, address: str) -> Callable[[str], Page]:
+    """Signs in: by typing the first time at an application, from then on with what the browser was given."""
+
     def sign_in(name: str) -> Page:
-        page.get_by_label("Name you sign in with").fill(name)
-        page.get_by_label("Password").fill(PASSWORD)
-        page.get_by_role("button", name="Sign in").click()
+        kept = SIGNED_IN.get((address, name))
+        if kept:
+            page.context.add_cookies(kept)
+        if kept and page.request.get("/api/session").json()["person"]:
+            page.goto("/")
+        else:  # never been here, or signed out by a test before
+            page.context.clear_cookies()
+            page.goto("/")
+            page.get_by_label("Name you sign in with").fill(name)
+            page.get_by_label("Password").fill(PASSWORD)
+            page.get_by_role("button", name="Sign in").click()
         expect(page.get_by_role("heading", name="Due at Tamsin Vale")).to_be_visible()
+        SIGNED_IN[address, name] = page.context.cookies()
         return page
 
     return sign_in

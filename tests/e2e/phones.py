@@ -57,6 +57,6 @@ def kept_of(page: Page, place: str, strip: int) -> list[dict[str, object]]:
     """Counts of a strip as the server holds them."""
     trial = place.split("/")[2]
     answer = page.request.get(f"/api/trials/{trial}/stand").json()
-    number = next(one["id"] for one in page.request.get(f"/api/trials/{trial}").json()["strips"] if one["order"] == strip)
-    found: list[dict[str, object]] = next(one["counts"] for one in answer["strips"] if one["strip_id"] == number)
-    return found
+    number = next(item["id"] for item in page.request.get(f"/api/trials/{trial}").json()["strips"] if item["order"] == strip)
+    result: list[dict[str, object]] = next(item["counts"] for item in answer["strips"] if item["strip_id"] == number)
+    return result

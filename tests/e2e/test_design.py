@@ -92,9 +92,9 @@ def test_a_split_plot_on_an_imported_boundary_to_the_pdf(lead: Page, tmp_path: P
     expect(page.get_by_text("Blocks lie across the gradient")).to_be_visible()
 
     sheet(page, "Honest margin")
-    said = page.get_by_role("region", name="The honest margin")
-    expect(said.get_by_text("the difference that matters is")).to_be_visible()
-    main = said.get_by_role("row", name=re.compile("^Tillage"))
+    locator = page.get_by_role("region", name="The honest margin")
+    expect(locator.get_by_text("the difference that matters is")).to_be_visible()
+    main = locator.get_by_role("row", name=re.compile("^Tillage"))
     before = main.inner_text()
     page.get_by_label("What if: blocks").fill("9")
     expect(main).not_to_have_text(before)

@@ -66,7 +66,9 @@ def test_blind_shows_strip_numbers_only(book: Page) -> None:
     book.locator("summary").click()
     book.get_by_label("Blind: strip numbers only").check()
     expect(book.get_by_text(re.compile(r"[A-C]: \d+"))).to_have_count(0)
-    labels = [one.get_attribute("title") or "" for one in book.get_by_role("group", name="Strips").get_by_role("button").all()]
+    labels = [
+        locator.get_attribute("title") or "" for locator in book.get_by_role("group", name="Strips").get_by_role("button").all()
+    ]
     assert labels
     assert not any(re.search(r", [A-H], ", label) for label in labels)
 

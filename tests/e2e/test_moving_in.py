@@ -30,9 +30,9 @@ class Farm:
 @pytest.fixture(scope="module")
 def farm(empty: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Farm]:
     var = copied(empty, tmp_path_factory.mktemp("farm"))
-    with started(var) as (address, said):
-        code = re.search(r"^\s+([A-Z2-9]{4}-[A-Z2-9]{4})$", said, re.MULTILINE)
-        assert code, said
+    with started(var) as (address, text):
+        code = re.search(r"^\s+([A-Z2-9]{4}-[A-Z2-9]{4})$", text, re.MULTILINE)
+        assert code, text
         yield Farm(var, address, code[1])
 
 
@@ -54,8 +54,8 @@ def sign_in(page: Page, name: str, password: str) -> None:
 
 
 def link_shown(page: Page) -> str:
-    made = page.get_by_role("status").filter(has_text="It works once")
-    return made.get_by_label("Link").input_value()
+    locator = page.get_by_role("status").filter(has_text="It works once")
+    return locator.get_by_label("Link").input_value()
 
 
 def invite(page: Page, name: str, part: str) -> str:
@@ -150,9 +150,9 @@ def test_one_is_reset_and_one_deactivated(browser: Browser, farm: Farm) -> None:
 
 
 def test_the_owner_of_the_machine_adds_somebody(browser: Browser, farm: Farm) -> None:
-    said = manage(farm.var, "person", "add", "finn", "--name", "Finn Marl", "--workspace", "Arden Farm")
-    path = re.search(r"/welcome#\S+", said)
-    assert path, said
+    text = manage(farm.var, "person", "add", "finn", "--name", "Finn Marl", "--workspace", "Arden Farm")
+    path = re.search(r"/welcome#\S+", text)
+    assert path, text
     with device(browser, farm.address) as page:
         page.goto(path[0])
         page.get_by_label("New password").fill("chalk-and-clover")
@@ -178,8 +178,8 @@ def test_a_backup_is_made_and_taken_away(browser: Browser, farm: Farm, tmp_path:
         download.value.save_as(file)
         page.goto("/")
         expect(page.get_by_text("Last good backup:")).to_be_visible()
-    said = manage(tmp_path / "elsewhere", "restore", str(file))
-    assert "all whole" in said
+    text = manage(tmp_path / "elsewhere", "restore", str(file))
+    assert "all whole" in text
     with started(tmp_path / "elsewhere") as (address, printed), device(browser, address) as page:
         assert "Nobody has an account yet" not in printed
         sign_in(page, "mira", FIRST)

@@ -62,7 +62,7 @@ def test_figures_typed_while_one_is_written_belong_to_the_next(browser: Browser,
             count(page, plants)
         expect(counts(page).filter(has_text="103").filter(has_text="server")).to_have_count(1)
         expect(page.get_by_text("all on the server")).to_be_visible()
-        assert [one["plants"] for one in kept_of(page, place, 6)][before:] == [101, 102, 103]
+        assert [item["plants"] for item in kept_of(page, place, 6)][before:] == [101, 102, 103]
 
 
 def test_a_record_that_meets_a_fault_does_not_block_those_behind_it(browser: Browser, address: str) -> None:
@@ -112,7 +112,7 @@ def test_what_was_refused_is_corrected_and_sent_again(browser: Browser, address:
         mend.get_by_label("Strip").select_option(label=tenth)
         mend.get_by_role("button", name="Send again").click()
         expect(page.get_by_text("Everything you recorded here is on the server.")).to_be_visible()
-        assert [one["plants"] for one in kept_of(page, place, 10)].count(144) == 1
+        assert [item["plants"] for item in kept_of(page, place, 10)].count(144) == 1
 
 
 def write_meanwhile(page: Page, url: str, body: dict[str, object]) -> None:
@@ -144,7 +144,7 @@ def test_a_conflict_shows_both_and_one_decides(browser: Browser, address: str) -
         expect(mend.get_by_role("region", name="On the server")).to_contain_text("155")
         mend.get_by_role("button", name="Use mine").click()
         expect(page.get_by_text("Everything you recorded here is on the server.")).to_be_visible()
-        kept = [one["plants"] for one in kept_of(page, place, 11)]
+        kept = [item["plants"] for item in kept_of(page, place, 11)]
         assert (kept.count(150), kept.count(155)) == (1, 0)
 
 
@@ -176,13 +176,13 @@ def test_a_clock_three_days_ahead_is_corrected(browser: Browser, address: str) -
     with phone_of(browser, address, AHEAD) as page:
         sign_in(page)
         place = to_book(page, 2)
-        before = {one["id"] for one in kept_of(page, place, 2)}
+        before = {item["id"] for item in kept_of(page, place, 2)}
         count(page, "126")
         expect(counts(page).filter(has_text="126").filter(has_text="server")).to_have_count(1)
-        made = next(one for one in kept_of(page, place, 2) if one["id"] not in before)
-        at = datetime.fromisoformat(str(made["recorded_at"]))
-        assert abs(datetime.now(UTC) - at) < timedelta(minutes=5), made
-        assert abs(int(str(made["clock_shift_s"])) + 3 * 86_400) < 300
+        result = next(item for item in kept_of(page, place, 2) if item["id"] not in before)
+        at = datetime.fromisoformat(str(result["recorded_at"]))
+        assert abs(datetime.now(UTC) - at) < timedelta(minutes=5), result
+        assert abs(int(str(result["clock_shift_s"])) + 3 * 86_400) < 300
         expect(counts(page).filter(has_text="126")).to_contain_text("time corrected")
 
 

@@ -30,8 +30,8 @@ def read(page: Page, what: str) -> Any:
 
 
 def strip_of(page: Page, order: int) -> dict[str, Any]:
-    key = next(one["id"] for one in read(page, "")["strips"] if one["order"] == order)
-    return next(one for one in read(page, "/planting")["strips"] if one["strip_id"] == key)
+    key = next(item["id"] for item in read(page, "")["strips"] if item["order"] == order)
+    return next(item for item in read(page, "/planting")["strips"] if item["strip_id"] == key)
 
 
 @pytest.fixture
@@ -77,14 +77,14 @@ def test_no_signal_and_a_double_tap(book: Page) -> None:
     assert len(strip_of(book, 4)["records"]) == 1
     fifth = strip_of(book, 5)
     assert (len(fifth["records"]), len(fifth["deviations"])) == (1, 1)
-    ribbon = next(one for one in read(book, "")["strips"] if one["order"] == 5)
+    ribbon = next(item for item in read(book, "")["strips"] if item["order"] == 5)
     assert ribbon["received_id"] != ribbon["treatment_id"], "plan and deed are both kept"
     book.reload()
     expect(listed).to_have_count(2)
     book.get_by_role("button", name=re.compile("Take back Wrong setting")).click()
     expect(listed).to_have_count(1)
     expect(book.get_by_text("all on the server")).to_be_visible()
-    ribbon = next(one for one in read(book, "")["strips"] if one["order"] == 5)
+    ribbon = next(item for item in read(book, "")["strips"] if item["order"] == 5)
     assert ribbon["received_id"] == ribbon["treatment_id"], "taken back, the strip is as planned again"
 
 

@@ -33,8 +33,8 @@ TYPED = re.compile(
 
 def stray(page: Page, region: str) -> list[str]:
     """What stands on the page in a unit of another region."""
-    found = foreign(region)
-    return [text for text in page.evaluate(WORDS) if found.search(text) and not TYPED.search(text)]
+    pattern = foreign(region)
+    return [text for text in page.evaluate(WORDS) if pattern.search(text) and not TYPED.search(text)]
 
 
 @pytest.mark.parametrize(

@@ -33,7 +33,7 @@ def test_nothing_acknowledged_is_missing(farm: Installation, tmp_path: Path) -> 
     person = Person(farm, "tobin")
     person.sign_in()
     trial = person.trial()
-    strips = [one["id"] for one in trial["strips"]]
+    strips = [item["id"] for item in trial["strips"]]
     form, kind = photo_of(strips[0], 7)
     picture = str(uuid4())
     assert person.send("POST", f"/trials/{trial['id']}/photos/{picture}", form=form, kind=kind)[0] == 201
@@ -108,5 +108,5 @@ def test_the_database_made_by_migrations_is_the_one_the_tests_use(empty: Path, t
 
     made, wanted = columns(empty), columns(tmp_path / "models")
     assert set(made) == set(wanted)
-    for name, found in wanted.items():
-        assert made[name] == found, name
+    for name, result in wanted.items():
+        assert made[name] == result, name

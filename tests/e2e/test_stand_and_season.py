@@ -228,8 +228,8 @@ def test_a_note_on_two_strips_marks_them_on_the_ribbon(lead: Page) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
     expect(page.get_by_role("button", name=re.compile("^Strip 3, .*Nozzle dripped"))).to_be_visible()
     titles = [
-        one.get_attribute("title") or ""
-        for one in page.get_by_role("group", name="Strips in field order").get_by_role("button").all()
+        locator.get_attribute("title") or ""
+        for locator in page.get_by_role("group", name="Strips in field order").get_by_role("button").all()
     ]
     assert ["Nozzle dripped" in title for title in titles[:5]] == [False, False, True, True, False]
     row = page.get_by_role("row").filter(has_text="Nozzle dripped")

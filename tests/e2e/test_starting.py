@@ -31,8 +31,8 @@ def served(var: Path, *options: str, **environment: str) -> str:
 
 @pytest.mark.parametrize(("options", "hosts"), [(["--host", "0.0.0.0"], ""), ([], "trials.farm.lan")])
 def test_the_demo_is_served_on_this_machine_only(filled: Path, tmp_path: Path, options: list[str], hosts: str) -> None:
-    said = served(copied(filled, tmp_path / "var"), *options, CULTRIX_HOSTS=hosts)
-    assert "on this machine only" in said
+    text = served(copied(filled, tmp_path / "var"), *options, CULTRIX_HOSTS=hosts)
+    assert "on this machine only" in text
 
 
 def test_the_demo_is_not_loaded_beside_people(empty: Path, tmp_path: Path) -> None:
@@ -49,9 +49,9 @@ def test_a_newer_database_is_not_touched(empty: Path, tmp_path: Path) -> None:
     var = copied(empty, tmp_path / "var")
     with closing(sqlite3.connect(var / "cultrix.sqlite3")) as database, database:
         database.execute("INSERT INTO django_migrations (app, name, applied) VALUES ('trials', '9999_later', '2030-01-01')")
-    said = served(var)
-    assert "newer version than this program" in said
-    assert "trials.9999_later" in said
+    text = served(var)
+    assert "newer version than this program" in text
+    assert "trials.9999_later" in text
     assert not (var / "backups").exists()
 
 
@@ -59,7 +59,7 @@ def test_before_a_migration_there_is_a_copy(empty: Path, tmp_path: Path) -> None
     """The database as the version before left it: one migration of this one is still to come."""
     var = copied(empty, tmp_path / "var")
     manage(var, "migrate", "reports", "zero", "--verbosity=0")
-    with started(var) as (_, said):
-        assert "a copy of before is" in said
+    with started(var) as (_, text):
+        assert "a copy of before is" in text
     (copy,) = (var / "backups").glob("before-migration-*.zip")
     assert copy.stat().st_size > 10_000

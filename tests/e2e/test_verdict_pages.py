@@ -17,7 +17,7 @@ def verdict_of(page: Page, title: str) -> None:
 
 def test_a_split_plot_says_interactions_first_and_shows_its_errors(lead: Page) -> None:
     verdict_of(lead, "Tillage by rate in maize 2025")
-    expect(lead.locator("[data-headline]")).to_contain_text("Seeding rate: against 80 thousand/ha")
+    expect(lead.locator("[data-headline]")).to_contain_text("Seeding rate: 70 thousand/ha loses")
     expect(lead.get_by_role("region", name="Interaction of Tillage by Seeding rate")).to_contain_text(
         "not proof that it does not"
     )

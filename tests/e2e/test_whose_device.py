@@ -61,7 +61,7 @@ def test_records_of_one_person_wait_for_that_person(browser: Browser, address: s
         expect(page.get_by_text("119")).to_have_count(0)
         page.get_by_role("button", name="Send now").click()
         expect(page.get_by_text("Everything you recorded here is on the server.")).to_be_visible()
-        assert not any(one["plants"] == 119 for one in kept_of(page, place, 9))
+        assert not any(item["plants"] == 119 for item in kept_of(page, place, 9))
         sign_out(page, "ilse")
         expect(page.get_by_role("button", name="Sign in")).to_be_visible()
         sign_in(page)
@@ -72,7 +72,7 @@ def test_records_of_one_person_wait_for_that_person(browser: Browser, address: s
         page.get_by_label("Read records from a file").set_input_files(tmp_path / "records.json")
         expect(page.get_by_text("1 record was read from the file.")).to_be_visible()
         expect(page.get_by_text("Everything you recorded here is on the server.")).to_be_visible()
-        assert [one["plants"] for one in kept_of(page, place, 9)].count(119) == 1
+        assert [item["plants"] for item in kept_of(page, place, 9)].count(119) == 1
 
 
 def test_a_lost_phone_is_signed_out_from_the_desk(browser: Browser, address: str) -> None:

@@ -84,7 +84,7 @@ def killed_workers(folder: Path, kills: int) -> dict[str, int]:
     with own.worker():
         until(lambda: not own.ask("SELECT id FROM jobs_job WHERE state IN ('running', 'waiting')"))
     states = [state for (state,) in own.ask("SELECT state FROM jobs_job")]
-    lost, stuck = sum(one != "done" for one in states), sum(one in ("waiting", "running") for one in states)
+    lost, stuck = sum(state != "done" for state in states), sum(state in ("waiting", "running") for state in states)
     return {"kills": kills, "jobs": len(states), "lost": lost + kills - own.results(), "stuck": stuck}
 
 
@@ -130,7 +130,7 @@ def _filling(filled: Path, folder: Path) -> dict[str, int]:
     again.until_answered("GET", "/session")
     faults += again.send("POST", "/session", {"username": "ilse", "password": "terrace-demo-2026"})[0] != 200
     at.kill()
-    lost = sum(not at.ask("SELECT id FROM records_standcount WHERE id = ?", one.replace("-", "")) for one in kept)
+    lost = sum(not at.ask("SELECT id FROM records_standcount WHERE id = ?", name.replace("-", "")) for name in kept)
     broken = at.ask("PRAGMA integrity_check")[0][0] != "ok"
     return {"kept": len(kept), "refused in words": refused, "faults": faults, "lost": lost, "broken": int(broken)}
 
@@ -141,7 +141,7 @@ def main() -> int:
     parser.add_argument("--browser-kills", type=int, default=50)
     parser.add_argument("--only", default="", help="one part: server, browser, worker, disk, clock, people")
     asked = parser.parse_args()
-    found: dict[str, object] = {}
+    result: dict[str, object] = {}
     with tempfile.TemporaryDirectory(prefix="cultrix-faults-") as name:
         folder = Path(name)
         filled = Installation(folder / "filled")
@@ -162,8 +162,8 @@ def main() -> int:
         }
         for part, work in parts.items():
             if asked.only in ("", part):
-                found[part] = work()
-                print(part, json.dumps(found[part]), flush=True)
+                result[part] = work()
+                print(part, json.dumps(result[part]), flush=True)
     bad = (
         "lost",
         "doubled",
@@ -175,7 +175,7 @@ def main() -> int:
         "at a wrong time",
         "taken or refused wrongly",
     )
-    wrong = {part: row for part, row in found.items() if isinstance(row, dict) and any(row.get(key) for key in bad)}
+    wrong = {part: row for part, row in result.items() if isinstance(row, dict) and any(row.get(key) for key in bad)}
     print("All of it held." if not wrong else f"NOT HELD: {json.dumps(wrong)}")
     pause(0)
     return 1 if wrong else 0

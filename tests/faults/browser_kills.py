@@ -60,8 +60,8 @@ def killed(at: Installation, profile: Path, kills: int) -> dict[str, int]:
     return {
         "kills": kills,
         "confirmed": len(confirmed),
-        "lost": sum(one not in rows for one in confirmed),
-        "doubled": sum(rows.count(one) > 1 for one in confirmed),
+        "lost": sum(item not in rows for item in confirmed),
+        "doubled": sum(rows.count(item) > 1 for item in confirmed),
         "wrong name": int(names != [("tobin",)]),
     }
 
@@ -99,8 +99,10 @@ def _until_signed_in_on_disk(profile: Path) -> None:
 
 def _kill(profile: Path) -> None:
     """Every process of this browser, at once and without asking."""
-    found = subprocess.run(["pgrep", "-f", "--", f"--user-data-dir={profile}"], capture_output=True, text=True, check=True)
-    for number in found.stdout.split():
+    completed_process = subprocess.run(
+        ["pgrep", "-f", "--", f"--user-data-dir={profile}"], capture_output=True, text=True, check=True
+    )
+    for number in completed_process.stdout.split():
         with suppress(ProcessLookupError):  # a child goes with its parent
             os.kill(int(number), signal.SIGKILL)
     while subprocess.run(["pgrep", "-f", "--", f"--user-data-dir={profile}"], capture_output=True, check=False).stdout:

@@ -101,7 +101,7 @@ class Person:
     ) -> tuple[int, Any]:
         """One request; status 0 where nobody answered."""
         data = form or (json.dumps(body).encode() if body is not None else None)
-        token = next((one.value for one in self.jar if one.name == "csrftoken"), "") or ""
+        token = next((cookie.value for cookie in self.jar if cookie.name == "csrftoken"), "") or ""
         sent = {"Content-Type": kind or "application/json", "X-CSRFToken": token, "X-Person": quote(self.name)}
         sent |= ({"X-Workspace": self.workspace} if self.workspace else {}) | {
             key.replace("_", "-"): value for key, value in headers.items()
@@ -135,9 +135,9 @@ class Person:
 
     def trial(self, title: str = WHEAT) -> dict[str, Any]:
         _, listed = self.until_answered("GET", f"/workspaces/{self.workspace}/trials")
-        number = next(one["id"] for one in listed if one["title"] == title)
-        _, found = self.until_answered("GET", f"/trials/{number}")
-        return dict(found)
+        number = next(item["id"] for item in listed["rows"] if item["title"] == title)
+        _, result = self.until_answered("GET", f"/trials/{number}")
+        return dict(result)
 
 
 def now() -> str:

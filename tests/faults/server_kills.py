@@ -33,9 +33,9 @@ def killed(at: Installation, kills: int) -> dict[str, int]:
         person.join(120)
     for words in stuck:
         print(f"  stuck: {words}", flush=True)
-    found = _counted(at, acknowledged) | {"kills": kills, "stuck": len(stuck) + sum(person.is_alive() for person in people)}
+    result = _counted(at, acknowledged) | {"kills": kills, "stuck": len(stuck) + sum(person.is_alive() for person in people)}
     at.kill()
-    return found
+    return result
 
 
 def _sender(
@@ -46,7 +46,7 @@ def _sender(
             person = Person(at, name)
             person.sign_in()
             trial = person.trial()
-            strips = [one["id"] for one in trial["strips"] if not one["lost"]]
+            strips = [item["id"] for item in trial["strips"] if not item["lost"]]
             number = 0
             while not stop.is_set():
                 number += 1

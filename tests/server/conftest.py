@@ -136,15 +136,15 @@ def trial_of(lead: Api, workspace: Workspace) -> dict[str, Any]:
         f"/workspaces/{workspace.id}/fields",
         {"name": "Home Ground", "width": typed("120", "m"), "length": typed("340", "m")},
     )
-    found = lead.ok(
+    result = lead.ok(
         "post", f"/workspaces/{workspace.id}/trials", {"title": "Row width", "crop": "winter_wheat", "season": 2026}
     )
-    path = f"/trials/{found['id']}"
-    found = lead.ok(
+    path = f"/trials/{result['id']}"
+    result = lead.ok(
         "patch",
         path,
         {
-            "version": found["version"],
+            "version": result["version"],
             "question": "Do narrow rows pay?",
             "field_id": field["id"],
             "price": typed("200", "money/t"),
@@ -154,11 +154,11 @@ def trial_of(lead: Api, workspace: Workspace) -> dict[str, Any]:
         },
     )
     rows = [("12.5", False, "20"), ("18", False, "10"), ("25", True, "")]
-    found = lead.ok(
+    result = lead.ok(
         "put",
         f"{path}/treatments",
         {
-            "version": found["version"],
+            "version": result["version"],
             "factors": [{"kind": "row_spacing"}],
             "treatments": [
                 {"levels": [typed(level, "cm")], "is_control": control, "extra_cost": typed(cost, "money/ha")}
@@ -170,7 +170,7 @@ def trial_of(lead: Api, workspace: Workspace) -> dict[str, Any]:
         "post",
         f"{path}/layout",
         {
-            "version": found["version"],
+            "version": result["version"],
             "design": "rcbd",
             "blocks": 3,
             "seed": 7,
@@ -259,8 +259,8 @@ def send_log(api: Api, trial: dict[str, Any], content: bytes, name: str = "log.c
 
 def columns_of(log: dict[str, Any], **changes: Any) -> dict[str, Any]:
     """Columns as they were guessed, some changed; None leaves one out."""
-    found = {one["role"]: {"name": one["name"], "unit": one["unit"]} for one in log["columns"] if one["name"]} | changes
-    return {role: one for role, one in found.items() if one is not None}
+    result = {item["role"]: {"name": item["name"], "unit": item["unit"]} for item in log["columns"] if item["name"]} | changes
+    return {role: item for role, item in result.items() if item is not None}
 
 
 def steps_body(log: dict[str, Any], **changes: Any) -> dict[str, Any]:
@@ -281,9 +281,9 @@ def add_yield_log(api: Api, trial: dict[str, Any], **asked: Any) -> dict[str, An
     assert answer.status_code == 201, answer.content
     log = answer.json()
     body = {"version": log["version"], "columns": columns_of(log)}
-    found: dict[str, Any] = api.ok("put", f"/yield-logs/{log['id']}/columns", body)
-    assert found["state"] == "done", found["said"]
-    return found
+    result: dict[str, Any] = api.ok("put", f"/yield-logs/{log['id']}/columns", body)
+    assert result["state"] == "done", result["said"]
+    return result
 
 
 def prices_body(**more: Any) -> dict[str, Any]:
@@ -302,8 +302,8 @@ def prices_body(**more: Any) -> dict[str, Any]:
 
 
 def add_prices(api: Api, workspace: Any, **more: Any) -> dict[str, Any]:
-    found: dict[str, Any] = api.ok("put", f"/workspaces/{workspace.id}/price-lists/{uuid4()}", prices_body(**more))
-    return found
+    result: dict[str, Any] = api.ok("put", f"/workspaces/{workspace.id}/price-lists/{uuid4()}", prices_body(**more))
+    return result
 
 
 def send_package(api: Api, workspace_id: Any, content: bytes) -> Any:
@@ -328,7 +328,7 @@ def record_count(api: Api, trial: dict[str, Any], place: int = 0, plants: str = 
 def harvest_all(api: Api, trial: dict[str, Any], nets: dict[str, int], spread: int = 12) -> None:
     """Every strip that stands: net weight by letter, a gradient along the field, scatter from a fixed seed."""
     scatter = np.random.default_rng(5).normal(0, spread, len(trial["strips"]))
-    letters = {one["id"]: one["letter"] for one in trial["treatments"]}
+    letters = {item["id"]: item["letter"] for item in trial["treatments"]}
     rows = []
     for place, strip in enumerate(trial["strips"]):
         if strip["lost"]:
@@ -531,12 +531,14 @@ def split(lead: Api, workspace: Workspace) -> dict[str, Any]:
 
 def _split(lead: Api, workspace: Workspace) -> dict[str, Any]:
     field = field_with_boundary(lead, workspace)
-    made = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Tillage and rate", "crop": "maize", "season": 2027})
-    made = lead.ok(
+    result = lead.ok(
+        "post", f"/workspaces/{workspace.id}/trials", {"title": "Tillage and rate", "crop": "maize", "season": 2027}
+    )
+    result = lead.ok(
         "patch",
-        f"/trials/{made['id']}",
+        f"/trials/{result['id']}",
         {
-            "version": made["version"],
+            "version": result["version"],
             "question": "Does strip tillage hold?",
             "field_id": field["id"],
             "price": typed("200", "money/t"),
@@ -548,4 +550,4 @@ def _split(lead: Api, workspace: Workspace) -> dict[str, Any]:
             "thousand_seed_weight": typed("300", "g/1000"),
         },
     )
-    return lead.ok("put", f"/trials/{made['id']}/treatments", two_factors(made["version"]))
+    return lead.ok("put", f"/trials/{result['id']}/treatments", two_factors(result["version"]))

@@ -48,8 +48,8 @@ def make() -> None:
     person = old.get_model("accounts", "User").objects.create(username="mira", unit_system="us", password="!")
     other = old.get_model("accounts", "User").objects.create(username="jon", unit_system="metric", password="!")
     workspace = old.get_model("accounts", "Workspace").objects.create(name="Arden", currency="$", unit_system="us")
-    for one, role in ((person, "lead"), (other, "scout")):
-        old.get_model("accounts", "Membership").objects.create(user=one, workspace=workspace, role=role)
+    for item, role in ((person, "lead"), (other, "scout")):
+        old.get_model("accounts", "Membership").objects.create(user=item, workspace=workspace, role=role)
     trial = old.get_model("trials", "Trial").objects.create(
         workspace=workspace, title="Rows", crop="maize", season=2026, created_by=person
     )

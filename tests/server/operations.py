@@ -78,7 +78,7 @@ def reading_body(kind: Kind, strip: Place, **more: Any) -> dict[str, Any]:
     values = {}
     for entry in kind.entries:
         low, high = entry.usual or (entry.low, entry.high)
-        unit = next(one for one in units_of(entry.quantity.dimension) if one.factor == 1)
+        unit = next(item for item in units_of(entry.quantity.dimension) if item.factor == 1)
         values[entry.name] = typed(f"{(low + high) / 2:g}", unit.code)
     return {"strip_id": strip["id"], **values, "recorded_at": now()} | more
 
@@ -287,6 +287,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "add_share": ("post", "/trials/{trial}/shares", {"days": 5}, True),
     "revoke_share": ("post", "/shares/{share}/revoke", None, True),
     "ledger": ("get", "/workspaces/{workspace}/ledger", None, False),
+    "portfolio": ("get", "/workspaces/{workspace}/portfolio", None, False),
     "export_data": ("get", "/trials/{trial}/data-file?format=csv", None, False),
     "import_package": ("post", "/workspaces/{workspace}/packages", "package", True),
     "response_curves": ("get", "/trials/{trial}/response-curves", None, False),
@@ -393,11 +394,11 @@ OPEN = {
 
 @cache
 def operations() -> dict[str, tuple[str, str]]:
-    found = {}
+    result = {}
     for path, methods in api.get_openapi_schema()["paths"].items():
         for method, operation in methods.items():
-            found[operation["operationId"]] = (method, path)
-    return found
+            result[operation["operationId"]] = (method, path)
+    return result
 
 
 def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]:
@@ -489,7 +490,7 @@ def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> 
         file = SimpleUploadedFile("w.csv", b"date,min_c,max_c\n2026-05-01,3,14\n", content_type="text/csv")
         return who.client.post(f"/api{path}", {"file": file})
     if body in ("boundary", "layout"):
-        rings = {"boundary": OUTLINE} if body == "boundary" else {one["letter"]: STRIP for one in trial["treatments"]}
+        rings = {"boundary": OUTLINE} if body == "boundary" else {item["letter"]: STRIP for item in trial["treatments"]}
         file = SimpleUploadedFile(f"{body}.geojson", geojson(rings), content_type="application/geo+json")
         return who.client.post(f"/api{path}", {"file": file, "version": 1 if body == "boundary" else trial["version"]})
     return who.call(method, path, body(trial) if callable(body) else body)

@@ -29,7 +29,7 @@ TRIAL_PAGES = (
     "/verdict",
     "/money",
 )
-WORKSPACE_PAGES = ("/today", "/trials", "/ledger", "/seed-lots", "/fields", "/price-lists", "/station")
+WORKSPACE_PAGES = ("/today", "/trials", "/ledger", "/portfolio", "/seed-lots", "/fields", "/price-lists", "/station")
 CROPS = ("maize", "winter_wheat", "soybean", "dry_bean", "sunflower", "oilseed_rape")
 # Units that the trade of a region does not use, as they would stand behind a number.
 FOREIGN = {
@@ -45,7 +45,7 @@ CONVERTERS = {"grain_weight", "factor", "test_weight", "rate", "ears_acre", "pod
 
 def foreign(region: str) -> re.Pattern[str]:
     """Finds a number in a unit that does not belong to the region."""
-    longest_first = "|".join(re.escape(one) for one in sorted(FOREIGN[region].split("|"), key=len, reverse=True))
+    longest_first = "|".join(re.escape(name) for name in sorted(FOREIGN[region].split("|"), key=len, reverse=True))
     return re.compile(rf"(?:(?<=[\d€$])|(?<=\d[ \u202f]))(?:{longest_first})(?![A-Za-z/²\d])")
 
 
@@ -81,8 +81,8 @@ def said_of_calculators(api: Api, workspace: Workspace) -> Iterator[tuple[str, s
         if entry["key"] in CONVERTERS:
             continue
         values = {one["name"]: one["example"] for one in entry["inputs"]}
-        for one in entry["inputs"]:
-            yield f"example of {entry['key']}", f"1 {one['example']['unit']}"
+        for item in entry["inputs"]:
+            yield f"example of {entry['key']}", f"1 {item['example']['unit']}"
         for crop in CROPS:
             answer = api.call("post", f"/workspaces/{workspace.id}/bench/{entry['key']}", {"crop": crop, "values": values})
             if answer.status_code == 200:  # a crop may have no such rule

@@ -33,19 +33,19 @@ _KEPT: dict[tuple[str, Any], Remembered] = {}
 def remembered(name: str, build: Callable[[], Built]) -> Built:
     """What ``build`` makes, from its rows of an earlier test where the database is as it was then."""
     before = _standing()
-    found = _KEPT.get((name, before))
-    if found is None:
+    result = _KEPT.get((name, before))
+    if result is None:
         rows = {table: set(lines) for table, lines in _rows().items()}
         built = build()
         changed = {table: [row for row in lines if row not in rows[table]] for table, lines in _rows().items()}
         _KEPT[name, before] = Remembered(rows={t: r for t, r in changed.items() if r}, built=copy.deepcopy(built))
         return built
     with transaction.atomic(), connection.cursor() as cursor:  # keys are checked once all rows are there
-        for table, lines in found.rows.items():
+        for table, lines in result.rows.items():
             marks = ", ".join("?" * len(lines[0]))
             # the connection of the driver itself: what was read from it goes back as it is
             cursor.cursor.connection.executemany(f'INSERT OR REPLACE INTO "{table}" VALUES ({marks})', lines)
-    return copy.deepcopy(found.built)  # type: ignore[no-any-return]
+    return copy.deepcopy(result.built)  # type: ignore[no-any-return]
 
 
 def _tables() -> list[str]:

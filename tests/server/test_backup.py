@@ -67,11 +67,11 @@ def rows(folder: Path, sql: str) -> list[Any]:
 @pytest.mark.parametrize("phrase", ["", PHRASE])
 def test_there_and_back_is_the_same(phrase: str, farm: Path, tmp_path: Path) -> None:
     file, there = tmp_path / "farm.zip", tmp_path / "new"
-    made = archive.make(file, passphrase=phrase)
-    assert len(made.files) == 4
+    contents = archive.make(file, passphrase=phrase)
+    assert len(contents.files) == 4
     assert file.stat().st_mode & 0o077 == 0
     restoring.restore(file, there, passphrase=phrase)
-    for name in made.files:
+    for name in contents.files:
         place = restoring.NAME if name == archive.DATABASE else name
         if name != archive.DATABASE:
             assert (there / place).read_bytes() == (farm / place).read_bytes()
@@ -210,9 +210,9 @@ def test_a_server_does_not_start_in_the_middle_of_a_restore(tmp_path: Path) -> N
 
 def test_missing_files_are_told_and_stop_nothing(farm: Path, tmp_path: Path) -> None:
     next((farm / "photos").rglob("*.jpg")).unlink()
-    made = archive.make(tmp_path / "farm.zip")
-    assert len(made.missing) == 1
-    assert len(made.files) == 3
+    contents = archive.make(tmp_path / "farm.zip")
+    assert len(contents.missing) == 1
+    assert len(contents.files) == 3
 
 
 # --- rotation ---------------------------------------------------------------------------------------------------------
@@ -227,7 +227,7 @@ def test_seven_days_four_weeks_and_six_months_are_kept(farm: Path) -> None:
         (rotation.folder() / f"daily-{NOON - timedelta(days=days):{rotation.STAMP}}.zip").write_bytes(b"x")
     (rotation.folder() / "somebody's own.zip").write_bytes(b"x")
     rotation.let_go(NOON)
-    ages = [(NOON - one.made_at).days for one in rotation.kept()]
+    ages = [(NOON - backup.made_at).days for backup in rotation.kept()]
     assert ages[:7] == list(range(7))
     weeks = {f"{NOON - timedelta(days=days):%G-W%V}" for days in ages}
     months = [f"{NOON - timedelta(days=days):%Y-%m}" for days in ages]
@@ -279,8 +279,8 @@ def test_the_daily_ones_are_sealed_where_a_passphrase_is_set(farm: Path, setting
     del farm
     (tmp_path / "phrase").write_text(f"{PHRASE}\n")
     settings.BACKUP_PASSPHRASE_FILE = str(tmp_path / "phrase")
-    made = rotation.keep_one("daily", NOON)
-    assert sealing.is_sealed(rotation.folder() / made.name)
+    backup = rotation.keep_one("daily", NOON)
+    assert sealing.is_sealed(rotation.folder() / backup.name)
     settings.BACKUP_PASSPHRASE_FILE = str(tmp_path / "none")
     with pytest.raises(BackupError, match="passphrase"):
         rotation.keep_one("daily", NOON)
@@ -294,15 +294,15 @@ def test_a_newer_database_is_refused_and_an_older_one_copied_first(farm: Path, m
     monkeypatch.setattr(migrating, "database_path", lambda: farm / restoring.NAME)
     monkeypatch.setattr(migrating, "call_command", lambda *what, **_: done.append(str(what[0])))
     monkeypatch.setattr(migrating, "pending", lambda: ["accounts.0002_devices"])
-    said: list[str] = []
-    migrating.bring_up_to_date(said.append)
+    sentences: list[str] = []
+    migrating.bring_up_to_date(sentences.append)
     assert done == ["migrate"]
-    assert [one.kind for one in rotation.kept()] == ["before-migration"]
-    assert rotation.kept()[0].name in said[-1]
+    assert [backup.kind for backup in rotation.kept()] == ["before-migration"]
+    assert rotation.kept()[0].name in sentences[-1]
     with closing(sqlite3.connect(farm / restoring.NAME)) as database, database:
         database.execute("INSERT INTO django_migrations VALUES ('trials', '9999_later'), ('axes', '0001_initial')")
     with pytest.raises(BackupError, match=r"trials\.9999_later"):
-        migrating.bring_up_to_date(said.append)
+        migrating.bring_up_to_date(sentences.append)
     assert done == ["migrate"]
 
 

@@ -22,24 +22,24 @@ def test_openapi_document_is_current() -> None:
 def test_generated_types_are_current(tmp_path: Path) -> None:
     npx = shutil.which("npx")
     assert npx, "Node is needed"
-    made = tmp_path / "schema.d.ts"
+    path = tmp_path / "schema.d.ts"
     subprocess.run(
-        [npx, "--no-install", "openapi-typescript", "../docs/openapi.json", "-o", str(made)],
+        [npx, "--no-install", "openapi-typescript", "../docs/openapi.json", "-o", str(path)],
         cwd=ROOT / "web",
         check=True,
         capture_output=True,
     )
-    assert made.read_text() == (ROOT / "web" / "src" / "api" / "schema.d.ts").read_text(), REMEDY
+    assert path.read_text() == (ROOT / "web" / "src" / "api" / "schema.d.ts").read_text(), REMEDY
 
 
 @pytest.mark.parametrize("operation", ["put_stand_count", "put_harvest_load", "put_field_event"])
 def test_records_are_put_under_the_clients_id(operation: str) -> None:
-    found = [
+    result = [
         (method, path)
         for path, methods in api.get_openapi_schema()["paths"].items()
-        for method, one in methods.items()
-        if one["operationId"] == operation
+        for method, item in methods.items()
+        if item["operationId"] == operation
     ]
-    ((method, path),) = found
+    ((method, path),) = result
     assert method == "put"
     assert path.endswith("_id}")

@@ -38,12 +38,12 @@ def test_a_covariate_named_in_the_frozen_protocol_adjusts(lead: Api, trial: Plac
     covariate(lead, trial, "2025-09-20")
     lead.ok("post", f"/trials/{trial['id']}/protocol")
     harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
-    found = verdict(lead, trial)
-    assert "slope × covariate" in found["yield_"]["method"]
-    assert [row["source"] for row in found["yield_"]["anova"]][-2:] == ["covariate", "residual"]
-    labels = [one["label"] for one in found["alternates"]]
+    result = verdict(lead, trial)
+    assert "slope × covariate" in result["yield_"]["method"]
+    assert [row["source"] for row in result["yield_"]["anova"]][-2:] == ["covariate", "residual"]
+    labels = [item["label"] for item in result["alternates"]]
     assert labels[-1] == "without Soil moisture as a covariate"
-    assert any("named in the frozen protocol" in one for one in found["remarks"])
+    assert any("named in the frozen protocol" in item for item in result["remarks"])
 
 
 def test_a_covariate_named_too_late_stands_beside(lead: Api, trial: Place) -> None:
@@ -61,10 +61,10 @@ def test_a_covariate_named_too_late_stands_beside(lead: Api, trial: Place) -> No
     assert refused.status_code == 409, "a frozen protocol asks for the reason"
     covariate(lead, trial, "2025-09-20", amendment="found the sheet")
     harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
-    found = verdict(lead, trial)
-    assert "covariate" not in found["yield_"]["method"]
-    assert [one["label"] for one in found["alternates"]][-1] == "adjusted by Soil moisture"
-    assert any("decides nothing" in one for one in found["remarks"])
+    result = verdict(lead, trial)
+    assert "covariate" not in result["yield_"]["method"]
+    assert [item["label"] for item in result["alternates"]][-1] == "adjusted by Soil moisture"
+    assert any("decides nothing" in item for item in result["remarks"])
 
 
 def test_what_was_measured_after_planting_never_adjusts(lead: Api, trial: Place) -> None:
@@ -72,10 +72,10 @@ def test_what_was_measured_after_planting_never_adjusts(lead: Api, trial: Place)
     covariate(lead, trial, "2025-11-01")
     lead.ok("post", f"/trials/{trial['id']}/protocol")
     harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
-    found = verdict(lead, trial)
-    assert "covariate" not in found["yield_"]["method"]
-    assert not any("Soil" in one["label"] for one in found["alternates"])
-    assert any("must not adjust it" in one for one in found["remarks"])
+    result = verdict(lead, trial)
+    assert "covariate" not in result["yield_"]["method"]
+    assert not any("Soil" in item["label"] for item in result["alternates"])
+    assert any("must not adjust it" in item for item in result["remarks"])
     assert "must not adjust it" in lead.ok("get", f"/trials/{trial['id']}/covariate")["words"]
 
 

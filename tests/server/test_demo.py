@@ -95,14 +95,14 @@ def test_pages_say_what_they_said_before(demo: Workspace, db: None) -> None:  # 
     known = json.loads(REFERENCE.read_text())
     client = Client(HTTP_HOST="localhost")
     client.force_login(User.objects.get(username=LEAD), backend="django.contrib.auth.backends.ModelBackend")
-    found: dict[str, dict[str, object]] = {}
+    result: dict[str, dict[str, object]] = {}
     for trial in Trial.objects.filter(workspace=demo):
         answers = {page: client.get(f"/api/trials/{trial.id}/{page}") for page in PAGES}
-        found[f"{trial.season} {trial.title}"] = {
-            page: said(one.json()) for page, one in answers.items() if one.status_code == 200
+        result[f"{trial.season} {trial.title}"] = {
+            page: said(wsgiresponse.json()) for page, wsgiresponse in answers.items() if wsgiresponse.status_code == 200
         }
-    assert set(found) == set(known)
-    assert {name: pages for name, pages in found.items() if pages != known[name]} == {}
+    assert set(result) == set(known)
+    assert {name: pages for name, pages in result.items() if pages != known[name]} == {}
 
 
 @pytest.mark.parametrize("region", ["us", "canada", "europe"])

@@ -36,7 +36,7 @@ def draw(api: Api, trial: Place, **more: Any) -> Place:
 
 def test_costs_of_levels_and_seed_make_the_margin(split: Place) -> None:
     """By definition: strip till 2 × 20 against plough 80, the same seed: it saves 40, worth 222 kg/ha at 200 − 20."""
-    at = {tuple(level["text"] for level in one["levels"]): one for one in split["treatments"]}
+    at = {tuple(level["text"] for level in item["levels"]): item for item in split["treatments"]}
     assert at["Strip till", "80"]["costs_more"]["value"] == pytest.approx(-40)
     assert at["Strip till", "80"]["margin"]["value"] == pytest.approx(40 / 180)
     # ten thousand seeds more at 2.00 a thousand
@@ -54,22 +54,22 @@ def test_confusions_are_found_in_the_entries(lead: Api, split: Place, workspace:
     rows = two_factors(split["version"])
     rows["treatments"] = [rows["treatments"][0], rows["treatments"][5] | {"is_control": True}]
     rows["costs"] = []
-    found = lead.ok("put", f"{path}/treatments", rows)
-    assert any("Tillage and seeding rate change together" in note for note in found["notes"])
+    result = lead.ok("put", f"{path}/treatments", rows)
+    assert any("Tillage and seeding rate change together" in note for note in result["notes"])
     lead.ok("post", f"/workspaces/{workspace.id}/fields", {"name": "Low Meadow", "shape_later": True})
     for question in (
         "Does Far Step yield more than Low Meadow?",
         "Is the other half of the field better? Half of the field was ploughed.",
     ):
-        found = lead.ok("patch", path, {"version": found["version"], "question": question})
-        assert any("compares fields" in note for note in found["notes"]), question
-    one = {"version": found["version"], "factors": [{"kind": "free", "name": "System"}]}
+        result = lead.ok("patch", path, {"version": result["version"], "question": question})
+        assert any("compares fields" in note for note in result["notes"]), question
+    item = {"version": result["version"], "factors": [{"kind": "free", "name": "System"}]}
     named = [{"levels": [typed("as now")], "is_control": True}, {"levels": [typed("narrow rows and a higher rate")]}]
-    found = lead.ok("put", f"{path}/treatments", one | {"treatments": named})
-    assert any("two things at once" in note for note in found["notes"])
+    result = lead.ok("put", f"{path}/treatments", item | {"treatments": named})
+    assert any("two things at once" in note for note in result["notes"])
     named[0]["is_control"] = False
-    found = lead.ok("put", f"{path}/treatments", one | {"version": found["version"], "treatments": named})
-    assert any("No control" in note for note in found["notes"])
+    result = lead.ok("put", f"{path}/treatments", item | {"version": result["version"], "treatments": named})
+    assert any("No control" in note for note in result["notes"])
 
 
 def test_a_split_plot_is_proposed_with_its_reason(split: Place) -> None:
@@ -85,9 +85,9 @@ def test_a_split_plot_lies_on_the_field(lead: Api, split: Place) -> None:
     assert drawn["layout"]["placed"]
     assert drawn["layout"]["georeferenced"]
     assert all(strip["place"] is not None and strip["area"]["value"] > 0 for strip in drawn["strips"])
-    found = lead.ok("get", f"/trials/{split['id']}/map")
-    assert len(found["strips"]) == 24
-    assert found["north_deg"] is not None
+    result = lead.ok("get", f"/trials/{split['id']}/map")
+    assert len(result["strips"]) == 24
+    assert result["north_deg"] is not None
     lefts = [strip["place"][0] for strip in drawn["strips"]]
     assert lefts == sorted(lefts)
 
@@ -130,7 +130,7 @@ def test_machines_decide_the_width(lead: Api, split: Place, workspace: Workspace
 
 def test_a_redraw_is_logged(lead: Api, split: Place) -> None:
     drawn = draw(lead, draw(lead, split), seed=12, no_equal_neighbours=True)
-    assert [one["said"].split(", seed ")[1][:2] for one in drawn["layout"]["draws"]] == ["11", "12"]
+    assert [item["said"].split(", seed ")[1][:2] for item in drawn["layout"]["draws"]] == ["11", "12"]
     assert "thrown away" in drawn["layout"]["draws"][1]["said"]
     assert LayoutDraw.objects.count() == 2
 
@@ -138,10 +138,10 @@ def test_a_redraw_is_logged(lead: Api, split: Place) -> None:
 def test_blocks_the_wrong_way_are_told(lead: Api, split: Place) -> None:
     field = split["field"]
     lead.ok("patch", f"/fields/{field['id']}", {"version": 1, "gradient": "90", "heading": "0"})
-    one = draw(lead, split, design="rcbd", blocks=3)
-    assert not one["layout"]["gradient_wrong"]
-    assert "across the gradient" in one["layout"]["gradient"]
-    stacked = draw(lead, one, design="rcbd", blocks=3, tiers=3)
+    item = draw(lead, split, design="rcbd", blocks=3)
+    assert not item["layout"]["gradient_wrong"]
+    assert "across the gradient" in item["layout"]["gradient"]
+    stacked = draw(lead, item, design="rcbd", blocks=3, tiers=3)
     assert stacked["layout"]["gradient_wrong"]
     assert "wrong way" in stacked["layout"]["gradient"]
 
@@ -173,11 +173,11 @@ def test_the_margin_moves_with_what_if(lead: Api, split: Place) -> None:
 
 def test_every_treatment_is_judged_by_its_own_margin(lead: Api, trial: Place) -> None:
     """20 and 10 €/ha over 190 €/t: two margins, the dearer treatment the easier to tell."""
-    found = lead.ok("post", f"/trials/{trial['id']}/margin", {"expected_yield": typed("7", "t/ha"), "cv": "2"})
-    assert [row["label"] for row in found["rows"]] == ["A, 12.5 cm", "B, 18 cm"]
-    assert [row["margin"]["value"] for row in found["rows"]] == pytest.approx([20 / 190, 10 / 190])
-    assert found["rows"][0]["chance_value"] > found["rows"][1]["chance_value"]
-    assert found["rows"][1]["chance"] in found["sentence"], "the sentence speaks of the hardest"
+    result = lead.ok("post", f"/trials/{trial['id']}/margin", {"expected_yield": typed("7", "t/ha"), "cv": "2"})
+    assert [row["label"] for row in result["rows"]] == ["A, 12.5 cm", "B, 18 cm"]
+    assert [row["margin"]["value"] for row in result["rows"]] == pytest.approx([20 / 190, 10 / 190])
+    assert result["rows"][0]["chance_value"] > result["rows"][1]["chance_value"]
+    assert result["rows"][1]["chance"] in result["sentence"], "the sentence speaks of the hardest"
 
 
 def test_the_farms_own_variation_is_used_and_named(lead: Api, trial: Place, workspace: Workspace) -> None:
@@ -206,10 +206,10 @@ def test_the_farms_own_variation_is_used_and_named(lead: Api, trial: Place, work
     )
     harvest_all(lead, fresh, {"A": 1250, "B": 1200, "C": 1180})
     verdict = lead.ok("get", f"{path}/verdict")
-    found = lead.ok("post", f"/trials/{other['id']}/margin", ask)
-    assert found["cv_source"] == "this farm's own: Row width"
-    assert found["cv"] == verdict["yield_"]["cv_pct"]
-    assert found["yield_source"].startswith("mean of this farm's")
+    result = lead.ok("post", f"/trials/{other['id']}/margin", ask)
+    assert result["cv_source"] == "this farm's own: Row width"
+    assert result["cv"] == verdict["yield_"]["cv_pct"]
+    assert result["yield_source"].startswith("mean of this farm's")
 
 
 def test_a_rehearsal_runs_in_batches_and_says_what_it_found(lead: Api, trial: Place) -> None:
@@ -219,7 +219,7 @@ def test_a_rehearsal_runs_in_batches_and_says_what_it_found(lead: Api, trial: Pl
     assert (first["fields"], second["fields"]) == (60, 120)
     assert {row["order"] for row in second["rows"]} == {"as planned", "systematic"}
     assert len(second["rows"]) == 6
-    assert any("drift" in said for said in second["words"])
+    assert any("drift" in text for text in second["words"])
     mapped = lead.ok("post", path, ask | {"ground": "map"})
     assert mapped["tally"] != first["tally"]
     assert lead.refused("post", path, ask | {"fields": 100_000})["code"] == "too_large"
@@ -231,11 +231,11 @@ def test_the_pass_card_follows_the_strips(lead: Api, split: Place) -> None:
     drawn = draw(lead, split)
     path = f"/trials/{drawn['id']}/pass-card"
     card = lead.ok("get", path)
-    assert [one["strip"] for one in card["passes"]] == list(range(1, 25))
+    assert [item["strip"] for item in card["passes"]] == list(range(1, 25))
     fewest = lead.ok("get", f"{path}?driving=fewest_changes")
     assert fewest["changes"] == 5 < card["changes"]
     tillage = lead.ok("get", f"{path}?sets=0")
-    assert {one["setting"] for one in tillage["passes"]} == set(TILLAGE)
+    assert {item["setting"] for item in tillage["passes"]} == set(TILLAGE)
     assert tillage["changes"] < card["changes"], "the bar changes with tillage only"
     # by definition: area × seeds per area × seed weight, a tenth in reserve
     area = sum(strip["area"]["value"] for strip in drawn["strips"] if strip["treatment_id"] == drawn["treatments"][0]["id"])
@@ -243,7 +243,7 @@ def test_the_pass_card_follows_the_strips(lead: Api, split: Place) -> None:
     assert len(card["stakes"]) == 48
     assert card["stakes"][1]["across"] == "6.0 m"
     assert card["stakes"][0]["position"]
-    assert any("label" in said for said in card["cautions"])
+    assert any("label" in text for text in card["cautions"])
     assert lead.refused("get", f"{path}?sets=7")["code"] == "unknown_choice"
     assert lead.refused("get", f"{path}?passes=0")["code"] == "too_small"
 
@@ -306,7 +306,7 @@ def test_the_protocol_is_frozen_and_amended_with_a_reason(lead: Api, scout: Api,
     assert {row[0] for row in redrawn["protocol"]["amendments"][1]["changes"]} == {"design", "layout"}
     harvest_all(lead, redrawn, {"A": 1250, "B": 1200, "C": 1180})
     verdict = lead.ok("get", f"{path}/verdict")
-    assert any("contract signed at 250" in said for said in verdict["amendments"])
+    assert any("contract signed at 250" in text for text in verdict["amendments"])
 
 
 def test_nothing_is_frozen_before_it_is_said(lead: Api, workspace: Workspace) -> None:
@@ -352,9 +352,9 @@ def test_rates_follow_the_lot(lead: Api, split: Place) -> None:
     }
     assert lead.refused("put", f"/trials/{split['id']}/treatments", rows)["code"] == "needs_emergence"
     ready = lead.ok("patch", f"/trials/{split['id']}", {"version": split["version"], "emergence": typed("80", "%")})
-    made = lead.ok("put", f"/trials/{split['id']}/treatments", rows | {"version": ready["version"]})
-    assert [one["along_row"]["rate"] for one in made["treatments"]] == ["100.0 thousand/ha", "80.0 thousand/ha"]
-    better = lead.ok("patch", f"/trials/{split['id']}", {"version": made["version"], "emergence": typed("100", "%")})
+    result = lead.ok("put", f"/trials/{split['id']}/treatments", rows | {"version": ready["version"]})
+    assert [item["along_row"]["rate"] for item in result["treatments"]] == ["100.0 thousand/ha", "80.0 thousand/ha"]
+    better = lead.ok("patch", f"/trials/{split['id']}", {"version": result["version"], "emergence": typed("100", "%")})
     assert better["treatments"][0]["along_row"]["rate"] == "80.0 thousand/ha"
     assert (
         lead.refused("patch", f"/trials/{split['id']}", {"version": better["version"], "emergence": typed("140", "%")})["field"]
@@ -414,16 +414,16 @@ def test_an_obstacle_is_jumped_on_the_real_field(lead: Api, split: Place) -> Non
     lefts = [strip["place"][0] for strip in whole["strips"]]
     assert max(b - a for a, b in zip(lefts, lefts[1:], strict=False)) == pytest.approx(6, abs=0.02)
     card = lead.ok("get", f"/trials/{whole['id']}/pass-card")
-    lat, lon = map(float, next(one["position"] for one in card["stakes"] if one["strip"] == middle["order"]).split(", "))
+    lat, lon = map(float, next(item["position"] for item in card["stakes"] if item["strip"] == middle["order"]).split(", "))
     corners = "\n".join(f"{lat + dlat}, {lon + dlon}" for dlat, dlon in ((0.001, 0), (0.001, 0.00003), (0.00103, 0.00003)))
     lead.ok("patch", f"/fields/{split['field']['id']}", {"version": 1, "areas": [{"kind": "obstacle", "corners": corners}]})
     before = lead.ok("get", f"/trials/{whole['id']}/map")
     jumped = draw(lead, whole, design="rcbd", blocks=3)
-    found = lead.ok("get", f"/trials/{jumped['id']}/map")
-    (mast,) = (Polygon(ring) for ring in found["obstacles"])
-    assert any(Polygon(one["ring"]).intersects(mast) for one in before["strips"]), "it stood on a strip before"
-    assert not any(Polygon(one["ring"]).intersects(mast) for one in found["strips"])
-    assert len(found["strips"]) == len(before["strips"])
+    result = lead.ok("get", f"/trials/{jumped['id']}/map")
+    (mast,) = (Polygon(ring) for ring in result["obstacles"])
+    assert any(Polygon(item["ring"]).intersects(mast) for item in before["strips"]), "it stood on a strip before"
+    assert not any(Polygon(item["ring"]).intersects(mast) for item in result["strips"])
+    assert len(result["strips"]) == len(before["strips"])
 
 
 def test_us_readers_see_the_same_ground_in_feet(lead: Api, split: Place) -> None:

@@ -47,8 +47,8 @@ def signed_in(client: Client) -> bool:
 
 def test_devices_are_listed_and_signed_out_one_by_one_or_all(person: User) -> None:  # noqa: ARG001
     here, phone, tablet = (Api(), Api(), Api())
-    for one in (here, phone, tablet):
-        assert sign_in(one.client, HTTP_USER_AGENT=ANDROID).status_code == 200
+    for item in (here, phone, tablet):
+        assert sign_in(item.client, HTTP_USER_AGENT=ANDROID).status_code == 200
     listed = here.ok("get", "/sessions")
     assert [one["name"] for one in listed] == ["Chrome on Android"] * 3
     assert sum(one["here"] for one in listed) == 1
@@ -174,10 +174,10 @@ def test_hashes_at_once_are_bounded(person: User, monkeypatch: pytest.MonkeyPatc
     people = [
         threading.Thread(target=services.sign_in, args=(None,), kwargs={"username": "x", "password": "y"}) for _ in range(16)
     ]
-    for one in people:
-        one.start()
-    for one in people:
-        one.join()
+    for thread in people:
+        thread.start()
+    for item in people:
+        item.join()
     assert most == credentials.HASHES_AT_ONCE
 
 
@@ -284,17 +284,17 @@ def test_deployed_behind_https_the_check_is_clean() -> None:
 
 def test_the_guard_knows_the_operations_it_names() -> None:
     named = guard.READS | guard.PERSONAL | set(guard.UPLOADS)
-    operations = {one["operationId"] for path in api.get_openapi_schema()["paths"].values() for one in path.values()}
+    operations = {item["operationId"] for path in api.get_openapi_schema()["paths"].values() for item in path.values()}
     assert named <= operations
 
 
 def test_every_upload_has_a_limit() -> None:
     schema = api.get_openapi_schema()
     uploads = {
-        one["operationId"]
+        item["operationId"]
         for path in schema["paths"].values()
-        for one in path.values()
-        if "multipart/form-data" in one.get("requestBody", {}).get("content", {})
+        for item in path.values()
+        if "multipart/form-data" in item.get("requestBody", {}).get("content", {})
     }
     assert uploads == set(guard.UPLOADS)
 
@@ -306,12 +306,12 @@ def test_what_comes_is_small_enough_before_it_is_read(lead: Api, trial: Place) -
 
 def test_health_is_the_leads_and_says_what_it_found(lead: Api, scout: Api, trial: Place, workspace: Workspace) -> None:
     record_count(lead, trial)
-    found = lead.ok("get", f"/workspaces/{workspace.id}/health")
-    words = {one["name"]: one for one in found["checks"]}
+    result = lead.ok("get", f"/workspaces/{workspace.id}/health")
+    words = {item["name"]: item for item in result["checks"]}
     assert set(words) == {"database", "space", "worker", "queue", "files", "backups", "permissions", "reader"}
     assert words["database"]["well"]
     assert "GB are free" in words["space"]["words"]
-    assert any(one["person"] == "Mirren" for one in found["devices"])
+    assert any(item["person"] == "Mirren" for item in result["devices"])
     assert scout.call("get", f"/workspaces/{workspace.id}/health").status_code == 403
 
 
@@ -350,9 +350,9 @@ def test_health_on_the_command_line(lead: Api, monkeypatch: pytest.MonkeyPatch) 
     monkeypatch.setattr(report, "seconds_since", lambda _: 3.0)
     monkeypatch.setattr(report, "open_paths", list)
     call_command("health", "--json", stdout=out)
-    found = json.loads(out.getvalue())
-    assert found["well"]
-    assert found["devices"][0]["person"] == "mirren"
+    result = json.loads(out.getvalue())
+    assert result["well"]
+    assert result["devices"][0]["person"] == "mirren"
     monkeypatch.setattr(report, "seconds_since", lambda _: None)
     with pytest.raises(SystemExit):
         call_command("health", stdout=StringIO())

@@ -89,12 +89,12 @@ def test_no_operation_breaks_over_what_it_is_sent(
     """Each part of each body in turn replaced by something hostile; each number of each query too."""
     method, path, body, _ = ROWS[name]
     at = place(path)
-    made = body(trial) if callable(body) else body
+    result = body(trial) if callable(body) else body
     turn = sum(map(ord, name))  # so that every hostile value meets some part of every kind of body
-    for leaf in leaves(made) if made is not None else ():
+    for leaf in leaves(result) if result is not None else ():
         for step in (0, 7, 15):
             value = HOSTILE[(turn + step) % len(HOSTILE)]
-            answer = lead.call(method, at, changed(made, leaf, value))
+            answer = lead.call(method, at, changed(result, leaf, value))
             assert answer.status_code < 500, (leaf, value, answer.content)
             if answer.status_code >= 400:
                 assert answer.json()["message"]

@@ -49,7 +49,7 @@ def sample_all(api: Api, trial: Place, heads: dict[str, tuple[int, int]], **more
     """Two places on every strip, three days ago; ``heads`` by letter."""
     plan = draw(api, trial)
     more = {"recorded_at": ago(3)} | more
-    letters = {one["id"]: one["letter"] for one in trial["treatments"]}
+    letters = {item["id"]: item["letter"] for item in trial["treatments"]}
     for strip in trial["strips"]:
         for place, number in enumerate(heads[letters[strip["received_id"]]], start=1):
             body = heads_body(strip, number=str(number + strip["order"] % 3), plan_id=plan["id"], place=place, **more)
@@ -66,14 +66,14 @@ def test_a_sample_is_reckoned_and_kept_as_typed(lead: Api, trial: Place) -> None
     assert kept["words"] == "27 counted, 5 heads measured, 5.95 t/ha"
     assert kept["by_eye"]  # no plan drew the place
     assert kept["pieces"][1] == {"groups": "16", "seeds_each": "2.3"}
-    found = estimates(lead, trial)
-    row = next(one for one in found["strips"] if one["strip_id"] == trial["strips"][0]["id"])
+    result = estimates(lead, trial)
+    row = next(item for item in result["strips"] if item["strip_id"] == trial["strips"][0]["id"])
     assert row["estimate"]["value"]["value"] == pytest.approx(27 / 0.0625 * 16 * 2.1 * 41 / 100 / 1000)
     assert row["estimate"]["lower"]["value"] < row["estimate"]["value"]["value"] < row["estimate"]["upper"]["value"]
-    assert "taken by eye alone" in " ".join(found["words"])
+    assert "taken by eye alone" in " ".join(result["words"])
     shown = lead.ok("get", f"/trials/{trial['id']}")
     assert shown["strips"][0]["estimate"]["text"] == row["estimate"]["value"]["text"]
-    assert next(one for one in shown["stages"] if one["key"] == "estimate")["state"] == "partly"
+    assert next(item for item in shown["stages"] if item["key"] == "estimate")["state"] == "partly"
 
 
 def test_the_same_post_twice_is_one_sample_and_an_edit_names_its_version(lead: Api, trial: Place) -> None:
@@ -142,15 +142,15 @@ def test_a_method_nobody_knows_and_too_many_pieces(lead: Api, trial: Place) -> N
 
 def test_places_and_pieces_are_drawn_for_ever(lead: Api, trial: Place) -> None:
     plan = draw(lead, trial)
-    found = estimates(lead, trial)
-    assert (found["plan"]["id"], found["pieces"], found["method"]) == (plan["id"], 5, "heads")
-    first = found["strips"][0]["places"]
-    assert [one["number"] for one in first if not one["extra"]] == [1, 2]
+    result = estimates(lead, trial)
+    assert (result["plan"]["id"], result["pieces"], result["method"]) == (plan["id"], 5, "heads")
+    first = result["strips"][0]["places"]
+    assert [item["number"] for item in first if not item["extra"]] == [1, 2]
     assert estimates(lead, trial)["strips"][0]["places"] == first
     taken = drawn_pieces(counted=27, wanted=5, start=first[0]["start"])
     assert len(taken) == 5
-    starts = {place["start"] for strip in found["strips"] for place in strip["places"]}
-    assert len(starts) == sum(len(strip["places"]) for strip in found["strips"])
+    starts = {place["start"] for strip in result["strips"] for place in strip["places"]}
+    assert len(starts) == sum(len(strip["places"]) for strip in result["strips"])
     # the stand keeps its own plans
     assert lead.ok("get", f"/trials/{trial['id']}/stand")["plan"] is None
 
@@ -179,20 +179,20 @@ def test_nine_of_ten_is_asked_and_taken(lead: Api, trial: Place) -> None:
     plan = draw(lead, trial)
     body = heads_body(trial["strips"][0], plan_id=plan["id"], place=1)
     short = put(lead, trial, "yield-samples", body | {"pieces": body["pieces"][:4]})
-    assert [one["code"] for one in short["questions"]] == ["not_all"]
+    assert [item["code"] for item in short["questions"]] == ["not_all"]
     assert not short["by_eye"]
     assert estimates(lead, trial)["strips"][0]["estimate"]["pieces"] == 4
 
 
 def test_treatments_are_compared_over_strips(lead: Api, trial: Place) -> None:
     sample_all(lead, trial, {"A": (30, 33), "B": (27, 30), "C": (24, 27)})
-    found = estimates(lead, trial)
-    assert (found["honest_df"], found["pooled_df"]) == (4, 4 + 9)
-    by_letter = {one["id"]: one["letter"] for one in trial["treatments"]}
-    rows = {by_letter[one["treatment_id"]]: one for one in found["treatments"]}
+    result = estimates(lead, trial)
+    assert (result["honest_df"], result["pooled_df"]) == (4, 4 + 9)
+    by_letter = {item["id"]: item["letter"] for item in trial["treatments"]}
+    rows = {by_letter[item["treatment_id"]]: item for item in result["treatments"]}
     values: dict[str, list[float]] = {}
     for strip in trial["strips"]:
-        estimate = next(one["estimate"] for one in found["strips"] if one["strip_id"] == strip["id"])
+        estimate = next(item["estimate"] for item in result["strips"] if item["strip_id"] == strip["id"])
         values.setdefault(by_letter[strip["received_id"]], []).append(estimate["value"]["value"])
     for letter, own in values.items():
         assert rows[letter]["mean"]["value"] == pytest.approx(sum(own) / 3)
@@ -203,18 +203,18 @@ def test_treatments_are_compared_over_strips(lead: Api, trial: Place) -> None:
     width = rows["A"]["upper"]["value"] - rows["A"]["lower"]["value"]
     weighed = lead.ok("put", f"/trials/{trial['id']}/grain-samples/{uuid4()}", grain_body())
     assert weighed["weight"]["value"] == pytest.approx(42.469, abs=1e-3)
-    again = {by_letter[one["treatment_id"]]: one for one in estimates(lead, trial)["treatments"]}
+    again = {by_letter[item["treatment_id"]]: item for item in estimates(lead, trial)["treatments"]}
     assert again["A"]["upper"]["value"] - again["A"]["lower"]["value"] < width
-    stage = next(one for one in lead.ok("get", f"/trials/{trial['id']}")["stages"] if one["key"] == "estimate")
+    stage = next(item for item in lead.ok("get", f"/trials/{trial['id']}")["stages"] if item["key"] == "estimate")
     assert (stage["state"], stage["note"]) == ("done", "9 of 9 strips sampled")
 
 
 def test_the_widest_strip_is_told_how_to_narrow_it(lead: Api, trial: Place) -> None:
     sample_all(lead, trial, {"A": (30, 33), "B": (27, 30), "C": (24, 27)})
-    found = estimates(lead, trial)
-    widest = max(found["strips"], key=lambda one: one["estimate"]["half_pct"])
-    assert all(way["half_pct"] < widest["estimate"]["half_pct"] for way in found["narrow"])
-    assert f"on strip {found['narrow_strip']}" in " ".join(way["words"] for way in found["narrow"])
+    result = estimates(lead, trial)
+    widest = max(result["strips"], key=lambda item: item["estimate"]["half_pct"])
+    assert all(way["half_pct"] < widest["estimate"]["half_pct"] for way in result["narrow"])
+    assert f"on strip {result['narrow_strip']}" in " ".join(way["words"] for way in result["narrow"])
     assert sum(part["share_pct"] for part in widest["estimate"]["parts"]) == pytest.approx(100)
 
 
@@ -225,12 +225,12 @@ def test_samples_by_eye_stand_beside_the_drawn_ones(lead: Api, trial: Place) -> 
     before = estimates(lead, trial)["strips"][0]["estimate"]["value"]["value"]
     fat = [{"groups": "20", "seeds_each": "2.8"}] * 5
     put(lead, trial, "yield-samples", heads_body(strip, plan_id=plan["id"], by_eye=True, pieces=fat))
-    found = estimates(lead, trial)
-    assert found["strips"][0]["estimate"]["value"]["value"] == pytest.approx(before)
-    assert found["by_eye"] == 1
-    assert found["eye"]["over_pct"] == pytest.approx(100 * (20 * 2.8 / (16 * 2.1) - 1))
-    assert found["eye"]["lower_pct"] is None
-    assert "1 sample taken by eye" in " ".join(found["words"])
+    result = estimates(lead, trial)
+    assert result["strips"][0]["estimate"]["value"]["value"] == pytest.approx(before)
+    assert result["by_eye"] == 1
+    assert result["eye"]["over_pct"] == pytest.approx(100 * (20 * 2.8 / (16 * 2.1) - 1))
+    assert result["eye"]["lower_pct"] is None
+    assert "1 sample taken by eye" in " ".join(result["words"])
     assert not drawn["by_eye"]
     picking = lead.ok("get", f"/trials/{trial['id']}/estimates/picking")
     assert picking["drawn_mean"] == pytest.approx(100, abs=1.5)
@@ -264,9 +264,9 @@ def test_grain_is_weighed_by_treatment_only_when_all_are(lead: Api, trial: Place
         before = estimates(lead, trial)["strips"][0]["estimate"]["value"]["value"]
         mass = typed(f"{20 + 2 * number}", "g")
         put(lead, trial, "grain-samples", grain_body(strip_id=strip["id"], mass=mass, moisture=typed("13.5", "%")))
-    found = estimates(lead, trial)
-    assert not any("taken alike" in text for text in found["words"])
-    assert found["strips"][0]["estimate"]["value"]["value"] != pytest.approx(before)
+    result = estimates(lead, trial)
+    assert not any("taken alike" in text for text in result["words"])
+    assert result["strips"][0]["estimate"]["value"]["value"] != pytest.approx(before)
 
 
 @pytest.mark.parametrize(
@@ -295,7 +295,7 @@ def test_bad_grain_samples_are_refused(lead: Api, trial: Place, change: dict[str
     ],
 )
 def test_odd_grain_samples_are_asked_about(lead: Api, trial: Place, change: dict[str, Any], code: str) -> None:
-    assert code in {one["code"] for one in put(lead, trial, "grain-samples", grain_body() | change)["questions"]}
+    assert code in {item["code"] for item in put(lead, trial, "grain-samples", grain_body() | change)["questions"]}
 
 
 SETTING = {
@@ -349,17 +349,17 @@ def test_estimate_against_harvest(lead: Api, trial: Place) -> None:
     assert "too few" in two["problem"]
     for strip in trial["strips"][2:]:
         put(lead, trial, "harvest-loads", load_body(strip, net="1100"))
-    found = lead.ok("get", path)
-    assert [one["group"] for one in found["groups"]] == ["Winter wheat, heads or spikes", "Sampled by Mirren"]
-    group = found["groups"][0]
+    result = lead.ok("get", path)
+    assert [one["group"] for one in result["groups"]] == ["Winter wheat, heads or spikes", "Sampled by Mirren"]
+    group = result["groups"][0]
     product = 1.0
-    for one in lead.ok("get", f"/trials/{trial['id']}")["strips"]:
-        product *= one["estimate"]["value"] / one["yield_"]["value"]
+    for item in lead.ok("get", f"/trials/{trial['id']}")["strips"]:
+        product *= item["estimate"]["value"] / item["yield_"]["value"]
     assert group["bias_pct"] == pytest.approx(100 * (product ** (1 / 9) - 1))
     assert group["correction"] == pytest.approx(1 / (1 + group["bias_pct"] / 100))
     assert "one trial" in group["words"]
     assert group["limit_low_pct"] < group["lower_pct"] < group["bias_pct"] < group["upper_pct"] < group["limit_high_pct"]
-    assert all(pair["here"] for pair in found["pairs"])
+    assert all(pair["here"] for pair in result["pairs"])
     # grain weighed with the harvest refines the estimate, and is no merit of the one that was given before it
     put(lead, trial, "grain-samples", grain_body(mass=typed("26", "g"), moisture=typed("13.5", "%")))
     assert lead.ok("get", path)["groups"][0]["bias_pct"] == pytest.approx(group["bias_pct"])
@@ -381,7 +381,7 @@ CUT = {"method": "forage", "area": typed("0.25", "m2"), "units": {"gross": "g", 
 def test_a_mixture_is_judged_by_its_land(lead: Api, trial: Place) -> None:
     """Main alone on A, companion alone on C, both on B: 8 ÷ 10 + 3 ÷ 6 = 1.3 (definition), every strip alike."""
     of_crop(trial, "lucerne")
-    by_letter = {one["id"]: one["letter"] for one in trial["treatments"]}
+    by_letter = {item["id"]: item["letter"] for item in trial["treatments"]}
     for strip in trial["strips"]:
         values = {
             "A": {"gross": "1000", "dm_pct": "25"},
@@ -411,18 +411,18 @@ def test_residue_before_and_after_grazing(lead: Api, trial: Place) -> None:
         body = {"strip_id": strip["id"], "recorded_at": heads_body(strip)["recorded_at"], "method": "residue"}
         values = {"phase": phase, "gross": gross, "tare": "20", "dm_pct": "86"}
         put(lead, trial, "yield-samples", body | {"area": typed("0.25", "m2"), "values": values, "units": CUT["units"]})
-    found = estimates(lead, trial)
-    row = found["residue"][0]
+    result = estimates(lead, trial)
+    row = result["residue"][0]
     assert row["before"]["value"] == pytest.approx(0.2 * 0.86 / 0.25 * 10)
     assert row["used_pct"] == pytest.approx(25)
-    assert found["answer"] == "No strip sampled yet"  # residue is no yield
+    assert result["answer"] == "No strip sampled yet"  # residue is no yield
 
 
 def test_bulbs_ask_for_tare_and_state(lead: Api, trial: Place) -> None:
     of_crop(trial, "garlic")
     body = heads_body(trial["strips"][0], method="counted", number="40", units={"gross": "g", "tare": "g"})
     kept = put(lead, trial, "yield-samples", body | {"pieces": [{"gross": "600", "number_in": "10"}], "area": typed("2", "m2")})
-    assert {one["code"] for one in kept["questions"]} == {"no_tare", "which_state"}
+    assert {item["code"] for item in kept["questions"]} == {"no_tare", "which_state"}
     assert "10 pieces measured" in kept["words"]
     survived = put(
         lead,
@@ -439,9 +439,9 @@ def test_bulbs_ask_for_tare_and_state(lead: Api, trial: Place) -> None:
 def test_only_the_latest_look_counts(lead: Api, trial: Place) -> None:
     put(lead, trial, "yield-samples", heads_body(trial["strips"][0], number="60", recorded_at=ago(40)))
     put(lead, trial, "yield-samples", heads_body(trial["strips"][1]))
-    found = estimates(lead, trial)
-    assert [one["estimate"] is not None for one in found["strips"][:2]] == [False, True]
-    assert len(found["strips"][0]["samples"]) == 1
+    result = estimates(lead, trial)
+    assert [item["estimate"] is not None for item in result["strips"][:2]] == [False, True]
+    assert len(result["strips"][0]["samples"]) == 1
 
 
 def test_units_of_the_reader_change_no_estimate(lead: Api, trial: Place) -> None:

@@ -39,11 +39,11 @@ def test_o01_reads_its_f_and_p(lead: Api, workspace: Workspace) -> None:
     trial = response.json()
     assert len(trial["strips"]) == 24
     assert {strip["block_name"] for strip in trial["strips"]} == {"B1", "B2", "B3", "B4"}
-    found = lead.ok("get", f"/trials/{trial['id']}/verdict")
-    row = next(row for row in found["yield_"]["anova"] if row["source"] == "treatment")
+    result = lead.ok("get", f"/trials/{trial['id']}/verdict")
+    row = next(row for row in result["yield_"]["anova"] if row["source"] == "treatment")
     assert (row["df"], row["f"], row["p"]) == (5, "2.1678", "0.1128")
-    assert found["yield_"]["cv_pct"] == "6.7 %"
-    assert found["state"] == "judged"
+    assert result["yield_"]["cv_pct"] == "6.7 %"
+    assert result["state"] == "judged"
 
 
 def test_o02_with_missing_strips(lead: Api, workspace: Workspace) -> None:
@@ -53,10 +53,10 @@ def test_o02_with_missing_strips(lead: Api, workspace: Workspace) -> None:
         lines[place] = ",".join([*lines[place].split(",")[:2], "NA"])
     trial = send(lead, workspace, "\n".join(lines)).json()
     assert sum(strip["lost"] for strip in trial["strips"]) == 3
-    found = lead.ok("get", f"/trials/{trial['id']}/verdict")
-    rows = {row["source"]: row for row in found["yield_"]["anova"]}
+    result = lead.ok("get", f"/trials/{trial['id']}/verdict")
+    rows = {row["source"]: row for row in result["yield_"]["anova"]}
     assert (rows["treatment"]["f"], rows["treatment"]["p"], rows["residual"]["df"]) == ("2.3859", "0.1008", 12)
-    assert len(found["left_out"]) == 3
+    assert len(result["left_out"]) == 3
 
 
 def test_preview_shows_columns_and_values(lead: Api, workspace: Workspace) -> None:
@@ -103,7 +103,7 @@ def test_files_that_cannot_be_taken_in(lead: Api, workspace: Workspace, text: st
 
 def test_problems_carry_the_row_of_the_file(lead: Api, workspace: Workspace) -> None:
     answer = send(lead, workspace, "block,rate,yield\nI,a,4\nI,b,five\nII,,4\n").json()
-    assert [(one["row"], one["field"]) for one in answer["problems"]] == [(3, "yield"), (4, "rate")]
+    assert [(item["row"], item["field"]) for item in answer["problems"]] == [(3, "yield"), (4, "rate")]
 
 
 @pytest.mark.parametrize("where", ["import", "import-preview"])
@@ -119,4 +119,4 @@ def test_a_file_of_60_mb(lead: Api, workspace: Workspace, where: str) -> None:
 def test_formulas_in_a_file_stay_text(lead: Api, workspace: Workspace) -> None:
     text = 'block,rate,yield\nI,"=cmd()",4\nI,<b>b</b>,5\nII,"=cmd()",4\nII,<b>b</b>,6\n'
     trial = send(lead, workspace, text, control="=cmd()").json()
-    assert [one["name"] for one in trial["treatments"]] == ["=cmd()", "<b>b</b>"]
+    assert [item["name"] for item in trial["treatments"]] == ["=cmd()", "<b>b</b>"]

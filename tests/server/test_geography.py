@@ -55,21 +55,21 @@ def test_a_boundary_from_every_format(lead: Api, field: Place, tmp_path: Any, fo
     content = as_file(frame.to_crs(4326 if form == "kml" else crs), form, tmp_path)
     answer = upload(lead, f"/fields/{field['id']}/boundary-file", f"outline.{form}", content)
     assert answer.status_code == 200, answer.content
-    found = answer.json()
+    result = answer.json()
     area, _ = GEOD.geometry_area_perimeter(orient_polygons(Polygon(OUTLINE)))
-    assert Polygon(found["boundary"]).area == pytest.approx(area, rel=3e-4)
-    assert found["size"] == f"{area / 1e4:.2f} ha"
-    assert found["version"] == 2
-    assert "Read from" in found["boundary_said"]
+    assert Polygon(result["boundary"]).area == pytest.approx(area, rel=3e-4)
+    assert result["size"] == f"{area / 1e4:.2f} ha"
+    assert result["version"] == 2
+    assert "Read from" in result["boundary_said"]
 
 
 BOW = [(-28.4, 46.5), (-28.397, 46.503), (-28.397, 46.5), (-28.4, 46.5032)]
 
 
 def test_a_crossed_outline_is_mended_and_said(lead: Api, field: Place) -> None:
-    found = upload(lead, f"/fields/{field['id']}/boundary-file", "b.geojson", geojson({"A": BOW})).json()
-    assert "mended" in found["boundary_said"]
-    assert len(found["boundary"]) == 3
+    result = upload(lead, f"/fields/{field['id']}/boundary-file", "b.geojson", geojson({"A": BOW})).json()
+    assert "mended" in result["boundary_said"]
+    assert len(result["boundary"]) == 3
 
 
 def _zip(names: dict[str, bytes]) -> bytes:
@@ -114,7 +114,7 @@ def test_corners_typed_in(lead: Api, workspace: Workspace) -> None:
     path = f"/workspaces/{workspace.id}/fields"
     metres = lead.ok("post", path, {"name": "By tape", "corners": "0 0\n120 0\n120 300\n0 310", "corners_in": "m"})
     assert metres["size"] == f"{Polygon([(0, 0), (120, 0), (120, 300), (0, 310)]).area / 1e4:.2f} ha"
-    for corners, said in (
+    for corners, text in (
         ("46.5, -28.4\n46.6", "not two numbers"),
         ("46.5, -28.4\n46.5, -28.39", "fewer than three"),
         ("-28.4, 96.5\n-28.39, 96.5\n-28.39, 196.51", "more than a degree"),
@@ -122,7 +122,7 @@ def test_corners_typed_in(lead: Api, workspace: Workspace) -> None:
         ("here, there\n1, 2\n3, 4", "must be a number"),
     ):
         answer = lead.refused("post", path, {"name": "Wrong", "corners": corners})
-        assert said in answer["message"]
+        assert text in answer["message"]
         assert answer["field"] == "corners"
 
 
@@ -153,7 +153,7 @@ def test_strips_written_are_read_back_the_same(lead: Api, split: Place, tmp_path
     assert frame.crs.to_epsg() == 4326
     assert len(frame) == 24
     wide = frame.rename(columns={"Name": "strip"})
-    letters = {one["id"]: one for one in drawn["treatments"]}
+    letters = {item["id"]: item for item in drawn["treatments"]}
     for (_, row), strip in zip(wide.iterrows(), drawn["strips"], strict=True):
         treatment = letters[strip["treatment_id"]]
         assert int(row["strip"]) == strip["order"]
@@ -199,10 +199,10 @@ def test_the_sheet_says_what_the_screen_says(lead: Api, split: Place, workspace:
     html = layout_html(view(user, trial_for(user, drawn["id"])), driving="as_laid", reserve_pct=10)
     assert "Is &lt;b&gt;strip&lt;/b&gt; &amp; till enough?" in html, "what people type is text, never markup"
     card = lead.ok("get", f"/trials/{drawn['id']}/pass-card")
-    for one in card["seed"]:
-        assert one["weight"] in html
-    for said in card["cautions"]:
-        assert said in html
+    for item in card["seed"]:
+        assert item["weight"] in html
+    for text in card["cautions"]:
+        assert text in html
     assert html.count("<polygon") >= 25, "every strip and the outline"
     assert workspace.name not in html
     assert "Protocol not frozen yet" in html
@@ -257,9 +257,9 @@ def test_a_layout_from_a_file_amends_a_frozen_protocol(lead: Api, trial: Place) 
 
 def test_a_plain_layout_from_a_file(lead: Api, trial: Place) -> None:
     content = geojson({"A": shifted(0), "B": shifted(1), "C": shifted(2)})
-    found = upload(lead, f"/trials/{trial['id']}/layout-file", "mine.geojson", content, trial["version"]).json()
-    assert found["design"] == "unreplicated", "one strip each is a look"
-    assert found["seed"] is None
+    result = upload(lead, f"/trials/{trial['id']}/layout-file", "mine.geojson", content, trial["version"]).json()
+    assert result["design"] == "unreplicated", "one strip each is a look"
+    assert result["seed"] is None
     lonlat = [*shifted(0), shifted(0)[0]]
-    assert found["strips"][0]["length"]["value"] == pytest.approx(GEOD.inv(*lonlat[1], *lonlat[2])[2], rel=1e-3)
+    assert result["strips"][0]["length"]["value"] == pytest.approx(GEOD.inv(*lonlat[1], *lonlat[2])[2], rel=1e-3)
     assert typed("x") == {"text": "x", "unit": ""}

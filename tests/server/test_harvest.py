@@ -21,7 +21,7 @@ def put(api: Api, trial: Answer, place: int = 0, **changes: Any) -> Answer:
 
 
 def codes(load: Answer) -> list[str]:
-    return [one["code"] for one in load["questions"]]
+    return [item["code"] for item in load["questions"]]
 
 
 def test_a_load_without_its_moisture_is_kept_and_waits(lead: Api, trial: Answer) -> None:
@@ -119,20 +119,20 @@ def test_two_strips_that_look_exchanged_are_pointed_out(lead: Api, trial: Answer
     """Loads of two treatments of a block the wrong way round, little scatter otherwise."""
     harvest_all(lead, trial, {"A": 1100, "B": 1250, "C": 1400}, spread=3)
     assert lead.ok("get", f"/trials/{trial['id']}/harvest")["swap"] == ""
-    letters = {one["id"]: one["letter"] for one in trial["treatments"]}
+    letters = {item["id"]: item["letter"] for item in trial["treatments"]}
     block = trial["strips"][0]["block_name"]
     loads = {
         letters[load.strip.treatment_id.__str__()]: load
         for load in HarvestLoad.objects.select_related("strip")
-        if str(load.strip.id) in {one["id"] for one in trial["strips"] if one["block_name"] == block}
+        if str(load.strip.id) in {item["id"] for item in trial["strips"] if item["block_name"] == block}
     }
-    one, other = loads["A"], loads["C"]
-    one.yield_kg_per_ha, other.yield_kg_per_ha = other.yield_kg_per_ha, one.yield_kg_per_ha
-    one.save()
+    harvest_load, other = loads["A"], loads["C"]
+    harvest_load.yield_kg_per_ha, other.yield_kg_per_ha = other.yield_kg_per_ha, harvest_load.yield_kg_per_ha
+    harvest_load.save()
     other.save()
     swap = lead.ok("get", f"/trials/{trial['id']}/harvest")["swap"]
     assert "look exchanged" in swap
-    assert {str(one.strip.order), str(other.strip.order)} <= set(swap.lower().replace(",", "").split())
+    assert {str(harvest_load.strip.order), str(other.strip.order)} <= set(swap.lower().replace(",", "").split())
     assert "nothing is changed" in swap
 
 

@@ -196,7 +196,7 @@ def family(secret: Path, port: int) -> dict[str, tuple[str, bytes]]:
     lying[24:28] = struct.pack(">i", 2**30)
     many_parts = bytearray(genuine["strips.shp"])
     many_parts[144:148] = struct.pack("<i", 2**31 - 1)
-    found = {
+    result = {
         "virtual layer, absolute": ("a.geojson", vrt(str(there))),
         "virtual layer named KML": ("a.kml", vrt(str(there))),
         "virtual layer named GeoPackage": ("a.gpkg", vrt(str(there))),
@@ -227,7 +227,9 @@ def family(secret: Path, port: int) -> dict[str, tuple[str, bytes]]:
         "a database in a database": (
             "a.gpkg",
             geopackage(
-                lambda one: smuggled(one, "table", "taken", f"CREATE VIRTUAL TABLE taken USING dbstat('{secret}')"),
+                lambda connection: smuggled(
+                    connection, "table", "taken", f"CREATE VIRTUAL TABLE taken USING dbstat('{secret}')"
+                ),
                 feature="taken",
             ),
         ),
@@ -251,7 +253,7 @@ def family(secret: Path, port: int) -> dict[str, tuple[str, bytes]]:
         "a million corners": ("a.geojson", star(60_000)[:4_900_000]),
         "text that is no text": ("a.geojson", b"\xff\xfe" + "{".encode("utf-16-le")),
     }
-    return found
+    return result
 
 
 NAMES = sorted(family(Path("/nowhere"), 1))
@@ -355,10 +357,10 @@ def test_the_reader_reaches_nothing_but_itself(secret: Path, listener: tuple[int
     )
     done = subprocess.run([sys.executable, "-I", "-c", script], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
-    found = dict(line.split() for line in done.stdout.splitlines())
-    assert found.pop("itself") == "read"
-    assert set(found.values()) == {"refused"}, (found, landlock_version())
-    assert len(found) == 8
+    result = dict(line.split() for line in done.stdout.splitlines())
+    assert result.pop("itself") == "read"
+    assert set(result.values()) == {"refused"}, (result, landlock_version())
+    assert len(result) == 8
     assert not listener[1]
 
 

@@ -53,8 +53,8 @@ def test_a_sheet_lists_its_conflicts(lead: Api, trial: Place) -> None:
     loads = list(HarvestLoad.objects.order_by("strip__order")[:2])
     rows = [load_body({"id": str(load.strip_id)}, "1400", id=str(load.id), version=9) for load in loads]
     answer = lead.refused("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})
-    assert [one["row"] for one in answer["problems"]] == [1, 2]
-    assert all("changed elsewhere" in one["message"] for one in answer["problems"])
+    assert [item["row"] for item in answer["problems"]] == [1, 2]
+    assert all("changed elsewhere" in item["message"] for item in answer["problems"])
     assert not HarvestLoad.objects.filter(net_typed="1400").exists()
 
 
@@ -122,8 +122,8 @@ def test_the_serving_script_listens_on_this_machine_only(tmp_path: Path) -> None
     )
     try:
         assert server.stdout is not None
-        said = next(line for line in server.stdout if "Cultrix is at" in line)
-        assert f"http://localhost:{port}/" in said
+        text = next(line for line in server.stdout if "Cultrix is at" in line)
+        assert f"http://localhost:{port}/" in text
         listening = subprocess.run(["cat", "/proc/net/tcp", "/proc/net/tcp6"], capture_output=True, text=True).stdout
         local = [line.split()[1] for line in listening.splitlines() if f":{port:04X} " in line and " 0A " in line]
         assert local == [f"0100007F:{port:04X}"], "127.0.0.1 and nothing else"
@@ -138,7 +138,7 @@ def test_today_puts_this_year_before_the_next(lead: Api, workspace: Workspace, t
     year = timezone.localdate().year
     lead.ok("patch", f"/trials/{trial['id']}", {"version": trial["version"], "season": year})
     later = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Later", "crop": "maize", "season": year + 1})
-    dues = lead.ok("get", f"/workspaces/{workspace.id}/today")
+    dues = lead.ok("get", f"/workspaces/{workspace.id}/today")["dues"]
     titles = [due["trial_title"] for due in dues]
     assert titles[0] == "Row width"
     assert "Later" in titles
@@ -148,11 +148,11 @@ def test_today_puts_this_year_before_the_next(lead: Api, workspace: Workspace, t
 
 def test_tapes_name_the_thousandth_and_the_handy_share(lead: Api, trial: Place) -> None:
     record_count(lead, trial)
-    tapes = [one for one in lead.ok("get", f"/trials/{trial['id']}/stand")["tapes"] if one["row_spacing"] == "12.5 cm"]
+    tapes = [item for item in lead.ok("get", f"/trials/{trial['id']}/stand")["tapes"] if item["row_spacing"] == "12.5 cm"]
     assert [(tape["share"], tape["rows"], tape["exact"]) for tape in tapes] == [
         ("1/10 000 ha", 4, "2.000 m"),
         ("1/1 000 ha", 1, "80.000 m"),
     ]
     lead.ok("patch", "/session", {"unit_system": "us"})
-    shares = {one["share"] for one in lead.ok("get", f"/trials/{trial['id']}/stand")["tapes"]}
+    shares = {item["share"] for item in lead.ok("get", f"/trials/{trial['id']}/stand")["tapes"]}
     assert shares == {"1/10 000 ac", "1/1 000 ac"}

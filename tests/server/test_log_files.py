@@ -46,8 +46,8 @@ def as_points(content: bytes, form: str) -> tuple[str, bytes]:
 def test_other_open_formats_give_the_same_strips(lead: Api, placed: Answer, form: str) -> None:
     content = driven(lead, placed)
     by_csv = add_yield_log(lead, placed)
-    name, made = as_points(content, form)
-    log = send_log(lead, placed, made, name=name).json()
+    name, result = as_points(content, form)
+    log = send_log(lead, placed, result, name=name).json()
     done = lead.ok("put", f"/yield-logs/{log['id']}/columns", {"version": 1, "columns": columns_of(log)})
     assert done["state"] == "done", done["said"]
     assert yields(done) == pytest.approx(yields(by_csv), rel=1e-4)
@@ -67,8 +67,8 @@ def bomb() -> bytes:
 
 def polygons() -> bytes:
     ring = [*OUTLINE, OUTLINE[0]]
-    one = {"type": "Feature", "properties": {}, "geometry": {"type": "Polygon", "coordinates": [ring]}}
-    return json.dumps({"type": "FeatureCollection", "features": [one]}).encode()
+    item = {"type": "Feature", "properties": {}, "geometry": {"type": "Polygon", "coordinates": [ring]}}
+    return json.dumps({"type": "FeatureCollection", "features": [item]}).encode()
 
 
 @pytest.mark.parametrize(

@@ -19,14 +19,14 @@ GAIN = {"A": 1260, "B": 1140, "C": 1130}
 
 
 def money(api: Api, trial: Place) -> Place:
-    found: Place = api.ok("get", f"/trials/{trial['id']}/money")
-    return found
+    result: Place = api.ok("get", f"/trials/{trial['id']}/money")
+    return result
 
 
 def priced(api: Api, trial: Place, **facts: Any) -> Place:
     fresh = api.ok("get", f"/trials/{trial['id']}")
-    found: Place = api.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], **facts})
-    return found
+    result: Place = api.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], **facts})
+    return result
 
 
 def costs(api: Api, trial: Place, rows: list[Place]) -> Place:
@@ -36,46 +36,48 @@ def costs(api: Api, trial: Place, rows: list[Place]) -> Place:
         "version": fresh["version"],
         "factors": [{"kind": "row_spacing"}],
         "treatments": [
-            {"id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": "cm"}], "is_control": one["is_control"]}
-            for one in fresh["treatments"]
+            {"id": item["id"], "levels": [{"text": item["levels"][0]["text"], "unit": "cm"}], "is_control": item["is_control"]}
+            for item in fresh["treatments"]
         ],
         "costs": [
             {"factor": 0, "level": typed("12.5", "cm"), "kind": "passes", "label": "x", "times": "1"} | row for row in rows
         ],
     }
-    found: Place = api.ok("put", f"/trials/{trial['id']}/treatments", body)
-    return found
+    result: Place = api.ok("put", f"/trials/{trial['id']}/treatments", body)
+    return result
 
 
 def test_budgets_add_up_and_are_the_verdicts(lead: Api, trial: Place) -> None:
     """Income less costs is the net return; differences of nets are the verdict's estimates (definition)."""
     harvest_all(lead, trial, GAIN)
-    found, verdict = money(lead, trial), lead.ok("get", f"/trials/{trial['id']}/verdict")
-    for row in (*found["treatments"], *found["strips"]):
+    result, verdict = money(lead, trial), lead.ok("get", f"/trials/{trial['id']}/verdict")
+    for row in (*result["treatments"], *result["strips"]):
         left = row["income"]["value"] - row["by_yield"]["value"] - row["by_area"]["value"]
         assert row["net"]["value"] == pytest.approx(left, abs=1e-6)
         assert row["income"]["value"] == pytest.approx(200 * row["yield_"]["value"])
         assert row["by_yield"]["value"] == pytest.approx(10 * row["yield_"]["value"])
-    means = {one["letter"]: one["mean"]["value"] for one in verdict["net_return"]["means"]}
-    assert {one["letter"]: one["net"]["value"] for one in found["treatments"]} == pytest.approx(means)
-    for row in found["partial"]:
-        wanted = next(one for one in verdict["net_return"]["differences"] if one["letter"] == row["letter"])
+    means = {item["letter"]: item["mean"]["value"] for item in verdict["net_return"]["means"]}
+    assert {item["letter"]: item["net"]["value"] for item in result["treatments"]} == pytest.approx(means)
+    for row in result["partial"]:
+        wanted = next(item for item in verdict["net_return"]["differences"] if item["letter"] == row["letter"])
         assert row["net_gain"]["value"] == pytest.approx(wanted["estimate"]["value"])
-    assert {one["letter"]: one["by_area"]["value"] for one in found["treatments"]} == pytest.approx({"A": 20, "B": 10, "C": 0})
-    assert found["said"] == verdict["money"]
+    assert {item["letter"]: item["by_area"]["value"] for item in result["treatments"]} == pytest.approx(
+        {"A": 20, "B": 10, "C": 0}
+    )
+    assert result["said"] == verdict["money"]
 
 
 def test_the_middle_of_the_grid_is_the_verdict(lead: Api, trial: Place) -> None:
     harvest_all(lead, trial, GAIN)
-    found, verdict = money(lead, trial), lead.ok("get", f"/trials/{trial['id']}/verdict")
-    for one, wanted in zip(found["comparisons"], verdict["net_return"]["differences"], strict=True):
-        here = [cell for row in one["grid"] for cell in row if cell["here"]]
+    result, verdict = money(lead, trial), lead.ok("get", f"/trials/{trial['id']}/verdict")
+    for item, wanted in zip(result["comparisons"], verdict["net_return"]["differences"], strict=True):
+        here = [cell for row in item["grid"] for cell in row if cell["here"]]
         assert len(here) == 1
         for end in ("estimate", "lower", "upper"):
             assert here[0][end]["value"] == pytest.approx(wanted[end]["value"])
         assert here[0]["call"] == wanted["call"]
-        assert one["tornado"][0]["name"] in ("price", "difference in yield")
-        assert len(one["risk"]["gains"]) == 3
+        assert item["tornado"][0]["name"] in ("price", "difference in yield")
+        assert len(item["risk"]["gains"]) == 3
 
 
 def test_another_price_is_what_the_trial_says_at_that_price(lead: Api, trial: Place) -> None:
@@ -114,11 +116,11 @@ def test_seed_is_paid_by_the_rate_that_was_sown(lead: Api, trial: Place) -> None
     """A thousand seeds cost 0.10; 32 a square metre more than planned are 320 thousand a hectare: 32 (definition)."""
     priced(lead, trial, bag_price=typed("50", "money"), bag_seeds=typed("500000"))
     harvest_all(lead, trial, GAIN)
-    before = {one["order"]: one for one in money(lead, trial)["strips"]}
+    before = {item["order"]: item for item in money(lead, trial)["strips"]}
     strip = trial["strips"][2]
     body = planting_body(strip) | {"rate": typed("352", "/m2")}
     lead.ok("put", f"/trials/{trial['id']}/planting-records/{uuid4()}", body)
-    after = {one["order"]: one for one in money(lead, trial)["strips"]}
+    after = {item["order"]: item for item in money(lead, trial)["strips"]}
     dearer = (352 - 320) * 10_000 / 1000 * 50 / 500
     assert after[strip["order"]]["net"]["value"] == pytest.approx(before[strip["order"]]["net"]["value"] - dearer)
     assert after[strip["order"]]["seed_sown"]
@@ -163,7 +165,7 @@ def test_a_cost_by_yield_needs_an_expected_yield_for_its_margin(lead: Api, trial
     fresh = costs(lead, trial, [row])
     assert fresh["treatments"][0]["margin"] is None
     harvest_all(lead, trial, GAIN)
-    assert any("no yield is expected" in one for one in money(lead, trial)["remarks"])
+    assert any("no yield is expected" in item for item in money(lead, trial)["remarks"])
     fresh = priced(lead, trial, expected_yield=typed("8", "t/ha"))
     # 4 × 8 = 32 more, worth 200 − 10 − 4 = 186 a tonne: 0.172 t/ha (definition)
     assert fresh["treatments"][0]["margin"]["value"] == pytest.approx(32 / 186, rel=1e-6)
@@ -189,7 +191,7 @@ def test_cost_lines_that_cannot_be(lead: Api, trial: Place, row: Place, code: st
         "version": fresh["version"],
         "factors": [{"kind": "row_spacing"}],
         "treatments": [
-            {"id": one["id"], "levels": [{"text": one["levels"][0]["text"], "unit": "cm"}]} for one in fresh["treatments"]
+            {"id": item["id"], "levels": [{"text": item["levels"][0]["text"], "unit": "cm"}]} for item in fresh["treatments"]
         ],
         "costs": [{"factor": 0, "level": typed("12.5", "cm"), "kind": "passes", "label": "x"} | row],
     }
@@ -238,9 +240,9 @@ def test_highest_yield_is_not_highest_return(lead: Api, trial: Place) -> None:
     """A yields most but costs 20 + 400 a hectare: said on the verdict, and its step is not worth it."""
     costs(lead, trial, [{"each": typed("400", "money/ha")}])
     harvest_all(lead, trial, {"A": 1240, "B": 1225, "C": 1130})
-    found = money(lead, trial)
-    assert "The highest yield is not the highest return: A (12.5 cm) yielded most, B (18 cm) returned most." in found["said"]
-    rows = {row["letter"]: row for row in found["marginal"]["rows"]}
+    result = money(lead, trial)
+    assert "The highest yield is not the highest return: A (12.5 cm) yielded most, B (18 cm) returned most." in result["said"]
+    rows = {row["letter"]: row for row in result["marginal"]["rows"]}
     assert rows["A"]["said"].startswith("dominated")
     assert rows["B"]["recommended"]
 
@@ -267,15 +269,15 @@ def test_a_factorial_moves_by_its_factors(lead: Api, split: Place) -> None:
     )
     letters = {one["letter"]: 900 + 20 * place for place, one in enumerate(drawn["treatments"])}
     harvest_all(lead, drawn, letters)
-    found, verdict = money(lead, drawn), lead.ok("get", f"/trials/{drawn['id']}/verdict")
+    result, verdict = money(lead, drawn), lead.ok("get", f"/trials/{drawn['id']}/verdict")
     wanted = verdict["net_return"]["differences"]
-    assert [one["estimate"]["value"] for one in found["comparisons"]] == pytest.approx(
+    assert [one["estimate"]["value"] for one in result["comparisons"]] == pytest.approx(
         [one["estimate"]["value"] for one in wanted]
     )
-    assert [one["key"] for one in found["comparisons"]] == [one["key"] for one in wanted]
-    for one in found["comparisons"]:
-        here = next(cell for row in one["grid"] for cell in row if cell["here"])
-        assert here["estimate"]["value"] == pytest.approx(one["estimate"]["value"])
+    assert [one["key"] for one in result["comparisons"]] == [one["key"] for one in wanted]
+    for item in result["comparisons"]:
+        here = next(cell for row in item["grid"] for cell in row if cell["here"])
+        assert here["estimate"]["value"] == pytest.approx(item["estimate"]["value"])
 
 
 def test_a_look_has_a_budget_and_no_grid(lead: Api, trial: Place) -> None:
@@ -292,27 +294,27 @@ def test_a_look_has_a_budget_and_no_grid(lead: Api, trial: Place) -> None:
         },
     )
     harvest_all(lead, fresh, GAIN)
-    found = money(lead, fresh)
-    assert not found["replicated"]
-    assert found["treatments"]
-    assert all(one["grid"] == [] for one in found["comparisons"])
+    result = money(lead, fresh)
+    assert not result["replicated"]
+    assert result["treatments"]
+    assert all(item["grid"] == [] for item in result["comparisons"])
 
 
 def test_the_best_rate_with_what_surrounds_it(lead: Api, workspace: Workspace) -> None:
     """A thousand seeds cost 2.00 and are worth planting up to a point: dearer seed takes the best rate down (definition)."""
     trial = ladder(lead, workspace, BENT, net_margin=typed("15", "money/ha"), emergence=typed("80", "%"))
-    found = money(lead, trial)["optimum"]
-    assert found["problem"] == ""
-    assert found["factor"] == "Seeding rate"
-    assert "profile interval" in found["best"]
-    assert "within 15.00 €/ha" in found["flat"]
-    assert "plants at 80 % emergence" in found["safety"]
-    numbers = [[float(cell.strip("≤≥ ")) for cell in row] for row in found["grid"]]
+    result = money(lead, trial)["optimum"]
+    assert result["problem"] == ""
+    assert result["factor"] == "Seeding rate"
+    assert "profile interval" in result["best"]
+    assert "within 15.00 €/ha" in result["flat"]
+    assert "plants at 80 % emergence" in result["safety"]
+    numbers = [[float(cell.strip("≤≥ ")) for cell in row] for row in result["grid"]]
     for row in numbers:
         assert row == sorted(row), "a better price carries a higher rate"
     for column in range(5):
         assert [row[column] for row in numbers] == sorted((row[column] for row in numbers), reverse=True)
-    best = float(found["best"].split(" at ")[1].split(" ")[0])
+    best = float(result["best"].split(" at ")[1].split(" ")[0])
     assert numbers[2][2] == pytest.approx(best, abs=0.06)
     assert "Best seeding rate" in lead.ok("get", f"/trials/{trial['id']}/what-if?costs=150")["best_amount"]
 
@@ -324,21 +326,21 @@ def test_us_readers_see_the_same_money(lead: Api, trial: Place) -> None:
     us = money(lead, trial)
     assert us["unit"] == "€/ac"
     acre = 0.40468564224
-    for one, other in zip(metric["treatments"], us["treatments"], strict=True):
-        assert other["net"]["value"] == pytest.approx(one["net"]["value"] * acre, rel=1e-6)
+    for item, other in zip(metric["treatments"], us["treatments"], strict=True):
+        assert other["net"]["value"] == pytest.approx(item["net"]["value"] * acre, rel=1e-6)
     assert [one["call_words"] for one in us["comparisons"]] == [one["call_words"] for one in metric["comparisons"]]
 
 
 def test_a_list_of_prices_is_kept_with_day_and_source(lead: Api, workspace: Workspace) -> None:
-    found = add_prices(lead, workspace)
-    assert [item["price"]["shown"] for item in found["items"]] == ["214.00 €/t", "1.10 €/L"]
-    path = f"/workspaces/{workspace.id}/price-lists/{found['id']}"
+    result = add_prices(lead, workspace)
+    assert [item["price"]["shown"] for item in result["items"]] == ["214.00 €/t", "1.10 €/L"]
+    path = f"/workspaces/{workspace.id}/price-lists/{result['id']}"
     again = lead.ok("put", path, prices_body(version=1, retired=True))
     assert again["retired"]
     assert again["version"] == 2
     stale = lead.refused("put", path, prices_body(version=1), status=409)
     assert stale["code"] == "stale"
-    assert PriceList.history.filter(id=found["id"]).count() == 2
+    assert PriceList.history.filter(id=result["id"]).count() == 2
 
 
 @pytest.mark.parametrize(
@@ -395,7 +397,7 @@ def test_a_frozen_price_changes_with_a_reason_only(lead: Api, workspace: Workspa
         ({"scenarios": [{"name": "a", "price": typed("0", "money/t")}]}, "not_positive", "price"),
         ({"scenarios": [{"name": "a", "price": typed("9", "money/t")}]}, "price_not_above_cost", "unit_cost"),
         ({"scenarios": [{"name": "a", "costs": typed("-9", "%")}]}, "too_small", "costs"),
-        ({"scenarios": [{"name": str(one)} for one in range(9)]}, "too_large", "scenarios"),
+        ({"scenarios": [{"name": str(item)} for item in range(9)]}, "too_large", "scenarios"),
     ],
 )
 def test_plans_that_cannot_be(lead: Api, trial: Place, body: Place, code: str, field: str) -> None:

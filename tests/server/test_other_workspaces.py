@@ -41,13 +41,13 @@ CHANGING = re.compile(
 
 
 def answers(who: Api, paths: dict[str, str]) -> dict[str, bytes]:
-    found = {}
+    result = {}
     for name, path in paths.items():
         response = who.client.get(f"/api{path}")
         assert response.status_code in (200, 404), (name, response.content)
         if "json" in response.headers.get("Content-Type", ""):
-            found[name] = CHANGING.sub(b"", response.content)
-    return found
+            result[name] = CHANGING.sub(b"", response.content)
+    return result
 
 
 def fill_everything(api: Api, trial: Place) -> None:
@@ -77,15 +77,15 @@ def test_what_is_learned_comes_from_this_workspace_only(
         {
             "version": theirs["version"],
             "factors": [{"kind": "row_spacing"}],
-            "treatments": [{"levels": [typed(one, "cm")], "is_control": one == "25"} for one in ("12.5", "18", "25")],
+            "treatments": [{"levels": [typed(item, "cm")], "is_control": item == "25"} for item in ("12.5", "18", "25")],
         },
     )
     plan = {"design": "rcbd", "blocks": 3, "seed": 7, "strip_width": typed("6", "m"), "strip_length": typed("300", "m")}
     theirs = outsider.ok("post", f"/trials/{theirs['id']}/layout", {"version": theirs["version"], **plan})
     fill_everything(outsider, {**elsewhere, **theirs})
     assert answers(lead, paths) == before
-    for name, found in answers(outsider, paths).items():
-        assert found == before[name], name
+    for name, content in answers(outsider, paths).items():
+        assert content == before[name], name
 
 
 KINDS = {kind: f"put_{kind.replace('-', '_')}" for kind in REGISTERED}
@@ -106,8 +106,8 @@ def test_a_voided_record_counts_nowhere(kind: str, lead: Api, placed: Place, wor
     )
     before = answers(lead, paths)
     row, record_id = ROWS[KINDS[kind]], str(uuid4())
-    made = send(lead, row, row[1].format(new=record_id, **words), placed)
-    assert made.status_code == 201, made.content
+    result = send(lead, row, row[1].format(new=record_id, **words), placed)
+    assert result.status_code == 201, result.content
     lead.ok("post", f"/records/{kind}/{record_id}/void", {"voided": True, "reason": "not so", "version": 1})
     after = answers(lead, paths)
     assert {name: differing(before[name], after[name]) for name in before if after[name] != before[name]} == {}
@@ -115,5 +115,5 @@ def test_a_voided_record_counts_nowhere(kind: str, lead: Api, placed: Place, wor
 
 def differing(before: bytes, after: bytes) -> list[str]:
     """Parts of an answer that are not what they were."""
-    was, now = (re.split(rb", (?=\")", one) for one in (before, after))
+    was, now = (re.split(rb", (?=\")", content) for content in (before, after))
     return [f"{a.decode()} → {b.decode()}"[:200] for a, b in zip(was, now, strict=False) if a != b][:4]

@@ -12,7 +12,7 @@ from tests.server.conftest import Api
 
 def offered(api: Api, workspace: Workspace) -> dict[str, str]:
     answer = api.ok("post", f"/workspaces/{workspace.id}/crops", {"name": "Faba bean", "relative": "field_pea"})
-    return {one["key"]: one["relative"] for one in answer["crops"]}
+    return {item["key"]: item["relative"] for item in answer["crops"]}
 
 
 def test_it_can_be_chosen_and_is_marked_everywhere(scout: Api, workspace: Workspace) -> None:
@@ -33,7 +33,7 @@ def test_it_works_as_its_relative_does(lead: Api, workspace: Workspace) -> None:
     for crop in ("field_pea", "field_pea:Faba bean"):
         trial = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "x", "crop": crop, "season": 2026})
         trial = lead.ok("patch", f"/trials/{trial['id']}", {"version": 1, "planted_on": "2026-04-02"})
-        pages = [lead.ok("get", f"/trials/{trial['id']}/{one}") for one in ("planting", "scouting", "estimates")]
+        pages = [lead.ok("get", f"/trials/{trial['id']}/{name}") for name in ("planting", "scouting", "estimates")]
         answers.append((trial["units"], pages[0]["window"], pages[1]["rule"], pages[2]["methods"]))
     assert answers[0] == answers[1]
 

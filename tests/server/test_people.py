@@ -10,6 +10,7 @@ from apps.accounts import first_start
 from apps.accounts.models import AccountLink, Device, Installation, Membership, User, Workspace
 from apps.field.stand.models import StandCount
 from apps.trials.models import Trial
+from cultrix_core import __version__
 from django.core import mail
 from django.core.management import CommandError, call_command
 from django.utils import timezone
@@ -54,7 +55,12 @@ START = {
 
 def test_the_first_person_needs_the_code_and_comes_once(db: None, nobody: Api) -> None:  # noqa: ARG001
     code = first_start.new_code()
-    assert nobody.ok("get", "/session") == {"person": None, "demo": False, "first_start": True}
+    assert nobody.ok("get", "/session") == {
+        "person": None,
+        "demo": False,
+        "first_start": True,
+        "version": __version__,
+    }
     assert nobody.refused("post", "/first-start", {**START, "code": "AAAA-AAAA"})["code"] == "wrong_first_code"
     for changes, field in (
         ({"username": "m"}, "username"),
@@ -69,7 +75,7 @@ def test_the_first_person_needs_the_code_and_comes_once(db: None, nobody: Api) -
         assert not User.objects.exists()
         assert not Workspace.objects.exists()
     answer = nobody.ok("post", "/first-start", {**START, "code": code.lower().replace("-", " ")})
-    made = {
+    result = {
         "name": "Arden Farm",
         "currency": "€",
         "time_zone": "Europe/Paris",
@@ -81,7 +87,7 @@ def test_the_first_person_needs_the_code_and_comes_once(db: None, nobody: Api) -
         "leads_need_second_factor": False,
         "shut": False,
     }
-    assert made.items() <= answer["person"]["workspaces"][0].items()
+    assert result.items() <= answer["person"]["workspaces"][0].items()
     assert not Installation.objects.get().demo
     again = Api().refused("post", "/first-start", {**START, "code": code, "username": "second"})
     assert again["code"] == "already_started"
@@ -120,7 +126,7 @@ def test_an_invitation_makes_an_account_once(lead: Api, workspace: Workspace) ->
     assert taken.json()["code"] == "name_taken", "names differ by more than their capitals"
     answer = accept(guest, token, username="jon", name="Jon Sedge", password=STRONG)
     assert answer.status_code == 200
-    assert [one["name"] for one in answer.json()["person"]["workspaces"]] == [workspace.name]
+    assert [item["name"] for item in answer.json()["person"]["workspaces"]] == [workspace.name]
     assert accept(Api(), token, username="eve", name="Eve", password=STRONG).json()["code"] == "dead_link"
     assert sign_in("jon", STRONG).status_code == 200
     assert AccountLink.objects.get().token_hash != token
@@ -144,7 +150,7 @@ def test_a_link_that_is_over_lets_nobody_in(why: str, lead: Api, workspace: Work
 
 def test_who_has_an_account_joins_with_it(lead: Api, outsider: Api, workspace: Workspace) -> None:
     answer = outsider.ok("post", "/account-links/join", {"token": invited(lead, workspace, "viewer")})
-    assert {one["role"] for one in answer["person"]["workspaces"]} == {"lead", "viewer"}
+    assert {item["role"] for item in answer["person"]["workspaces"]} == {"lead", "viewer"}
 
 
 def test_mail_goes_where_the_installation_can_send(lead: Api, workspace: Workspace, settings: Any) -> None:
@@ -243,19 +249,19 @@ def test_trials_are_handed_over_and_records_are_not(
     assert lead.refused("post", path, {"to": "vesna"})["code"] == "no_successor", "a viewer cannot answer for a trial"
     assert lead.ok("post", path, {"to": "corin"}) == {"trials": 1}
     assert lead.ok("get", f"/trials/{trial['id']}")["responsible"] == "Corin"
-    held = {one["username"]: one["trials_in_hand"] for one in lead.ok("get", f"/workspaces/{workspace.id}/people")}
+    held = {item["username"]: item["trials_in_hand"] for item in lead.ok("get", f"/workspaces/{workspace.id}/people")}
     assert held == {"mirren": 0, "corin": 1, "vesna": 0}
-    found = Trial.objects.get(id=trial["id"])
-    assert found.created_by.username == "mirren"
-    assert found.history.first().history_change_reason == "handed over by mirren to corin"
+    result = Trial.objects.get(id=trial["id"])
+    assert result.created_by.username == "mirren"
+    assert result.history.first().history_change_reason == "handed over by mirren to corin"
     assert StandCount.objects.get(id=count_id).recorded_by.username == "corin"
 
 
 def test_trials_of_somebody_who_left_can_still_be_handed_over(lead: Api, scout: Api, workspace: Workspace) -> None:
-    made = scout.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Theirs", "crop": "maize", "season": 2026})
+    result = scout.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Theirs", "crop": "maize", "season": 2026})
     lead.ok("delete", f"/workspaces/{workspace.id}/people/corin")
     assert lead.ok("post", f"/workspaces/{workspace.id}/people/corin/hand-over", {"to": "mirren"}) == {"trials": 1}
-    assert lead.ok("get", f"/trials/{made['id']}")["responsible"] == "Mirren"
+    assert lead.ok("get", f"/trials/{result['id']}")["responsible"] == "Mirren"
 
 
 # --- workspaces -------------------------------------------------------------------------------------------------------
@@ -264,7 +270,7 @@ def test_trials_of_somebody_who_left_can_still_be_handed_over(lead: Api, scout: 
 def test_another_workspace_is_made_by_who_leads_one(lead: Api, scout: Api) -> None:
     body = {"name": "River Plots", "currency": "USD", "time_zone": "America/Chicago", "region": "us"}
     assert scout.call("post", "/workspaces", body).status_code == 403
-    names = {one["name"]: one["currency"] for one in lead.ok("post", "/workspaces", body)["person"]["workspaces"]}
+    names = {item["name"]: item["currency"] for item in lead.ok("post", "/workspaces", body)["person"]["workspaces"]}
     assert names["River Plots"] == "USD"
 
 
@@ -278,15 +284,13 @@ def test_a_currency_stays_once_amounts_are_written_in_it(lead: Api, workspace: W
 
 def test_today_is_the_day_of_the_farm(lead: Api, workspace: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     """The server's days are those of the workspace that is asked about, request by request."""
-    from apps.pages.trial import api
-
-    real, seen = api.timezone.localdate, []
+    real, seen = timezone.localdate, []
 
     def noted() -> Any:
         seen.append(timezone.get_current_timezone_name())
         return real()
 
-    monkeypatch.setattr(api.timezone, "localdate", noted)
+    monkeypatch.setattr(timezone, "localdate", noted)
     lead.ok("patch", f"/workspaces/{workspace.id}", {"time_zone": "Pacific/Auckland"})
     lead.ok("get", f"/workspaces/{workspace.id}/today")
     assert set(seen) == {"Pacific/Auckland"}

@@ -51,8 +51,8 @@ def world(
     django_db_blocker: Any,
     tmp_path_factory: pytest.TempPathFactory,
 ) -> Iterator[World]:
-    with django_db_blocker.unblock(), built(tmp_path_factory.mktemp("world")) as found:
-        yield found
+    with django_db_blocker.unblock(), built(tmp_path_factory.mktemp("world")) as result:
+        yield result
 
 
 @pytest.fixture(autouse=True)
@@ -155,6 +155,11 @@ def test_a_scout_reads_and_records(name: str, scout: Api, trial: Place, place: C
         assert response.status_code in (200, 201, 204), response.content
 
 
+def told_by_lists(lead: Api, user: User, workspace: Workspace) -> list[Any]:
+    rows = {item.trial.id: (item.fixed, item.progress, item.stages) for item in listed(user, workspace)}
+    return [rows, *(lead.call("get", f"/workspaces/{workspace.id}/{page}").content for page in ("today", "ledger", "trials"))]
+
+
 @pytest.mark.parametrize("name", sorted(name for name in ROWS if ROWS[name][3] or name in LEADS))
 def test_no_write_lets_an_old_summary_stand(
     name: str, lead: Api, workspace: Workspace, trial: Place, place: Callable[[str], str]
@@ -168,9 +173,9 @@ def test_no_write_lets_an_old_summary_stand(
     if there is None:
         assert not TrialSummary.objects.exists(), "a workspace that was removed takes its summaries along"
         return
-    told = {one.trial.id: (one.fixed, one.progress, one.stages) for one in listed(user, there)}
+    told = told_by_lists(lead, user, there)
     TrialSummary.objects.all().delete()
-    assert told == {one.trial.id: (one.fixed, one.progress, one.stages) for one in listed(user, there)}
+    assert told == told_by_lists(lead, user, there)
 
 
 @pytest.mark.parametrize("name", sorted(name for name in OPEN if name not in TO_ANYBODY))

@@ -35,14 +35,14 @@ def put(api: Api, trial: Trial, what: str, body: dict[str, Any], key: str | None
 
 
 def stage(api: Api, trial: Trial, key: str = "planting") -> dict[str, Any]:
-    return next(one for one in api.ok("get", f"/trials/{trial['id']}")["stages"] if one["key"] == key)
+    return next(item for item in api.ok("get", f"/trials/{trial['id']}")["stages"] if item["key"] == key)
 
 
 def test_the_first_strip_sown_says_when_the_trial_was(scout: Api, trial: Trial) -> None:
     put(scout, trial, "planting-records", planting_body(trial["strips"][0], speed=typed("9", "km/h"), soil="moist"))
-    found = scout.ok("get", f"/trials/{trial['id']}")
-    assert found["planted_on"] == date.today().isoformat()
-    assert found["strips"][0]["sown"]
+    result = scout.ok("get", f"/trials/{trial['id']}")
+    assert result["planted_on"] == date.today().isoformat()
+    assert result["strips"][0]["sown"]
     assert (stage(scout, trial)["state"], stage(scout, trial)["note"]) == ("due", "1 of 9 strips recorded")
     record = planting(scout, trial)["strips"][0]["records"][0]
     assert (record["speed"]["shown"], record["soil_name"], record["setting"]) == ("9.0 km/h", "Moist", "42")
@@ -65,12 +65,12 @@ def test_a_sheet_of_records_is_all_or_none(scout: Api, trial: Trial) -> None:
     rows[3] |= {"speed": typed("fast", "km/h")}
     rows[5] |= {"speed": typed("400", "km/h")}
     answer = scout.refused("post", f"/trials/{trial['id']}/planting-sheet", {"rows": rows})
-    assert [(one["row"], one["field"]) for one in answer["problems"]] == [(4, "speed"), (6, "speed")]
+    assert [(item["row"], item["field"]) for item in answer["problems"]] == [(4, "speed"), (6, "speed")]
     assert not PlantingRecord.objects.exists()
     for place in (3, 5):
         rows[place] |= {"speed": typed("8", "km/h")}
-    found = scout.ok("post", f"/trials/{trial['id']}/planting-sheet", {"rows": rows})
-    assert all(len(strip["records"]) == 1 for strip in found["strips"])
+    result = scout.ok("post", f"/trials/{trial['id']}/planting-sheet", {"rows": rows})
+    assert all(len(strip["records"]) == 1 for strip in result["strips"])
     assert stage(scout, trial)["state"] == "done"
 
 
@@ -88,13 +88,13 @@ def test_depths_of_a_strip(scout: Api, trial: Trial) -> None:
     scout.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "sowing_depth": typed("4", "cm")})
     for depth in ("38", "41", "35", "44", "52"):
         put(scout, trial, "depth-checks", depth_body(trial["strips"][0], depth))
-    found = planting(scout, trial)
-    dug = found["strips"][0]["dug"]
+    result = planting(scout, trial)
+    dug = result["strips"][0]["dug"]
     assert (dug["n"], dug["mean"]["text"], dug["inside_pct"], dug["off"]) == (5, "4.2 cm", 80.0, "+0.2 cm")
-    assert found["window_m"] == [0.025, 0.05]
+    assert result["window_m"] == [0.025, 0.05]
     ribbon = scout.ok("get", f"/trials/{trial['id']}")["strips"][0]
     assert (ribbon["depth"]["text"], ribbon["depths"]) == ("4.2 cm", 5)
-    first = found["strips"][0]["depths"][0]
+    first = result["strips"][0]["depths"][0]
     scout.ok("post", f"/records/depth-check/{first['id']}/void", {"voided": True, "reason": "stone", "version": 1})
     assert planting(scout, trial)["strips"][0]["dug"]["n"] == 4
     assert DepthCheck.objects.count() == 5, "a voided depth is kept"
@@ -122,7 +122,7 @@ def deviation(strip: dict[str, Any], kind: str = "wrong_setting", **more: Any) -
 def test_plan_and_deed_are_both_kept(lead: Api, trial: Trial) -> None:
     """A strip sown at the wrong setting is analysed as what it got, and once more as planned."""
     strip = trial["strips"][1]
-    other = next(one for one in trial["treatments"] if one["id"] != strip["treatment_id"])
+    other = next(item for item in trial["treatments"] if item["id"] != strip["treatment_id"])
     key = str(uuid4())
     body = deviation(strip, sown_treatment_id=other["id"], note="left at the strip before")
     answer = put(lead, trial, "deviations", body, key)
@@ -142,7 +142,7 @@ def test_plan_and_deed_are_both_kept(lead: Api, trial: Trial) -> None:
 
 def test_a_mark_made_at_the_desk_outlives_a_voided_deviation(lead: Api, trial: Trial) -> None:
     strip = trial["strips"][1]
-    others = [one for one in trial["treatments"] if one["id"] != strip["treatment_id"]]
+    others = [item for item in trial["treatments"] if item["id"] != strip["treatment_id"]]
     key = str(uuid4())
     put(lead, trial, "deviations", deviation(strip, sown_treatment_id=others[0]["id"]), key)
     desk = {"lost": False, "sown_treatment_id": others[1]["id"], "reason": "seen on the monitor's log"}
@@ -155,8 +155,8 @@ def test_a_skip_marks_the_strip_and_changes_no_treatment(scout: Api, trial: Tria
     strip = trial["strips"][0]
     body = deviation(strip, "skip", rows=2, start=typed("40", "m"), end=typed("55", "m"))
     assert put(scout, trial, "deviations", body)["words"] == "Skip, 2 rows, from 40.0 m to 55.0 m"
-    found = scout.ok("get", f"/trials/{trial['id']}")["strips"][0]
-    assert (found["deviations"], found["received_id"]) == (["Skip"], strip["treatment_id"])
+    result = scout.ok("get", f"/trials/{trial['id']}")["strips"][0]
+    assert (result["deviations"], result["received_id"]) == (["Skip"], strip["treatment_id"])
 
 
 @pytest.mark.parametrize(
@@ -236,17 +236,17 @@ def test_a_seedbed_is_judged_for_the_crop(scout: Api, trial: Trial) -> None:
         "seedbed-checks",
         bed(soil_temperature=typed("50", "F"), ph=typed("5.1"), moisture_line=typed("3.5", "cm"), weeds="none", texture="loam"),
     )
-    states = {one["check"]: one["state"] for one in answer["findings"]}
+    states = {item["check"]: item["state"] for item in answer["findings"]}
     assert states["Soil temperature"] == "good"  # 50 °F is 10 °C
     assert states["Soil pH"] == "poor"
     assert states["Residue"] == "unknown"
     assert answer["overall"] == "not_ready"
-    assert [one["title"] for one in answer["schools"]] == ["Into moisture", "Fixed depth"]
+    assert [item["title"] for item in answer["schools"]] == ["Into moisture", "Fixed depth"]
     assert answer["schools"][0]["depth"] == "4.1 cm"  # 3.5 cm and a quarter inch
     assert answer["soil_temperature"]["text"] == "50", "as typed"
-    found = planting(scout, trial)
-    assert len(found["seedbed"]) == 1
-    assert not found["small_seeded"], "seeds left on top are asked of small seeds only"
+    result = planting(scout, trial)
+    assert len(result["seedbed"]) == 1
+    assert not result["small_seeded"], "seeds left on top are asked of small seeds only"
 
 
 @pytest.mark.parametrize(
@@ -272,7 +272,7 @@ def test_catches_against_the_target(lead: Api, workspace: Workspace) -> None:
     """262, 258, 266 g on 18.75 m²: mean 139.7 kg/ha, 0.2 % under 140 (by hand)."""
     answer = calibrate(lead, workspace, calibration_body(add_lot(lead, workspace), add_drill(lead, workspace)))
     assert (answer["mean"], answer["off"], answer["standing"]) == ("139.7 kg/ha", "−0.2 %", "within_sure")
-    assert [one["mass"]["text"] for one in answer["catches"]] == ["262", "258", "266"]
+    assert [item["mass"]["text"] for item in answer["catches"]] == ["262", "258", "266"]
 
 
 def test_far_off_it_names_the_setting(lead: Api, workspace: Workspace) -> None:
@@ -312,12 +312,12 @@ def test_calibrations_that_cannot_be(lead: Api, workspace: Workspace, change: di
 
 
 def test_another_lot_asks_for_its_own_calibration(lead: Api, workspace: Workspace, trial: Trial) -> None:
-    one, other = add_lot(lead, workspace), add_lot(lead, workspace, tag="T-200")
+    name, other = add_lot(lead, workspace), add_lot(lead, workspace, tag="T-200")
     drill = add_drill(lead, workspace)
     path = f"/trials/{trial['id']}/calibrations"
-    sow(lead, trial, {"part": "crop", "lot_id": one})
+    sow(lead, trial, {"part": "crop", "lot_id": name})
     assert "T-118 has not been calibrated with Drill 3 m" in lead.ok("get", path)["missing"][0]
-    calibrate(lead, workspace, calibration_body(one, drill))
+    calibrate(lead, workspace, calibration_body(name, drill))
     assert lead.ok("get", path)["missing"] == []
     sow(lead, trial, {"part": "crop", "lot_id": other})
     assert "T-200 has not been calibrated" in lead.ok("get", path)["missing"][0]
@@ -360,7 +360,7 @@ def test_a_reader_in_us_units_reads_the_same_day(lead: Api, trial: Trial) -> Non
 
 def test_the_last_deviation_that_stands_decides(lead: Api, trial: Trial) -> None:
     strip = trial["strips"][1]
-    others = [one["id"] for one in trial["treatments"] if one["id"] != strip["treatment_id"]]
+    others = [item["id"] for item in trial["treatments"] if item["id"] != strip["treatment_id"]]
     keys = [str(uuid4()), str(uuid4())]
     for key, other in zip(keys, others, strict=True):
         put(lead, trial, "deviations", deviation(strip, sown_treatment_id=other, note=key[:4]), key)
@@ -378,8 +378,8 @@ def test_the_last_deviation_that_stands_decides(lead: Api, trial: Trial) -> None
 def test_a_strip_said_to_have_got_what_was_planned_is_as_planned(lead: Api, trial: Trial) -> None:
     strip = trial["strips"][1]
     put(lead, trial, "deviations", deviation(strip, "double", sown_treatment_id=strip["treatment_id"]))
-    found = lead.ok("get", f"/trials/{trial['id']}")["strips"][1]
-    assert (found["received_id"], found["deviations"]) == (strip["treatment_id"], ["Sown twice"])
+    result = lead.ok("get", f"/trials/{trial['id']}")["strips"][1]
+    assert (result["received_id"], result["deviations"]) == (strip["treatment_id"], ["Sown twice"])
 
 
 def test_a_record_of_another_trial_is_not_overwritten(lead: Api, workspace: Workspace, trial: Trial) -> None:
@@ -449,7 +449,7 @@ def test_a_planting_under_way_comes_before_what_is_planned(lead: Api, workspace:
     lead.ok("patch", f"/trials/{trial['id']}", {"version": trial["version"], "season": next_year})
 
     def urgency() -> int:
-        dues = lead.ok("get", f"/workspaces/{workspace.id}/today")
+        dues = lead.ok("get", f"/workspaces/{workspace.id}/today")["dues"]
         return int(next(due["urgency"] for due in dues if due["stage"] == "planting"))
 
     waiting = urgency()

@@ -25,7 +25,7 @@ def test_a_reading_is_shown_as_read(lead: Api, placed: Place) -> None:
     assert got["values"]["resistance"] == {"text": "300", "unit": "psi", "shown": "2.07 MPa"}
     assert got["questions"] == []
     odd = read(lead, placed, placed["strips"][0], "9")
-    assert [one["code"] for one in odd["questions"]] == ["odd_value"]
+    assert [item["code"] for item in odd["questions"]] == ["odd_value"]
 
 
 @pytest.mark.parametrize(
@@ -51,7 +51,7 @@ def test_what_cannot_be_is_refused_in_the_unit_typed(lead: Api, placed: Place, c
 
 def test_treatments_side_by_side_each_depth_by_itself(lead: Api, placed: Place) -> None:
     """Two readings a strip make one mean; the difference is the mean of the differences within the blocks."""
-    control = {one["id"] for one in placed["treatments"] if one["is_control"]}
+    control = {item["id"] for item in placed["treatments"] if item["is_control"]}
     worth = {}
     for number, strip in enumerate(placed["strips"]):
         base = 2.0 + 0.1 * strip["block"] + (0 if strip["received_id"] in control else 0.4) + 0.03 * (number % 3)
@@ -59,20 +59,20 @@ def test_treatments_side_by_side_each_depth_by_itself(lead: Api, placed: Place) 
             read(lead, placed, strip, f"{base + off:.2f}")
         worth[strip["id"]] = base
         read(lead, placed, strip, "1.1", depth="30")
-    found = lead.ok("get", f"/trials/{placed['id']}/readings")
-    assert [(one["name"], one["subject"]) for one in found["summaries"]] == [
+    result = lead.ok("get", f"/trials/{placed['id']}/readings")
+    assert [(item["name"], item["subject"]) for item in result["summaries"]] == [
         ("Soil resistance", "at 15 cm"),
         ("Soil resistance", "at 30 cm"),
     ]
-    rows = {one["treatment_id"]: one for one in found["summaries"][0]["treatments"]}
+    rows = {item["treatment_id"]: item for item in result["summaries"][0]["treatments"]}
     own = {
         key: [worth[strip["id"]] for strip in placed["strips"] if strip["received_id"] == key]
-        for key in (one["id"] for one in placed["treatments"])
+        for key in (item["id"] for item in placed["treatments"])
     }
     for key, values in own.items():
         assert rows[key]["mean"]["value"] == pytest.approx(sum(values) / len(values), abs=0.006)
         if key not in control:
-            (against,) = (own[one] for one in control)
+            (against,) = (own[item] for item in control)
             wanted = sum(values) / len(values) - sum(against) / len(against)
             assert rows[key]["difference"]["value"] == pytest.approx(wanted, abs=0.006)
             assert rows[key]["lower"]["value"] < wanted < rows[key]["upper"]["value"]
@@ -81,14 +81,14 @@ def test_treatments_side_by_side_each_depth_by_itself(lead: Api, placed: Place) 
 def test_a_void_reading_counts_no_more(lead: Api, placed: Place) -> None:
     got = read(lead, placed, placed["strips"][0], "2")
     lead.ok("post", f"/records/penetrometer-reading/{got['id']}/void", {"voided": True, "reason": "a stone", "version": 1})
-    found = lead.ok("get", f"/trials/{placed['id']}/readings")
-    assert found["summaries"] == []
-    assert all(not strip["readings"] for strip in found["strips"])
+    result = lead.ok("get", f"/trials/{placed['id']}/readings")
+    assert result["summaries"] == []
+    assert all(not strip["readings"] for strip in result["strips"])
 
 
 def test_the_description_is_whole() -> None:
     """A kind of reading without a button, a hint or its entries in the model fails here."""
-    for kind in (one for one in KINDS.values() if one.entries):
+    for kind in (item for item in KINDS.values() if item.entries):
         assert kind.button
         assert kind.hint
         assert kind.task

@@ -94,8 +94,8 @@ class Sender:
 
     def __post_init__(self) -> None:
         self.row = ROWS[operation(self.kind)]
-        made = self.row[2]
-        self.body = made(self.ready) if callable(made) else made
+        result = self.row[2]
+        self.body = result(self.ready) if callable(result) else result
         self.path = self.row[1].format(new=self.record_id, trial=self.ready["id"], workspace=self.workspace.id)
         self.void = f"/records/{self.kind}/{self.record_id}/void"
 
@@ -112,50 +112,50 @@ class Sender:
 @each_kind
 def test_the_life_of_a_record(kind: str, lead: Api, outsider: Api, ready: Place, workspace: Workspace) -> None:
     """Written, written again, changed, changed from an old look, voided, restored; of no use to another workspace."""
-    one = Sender(kind, ready, workspace)
-    assert one.sent(lead).status_code == 201
-    assert one.sent(lead).status_code == 200, "the same again is the same record"
-    assert (one.stored.version, kind_of(one.stored).name) == (1, kind)
+    sender = Sender(kind, ready, workspace)
+    assert sender.sent(lead).status_code == 201
+    assert sender.sent(lead).status_code == 200, "the same again is the same record"
+    assert (sender.stored.version, kind_of(sender.stored).name) == (1, kind)
     if kind in CHANGES:
-        changed = one.sent(lead, version=1, **CHANGES[kind])
-        assert (changed.status_code, one.stored.version) == (200, 2), changed.content
-        stale = one.sent(lead, version=1)
+        changed = sender.sent(lead, version=1, **CHANGES[kind])
+        assert (changed.status_code, sender.stored.version) == (200, 2), changed.content
+        stale = sender.sent(lead, version=1)
         assert (stale.status_code, stale.json()["code"], stale.json()["current"]["version"]) == (409, "stale", 2)
-    version = one.stored.version
-    assert one.sent(outsider).status_code == 404
-    assert outsider.call("post", one.void, {"voided": True, "reason": "mine", "version": version}).status_code == 404
-    assert lead.refused("post", one.void, {"voided": True, "reason": " ", "version": version})["field"] == "reason"
+    version = sender.stored.version
+    assert sender.sent(outsider).status_code == 404
+    assert outsider.call("post", sender.void, {"voided": True, "reason": "mine", "version": version}).status_code == 404
+    assert lead.refused("post", sender.void, {"voided": True, "reason": " ", "version": version})["field"] == "reason"
     late = {"voided": True, "reason": "late", "version": version + 5}
-    assert lead.refused("post", one.void, late, status=409)["code"] == "stale"
-    assert lead.ok("post", one.void, {"voided": True, "reason": "not so", "version": version})["voided"] is True
+    assert lead.refused("post", sender.void, late, status=409)["code"] == "stale"
+    assert lead.ok("post", sender.void, {"voided": True, "reason": "not so", "version": version})["voided"] is True
     if kind in CHANGES:
-        dead = one.sent(lead, version=version + 1)
+        dead = sender.sent(lead, version=version + 1)
         assert (dead.status_code, dead.json()["code"]) == (409, "voided")
-    assert lead.ok("post", one.void, {"voided": False, "version": version + 1})["voided"] is False
-    assert one.stored.version == version + 2
-    assert type(one.stored).history.filter(id=one.record_id).count() >= 3  # type: ignore[attr-defined]
+    assert lead.ok("post", sender.void, {"voided": False, "version": version + 1})["voided"] is False
+    assert sender.stored.version == version + 2
+    assert type(sender.stored).history.filter(id=sender.record_id).count() >= 3  # type: ignore[attr-defined]
 
 
 @pytest.mark.parametrize("kind", sorted(name for name, kind in KINDS.items() if kind.tallied and kind.home == "strip"))
 def test_what_hangs_on_a_strip_keeps_it(kind: str, lead: Api, ready: Place, workspace: Workspace) -> None:
     """Records by which a strip is counted as used keep the layout, void ones too."""
-    one = Sender(kind, ready, workspace)
-    assert one.sent(lead).status_code == 201
-    lead.ok("post", one.void, {"voided": True, "reason": "not so", "version": 1})
+    sender = Sender(kind, ready, workspace)
+    assert sender.sent(lead).status_code == 201
+    lead.ok("post", sender.void, {"voided": True, "reason": "not so", "version": 1})
     assert not lead.ok("get", f"/trials/{ready['id']}")["layout_bound"]["open"]
 
 
 @each_kind
 def test_a_package_takes_it_there_and_back(kind: str, lead: Api, outsider: Api, ready: Place, workspace: Workspace) -> None:
     """What is packaged arrives in another workspace with the same content, under an id of its own."""
-    described, one = KINDS[kind], Sender(kind, ready, workspace)
+    described, sender = KINDS[kind], Sender(kind, ready, workspace)
     extra = {"trial_id": ready["id"]} if kind == "calibration" else {}
-    assert one.sent(lead, **extra).status_code == 201
+    assert sender.sent(lead, **extra).status_code == 201
     there = Workspace.objects.get(name="Elsewhere")
     Workspace.objects.filter(id=there.id).update(currency=workspace.currency)
     answer = send_package(outsider, there.id, package_bytes(lead, ready))
     assert answer.status_code in (200, 201), answer.content
-    copies = described.model._default_manager.exclude(pk=one.record_id)
+    copies = described.model._default_manager.exclude(pk=sender.record_id)
     assert copies.count() == int(described.packaged)
     if described.packaged:
         told = {
@@ -163,4 +163,4 @@ def test_a_package_takes_it_there_and_back(kind: str, lead: Api, outsider: Api, 
             for column in described.model._meta.concrete_fields
             if not column.primary_key and not column.is_relation and column.attname != "received_at"
         }
-        assert {name: getattr(copies.get(), name) for name in told} == {name: getattr(one.stored, name) for name in told}
+        assert {name: getattr(copies.get(), name) for name in told} == {name: getattr(sender.stored, name) for name in told}

@@ -116,14 +116,14 @@ def test_running_precision_on_the_stand_page(lead: Api, trial: Place) -> None:
     assert (precision["needed"], precision["more"]) == (9, 6)
     assert stand["tapes"][0]["row_spacing"] == "12.5 cm"
     assert stand["density_unit"]["label"] == "/m²"
-    (treatment,) = [one for one in stand["treatments"] if one["counts"]]
+    (treatment,) = [item for item in stand["treatments"] if item["counts"]]
     assert treatment["working"]["outcome"] == treatment["stand"]["text"] == "213.3 /m²"
     assert treatment["working"]["steps"][-1]["outcome"] == "67 %"
 
 
 def test_a_count_on_a_wrongly_sown_strip_counts_for_what_it_got(lead: Api, trial: Place) -> None:
     strip = trial["strips"][0]
-    other = next(one for one in trial["treatments"] if one["id"] != strip["treatment_id"])
+    other = next(item for item in trial["treatments"] if item["id"] != strip["treatment_id"])
     lead.ok("patch", f"/strips/{strip['id']}", {"lost": False, "sown_treatment_id": other["id"], "reason": "gate"})
     record_count(lead, trial)
     stand = lead.ok("get", f"/trials/{trial['id']}/stand")
@@ -183,7 +183,7 @@ def test_a_sheet_is_all_or_nothing(lead: Api, trial: Place) -> None:
     rows[5]["net"] = typed("x", "kg")
     answer = lead.refused("post", f"/trials/{trial['id']}/harvest-sheet", {"rows": rows})
     assert answer["code"] == "rows"
-    assert [(one["row"], one["field"]) for one in answer["problems"]] == [(4, "moisture"), (6, "net")]
+    assert [(item["row"], item["field"]) for item in answer["problems"]] == [(4, "moisture"), (6, "net")]
     assert answer["problems"][0]["id"] == rows[3]["id"]
     assert not HarvestLoad.objects.exists()
     rows[3]["moisture"], rows[5]["net"] = typed("13", "%"), typed("1210", "kg")

@@ -91,9 +91,9 @@ def test_a_limit_speaks_the_unit_that_was_typed(lead: Api, workspace: Workspace)
 
 
 def test_the_regions_are_told_before_anybody_is_there(db: None) -> None:  # noqa: ARG001
-    found = Api().ok("get", "/regions")
-    assert [one["key"] for one in found["regions"]] == ["europe", "us", "canada"]
-    kinds = {one["kind"]: [code for code, _ in one["units"]] for one in found["quantities"]}
+    result = Api().ok("get", "/regions")
+    assert [item["key"] for item in result["regions"]] == ["europe", "us", "canada"]
+    kinds = {item["kind"]: [code for code, _ in item["units"]] for item in result["quantities"]}
     assert {"cm", "in"} <= set(kinds["row_spacing"])
     assert "bu/ac" not in kinds["yield"], "a bushel weighs differently by crop"
 

@@ -93,22 +93,22 @@ def test_the_ribbon_draws_every_strip_with_its_letter_and_crosses_the_lost(lead:
     harvest_all(lead, trial, GAIN)
     before = str(ribbon_svg(seen(trial)))
     letters = re.findall(r'font-weight="bold" text-anchor="middle">([A-Z]+)<', before)
-    by_id = {one["id"]: one["letter"] for one in trial["treatments"]}
+    by_id = {item["id"]: item["letter"] for item in trial["treatments"]}
     assert letters == [by_id[strip["treatment_id"]] for strip in trial["strips"]]
     assert before.count("Block ") == 3
     body = {"lost": True, "sown_treatment_id": None, "reason": "hail"}
     lead.ok("patch", f"/strips/{trial['strips'][3]['id']}", body)
     after = str(ribbon_svg(seen(trial)))
-    crosses = [len(re.findall(r'<path d="M[\d.]+ [\d.]+L[\d.]+ [\d.]+M', one)) for one in (before, after)]
+    crosses = [len(re.findall(r'<path d="M[\d.]+ [\d.]+L[\d.]+ [\d.]+M', name)) for name in (before, after)]
     assert crosses[1] == crosses[0] + 1
 
 
 def test_a_column_is_the_higher_the_more_the_strip_gave(lead: Api, trial: Place) -> None:
     harvest_all(lead, trial, GAIN)
-    found = seen(trial)
-    heights = [float(one) for one in re.findall(r'height="([\d.]+)" fill="url\(#h', str(ribbon_svg(found)))]
-    yields = [found.records[strip.id].yield_kg_per_ha for strip in found.strips]
-    assert [heights.index(height) for height in sorted(heights)] == [yields.index(one) for one in sorted(yields)]
+    result = seen(trial)
+    heights = [float(item) for item in re.findall(r'height="([\d.]+)" fill="url\(#h', str(ribbon_svg(result)))]
+    yields = [result.records[strip.id].yield_kg_per_ha for strip in result.strips]
+    assert [heights.index(height) for height in sorted(heights)] == [yields.index(item) for item in sorted(yields)]
     assert min(heights) > 0, "the lowest still shows a column"
 
 
@@ -119,7 +119,7 @@ def test_differences_are_drawn_to_scale(lead: Api, trial: Place) -> None:
     assert analysis is not None
     svg = str(differences_svg(analysis))
     ends = [(float(a), float(b)) for a, b in re.findall(r'd="M([\d.]+) [\d.]+v8m0 -4H([\d.]+)m', svg)]
-    points = [float(one) for one in re.findall(r'<circle cx="([\d.]+)"', svg)]
+    points = [float(item) for item in re.findall(r'<circle cx="([\d.]+)"', svg)]
     nought = float(re.findall(r'<path d="M([\d.]+) 2V', svg)[0])
     values = [(difference.lower, difference.estimate, difference.upper) for difference in analysis.differences]
     drawn = [x for (low, high), point in zip(ends, points, strict=True) for x in (low, point, high)]
@@ -170,10 +170,10 @@ def test_every_table_of_a_trial_is_in_it_or_left_out_for_a_reason() -> None:
     assert hanging - set(NAMES) == set(LEFT_OUT)
 
 
-@pytest.mark.parametrize("table", TABLES, ids=lambda one: one.name)
+@pytest.mark.parametrize("table", TABLES, ids=lambda item: item.name)
 def test_schemas_name_every_column_once(table: Any) -> None:
     schema = schema_of(table.model, table.many, [])
-    names = [one["name"] for one in schema["fields"]]
+    names = [item["name"] for item in schema["fields"]]
     assert len(names) == len(set(names))
     assert "id" in names
     assert not any(name.startswith("workspace") for name in names)
@@ -198,7 +198,7 @@ def test_schemas_name_every_column_once(table: Any) -> None:
     ],
 )
 def test_cells_that_are_no_value(column: str, text: str) -> None:
-    field = next(one for one in fields_of(Strip) if one.attname == column)
+    field = next(item for item in fields_of(Strip) if item.attname == column)
     with pytest.raises(ValueError):  # noqa: PT011 - json, uuid and numbers each say it in their own words
         value_of(field, text)
 

@@ -53,13 +53,13 @@ def _finished(lead: Api, trial: Place) -> Place:
     lead.ok(
         "patch", f"/strips/{trial['strips'][4]['id']}", {"lost": True, "sown_treatment_id": None, "reason": "flooded in June"}
     )
-    found: Place = lead.ok("get", f"/trials/{trial['id']}")
-    return found
+    result: Place = lead.ok("get", f"/trials/{trial['id']}")
+    return result
 
 
 def share(api: Api, trial: Place, **body: Any) -> Place:
-    made: Place = api.ok("post", f"/trials/{trial['id']}/shares", {"days": 5, **body})
-    return made
+    result: Place = api.ok("post", f"/trials/{trial['id']}/shares", {"days": 5, **body})
+    return result
 
 
 def stranger() -> Client:
@@ -73,8 +73,8 @@ def test_the_page_says_what_the_verdict_says(lead: Api, finished: Place) -> None
         assert text in html
     for mean in verdict["yield_"]["means"]:
         assert re.search(rf">{re.escape(mean['mean']['text'].removesuffix(' t/ha'))}<", html), mean["mean"]["text"]
-    for one in verdict["yield_"]["differences"]:
-        assert f"{one['estimate']['text']}, {one['call_words']}" in html
+    for item in verdict["yield_"]["differences"]:
+        assert f"{item['estimate']['text']}, {item['call_words']}" in html
     assert "The full record" not in html
     assert "Next year." in html
 
@@ -84,9 +84,9 @@ def test_the_record_holds_protocol_strips_analysis_and_money(lead: Api, finished
     html = page(lead, finished, record=True)
     for text in (SECRET, verdict["yield_"]["method"], money["marginal"]["words"], finished["protocol"]["fingerprint"]):
         assert text in html
-    for one in verdict["net_return"]["differences"]:
-        assert one["p"] in html
-        assert one["lower"]["text"].removesuffix(" €/ha") in html
+    for item in verdict["net_return"]["differences"]:
+        assert item["p"] in html
+        assert item["lower"]["text"].removesuffix(" €/ha") in html
     assert html.count('<tr><td class="num">') >= len(finished["strips"])
 
 
@@ -140,8 +140,8 @@ def test_prints_fetch_nothing() -> None:
 
 
 def test_a_link_opens_for_a_stranger_and_shows_nothing_private(lead: Api, finished: Place, workspace: Workspace) -> None:
-    made = share(lead, finished, record=True, title="Rows, a trial of ours")
-    response = stranger().get(made["path"])
+    result = share(lead, finished, record=True, title="Rows, a trial of ours")
+    response = stranger().get(result["path"])
     html = response.content.decode()
     assert response.status_code == 200
     assert "gains yield" in html
@@ -160,7 +160,7 @@ def test_a_link_opens_for_a_stranger_and_shows_nothing_private(lead: Api, finish
     assert "no-store" in response["Cache-Control"]
     assert "noindex" in response["X-Robots-Tag"]
     assert response["Referrer-Policy"] == "no-referrer"
-    document = pypdfium2.PdfDocument(stranger().get(f"{made['path']}/pdf").content)
+    document = pypdfium2.PdfDocument(stranger().get(f"{result['path']}/pdf").content)
     printed = " ".join(words(document, place) for place in range(len(document)))
     assert SECRET.split()[1] not in printed
     assert "Home Ground" not in printed
@@ -197,8 +197,8 @@ def test_names_typed_into_free_text_do_not_leave_with_a_link(lead: Api, finished
     for record in (False, True):
         html = stranger().get(share(lead, fresh, record=record)["path"]).content.decode()
         assert "Rows on …" in html
-        assert [one for one in private if one in html] == []
-    assert [one for one in private[:6] if one not in inside] == [], "a member reads them all"
+        assert [name for name in private if name in html] == []
+    assert [name for name in private[:6] if name not in inside] == [], "a member reads them all"
     shown = stranger().get(share(lead, fresh, places=True)["path"]).content.decode()
     assert "Rows on Home Ground" in shown
     assert "Mirren" not in shown
@@ -209,45 +209,45 @@ def test_places_are_shown_when_that_is_wanted(lead: Api, finished: Place) -> Non
 
 
 def test_a_link_gives_no_way_further_in(lead: Api, finished: Place) -> None:
-    made = share(lead, finished)
+    result = share(lead, finished)
     who = stranger()
-    who.get(made["path"])
+    who.get(result["path"])
     for path in (f"/api/trials/{finished['id']}", f"/api/trials/{finished['id']}/report", "/api/session"):
         answer = who.get(path)
         assert answer.status_code == 401 or not answer.json().get("person")
     for method in ("post", "put", "patch", "delete"):
-        assert getattr(who, method)(made["path"]).status_code == 405
+        assert getattr(who, method)(result["path"]).status_code == 405
 
 
 def test_a_link_ends(lead: Api, finished: Place) -> None:
-    made = share(lead, finished)
-    assert stranger().get(made["path"]).status_code == 200
+    result = share(lead, finished)
+    assert stranger().get(result["path"]).status_code == 200
     ReportShare.objects.update(expires_at=timezone.now() - timedelta(seconds=1))
-    gone = stranger().get(made["path"])
+    gone = stranger().get(result["path"])
     assert gone.status_code == 404
     assert "opens nothing" in gone.content.decode()
     assert lead.ok("get", f"/trials/{finished['id']}/shares")[0]["state"] == "expired"
 
 
 def test_a_link_is_revoked(lead: Api, scout: Api, finished: Place) -> None:
-    made = share(lead, finished)
-    assert scout.ok("post", f"/shares/{made['id']}/revoke")["state"] == "revoked"
-    assert stranger().get(made["path"]).status_code == 404
-    assert stranger().get(f"{made['path']}/pdf").status_code == 404
+    result = share(lead, finished)
+    assert scout.ok("post", f"/shares/{result['id']}/revoke")["state"] == "revoked"
+    assert stranger().get(result["path"]).status_code == 404
+    assert stranger().get(f"{result['path']}/pdf").status_code == 404
 
 
 def test_a_link_dies_with_the_membership_of_its_maker(lead: Api, finished: Place) -> None:
-    made = share(lead, finished)
+    result = share(lead, finished)
     Membership.objects.filter(user=User.objects.get(username="mirren")).delete()
-    assert stranger().get(made["path"]).status_code == 404
+    assert stranger().get(result["path"]).status_code == 404
 
 
 def test_a_link_dies_with_the_account_of_its_maker(lead: Api, finished: Place) -> None:
     """Deactivated, and a member still by the books."""
-    made = share(lead, finished)
+    result = share(lead, finished)
     User.objects.filter(username="mirren").update(is_active=False)
-    assert stranger().get(made["path"]).status_code == 404
-    assert stranger().get(f"{made['path']}/pdf").status_code == 404
+    assert stranger().get(result["path"]).status_code == 404
+    assert stranger().get(f"{result['path']}/pdf").status_code == 404
 
 
 def test_names_of_people_who_left_stay_out_of_shared_pages(lead: Api, scout: Api, finished: Place) -> None:
@@ -267,22 +267,22 @@ def test_names_of_people_who_left_stay_out_of_shared_pages(lead: Api, scout: Api
         },
     )
     Membership.objects.filter(user__username__in=("corin", "wenna")).delete()
-    made = share(lead, finished, record=True)
-    html = stranger().get(made["path"]).content.decode()
+    result = share(lead, finished, record=True)
+    html = stranger().get(result["path"]).content.decode()
     assert "rows pay, as" in html
-    assert [one for one in ("Corin", "Wenna", "Tregale") if one in html] == []
+    assert [name for name in ("Corin", "Wenna", "Tregale") if name in html] == []
 
 
 def test_a_token_is_not_kept_and_not_guessed(lead: Api, finished: Place) -> None:
-    made = share(lead, finished)
-    token = made["path"].rsplit("/", 1)[1]
+    result = share(lead, finished)
+    token = result["path"].rsplit("/", 1)[1]
     assert len(token) >= 40
     kept = ReportShare.objects.get()
     assert token not in str(vars(kept))
     assert lead.ok("get", f"/trials/{finished['id']}/shares")[0]["path"] == ""
     for other in (token[:-1], token + "x", kept.token_hash, str(kept.id), "x"):
         assert stranger().get(f"/shared/{other}").status_code == 404
-    assert stranger().get(made["path"]).status_code == 200
+    assert stranger().get(result["path"]).status_code == 200
     assert lead.ok("get", f"/trials/{finished['id']}/shares")[0]["opened"] == 1
 
 

@@ -135,7 +135,7 @@ def test_hoop_frame_and_rows_stand_beside_each_other(lead: Api, trial: Place) ->
     rows = put_count(lead, trial, 0, "26", rows="4", length=typed("1", "m"))
     hoop = put_count(lead, trial, 0, "13", method="hoop", diameter=typed("56.419", "cm"))
     frame = put_count(lead, trial, 0, "13", method="quadrat", area=typed("0.25", "m2"))
-    assert [one["plants_per_m2"] for one in (rows, hoop, frame)] == pytest.approx([52, 52, 52], abs=0.01)
+    assert [item["plants_per_m2"] for item in (rows, hoop, frame)] == pytest.approx([52, 52, 52], abs=0.01)
     assert "π ÷ 4" in hoop["working"]["steps"][0]["numbers"]
     strip = lead.ok("get", f"/trials/{trial['id']}/stand")["strips"][0]
     assert strip["precision"]["n"] == 3
@@ -174,7 +174,7 @@ def test_visits_are_told_apart_by_their_days(lead: Api, trial: Place) -> None:
 
 
 def questions(count: Any) -> dict[str, str]:
-    return {one["code"]: one["text"] for one in count["questions"]}
+    return {item["code"]: item["text"] for item in count["questions"]}
 
 
 def test_310_for_31_is_asked_about_and_kept(lead: Api, trial: Place) -> None:
@@ -234,19 +234,19 @@ def test_drops_duplicates_and_any_order_across_records_give_the_same_records(lea
     """Each record's operations stay in order; across records they are shuffled, repeated and partly lost on the way back."""
     StandCount.objects.all().delete()
     ids = [str(uuid4()) for _ in range(3)]
-    bodies = {one: count_body(trial["strips"][0], str(30 + place), recorded_at=now()) for place, one in enumerate(ids)}
-    queues = {one: ["put", "put", "void"] if place == 0 else ["put"] for place, one in enumerate(ids)}
+    bodies = {name: count_body(trial["strips"][0], str(30 + place), recorded_at=now()) for place, name in enumerate(ids)}
+    queues = {name: ["put", "put", "void"] if place == 0 else ["put"] for place, name in enumerate(ids)}
     while any(queues.values()):
-        one = data.draw(st.sampled_from([key for key, queue in queues.items() if queue]))
-        step = queues[one].pop(0)
+        item = data.draw(st.sampled_from([key for key, queue in queues.items() if queue]))
+        step = queues[item].pop(0)
         for _ in range(data.draw(st.integers(1, 3))):  # an answer lost on the way makes the device send again
             if step == "put":
-                lead.ok("put", f"/trials/{trial['id']}/stand-counts/{one}", bodies[one])
+                lead.ok("put", f"/trials/{trial['id']}/stand-counts/{item}", bodies[item])
             else:
                 body = {"voided": True, "reason": "taken back", "version": 1}
-                assert lead.call("post", f"/records/stand-count/{one}/void", body).status_code == 200
-    found = {str(count.pk): (count.plants, count.voided, count.version) for count in StandCount.objects.all()}
-    assert found == {ids[0]: (30, True, 2), ids[1]: (31, False, 1), ids[2]: (32, False, 1)}
+                assert lead.call("post", f"/records/stand-count/{item}/void", body).status_code == 200
+    result = {str(count.pk): (count.plants, count.voided, count.version) for count in StandCount.objects.all()}
+    assert result == {ids[0]: (30, True, 2), ids[1]: (31, False, 1), ids[2]: (32, False, 1)}
 
 
 def test_a_trial_from_a_file_without_strip_lengths_says_what_is_missing(lead: Api, trial: Place) -> None:

@@ -49,11 +49,11 @@ def plant(trial: Place, days: int) -> date:
 def test_a_tape_run_answers_with_its_indices(lead: Api, trial: Place) -> None:
     """The case of the core's tests, typed in centimetres: doubles 20 %, skips 30 %, precision 23.9 %."""
     run = put(lead, trial, "tape-runs", tape_body(trial["strips"][0]))
-    found = run["spacings"]
-    assert (found["doubles_pct"], found["skips_pct"]) == (20, 30)
-    assert found["precision_pct"] == pytest.approx(23.87, abs=0.01)
-    assert sum(one["number"] for one in found["histogram"]) == 10
-    assert [one["code"] for one in run["questions"]] == ["long_gap"]
+    result = run["spacings"]
+    assert (result["doubles_pct"], result["skips_pct"]) == (20, 30)
+    assert result["precision_pct"] == pytest.approx(23.87, abs=0.01)
+    assert sum(item["number"] for item in result["histogram"]) == 10
+    assert [item["code"] for item in run["questions"]] == ["long_gap"]
     seen = put(lead, trial, "tape-runs", tape_body(trial["strips"][0], looked_at=[6]))
     assert seen["questions"] == []
     analysis = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
@@ -91,7 +91,7 @@ def test_measures_keep_what_was_typed_and_ask_about_odd_ones(lead: Api, trial: P
     for text in ("41", "43"):
         put(lead, trial, "plant-measures", measure_body(strip, value=typed(text, "cm")))
     tenfold = put(lead, trial, "plant-measures", measure_body(strip, value=typed("420", "cm")))
-    assert [one["code"] for one in tenfold["questions"]] == ["far_off"]
+    assert [item["code"] for item in tenfold["questions"]] == ["far_off"]
     weeds = put(
         lead,
         trial,
@@ -133,11 +133,11 @@ def test_ratings_are_kept_apart_and_say_whether_they_were_blind(lead: Api, trial
     for number, strip in enumerate(trial["strips"]):
         put(lead, trial, "ratings", rating_body(strip, score=4 + number % 3, blind=True))
         put(lead, trial, "plant-measures", measure_body(strip, trait="canopy", value=typed(str(50 + number))))
-    found = lead.ok("get", f"/trials/{trial['id']}/scouting")["summaries"]
-    assert [(one["name"], one["judged"]) for one in found] == [("Ground covered by the crop", False), ("Vigour", True)]
-    assert found[1]["blind"] == 9
-    assert "Described, not called" in found[0]["words"]
-    with_difference = [one for one in found[0]["treatments"] if one["difference"]]
+    result = lead.ok("get", f"/trials/{trial['id']}/scouting")["summaries"]
+    assert [(item["name"], item["judged"]) for item in result] == [("Ground covered by the crop", False), ("Vigour", True)]
+    assert result[1]["blind"] == 9
+    assert "Described, not called" in result[0]["words"]
+    with_difference = [item for item in result[0]["treatments"] if item["difference"]]
     assert len(with_difference) == 2
     for score in (0, 10):
         assert refused(lead, trial, "ratings", rating_body(trial["strips"][0], score=score))["field"] == "score"
@@ -148,22 +148,22 @@ def test_ratings_are_kept_apart_and_say_whether_they_were_blind(lead: Api, trial
 def test_the_eye_said_worse_and_the_count_says_equal(lead: Api, trial: Place) -> None:
     """Narrow rows are rated low in every block while stands are 200/m² but for a Latin-square wobble that favours none."""
     wobble = ((0, 8, -8), (8, -8, 0), (-8, 0, 8))
-    places = [one["id"] for one in trial["treatments"]]
-    control = next(one for one in trial["treatments"] if one["is_control"])
+    places = [item["id"] for item in trial["treatments"]]
+    control = next(item for item in trial["treatments"] if item["is_control"])
     for number, strip in enumerate(trial["strips"]):
         low = strip["treatment_id"] != control["id"]
         put(lead, trial, "ratings", rating_body(strip, trait="stand", score=(3 if low else 7) + number % 2))
         spacing = {"12.5 cm": "12.5", "18 cm": "18", "25 cm": "25"}
-        name = next(one["name"] for one in trial["treatments"] if one["id"] == strip["treatment_id"])
+        name = next(item["name"] for item in trial["treatments"] if item["id"] == strip["treatment_id"])
         stand = 200 + wobble[strip["block"] - 1][places.index(strip["treatment_id"])]
         plants = round(stand * 4 * float(spacing[name]) / 100)
         body = count_body(strip, str(plants), row_spacing=typed(spacing[name], "cm"))
         put(lead, trial, "stand-counts", body)
-    (found,) = lead.ok("get", f"/trials/{trial['id']}/scouting")["agreements"]
-    assert (found["rating"], found["measured"]) == ("Stand", "Stand counted")
-    assert [(one["eye"], one["count"], one["agree"]) for one in found["both"]] == [("worse", "none", False)] * 2
-    assert "the eye said worse, the count shows no difference" in found["both"][0]["words"]
-    assert "/m²" in found["both"][0]["count_text"]
+    (result,) = lead.ok("get", f"/trials/{trial['id']}/scouting")["agreements"]
+    assert (result["rating"], result["measured"]) == ("Stand", "Stand counted")
+    assert [(item["eye"], item["count"], item["agree"]) for item in result["both"]] == [("worse", "none", False)] * 2
+    assert "the eye said worse, the count shows no difference" in result["both"][0]["words"]
+    assert "/m²" in result["both"][0]["count_text"]
 
 
 def test_events_stand_on_their_strips(lead: Api, trial: Place) -> None:
@@ -267,13 +267,13 @@ def test_repeated_counts_give_emergence_and_survival(lead: Api, trial: Place) ->
     plant(trial, 200)
     for days, stand in ((192, 60), (186, 180), (178, 240), (20, 204)):
         count_all(lead, trial, ago(days), stand)
-    found = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
-    one = found["emergence"][0]
-    assert [point["day"] for point in one["points"]] == [8, 14, 22, 180]
-    assert one["half_days"] == pytest.approx(8 + 6 * (120 - 60) / 120, abs=0.3)
-    assert one["final_pct"] == pytest.approx(75, abs=1)
-    assert one["points"][-1]["fitted"] is None
-    share = found["survival"][0]
+    result = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
+    item = result["emergence"][0]
+    assert [point["day"] for point in item["points"]] == [8, 14, 22, 180]
+    assert item["half_days"] == pytest.approx(8 + 6 * (120 - 60) / 120, abs=0.3)
+    assert item["final_pct"] == pytest.approx(75, abs=1)
+    assert item["points"][-1]["fitted"] is None
+    share = result["survival"][0]
     assert (share["from_day"], share["to_day"], share["strips"]) == (22, 180, 3)
     assert share["pct"] == pytest.approx(85, abs=1)
     assert share["lower_pct"] < share["pct"] < share["upper_pct"]
@@ -286,14 +286,14 @@ def test_counts_enter_as_subsamples(lead: Api, trial: Place) -> None:
     assert (verdict["strips"], verdict["counts"], verdict["honest_df"], verdict["pooled_df"]) == (9, 18, 4, 13)
     assert "would claim 13" in verdict["words"][0]
     assert verdict["within_cv_pct"] > 0
-    assert sum(1 for one in verdict["treatments"] if one["difference"]) == 2
+    assert sum(1 for item in verdict["treatments"] if item["difference"]) == 2
 
 
 def test_a_stand_that_was_never_counted_has_no_verdict(lead: Api, trial: Place) -> None:
-    found = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
-    assert found["verdict"] is None
-    assert found["emergence"] == []
-    assert found["rule"]["drawing"] == "tiller"
+    result = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
+    assert result["verdict"] is None
+    assert result["emergence"] == []
+    assert result["rule"]["drawing"] == "tiller"
 
 
 KEEP = {
@@ -319,13 +319,13 @@ def test_keep_or_replant_from_the_trials_own_counts(lead: Api, trial: Place) -> 
     assert before["answer"] is None
     assert "Say first" in before["words"]
     keep_inputs(lead, trial)
-    found = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
-    one = found["decisions"][0]
-    assert one["money"]["value"] == pytest.approx(1330 * (0.85 - 0.916) + 130, abs=6)
-    assert one["lower"]["value"] < one["money"]["value"] < one["upper"]["value"]
-    assert one["answer"] in ("keep", "close")
-    assert one["working"]["steps"]
-    assert any("plant-back" in words for words in found["cautions"])
+    result = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
+    item = result["decisions"][0]
+    assert item["money"]["value"] == pytest.approx(1330 * (0.85 - 0.916) + 130, abs=6)
+    assert item["lower"]["value"] < item["money"]["value"] < item["upper"]["value"]
+    assert item["answer"] in ("keep", "close")
+    assert item["working"]["steps"]
+    assert any("plant-back" in words for words in result["cautions"])
     keep_inputs(lead, trial, days_late=typed("two weeks"))
     bad = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
     assert bad["decision_problem"]["field"] == "days_late"
@@ -343,14 +343,14 @@ def test_a_perennial_stand_is_judged_by_plants_and_shoots(lead: Api, trial: Plac
     for strip in trial["strips"]:
         for health, shoots in (("firm", 22), ("firm", 18), ("doubtful", 9), ("dead", None)):
             put(lead, trial, "dug-plants", dug_body(strip, health=health, shoots=shoots))
-    found = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
-    crowns = found["crowns"][0]
+    result = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
+    crowns = result["crowns"][0]
     assert (crowns["dug"], crowns["alive_pct"]) == (12, 75)
     assert crowns["shoots"]["value"] == pytest.approx(36 * 0.75 * 49 / 3, rel=0.05)
-    judged = found["forage"][0]
+    judged = result["forage"][0]
     assert [school["name"] for school in judged["schools"]] == ["By plants", "By shoots"]
-    assert found["age_years"] == pytest.approx(4, abs=0.05)
-    assert found["decisions"] == []
+    assert result["age_years"] == pytest.approx(4, abs=0.05)
+    assert result["decisions"] == []
 
 
 def test_an_own_threshold_decides_and_names_its_source(lead: Api, trial: Place, workspace: Any) -> None:
@@ -359,10 +359,10 @@ def test_an_own_threshold_decides_and_names_its_source(lead: Api, trial: Place, 
     assert lead.ok("get", f"/trials/{trial['id']}/stand-analysis")["forage"][0]["action"] == "keep"
     path = f"/workspaces/{workspace.id}/stand-lines/lucerne/old_thin"
     lead.ok("put", path, {"value": typed("45", "plants/m2"), "source": "advisory trial on our terraces"})
-    found = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
-    assert found["forage"][0]["action"] == "rotate"
-    assert found["forage"][0]["schools"][0]["source"] == "advisory trial on our terraces"
-    line = next(one for one in found["thresholds"] if one["key"] == "old_thin")
+    result = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")
+    assert result["forage"][0]["action"] == "rotate"
+    assert result["forage"][0]["schools"][0]["source"] == "advisory trial on our terraces"
+    line = next(item for item in result["thresholds"] if item["key"] == "old_thin")
     assert (line["own"], line["per_m2"]) == (True, 45)
     assert lead.refused("put", path, {"value": typed("45", "plants/m2")})["field"] == "source"
     other = path.replace("old_thin", "colour")
@@ -374,8 +374,8 @@ def test_an_own_threshold_decides_and_names_its_source(lead: Api, trial: Place, 
 def test_the_stage_of_a_stand_follows_the_crops_rule(lead: Api, trial: Place) -> None:
     for leaves in ("3", "4", "4", "5"):
         put(lead, trial, "plant-measures", measure_body(trial["strips"][0], trait="leaves", value=typed(leaves)))
-    found = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")["stages"][0]
-    assert found["words"].startswith("L4")
+    result = lead.ok("get", f"/trials/{trial['id']}/stand-analysis")["stages"][0]
+    assert result["words"].startswith("L4")
 
 
 def test_records_of_the_season_hold_the_layout(lead: Api, trial: Place) -> None:

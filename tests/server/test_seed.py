@@ -58,7 +58,7 @@ def test_tags_that_cannot_be(lead: Api, workspace: Workspace, change: dict[str, 
 
 def test_a_seed_weight_in_the_wrong_unit_is_asked_about_and_kept(lead: Api, workspace: Workspace) -> None:
     lot = lead.ok("post", f"/workspaces/{workspace.id}/seed-lots", lot_body(thousand_seed_weight=typed("44", "seeds/lb")))
-    question = next(one for one in lot["questions"] if one["code"] == "odd_weight")
+    question = next(item for item in lot["questions"] if item["code"] == "odd_weight")
     assert "mixed up" in question["text"]
     assert lot["thousand_seed_weight"] == {"text": "44", "unit": "seeds/lb", "shown": lot["thousand_seed_weight"]["shown"]}
 
@@ -67,7 +67,7 @@ def test_an_old_test_and_treated_seed_are_warned_of(lead: Api, workspace: Worksp
     old = (date.today() - timedelta(days=400)).isoformat()
     body = lot_body(tested_on=old, treated=True, treatment="a fungicide")
     lot = lead.ok("post", f"/workspaces/{workspace.id}/seed-lots", body)
-    texts = {one["code"]: one["text"] for one in lot["questions"]}
+    texts = {item["code"]: item["text"] for item in lot["questions"]}
     assert "400 days old" in texts["old_test"]
     assert "gloves" in texts["treated"]
     assert "a fungicide" in texts["treated"]
@@ -95,8 +95,8 @@ def test_a_rate_in_plants_follows_the_lot(lead: Api, workspace: Workspace, trial
     """240 plants ÷ (0.92 × 0.8) = 326.09 seeds/m²; with a lot of 96 % it becomes 312.5 (by hand)."""
     lot = add_lot(lead, workspace)
     sow(lead, trial, crop_part(lot))
-    found = edit(lead, trial, emergence=typed("80", "%"), emergence_of="live", seeding_rate=typed("240", "plants/m2"))
-    assert found["treatments"][0]["along_row"]["rate"] == "326.1 /m²"
+    result = edit(lead, trial, emergence=typed("80", "%"), emergence_of="live", seeding_rate=typed("240", "plants/m2"))
+    assert result["treatments"][0]["along_row"]["rate"] == "326.1 /m²"
     lead.ok("patch", f"/seed-lots/{lot}", {"version": 1, "germination": typed("96", "%")})
     again = lead.ok("get", f"/trials/{trial['id']}")
     assert again["treatments"][0]["along_row"]["rate"] == "312.5 /m²"
@@ -107,7 +107,9 @@ def test_seed_joins_the_cost_by_the_lots_price(lead: Api, workspace: Workspace, 
     """320/m² × 24 per 556 818 seeds = 137.9 a hectare, the same for all: no treatment costs more for it (by hand)."""
     sow(lead, trial, crop_part(add_lot(lead, workspace)))
     assert seed(lead, trial)["treatments"][0]["cost"] == "137.93 €/ha"
-    margins = [one["costs_more"]["text"] for one in lead.ok("get", f"/trials/{trial['id']}")["treatments"] if one["costs_more"]]
+    margins = [
+        item["costs_more"]["text"] for item in lead.ok("get", f"/trials/{trial['id']}")["treatments"] if item["costs_more"]
+    ]
     assert margins == ["+20.00 €/ha", "+10.00 €/ha"]
 
 
@@ -134,11 +136,11 @@ def test_double_width_rows_with_a_companion_between(lead: Api, workspace: Worksp
     wheat = add_lot(lead, workspace)
     wide = trial["factors"][0]["level_ids"][2]
     companion = {"part": "companion", "lot_id": clover, "level_id": wide, "rate": typed("8", "kg/ha"), "place": "between"}
-    found = sow(lead, trial, crop_part(wheat), companion)
-    rows = {one["name"]: one["along_row"] for one in found["treatments"]}
+    result = sow(lead, trial, crop_part(wheat), companion)
+    rows = {item["name"]: item["along_row"] for item in result["treatments"]}
     assert (rows["12.5 cm"]["per_row"], rows["25 cm"]["per_row"]) == ("40.00 /m of row", "80.00 /m of row")
-    by_id = {one["treatment_id"]: one["companions"] for one in seed(lead, trial)["treatments"]}
-    names = {one["id"]: one["name"] for one in trial["treatments"]}
+    by_id = {item["treatment_id"]: item["companions"] for item in seed(lead, trial)["treatments"]}
+    names = {item["id"]: item["name"] for item in trial["treatments"]}
     assert {names[key]: len(value) for key, value in by_id.items()} == {"12.5 cm": 0, "18 cm": 0, "25 cm": 1}
     (clover_out,) = next(value for value in by_id.values() if value)
     assert clover_out["place"] == "between the rows"
@@ -147,9 +149,9 @@ def test_double_width_rows_with_a_companion_between(lead: Api, workspace: Worksp
 
 def test_a_mixture_shares_the_rate(lead: Api, workspace: Workspace, trial: Trial) -> None:
     """70 : 30 by weight of 44- and 30-g seed, both 98 % pure: 61.4 % and 38.6 % of 320 seeds/m² (by hand)."""
-    one, other = add_lot(lead, workspace), add_lot(lead, workspace, name="Step", thousand_seed_weight=typed("30", "g/1000"))
+    name, other = add_lot(lead, workspace), add_lot(lead, workspace, name="Step", thousand_seed_weight=typed("30", "g/1000"))
     parts = [
-        {"part": "mixture", "lot_id": one, "share": typed("70", "%"), "share_by": "weight"},
+        {"part": "mixture", "lot_id": name, "share": typed("70", "%"), "share_by": "weight"},
         {"part": "mixture", "lot_id": other, "share": typed("30", "%"), "share_by": "weight"},
     ]
     sow(lead, trial, *parts)
@@ -166,10 +168,10 @@ def test_a_mixture_shares_the_rate(lead: Api, workspace: Workspace, trial: Trial
 
 @pytest.mark.parametrize("wrong", ["two lots", "lot and mixture", "companion without a rate", "mixture without a share"])
 def test_sowings_that_contradict_themselves(lead: Api, workspace: Workspace, trial: Trial, wrong: str) -> None:
-    one, other = add_lot(lead, workspace), add_lot(lead, workspace, name="Step")
+    name, other = add_lot(lead, workspace), add_lot(lead, workspace, name="Step")
     parts = {
-        "two lots": [crop_part(one), crop_part(other)],
-        "lot and mixture": [crop_part(one), {"part": "mixture", "lot_id": other, "share": typed("100", "%")}],
+        "two lots": [crop_part(name), crop_part(other)],
+        "lot and mixture": [crop_part(name), {"part": "mixture", "lot_id": other, "share": typed("100", "%")}],
         "companion without a rate": [{"part": "companion", "lot_id": other}],
         "mixture without a share": [{"part": "mixture", "lot_id": other}],
     }[wrong]
@@ -178,22 +180,22 @@ def test_sowings_that_contradict_themselves(lead: Api, workspace: Workspace, tri
 
 def test_primed_against_dry_seed_each_by_its_own_lot(lead: Api, workspace: Workspace) -> None:
     """A rate by weight is other seeds for another lot: 140 kg/ha, 98 % pure, are 312 /m² of 44 g, 274 of 50 g."""
-    found = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Priming", "crop": "winter_wheat", "season": 2026})
-    found = lead.ok(
+    result = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Priming", "crop": "winter_wheat", "season": 2026})
+    result = lead.ok(
         "put",
-        f"/trials/{found['id']}/treatments",
+        f"/trials/{result['id']}/treatments",
         {
-            "version": found["version"],
+            "version": result["version"],
             "factors": [{"kind": "free", "name": "Priming"}],
             "treatments": [{"levels": [typed("dry")], "is_control": True}, {"levels": [typed("primed")]}],
         },
     )
     dry = add_lot(lead, workspace)
     primed = add_lot(lead, workspace, tag="primed", thousand_seed_weight=typed("50", "g/1000"))
-    found = edit(lead, found, row_spacing=typed("12.5", "cm"))
-    sow(lead, found, crop_part(dry), crop_part(primed, level_id=found["factors"][0]["level_ids"][1]))
-    edit(lead, found, seeding_rate=typed("140", "kg/ha"))
-    rows = seed(lead, found)["treatments"]
+    result = edit(lead, result, row_spacing=typed("12.5", "cm"))
+    sow(lead, result, crop_part(dry), crop_part(primed, level_id=result["factors"][0]["level_ids"][1]))
+    edit(lead, result, seeding_rate=typed("140", "kg/ha"))
+    rows = seed(lead, result)["treatments"]
     assert [row["lot"] for row in rows] == ["Terrace Gold, lot T-118", "Terrace Gold, lot primed"]
     assert [row["seeds"] for row in rows] == ["311.8 /m²", "274.4 /m²"]
     assert {row["mass"] for row in rows} == {"140.0 kg/ha"}
@@ -218,23 +220,23 @@ def test_fertiliser_with_the_seed_against_a_spacing_one_knows(lead: Api, trial: 
     values = {"rate": typed("80", "kg/ha"), "spread": typed("2.5", "cm"), "reference_spacing": typed("12.5", "cm")}
     body = {"version": trial["version"], "calculator": "fertiliser", "values": values}
     lead.ok("put", f"/trials/{trial['id']}/kept-inputs", body)
-    found = seed(lead, trial)
-    assert [(row["row_spacing"], row["relative"], row["warns"]) for row in found["fertiliser"]] == [
+    result = seed(lead, trial)
+    assert [(row["row_spacing"], row["relative"], row["warns"]) for row in result["fertiliser"]] == [
         ("12.5 cm", "1.00 ×", False),
         ("18.0 cm", "1.44 ×", True),
         ("25.0 cm", "2.00 ×", True),
     ]
-    assert "local guidance" in found["fertiliser_caution"]
+    assert "local guidance" in result["fertiliser_caution"]
 
 
 def test_bad_kept_inputs_are_kept_and_said(lead: Api, trial: Trial) -> None:
     values = {"rate": typed("much", "kg/ha"), "spread": typed("2.5", "cm"), "reference_spacing": typed("12.5", "cm")}
     body = {"version": trial["version"], "calculator": "fertiliser", "values": values}
     lead.ok("put", f"/trials/{trial['id']}/kept-inputs", body)
-    found = seed(lead, trial)
-    assert found["fertiliser"] == []
-    assert found["fertiliser_problem"]["field"] == "rate"
-    assert found["kept"]["fertiliser"]["rate"]["text"] == "much"
+    result = seed(lead, trial)
+    assert result["fertiliser"] == []
+    assert result["fertiliser_problem"]["field"] == "rate"
+    assert result["kept"]["fertiliser"]["rate"]["text"] == "much"
 
 
 def test_wheels_into_the_costs(lead: Api, trial: Trial) -> None:
@@ -243,18 +245,18 @@ def test_wheels_into_the_costs(lead: Api, trial: Trial) -> None:
     assert lead.refused("post", f"{path}/wheel-costs", {"version": trial["version"]})["code"] == "missing"
     fresh = edit(lead, trial, expected_yield=typed("7", "t/ha"))
     fresh = lead.ok("put", f"{path}/kept-inputs", wheels_body(fresh["version"]))
-    found = seed(lead, trial)
-    losses = {row["row_spacing"]: row["loss"] for row in found["wheels"]}
-    assert found["wheels_into_costs"]
+    result = seed(lead, trial)
+    losses = {row["row_spacing"]: row["loss"] for row in result["wheels"]}
+    assert result["wheels_into_costs"]
     for _ in range(2):
         fresh = lead.ok("post", f"{path}/wheel-costs", {"version": fresh["version"]})
     lines = [line for line in fresh["costs"] if line["label"] == "Wheel tracks"]
     shown = [row for row in losses.values() if row != "0.00 €/ha"]
     assert [line["each"]["shown"] for line in lines] == shown
     assert len(shown) >= 1
-    narrow = next(row for row in found["wheels"] if row["row_spacing"] == "12.5 cm")
-    assert {row["better_centre"] for row in found["wheels"]} <= {"on a row", "between two rows"}
-    wide = next(row for row in found["wheels"] if row["row_spacing"] == "25.0 cm")
+    narrow = next(row for row in result["wheels"] if row["row_spacing"] == "12.5 cm")
+    assert {row["better_centre"] for row in result["wheels"]} <= {"on a row", "between two rows"}
+    wide = next(row for row in result["wheels"] if row["row_spacing"] == "25.0 cm")
     # wheels reach from 72 to 108 cm: rows at 75 and 100 with the centre on a row, only 87.5 between two (by hand)
     assert (wide["rows_hit"], wide["better_centre"]) == (2, "between two rows")
     share = narrow["rows_hit"] / (24 / 0.125) * 0.8
@@ -281,19 +283,19 @@ METER = {
 def test_the_meter_is_matched_to_each_treatment(lead: Api, workspace: Workspace) -> None:
     """75-cm rows, wheel 2.1 m, slip 3 %: 24 holes, 19 on 18 teeth sow 78.0 thousand/ha, 2.5 % under 80 (by hand):
     24 × 19 ÷ 18 × 0.5 = 12.667 seeds on 2.165 m of 0.75-m row."""
-    found = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Rates", "crop": "maize", "season": 2026})
+    result = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Rates", "crop": "maize", "season": 2026})
     rows = [{"levels": [typed(rate, "k/ha")], "is_control": rate == "80"} for rate in ("60", "80", "100")]
-    body = {"version": found["version"], "factors": [{"kind": "seeding_rate"}], "treatments": rows}
-    found = lead.ok("put", f"/trials/{found['id']}/treatments", body)
-    edit(lead, found, row_spacing=typed("75", "cm"))
-    keep(lead, found, "meter", **METER)
-    meter = seed(lead, found)["meter"]
+    body = {"version": result["version"], "factors": [{"kind": "seeding_rate"}], "treatments": rows}
+    result = lead.ok("put", f"/trials/{result['id']}/treatments", body)
+    edit(lead, result, row_spacing=typed("75", "cm"))
+    keep(lead, result, "meter", **METER)
+    meter = seed(lead, result)["meter"]
     assert meter[1]["combination"] == "24 holes, 19 on 18 teeth"
     assert (meter[1]["rate"], meter[1]["off"]) == ("78.0 thousand/ha", "−2.5 %")
     assert len({row["combination"] for row in meter}) == 3
     assert len(meter[0]["working"]["table"]) == 19
-    keep(lead, found, "meter", **METER | {"discs": typed("24 3O")})
-    broken = seed(lead, found)
+    keep(lead, result, "meter", **METER | {"discs": typed("24 3O")})
+    broken = seed(lead, result)
     assert broken["meter"] == []
     assert broken["meter_problem"]["field"] == "discs"
 
@@ -330,7 +332,7 @@ def test_a_level_with_a_companion_does_not_go_unseen(lead: Api, workspace: Works
     answer = lead.refused("put", f"/trials/{trial['id']}/treatments", body, status=409)
     assert "Clover, lot T-118 is sown on “25” only" in answer["message"]
     assert len(seed(lead, trial)["parts"]) == 1
-    assert [one["name"] for one in lead.ok("get", f"/trials/{trial['id']}")["treatments"]] == ["12.5 cm", "18 cm", "25 cm"]
+    assert [item["name"] for item in lead.ok("get", f"/trials/{trial['id']}")["treatments"]] == ["12.5 cm", "18 cm", "25 cm"]
 
 
 def test_a_companions_seed_is_paid_for_by_those_who_sow_it(lead: Api, workspace: Workspace, trial: Trial) -> None:
@@ -346,21 +348,21 @@ def test_a_companions_seed_is_paid_for_by_those_who_sow_it(lead: Api, workspace:
         bag_weight=typed("20", "kg"),
     )
     narrow = trial["factors"][0]["level_ids"][0]
-    found = sow(lead, trial, {"part": "companion", "lot_id": clover, "level_id": narrow, "rate": typed("8", "kg/ha")})
-    costs = {one["name"]: one["costs_more"]["text"] for one in found["treatments"] if one["costs_more"]}
+    result = sow(lead, trial, {"part": "companion", "lot_id": clover, "level_id": narrow, "rate": typed("8", "kg/ha")})
+    costs = {item["name"]: item["costs_more"]["text"] for item in result["treatments"] if item["costs_more"]}
     assert costs == {"12.5 cm": "+36.00 €/ha", "18 cm": "+10.00 €/ha"}
-    working = next(one["margin_working"] for one in found["treatments"] if one["name"] == "12.5 cm")
+    working = next(item["margin_working"] for item in result["treatments"] if item["name"] == "12.5 cm")
     assert "seed of Clover, lot T-118" in str(working)
 
 
 def test_a_mixture_for_one_level_takes_the_place_of_the_general_lot(lead: Api, workspace: Workspace, trial: Trial) -> None:
-    one, other = add_lot(lead, workspace), add_lot(lead, workspace, name="Step", thousand_seed_weight=typed("30", "g/1000"))
+    name, other = add_lot(lead, workspace), add_lot(lead, workspace, name="Step", thousand_seed_weight=typed("30", "g/1000"))
     wide = trial["factors"][0]["level_ids"][2]
     mixed = [
         {"part": "mixture", "lot_id": lot, "level_id": wide, "share": typed("50", "%"), "share_by": "seeds"}
-        for lot in (one, other)
+        for lot in (name, other)
     ]
-    sow(lead, trial, crop_part(one), *mixed)
+    sow(lead, trial, crop_part(name), *mixed)
     rows = seed(lead, trial)["treatments"]
     assert [row["lot"] for row in rows] == [
         "Terrace Gold, lot T-118",
@@ -375,10 +377,10 @@ def test_a_reader_in_us_units_reads_the_same_seed(lead: Api, workspace: Workspac
     """320 /m² are 29.73 /ft²; 143.67 kg/ha are 128.2 lb/ac (definition); what was typed stays as typed."""
     sow(lead, trial, crop_part(add_lot(lead, workspace)))
     lead.ok("patch", "/session", {"unit_system": "us"})
-    found = seed(lead, trial)
-    assert (found["treatments"][0]["seeds"], found["treatments"][0]["mass"]) == ("29.73 /ft²", "128.2 lb/ac")
-    assert found["lots"][0]["thousand_seed_weight"]["text"] == "44"
-    assert found["lots"][0]["thousand_seed_weight"]["shown"] == "10\u202f309 seeds/lb"
+    result = seed(lead, trial)
+    assert (result["treatments"][0]["seeds"], result["treatments"][0]["mass"]) == ("29.73 /ft²", "128.2 lb/ac")
+    assert result["lots"][0]["thousand_seed_weight"]["text"] == "44"
+    assert result["lots"][0]["thousand_seed_weight"]["shown"] == "10\u202f309 seeds/lb"
 
 
 def test_seed_needed_follows_the_lot(lead: Api, workspace: Workspace, trial: Trial) -> None:

@@ -21,16 +21,16 @@ def years(api: Api, workspace: Workspace, count: int, series: str = "Rates") -> 
 
 def test_years_of_a_series_are_taken_together(lead: Api, workspace: Workspace) -> None:
     trials = years(lead, workspace, 3)
-    found = lead.ok("get", f"/trials/{trials[0]['id']}/series")
-    assert found["problem"] == ""
-    assert [len(found[key]) for key in ("alone", "combined", "without")] == [3, 5, 3]
-    assert found["against"] == "80 thousand/ha"
-    assert "too few to stand for others" in found["remarks"][0]
-    low = next(row for row in found["combined"] if row["name"] == "50 thousand/ha")
+    result = lead.ok("get", f"/trials/{trials[0]['id']}/series")
+    assert result["problem"] == ""
+    assert [len(result[key]) for key in ("alone", "combined", "without")] == [3, 5, 3]
+    assert result["against"] == "80 thousand/ha"
+    assert "too few to stand for others" in result["remarks"][0]
+    low = next(row for row in result["combined"] if row["name"] == "50 thousand/ha")
     assert low["call"] == "loss"
-    alone = [next(one for one in row["differences"] if one["name"] == "50 thousand/ha") for row in found["alone"]]
-    assert low["estimate"]["value"] == pytest.approx(sum(one["estimate"]["value"] for one in alone) / 3, rel=1e-6)
-    width = [one["upper"]["value"] - one["lower"]["value"] for one in alone]
+    alone = [next(item for item in row["differences"] if item["name"] == "50 thousand/ha") for row in result["alone"]]
+    assert low["estimate"]["value"] == pytest.approx(sum(item["estimate"]["value"] for item in alone) / 3, rel=1e-6)
+    width = [item["upper"]["value"] - item["lower"]["value"] for item in alone]
     assert low["upper"]["value"] - low["lower"]["value"] < min(width)
 
 
@@ -54,14 +54,14 @@ def test_the_same_strips_again_are_judged_by_their_totals(lead: Api, workspace: 
     for year in range(2):
         nets = {key: value + 10 * year for key, value in BENT.items()}
         trial = ladder(lead, workspace, nets, series="Same", field_id=field["id"])
-    found = lead.ok("get", f"/trials/{trial['id']}/series")
-    assert found["problem"] == ""
-    assert found["sentence"].startswith("In all of 2 years on the same strips")
-    assert "no site-years and no replicates" in found["remarks"][0]
-    assert found["without"] == []
-    low = next(row for row in found["combined"] if row["name"] == "50 thousand/ha")
-    alone = [next(one for one in row["differences"] if one["name"] == "50 thousand/ha") for row in found["alone"]]
-    assert low["estimate"]["value"] == pytest.approx(sum(one["estimate"]["value"] for one in alone))
+    result = lead.ok("get", f"/trials/{trial['id']}/series")
+    assert result["problem"] == ""
+    assert result["sentence"].startswith("In all of 2 years on the same strips")
+    assert "no site-years and no replicates" in result["remarks"][0]
+    assert result["without"] == []
+    low = next(row for row in result["combined"] if row["name"] == "50 thousand/ha")
+    alone = [next(item for item in row["differences"] if item["name"] == "50 thousand/ha") for row in result["alone"]]
+    assert low["estimate"]["value"] == pytest.approx(sum(item["estimate"]["value"] for item in alone))
 
 
 def test_a_series_that_repeats_some_strips_only_is_refused(lead: Api, workspace: Workspace) -> None:
@@ -93,7 +93,9 @@ def test_a_year_is_added_with_everything_asked_and_nothing_grown(lead: Api, spli
     assert new["strips"] == []
 
     def told(trial: Place) -> list[tuple[list[str], bool, Any]]:
-        return [([own["text"] for own in one["levels"]], one["is_control"], one["costs_more"]) for one in trial["treatments"]]
+        return [
+            ([own["text"] for own in item["levels"]], item["is_control"], item["costs_more"]) for item in trial["treatments"]
+        ]
 
     assert told(new) == told(old)
     assert new["question"] == old["question"]
@@ -104,7 +106,7 @@ def test_a_year_added_keeps_named_series_and_rates_by_weight(lead: Api, workspac
     trial = ladder(lead, workspace, BENT, series="Old name")
     new = lead.ok("post", f"/trials/{trial['id']}/next-year")
     assert (new["series"], new["title"]) == ("Old name", "Rates 2027")
-    assert [one["levels"][0]["text"] for one in new["treatments"]] == ["50", "60", "70", "80", "90", "100"]
+    assert [item["levels"][0]["text"] for item in new["treatments"]] == ["50", "60", "70", "80", "90", "100"]
 
 
 def test_a_series_with_an_alternating_year_calls_nothing(lead: Api, workspace: Workspace) -> None:
@@ -112,7 +114,7 @@ def test_a_series_with_an_alternating_year_calls_nothing(lead: Api, workspace: W
     from apps.trials.models import Trial
 
     Trial.objects.filter(id=trials[1]["id"]).update(design="systematic")
-    found = lead.ok("get", f"/trials/{trials[0]['id']}/series")
-    assert {row["call"] for row in found["combined"]} == {None}
-    assert "alternates without a draw" in " ".join(found["remarks"])
-    assert "no call" in found["sentence"]
+    result = lead.ok("get", f"/trials/{trials[0]['id']}/series")
+    assert {row["call"] for row in result["combined"]} == {None}
+    assert "alternates without a draw" in " ".join(result["remarks"])
+    assert "no call" in result["sentence"]

@@ -146,7 +146,7 @@ def test_levels_with_their_units(lead: Api, trial: Place, kind: str, levels: lis
         assert len(lead.ok("get", f"/trials/{trial['id']}")["treatments"]) == 3, "what was there stands"
     else:
         fresh = lead.ok("put", path, body)
-        assert [one["levels"][0]["text"] or one["name"] for one in fresh["treatments"]] == levels
+        assert [item["levels"][0]["text"] or item["name"] for item in fresh["treatments"]] == levels
         assert fresh["strips"] == [], "a layout without records is taken up"
 
 
@@ -154,10 +154,10 @@ def test_a_rate_by_weight_follows_the_seed_weight(lead: Api, trial: Place) -> No
     trial = patch(lead, trial, thousand_seed_weight=typed("40", "g/1000"))
     trial = lead.ok("put", f"/trials/{trial['id']}/treatments", treatments(trial, "seeding_rate", ["120", "160"], "kg/ha"))
     trial = patch(lead, trial, row_spacing=typed("12.5", "cm"))
-    assert [one["along_row"]["rate"] for one in trial["treatments"]] == ["300.0 /m²", "400.0 /m²"]
+    assert [item["along_row"]["rate"] for item in trial["treatments"]] == ["300.0 /m²", "400.0 /m²"]
     trial = patch(lead, trial, thousand_seed_weight=typed("50", "g/1000"))
-    assert [one["along_row"]["rate"] for one in trial["treatments"]] == ["240.0 /m²", "320.0 /m²"]
-    assert [one["along_row"]["per_row"] for one in trial["treatments"]] == ["30.00 /m of row", "40.00 /m of row"]
+    assert [item["along_row"]["rate"] for item in trial["treatments"]] == ["240.0 /m²", "320.0 /m²"]
+    assert [item["along_row"]["per_row"] for item in trial["treatments"]] == ["30.00 /m of row", "40.00 /m of row"]
 
 
 def test_records_are_not_orphaned(lead: Api, trial: Place) -> None:
@@ -177,12 +177,12 @@ def test_costs_and_control_may_still_change(lead: Api, trial: Place) -> None:
     record_count(lead, trial)
     rows = [
         {
-            "id": one["id"],
-            "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
+            "id": item["id"],
+            "levels": [{"text": item["levels"][0]["text"], "unit": item["levels"][0]["unit"]}],
             "is_control": place == 0,
             "extra_cost": typed("30", "money/ha"),
         }
-        for place, one in enumerate(trial["treatments"])
+        for place, item in enumerate(trial["treatments"])
     ]
     fresh = lead.ok(
         "put",
@@ -235,7 +235,7 @@ def test_what_happened_to_a_strip_needs_a_reason(lead: Api, trial: Place) -> Non
     path = f"/strips/{strip['id']}"
     answer = lead.refused("patch", path, {"lost": True, "sown_treatment_id": None, "reason": " "})
     assert (answer["code"], answer["field"]) == ("missing", "reason")
-    other = next(one["id"] for one in trial["treatments"] if one["id"] != strip["treatment_id"])
+    other = next(item["id"] for item in trial["treatments"] if item["id"] != strip["treatment_id"])
     fresh = lead.ok("patch", path, {"lost": False, "sown_treatment_id": other, "reason": "wrong gate"})
     assert fresh["strips"][4]["received_id"] == other
     assert fresh["strips"][4]["treatment_id"] == strip["treatment_id"]
@@ -261,7 +261,7 @@ def test_season_line_and_today(lead: Api, workspace: Workspace, trial: Place) ->
     ]
     assert stages["layout"] == "done"
     assert stages["planting"] == "due"
-    dues = lead.ok("get", f"/workspaces/{workspace.id}/today")
+    dues = lead.ok("get", f"/workspaces/{workspace.id}/today")["dues"]
     assert [due["stage"] for due in dues] == ["planting"]
     sown = patch(lead, trial, planted_on="2025-10-09")
     assert {stage["key"]: stage["state"] for stage in sown["stages"]}["stand"] == "due"

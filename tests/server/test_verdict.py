@@ -29,19 +29,19 @@ def yields_of(api: Api, trial: Place) -> dict[str, float]:
 
 
 def test_before_the_harvest_there_is_none(lead: Api, trial: Place) -> None:
-    found = verdict(lead, trial)
-    assert found["state"] == "none"
-    assert found["yield_"] is None
-    assert found["problem"]
+    result = verdict(lead, trial)
+    assert result["state"] == "none"
+    assert result["yield_"] is None
+    assert result["problem"]
 
 
 def test_a_gain_in_words_and_money(lead: Api, trial: Place) -> None:
     harvest_all(lead, trial, GAIN)
-    found = verdict(lead, trial)
-    assert found["state"] == "judged"
-    assert found["headline"].startswith("Against C (25 cm): A (12.5 cm) gains yield")
-    assert "In money A (12.5 cm) returns" in found["money"]
-    first = found["yield_"]["differences"][0]
+    result = verdict(lead, trial)
+    assert result["state"] == "judged"
+    assert result["headline"].startswith("Against C (25 cm): A (12.5 cm) gains yield")
+    assert "In money A (12.5 cm) returns" in result["money"]
+    first = result["yield_"]["differences"][0]
     assert first["call"] == "gain"
     assert first["lower"]["value"] > 0
     assert "chance" not in first["call_words"]
@@ -51,49 +51,49 @@ def test_numbers_are_the_cores(lead: Api, trial: Place) -> None:
     """The screen's means, intervals, p and F are those of the core on the same strips, in t/ha."""
     harvest_all(lead, trial, GAIN)
     mark(lead, trial, 4, lost=True, reason="flooded")
-    found = verdict(lead, trial)["yield_"]
+    result = verdict(lead, trial)["yield_"]
     yields = yields_of(lead, trial)
     rows = [
         StripResponse(treatment=strip["treatment_id"], block=str(strip["block"]), response=yields[strip["id"]])
         for strip in trial["strips"]
         if strip["id"] in yields
     ]
-    control = next(one["id"] for one in trial["treatments"] if one["is_control"])
-    wanted = compare(rows, control=control, alpha=0.10, levels=[one["id"] for one in trial["treatments"]])
+    control = next(item["id"] for item in trial["treatments"] if item["is_control"])
+    wanted = compare(rows, control=control, alpha=0.10, levels=[item["id"] for item in trial["treatments"]])
     assert len(rows) == 8
-    for got, mean in zip(found["means"], wanted.means, strict=True):
+    for got, mean in zip(result["means"], wanted.means, strict=True):
         assert got["mean"]["value"] == pytest.approx(mean.mean)
         assert got["lower"]["value"] == pytest.approx(mean.lower)
         assert got["letters"] == mean.letters
-    for row, one in zip(found["differences"], wanted.to_control, strict=True):
-        assert row["estimate"]["value"] == pytest.approx(one.estimate)
-        assert row["upper"]["value"] == pytest.approx(one.upper)
-        assert row["p_adjusted"] == f"{one.p_adjusted:.4f}"
+    for row, difference in zip(result["differences"], wanted.to_control, strict=True):
+        assert row["estimate"]["value"] == pytest.approx(difference.estimate)
+        assert row["upper"]["value"] == pytest.approx(difference.upper)
+        assert row["p_adjusted"] == f"{difference.p_adjusted:.4f}"
     test = next(term for term in wanted.anova if term.term == "treatment")
-    shown = next(row for row in found["anova"] if row["source"] == "treatment")
+    shown = next(row for row in result["anova"] if row["source"] == "treatment")
     assert (shown["f"], shown["df"]) == (f"{test.f:.4f}", 2)
-    assert next(row for row in found["anova"] if row["source"] == "residual")["df"] == 3
+    assert next(row for row in result["anova"] if row["source"] == "residual")["df"] == 3
 
 
 def test_lost_strips_are_listed_and_their_block_stays(lead: Api, trial: Place) -> None:
     mark(lead, trial, 4, lost=True, reason="flooded")
     harvest_all(lead, trial, GAIN)
-    found = verdict(lead, trial)
-    assert [(one["strip"], "flooded" in one["why"]) for one in found["left_out"]] == [(5, True)]
-    assert next(row for row in found["yield_"]["anova"] if row["source"] == "block")["df"] == 2
+    result = verdict(lead, trial)
+    assert [(item["strip"], "flooded" in item["why"]) for item in result["left_out"]] == [(5, True)]
+    assert next(row for row in result["yield_"]["anova"] if row["source"] == "block")["df"] == 2
 
 
 def test_a_wrongly_sown_strip_counts_as_what_it_got(lead: Api, trial: Place) -> None:
     strip = trial["strips"][0]
-    other = next(one for one in trial["treatments"] if one["id"] != strip["treatment_id"])
+    other = next(item for item in trial["treatments"] if item["id"] != strip["treatment_id"])
     mark(lead, trial, 0, sown_treatment_id=other["id"], reason="drill left on the last setting")
     harvest_all(lead, trial, GAIN)
-    found = verdict(lead, trial)
-    counts = {mean["treatment_id"]: mean["n"] for mean in found["yield_"]["means"]}
+    result = verdict(lead, trial)
+    counts = {mean["treatment_id"]: mean["n"] for mean in result["yield_"]["means"]}
     assert counts[other["id"]] == 4
     assert counts[strip["treatment_id"]] == 2
-    assert found["deviations"][0]["strip"] == 1
-    labels = [one["label"] for one in found["alternates"]]
+    assert result["deviations"][0]["strip"] == 1
+    labels = [item["label"] for item in result["alternates"]]
     assert labels[:2] == ["as planned, the deviation ignored", "the strips sown otherwise left out"]
     assert labels[2].startswith("strip "), "one strip stands far out: what it does to the answer is shown"
 
@@ -109,11 +109,11 @@ def test_an_unreplicated_look_gets_no_probability(lead: Api, trial: Place) -> No
     }
     look = lead.ok("post", path, body)
     harvest_all(lead, look, GAIN)
-    found = verdict(lead, look)
-    assert found["state"] == "description"
-    assert found["headline"].startswith("A look, not a result")
-    assert "chance" not in found["money"]
-    for analysis in (found["yield_"], found["net_return"]):
+    result = verdict(lead, look)
+    assert result["state"] == "description"
+    assert result["headline"].startswith("A look, not a result")
+    assert "chance" not in result["money"]
+    for analysis in (result["yield_"], result["net_return"]):
         for row in analysis["differences"]:
             assert row["call"] is None
             assert (row["p"], row["lower"], row["chance_above_zero"], row["settle"]) == (None, None, None, "")
@@ -139,12 +139,12 @@ def test_cannot_tell_yet_says_what_it_would_take(lead: Api, trial: Place) -> Non
 def test_a_yield_gain_that_loses_money_is_named(lead: Api, trial: Place) -> None:
     rows = [
         {
-            "id": one["id"],
-            "levels": [{"text": one["levels"][0]["text"], "unit": one["levels"][0]["unit"]}],
-            "is_control": one["is_control"],
-            "extra_cost": typed("" if one["is_control"] else "400", "money/ha"),
+            "id": item["id"],
+            "levels": [{"text": item["levels"][0]["text"], "unit": item["levels"][0]["unit"]}],
+            "is_control": item["is_control"],
+            "extra_cost": typed("" if item["is_control"] else "400", "money/ha"),
         }
-        for one in trial["treatments"]
+        for item in trial["treatments"]
     ]
     lead.ok(
         "put",
@@ -152,19 +152,19 @@ def test_a_yield_gain_that_loses_money_is_named(lead: Api, trial: Place) -> None
         {"version": trial["version"], "factors": [{"kind": "row_spacing"}], "treatments": rows},
     )
     harvest_all(lead, trial, GAIN, spread=3)
-    found = verdict(lead, trial)
-    assert "raised yield and still lost money" in found["money"]
+    result = verdict(lead, trial)
+    assert "raised yield and still lost money" in result["money"]
 
 
 def test_net_return_is_worked_strip_by_strip(lead: Api, trial: Place) -> None:
     """Net of a strip = yield × (price − cost with yield) − extra cost; here (200 − 10) €/t and 20 €/ha on A."""
     harvest_all(lead, trial, GAIN)
     fresh = lead.ok("get", f"/trials/{trial['id']}")
-    extra = {one["id"]: {"A": 20, "B": 10, "C": 0}[one["letter"]] for one in fresh["treatments"]}
+    extra = {item["id"]: {"A": 20, "B": 10, "C": 0}[item["letter"]] for item in fresh["treatments"]}
     for strip in fresh["strips"]:
         assert strip["net_return"]["value"] == pytest.approx(190 * strip["yield_"]["value"] - extra[strip["received_id"]])
-    found = verdict(lead, trial)["net_return"]
-    raw = [one["value"]["value"] for mean in found["means"] for one in mean["raw"]]
+    result = verdict(lead, trial)["net_return"]
+    raw = [item["value"]["value"] for mean in result["means"] for item in mean["raw"]]
     assert sorted(raw) == pytest.approx(sorted(strip["net_return"]["value"] for strip in fresh["strips"]))
 
 
@@ -188,9 +188,9 @@ def test_units_change_the_numbers_and_not_the_calls(lead: Api, trial: Place) -> 
     lead.ok("patch", "/session", {"unit_system": "us"})
     us = verdict(lead, trial)
     assert us["yield_"]["unit"] == "bu/ac"
-    for one, other in zip(metric["yield_"]["differences"], us["yield_"]["differences"], strict=True):
-        assert other["estimate"]["value"] == pytest.approx(one["estimate"]["value"] * 1000 / 67.2510, rel=1e-4)
-        assert (one["call"], one["p"]) == (other["call"], other["p"])
+    for item, other in zip(metric["yield_"]["differences"], us["yield_"]["differences"], strict=True):
+        assert other["estimate"]["value"] == pytest.approx(item["estimate"]["value"] * 1000 / 67.2510, rel=1e-4)
+        assert (item["call"], item["p"]) == (other["call"], other["p"])
 
 
 def test_every_number_has_its_working(lead: Api, trial: Place) -> None:
@@ -205,8 +205,8 @@ def test_every_number_has_its_working(lead: Api, trial: Place) -> None:
 
 def test_means_lines_and_money_have_their_workings_too(lead: Api, trial: Place) -> None:
     harvest_all(lead, trial, GAIN)
-    found = verdict(lead, trial)
-    for analysis in (found["yield_"], found["net_return"]):
+    result = verdict(lead, trial)
+    for analysis in (result["yield_"], result["net_return"]):
         for mean in analysis["means"]:
             assert mean["working"]["outcome"] == mean["mean"]["text"]
         lines = {row["source"]: row["working"] for row in analysis["anova"]}
@@ -221,15 +221,15 @@ def test_means_lines_and_money_have_their_workings_too(lead: Api, trial: Place) 
 
 
 def test_a_treatment_that_lost_all_its_strips(lead: Api, trial: Place) -> None:
-    gone = next(one for one in trial["treatments"] if one["letter"] == "B")
+    gone = next(item for item in trial["treatments"] if item["letter"] == "B")
     for place, strip in enumerate(trial["strips"]):
         if strip["treatment_id"] == gone["id"]:
             mark(lead, trial, place, lost=True, reason="mice")
     harvest_all(lead, trial, GAIN)
-    found = verdict(lead, trial)
-    assert found["state"] == "judged"
-    assert {mean["letter"] for mean in found["yield_"]["means"]} == {"A", "C"}
-    assert any("B (18 cm) has no harvested strip" in remark for remark in found["remarks"])
+    result = verdict(lead, trial)
+    assert result["state"] == "judged"
+    assert {mean["letter"] for mean in result["yield_"]["means"]} == {"A", "C"}
+    assert any("B (18 cm) has no harvested strip" in remark for remark in result["remarks"])
 
 
 def test_a_control_that_lost_all_its_strips(lead: Api, trial: Place) -> None:
@@ -237,7 +237,20 @@ def test_a_control_that_lost_all_its_strips(lead: Api, trial: Place) -> None:
         if strip["treatment_id"] == trial["treatments"][2]["id"]:
             mark(lead, trial, place, lost=True, reason="mice")
     harvest_all(lead, trial, GAIN)
-    found = verdict(lead, trial)
-    assert found["headline"].startswith("No control with a harvested strip")
-    assert found["yield_"]["differences"] == []
-    assert len(found["yield_"]["means"]) == 2
+    result = verdict(lead, trial)
+    assert result["headline"].startswith("No control with a harvested strip")
+    assert result["yield_"]["differences"] == []
+    assert len(result["yield_"]["means"]) == 2
+
+
+def test_numbers_that_other_code_stored_are_made_anew(lead: Api, trial: Place, monkeypatch: pytest.MonkeyPatch) -> None:
+    """An installation that is brought up to date never reads the shape of before, nor calls by the rule of before."""
+    from apps.analysis.verdict import queries
+
+    harvest_all(lead, trial, {"A": 1260, "B": 1140, "C": 1130})
+    told = lead.ok("get", f"/trials/{trial['id']}/verdict")
+    Verdict.objects.update(numbers={"yield": {"of": "before"}})
+    monkeypatch.setattr(queries, "code_fingerprint", lambda: "another")
+    again = lead.ok("get", f"/trials/{trial['id']}/verdict")
+    assert again.pop("fingerprint") != told.pop("fingerprint")
+    assert again == told

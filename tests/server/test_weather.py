@@ -43,15 +43,15 @@ def steady(days: int, heat: float, rain: dict[int, float] | None = None) -> str:
 
 
 def test_the_simulated_station_speaks_the_text_that_files_speak(lead: Api, workspace: Any) -> None:
-    found = station(lead, workspace, name="Weir")
-    assert (found["kind"], found["name"], found["last"]) == ("simulated", "Weir", date.today().isoformat())
-    assert len(found["recent"]) == 14
+    result = station(lead, workspace, name="Weir")
+    assert (result["kind"], result["name"], result["last"]) == ("simulated", "Weir", date.today().isoformat())
+    assert len(result["recent"]) == 14
     text = lead.client.get(f"/api/workspaces/{workspace.id}/weather.csv").content.decode()
-    assert len(read_weather(text)) == found["days"]
+    assert len(read_weather(text)) == result["days"]
     answer = upload(lead, workspace, text)
     assert answer.status_code == 200
     read = answer.json()
-    assert (read["kind"], read["days"]) == ("file", found["days"])
+    assert (read["kind"], read["days"]) == ("file", result["days"])
     assert lead.client.get(f"/api/workspaces/{workspace.id}/weather.csv").content.decode() == text
 
 
@@ -62,8 +62,8 @@ def test_a_station_changed_elsewhere_is_a_conflict(lead: Api, workspace: Any) ->
 
 
 def test_without_a_station_nothing_is_invented(lead: Api, workspace: Any, trial: Place) -> None:
-    found = lead.ok("get", f"/workspaces/{workspace.id}/station")
-    assert (found["kind"], found["days"], found["recent"]) == (None, 0, [])
+    result = lead.ok("get", f"/workspaces/{workspace.id}/station")
+    assert (result["kind"], result["days"], result["recent"]) == (None, 0, [])
     plant(trial, 16)
     visits = lead.ok("get", f"/trials/{trial['id']}/schedule")
     assert "no weather known" in visits["heat_words"]
@@ -95,21 +95,21 @@ def test_a_day_read_again_is_replaced(lead: Api, workspace: Any) -> None:
 
 
 def dues(api: Api, workspace: Any, trial: Place) -> list[dict[str, Any]]:
-    return [due for due in api.ok("get", f"/workspaces/{workspace.id}/today") if due["trial_id"] == trial["id"]]
+    return [due for due in api.ok("get", f"/workspaces/{workspace.id}/today")["dues"] if due["trial_id"] == trial["id"]]
 
 
 def test_today_lists_visits_by_heat_units_overdue_first(lead: Api, workspace: Any, trial: Place) -> None:
     """Wheat at 10 heat units a day, 25 days after sowing: first count due on day 11, full count on day 20."""
     plant(trial, 25)
     upload(lead, workspace, steady(40, 10))
-    found = [due for due in dues(lead, workspace, trial) if due["task"]]
-    assert [(due["what"].split(":")[0], due["state"]) for due in found] == [
+    result = [due for due in dues(lead, workspace, trial) if due["task"]]
+    assert [(due["what"].split(":")[0], due["state"]) for due in result] == [
         ("First count", "overdue"),
         ("Full count", "overdue"),
     ]
-    assert found[0]["on"] == (date.today() - timedelta(days=14)).isoformat()
-    assert "110 °C days since sowing" in found[0]["why"]
-    everything = lead.ok("get", f"/workspaces/{workspace.id}/today")
+    assert result[0]["on"] == (date.today() - timedelta(days=14)).isoformat()
+    assert "110 °C days since sowing" in result[0]["why"]
+    everything = lead.ok("get", f"/workspaces/{workspace.id}/today")["dues"]
     assert everything[0]["state"] == "overdue"
     assert not [due for due in everything if due["stage"] == "stand" and not due["task"]], "said once, not twice"
 
@@ -119,17 +119,17 @@ def test_a_count_settles_the_visit(lead: Api, workspace: Any, trial: Place) -> N
     upload(lead, workspace, steady(40, 10))
     at = (datetime.now(UTC) - timedelta(days=13)).isoformat()
     lead.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", count_body(trial["strips"][0], recorded_at=at))
-    states = {one["key"]: one["state"] for one in lead.ok("get", f"/trials/{trial['id']}/schedule")["visits"]}
+    states = {item["key"]: item["state"] for item in lead.ok("get", f"/trials/{trial['id']}/schedule")["visits"]}
     assert (states["first_count"], states["full_count"]) == ("done", "overdue")
 
 
 def test_wet_ground_moves_a_visit_to_tomorrow(lead: Api, workspace: Any, trial: Place) -> None:
     plant(trial, 25)
     upload(lead, workspace, steady(40, 10, rain={0: 9, 1: 8}))
-    found = [due for due in dues(lead, workspace, trial) if due["task"]]
-    assert {due["state"] for due in found} == {"wait"}
-    assert "17 mm since yesterday, too wet to enter" in found[0]["why"]
-    assert found[0]["on"] == (date.today() + timedelta(days=1)).isoformat()
+    result = [due for due in dues(lead, workspace, trial) if due["task"]]
+    assert {due["state"] for due in result} == {"wait"}
+    assert "17 mm since yesterday, too wet to enter" in result[0]["why"]
+    assert result[0]["on"] == (date.today() + timedelta(days=1)).isoformat()
 
 
 def test_nothing_is_due_once_strips_are_harvested(lead: Api, workspace: Any, trial: Place) -> None:
@@ -156,11 +156,11 @@ def test_a_logged_spray_brings_the_labels_reentry_caution(lead: Api, workspace: 
     event = spray(lead, trial, days_ago=0, hours=48)
     until = datetime.fromisoformat(event["reentry_until"])
     assert until.date() == date.today() + timedelta(days=3)
-    found = dues(lead, workspace, trial)[0]["cautions"]
-    assert len(found) == 1
-    assert "nobody in before" in found[0]
-    assert "label is the law" in found[0]
-    assert lead.ok("get", f"/trials/{trial['id']}/schedule")["cautions"] == found
+    result = dues(lead, workspace, trial)[0]["cautions"]
+    assert len(result) == 1
+    assert "nobody in before" in result[0]
+    assert "label is the law" in result[0]
+    assert lead.ok("get", f"/trials/{trial['id']}/schedule")["cautions"] == result
 
 
 def test_an_interval_that_has_run_out_and_other_events_say_nothing(lead: Api, workspace: Any, trial: Place) -> None:
@@ -177,9 +177,9 @@ def test_the_calendar_is_read_by_another_library(lead: Api, workspace: Any, tria
     answer = lead.client.get(f"/api/workspaces/{workspace.id}/visits.ics")
     assert answer["Content-Type"].startswith("text/calendar")
     events = list(Calendar.from_ical(answer.content).walk("VEVENT"))
-    visits = {one["key"]: one for one in lead.ok("get", f"/trials/{trial['id']}/schedule")["visits"]}
-    found = {str(event["uid"]): event for event in events}
-    first = found[f"{trial['id']}-first_count@cultrix"]
+    visits = {item["key"]: item for item in lead.ok("get", f"/trials/{trial['id']}/schedule")["visits"]}
+    result = {str(event["uid"]): event for event in events}
+    first = result[f"{trial['id']}-first_count@cultrix"]
     assert first.decoded("dtstart").isoformat() == visits["first_count"]["on"]
     assert "Row width" in str(first["summary"])
-    assert len(found) == len(events) == len(visits)
+    assert len(result) == len(events) == len(visits)

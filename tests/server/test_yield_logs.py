@@ -42,54 +42,54 @@ def weigh(api: Api, trial: Answer, truth: dict[str, float], moisture: str = "14"
 
 
 def yields(log: Answer) -> np.ndarray:
-    return np.array([1000 * one["yield_"]["value"] for one in log["strips"]])
+    return np.array([1000 * item["yield_"]["value"] for item in log["strips"]])
 
 
 @pytest.fixture
 def truth(lead: Api, placed: Answer) -> dict[str, float]:
     """Yields by strip in kg/ha, B 0.5 t/ha above A, weighed on the scale."""
     rng = np.random.default_rng(8)
-    found = {
+    result = {
         strip["id"]: float(
             7000 + 90 * rng.standard_normal() + (500 if strip["received_id"] == placed["treatments"][1]["id"] else 0)
         )
         for strip in placed["strips"]
     }
-    weigh(lead, placed, found)
-    return found
+    weigh(lead, placed, result)
+    return result
 
 
 def test_a_log_is_read_cleaned_and_brought_to_the_scale(lead: Api, placed: Answer, truth: dict[str, float]) -> None:
     """Through the API from file to strips: within 1 % of the truth on every strip, the gain of the monitor found."""
     log = add_yield_log(lead, placed, gain=1.08)
-    expected = np.array([truth[one["strip_id"]] for one in log["strips"]])
+    expected = np.array([truth[item["strip_id"]] for item in log["strips"]])
     assert np.abs(yields(log) / expected - 1).max() < 0.01
     # the ends of the strips, left out, are not average ground: the same on every strip, so the factor carries it
     assert float(log["calibration"]["factor"]) == pytest.approx(1 / 1.08, rel=0.01)
     assert log["delay_s"] == pytest.approx(9, abs=1.2)
     assert log["delay_found"]
-    raw = np.array([1000 * one["raw"]["value"] for one in log["strips"]])
+    raw = np.array([1000 * item["raw"]["value"] for item in log["strips"]])
     assert np.abs(raw / expected - 1).max() > 0.03, "several per cent off before"
-    assert [one["name"] for one in log["steps"]][:2] == ["Flow delay", "Pass starts and ends"]
-    left = [one["left"] for one in log["steps"]]
+    assert [item["name"] for item in log["steps"]][:2] == ["Flow delay", "Pass starts and ends"]
+    left = [item["left"] for item in log["steps"]]
     assert left == sorted(left, reverse=True)
-    assert log["readings"] - left[-1] == sum(one["dropped"] for one in log["steps"])
+    assert log["readings"] - left[-1] == sum(item["dropped"] for item in log["steps"])
 
 
 def test_a_step_is_undone_and_its_readings_are_back(lead: Api, placed: Answer, truth: dict[str, float]) -> None:
     assert truth
     log = add_yield_log(lead, placed)
-    before = {one["key"]: one["dropped"] for one in log["steps"]}
+    before = {item["key"]: item["dropped"] for item in log["steps"]}
     undone = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(log, off=["ends"]))
     assert before["ends"] > 0
-    ends = next(one for one in undone["steps"] if one["key"] == "ends")
+    ends = next(item for item in undone["steps"] if item["key"] == "ends")
     assert (ends["on"], ends["dropped"]) == (False, 0)
     assert undone["on_strips"] > log["on_strips"]
     again = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(undone, off=[]))
-    assert {one["key"]: one["dropped"] for one in again["steps"]} == before
+    assert {item["key"]: item["dropped"] for item in again["steps"]} == before
     assert yields(again) == pytest.approx(yields(log))
     changed = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(again, values={"start_s": 30.0}))
-    assert next(one for one in changed["steps"] if one["key"] == "ends")["dropped"] > before["ends"]
+    assert next(item for item in changed["steps"] if item["key"] == "ends")["dropped"] > before["ends"]
 
 
 def test_the_raw_file_is_kept_as_it_came(lead: Api, placed: Answer) -> None:
@@ -119,14 +119,14 @@ def test_the_verdict_follows_the_source(lead: Api, placed: Answer, truth: dict[s
     log = add_yield_log(lead, placed, noise_pct=0)
     scale = lead.ok("get", f"/trials/{placed['id']}/verdict")
     assert scale["source"] == "Yields are those of the loads."
-    assert any(one["label"] == "by the log log.csv instead of the scale" for one in scale["alternates"])
+    assert any(item["label"] == "by the log log.csv instead of the scale" for item in scale["alternates"])
     chosen = lead.ok("put", f"/trials/{placed['id']}/harvest-source", {"version": 0, "log_id": log["id"]})
     assert chosen["source"]["log_id"] == log["id"]
     by_log = lead.ok("get", f"/trials/{placed['id']}/verdict")
     assert "brought to the scale on 8 loads" in by_log["source"]
     assert by_log["fingerprint"] != scale["fingerprint"]
-    assert any(one["label"] == "by the scale instead of the log" for one in by_log["alternates"])
-    means = [[mean["mean"]["value"] for mean in one["yield_"]["means"]] for one in (scale, by_log)]
+    assert any(item["label"] == "by the scale instead of the log" for item in by_log["alternates"])
+    means = [[mean["mean"]["value"] for mean in item["yield_"]["means"]] for item in (scale, by_log)]
     assert means[0] != means[1]
     assert means[1] == pytest.approx(means[0], rel=0.01)
     # the first steps undone change what the verdict rests on
@@ -149,7 +149,7 @@ def test_yields_of_a_log_alone_make_a_verdict(lead: Api, placed: Answer) -> None
     assert verdict["state"] == "judged"
     assert "no load to calibrate on" in verdict["source"]
     trial = lead.ok("get", f"/trials/{placed['id']}")
-    stage = next(one for one in trial["stages"] if one["key"] == "harvest")
+    stage = next(item for item in trial["stages"] if item["key"] == "harvest")
     assert stage["state"] == "done"
 
 
@@ -177,13 +177,13 @@ def test_a_load_far_off_is_asked_about_and_can_be_left_out(lead: Api, placed: An
     load.yield_kg_per_ha = (load.yield_kg_per_ha or 0) * 1.4
     load.save()
     log = lead.ok("get", f"/yield-logs/{log['id']}")
-    assert any("Far from the others on the scale: strip 1" in one for one in log["remarks"])
-    far = next(one for one in log["calibration"]["loads"] if one["far"])
+    assert any("Far from the others on the scale: strip 1" in item for item in log["remarks"])
+    far = next(item for item in log["calibration"]["loads"] if item["far"])
     assert far["strip"] == 1
     better = lead.ok("put", f"/yield-logs/{log['id']}/steps", steps_body(log, left_out=[far["load_id"]]))
     assert "over 7 loads" in better["calibration"]["words"]
     assert float(better["calibration"]["factor"]) < float(log["calibration"]["factor"])
-    assert not any("Far from" in one for one in better["remarks"])
+    assert not any("Far from" in item for item in better["remarks"])
 
 
 def test_columns_are_remembered_for_the_machine(lead: Api, placed: Answer, workspace: Workspace) -> None:

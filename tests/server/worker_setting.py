@@ -38,7 +38,8 @@ def main(readings_m: float, copies: int) -> None:
         header = files.header(half.path, suffix)
         half.keep_as(files.path_of(digest, suffix))
     columns = {
-        role: {"name": one.name, "unit": one.unit, "constant": one.constant} for role, one in guess(header["names"]).items()
+        role: {"name": column.name, "unit": column.unit, "constant": column.constant}
+        for role, column in guess(header["names"]).items()
     }
     for _ in range(copies):
         log = YieldLog.objects.create(

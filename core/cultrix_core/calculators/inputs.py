@@ -104,31 +104,31 @@ def read(entry: Calculator, typed: Mapping[str, tuple[str, str]], *, bushel_kg: 
     ------
     Refusal : ``missing``, ``unknown_choice``, ``too_large`` number of values, those of parsing a number or quantity.
     """
-    return {one.name: _value(one, *typed.get(one.name, ("", "")), bushel_kg) for one in entry.inputs}
+    return {item.name: _value(item, *typed.get(item.name, ("", "")), bushel_kg) for item in entry.inputs}
 
 
-def _value(one: Input, text: str, unit: str, bushel_kg: float | None) -> Any:
+def _value(item: Input, text: str, unit: str, bushel_kg: float | None) -> Any:
     text = text.strip()
     if not text:
-        if one.optional:
+        if item.optional:
             return None
-        raise Refusal("missing", field=one.name, label=one.label, remedy="Type a value.")
-    if one.dimension == "choice":
-        if text not in dict(one.choices):
-            known = ", ".join(key for key, _ in one.choices)
-            raise Refusal("unknown_choice", field=one.name, label=one.label, value=text, limit=known)
+        raise Refusal("missing", field=item.name, label=item.label, remedy="Type a value.")
+    if item.dimension == "choice":
+        if text not in dict(item.choices):
+            known = ", ".join(key for key, _ in item.choices)
+            raise Refusal("unknown_choice", field=item.name, label=item.label, value=text, limit=known)
         return text
-    if one.dimension == "text":
+    if item.dimension == "text":
         return text[:MOST_LETTERS]
-    if not one.several:
-        return _number(one, text, unit, bushel_kg)
+    if not item.several:
+        return _number(item, text, unit, bushel_kg)
     parts = text.replace(";", " ").replace(", ", " ").split()
     if len(parts) > MOST_VALUES:
-        raise Refusal("too_large", field=one.name, label=f"{one.label}: values", value=len(parts), limit=MOST_VALUES)
-    return [_number(one, part, unit, bushel_kg) for part in parts]
+        raise Refusal("too_large", field=item.name, label=f"{item.label}: values", value=len(parts), limit=MOST_VALUES)
+    return [_number(item, part, unit, bushel_kg) for part in parts]
 
 
-def _number(one: Input, text: str, unit: str, bushel_kg: float | None) -> float:
-    if one.dimension == "number":
-        return parse_number(text, field=one.name, label=one.label)
-    return parse_quantity(text, one.dimension, unit, field=one.name, label=one.label, bushel_kg=bushel_kg)
+def _number(item: Input, text: str, unit: str, bushel_kg: float | None) -> float:
+    if item.dimension == "number":
+        return parse_number(text, field=item.name, label=item.label)
+    return parse_quantity(text, item.dimension, unit, field=item.name, label=item.label, bushel_kg=bushel_kg)

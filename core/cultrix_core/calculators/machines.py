@@ -48,8 +48,8 @@ def _machine(values: Values) -> Machine:
 
 
 def _worth(values: Values) -> float:
-    found = break_even(extra_cost_per_ha=0.0, price_per_t=values["price"], unit_cost_per_t=values["unit_cost"])
-    return found.worth_per_t
+    even = break_even(extra_cost_per_ha=0.0, price_per_t=values["price"], unit_cost_per_t=values["unit_cost"])
+    return even.worth_per_t
 
 
 def _of_yield(values: Values, show: UnitFormatter) -> tuple[float, Step]:

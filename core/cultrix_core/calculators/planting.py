@@ -83,8 +83,8 @@ def _meter(values: Values, show: UnitFormatter) -> Working:
 def _envelope(values: Values, show: UnitFormatter) -> Working:
     rows = whole(values, "rows")
     area = rows * values["row_spacing"] * values["length"]
-    made = calibration.envelope(seeds_per_m2=values["rate"], area_m2=area, weight_g=values["weight"], rows=rows)
-    return calibration.envelope_working(made, show, seeds_per_m2=values["rate"], area_m2=area)
+    envelope = calibration.envelope(seeds_per_m2=values["rate"], area_m2=area, weight_g=values["weight"], rows=rows)
+    return calibration.envelope_working(envelope, show, seeds_per_m2=values["rate"], area_m2=area)
 
 
 def _bed(values: Values, show: UnitFormatter) -> Working:
@@ -158,23 +158,25 @@ def _dug(values: Values, show: UnitFormatter) -> Working:
 
 def _fertiliser(values: Values, show: UnitFormatter) -> Working:
     rate, spread, reference = values["rate"], values["spread"], values["reference_spacing"]
-    found = furrows(rate_kg_per_ha=rate, row_spacings_m=values["row_spacing"], spread_m=spread, reference_spacing_m=reference)
-    worst = max(found, key=lambda one: one.relative)
-    one = furrow_working(
+    result = furrows(rate_kg_per_ha=rate, row_spacings_m=values["row_spacing"], spread_m=spread, reference_spacing_m=reference)
+    worst = max(result, key=lambda furrow: furrow.relative)
+    working = furrow_working(
         worst, show, rate_kg_per_ha=rate, spread_m=spread, reference_spacing_m=reference, product=values.get("product")
     )
     rows = [
         (
-            show.text(one.row_spacing_m, "row_spacing"),
-            show.text(one.per_row_g_per_m, "mass_per_row"),
-            f"{format_number(100 * one.seedbed_use_frac, 1)} %",
-            show.text(one.in_band_kg_per_ha, "seed_rate_mass"),
-            f"{format_number(one.relative, 2)} ×{', thicker: caution' if one.warns else ''}",
+            show.text(furrow.row_spacing_m, "row_spacing"),
+            show.text(furrow.per_row_g_per_m, "mass_per_row"),
+            f"{format_number(100 * furrow.seedbed_use_frac, 1)} %",
+            show.text(furrow.in_band_kg_per_ha, "seed_rate_mass"),
+            f"{format_number(furrow.relative, 2)} ×{', thicker: caution' if furrow.warns else ''}",
         )
-        for one in found
+        for furrow in result
     ]
     table = (("Row spacing", "Along the row", "Seedbed use", "In the band", "Reference"), *rows)
-    return Working(title=one.title, outcome=one.outcome, steps=one.steps, assumption=one.assumption, table=table)
+    return Working(
+        title=working.title, outcome=working.outcome, steps=working.steps, assumption=working.assumption, table=table
+    )
 
 
 def _wheels(values: Values, show: UnitFormatter) -> Working:

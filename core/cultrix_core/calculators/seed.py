@@ -60,9 +60,9 @@ def _pure_live(values: Values, show: UnitFormatter) -> Working:
     lot = SeedLot(
         thousand_seed_weight_g=1.0, germination_pct=values["germination"], purity_pct=values["purity"], purity_of="bag"
     )
-    found = lot_values(lot)
+    result = lot_values(lot)
     wanted, bag = values["pure_live_rate"], values["bag_weight"]
-    through = bag_for_pls(wanted, found)
+    through = bag_for_pls(wanted, result)
     per, unit = (1.0, "ha") if show.system == "metric" else (1e4 / ACRE_M2, "ac")
     covered = bag / through * per
     return Working(

@@ -95,10 +95,10 @@ def _stage(values: Values, show: UnitFormatter) -> Working:  # noqa: ARG001
             value=values["crop"].replace("_", " "),
             remedy="We have no counting rule for it.",
         )
-    found = stand_stage(values["leaves"], rule)
+    stage = stand_stage(values["leaves"], rule)
     return Working(
         title="Stage of the stand",
-        outcome=show.words(found.words),
+        outcome=show.words(stage.words),
         steps=(
             Step(
                 label="Counted",
@@ -110,8 +110,8 @@ def _stage(values: Values, show: UnitFormatter) -> Working:  # noqa: ARG001
             Step(
                 label="Stage",
                 formula="the highest number that at least half of the plants have reached",
-                numbers=f"{found.n} plants, {found.lowest} to {found.highest}",
-                outcome=found.stage,
+                numbers=f"{stage.n} plants, {stage.lowest} to {stage.highest}",
+                outcome=stage.stage,
                 source="common practice, no source",
             ),
         ),

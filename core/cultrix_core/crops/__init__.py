@@ -59,7 +59,7 @@ def own_crop_key(name: str, relative: str) -> str:
         raise Refusal("bad_crop_name", field="name", value=plain[:50])
     if relative not in _BY_KEY:
         raise Refusal("unknown_choice", field="relative", label="Relative", value=relative, limit=", ".join(_BY_KEY))
-    if plain.casefold() in {one.name.casefold() for one in PROFILES}:
+    if plain.casefold() in {item.name.casefold() for item in PROFILES}:
         raise Refusal("known_crop", field="name", value=plain)
     return f"{relative}{OF}{plain}"
 

@@ -26,7 +26,7 @@ from math import sqrt
 from typing import Literal
 
 import numpy as np
-from scipy import integrate, optimize, special, stats
+import scipy
 
 from cultrix_core.design.designs import Design, DesignKind, design_kind
 from cultrix_core.errors import Refusal, require_between, require_positive
@@ -130,10 +130,10 @@ def strata(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
             remedy="Repeat every treatment in blocks.",
         )
     require_positive(variation.cv_pct, "cv", label="Strip-to-strip variation", unit=" %")
-    found = _split_strata(size, variation) if size.kind.split else _plain(size, variation)
-    if any(one.df < 1 for one in found):
+    stratums = _split_strata(size, variation) if size.kind.split else _plain(size, variation)
+    if any(stratum.df < 1 for stratum in stratums):
         raise Refusal("too_few_blocks", field="blocks", value=size.blocks)
-    return found
+    return stratums
 
 
 def _family(groups: int, control: bool) -> tuple[int, Literal["none", "dunnett", "tukey"]]:
@@ -165,13 +165,13 @@ def _plain(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]:
     kind = size.kind
     each = size.treatments if kind.blocking == "rows_and_columns" else size.blocks
     if len([levels for levels in size.factors if levels > 1]) > 1 and not kind.extra_control and kind.treatments is None:
-        found = []
+        result = []
         for levels in size.factors:
             if levels > 1:
                 behind = each * size.treatments / levels
-                found.append(_stratum("main", sigma * sqrt(2 / behind), df, levels, size.control))
-        found.append(_stratum("treatments", sigma * sqrt(2 / each), df, size.treatments, size.control))
-        return (*found, _interaction(2 * sigma / sqrt(each), df))
+                result.append(_stratum("main", sigma * sqrt(2 / behind), df, levels, size.control))
+        result.append(_stratum("treatments", sigma * sqrt(2 / each), df, size.treatments, size.control))
+        return (*result, _interaction(2 * sigma / sqrt(each), df))
     if kind.extra_control and size.control:
         # control twice a block: r₀ = 2r; correlation of two differences r/(r + r₀)
         return (_stratum("treatments", sigma * sqrt(1 / each + 1 / (2 * each)), df, size.treatments, True, 1 / 3),)
@@ -187,16 +187,16 @@ def _split_strata(size: DesignSize, variation: Variation) -> tuple[Stratum, ...]
             _stratum("sub", main * sqrt(2 / (r * a)), (r - 1) * (b - 1), b, control),
             _interaction(2 * strip / sqrt(r), (r - 1) * (a - 1) * (b - 1)),
         )
-    found = [
+    stratums = [
         _stratum("main", main * sqrt(2 / (r * b * c)), (r - 1) * (a - 1), a, control),
         _stratum("sub", strip * sqrt(2 / (r * a * c)), a * (r - 1) * (b - 1), b, control),
     ]
     if "subsub" in size.kind.parts:
-        found.append(_stratum("subsub", strip * sqrt(2 / (r * a * b)), a * b * (r - 1) * (c - 1), c, control))
-        found.append(_stratum("sub_within", strip * sqrt(2 / (r * c)), a * (r - 1) * (b - 1), b, control))
+        stratums.append(_stratum("subsub", strip * sqrt(2 / (r * a * b)), a * b * (r - 1) * (c - 1), c, control))
+        stratums.append(_stratum("sub_within", strip * sqrt(2 / (r * c)), a * (r - 1) * (b - 1), b, control))
     else:
-        found.append(_stratum("sub_within", strip * sqrt(2 / r), a * (r - 1) * (b - 1), b, control))
-    return (*found, _interaction(2 * strip / sqrt(r * c), a * (r - 1) * (b - 1)))
+        stratums.append(_stratum("sub_within", strip * sqrt(2 / r), a * (r - 1) * (b - 1), b, control))
+    return (*stratums, _interaction(2 * strip / sqrt(r * c), a * (r - 1) * (b - 1)))
 
 
 def _interaction(sed: float, df: int) -> Stratum:
@@ -233,26 +233,26 @@ def detect(stratum: Stratum, *, alpha: float, margin_pct: float | None, wanted: 
 
 def power(shift: float, df: float, critical: float) -> float:
     """P(|T'| > critical) with noncentrality ``shift`` = δ/SED; both tails."""
-    found = float(stats.nct.sf(critical, df, shift) + stats.nct.cdf(-critical, df, shift))
+    value = float(scipy.stats.nct.sf(critical, df, shift) + scipy.stats.nct.cdf(-critical, df, shift))
     # with one or two degrees of freedom and far shifts SciPy's series gives out
-    return found if np.isfinite(found) else _power_integrated(shift, df, critical)
+    return value if np.isfinite(value) else _power_integrated(shift, df, critical)
 
 
 def _power_integrated(shift: float, df: float, critical: float) -> float:
     """The same by integrating over the error estimate: given s, |d/SED| > c·s."""
 
     def given(share: float) -> float:
-        reach = critical * sqrt(float(stats.chi2.ppf(share, df)) / df)
-        return float(special.ndtr(shift - reach) + special.ndtr(-shift - reach))
+        reach = critical * sqrt(float(scipy.stats.chi2.ppf(share, df)) / df)
+        return float(scipy.special.ndtr(shift - reach) + scipy.special.ndtr(-shift - reach))
 
-    return float(integrate.quad(given, 0.0, 1.0, limit=200)[0])
+    return float(scipy.integrate.quad(given, 0.0, 1.0, limit=200)[0])
 
 
 def power_f(*, treatments: int, blocks: int, cv_pct: float, difference_pct: float, alpha: float) -> float:
     """Power of the F test of treatments in complete blocks: two treatments ±δ/2, the others in the middle."""
     df1, df2 = treatments - 1, (treatments - 1) * (blocks - 1)
     shift = blocks * difference_pct**2 / (2 * cv_pct**2)
-    return float(stats.ncf.sf(stats.f.isf(alpha, df1, df2), df1, df2, shift))
+    return float(scipy.stats.ncf.sf(scipy.stats.f.isf(alpha, df1, df2), df1, df2, shift))
 
 
 def least_detectable(sed: float, df: float, critical: float, wanted: float = WANTED) -> float:
@@ -260,7 +260,7 @@ def least_detectable(sed: float, df: float, critical: float, wanted: float = WAN
     high = critical + 4.0
     while power(high, df, critical) < wanted:
         high *= 1.5
-    return float(optimize.brentq(lambda shift: power(shift, df, critical) - wanted, 0.0, high, xtol=1e-10)) * sed
+    return float(scipy.optimize.brentq(lambda shift: power(shift, df, critical) - wanted, 0.0, high, xtol=1e-10)) * sed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -278,9 +278,9 @@ class Change:
 
 def worst_power(size: DesignSize, variation: Variation, *, alpha: float, margin_pct: float, asked: str = "") -> float:
     """Power at the margin of the comparison asked about (a stratum's key), or the least of the main ones."""
-    rows = [one for one in strata(size, variation) if one.key not in ("interaction", "sub_within")]
+    rows = [stratum for stratum in strata(size, variation) if stratum.key not in ("interaction", "sub_within")]
     chosen = [row for row in rows if row.key == asked] or rows
-    return min(power(margin_pct / one.sed_pct, one.df, critical_value(one, alpha)) for one in chosen)
+    return min(power(margin_pct / stratum.sed_pct, stratum.df, critical_value(stratum, alpha)) for stratum in chosen)
 
 
 def cheapest_changes(
@@ -304,28 +304,28 @@ def cheapest_changes(
         return worst_power(changed, varied, alpha=alpha, margin_pct=margin_pct, asked=asked)
 
     units = size.treatments * size.blocks
-    found: list[Change] = []
+    changes: list[Change] = []
     kind = size.kind
     if kind.blocks_asked:
-        found += _more_blocks(size, reached, strip_area_m2, min(most_blocks, MOST_BLOCKS))
-        found += [
+        changes += _more_blocks(size, reached, strip_area_m2, min(most_blocks, MOST_BLOCKS))
+        changes += [
             Change(kind="years", amount=years, power=reached(_more(size, years)), extra_m2=(years - 1) * units * strip_area_m2)
             for years in (2, 3)
         ]
     if variation.length_m and longest_m and longest_m > variation.length_m * 1.02:
         longer = reached(size, replace(variation, length_m=longest_m))
         more = units * strip_area_m2 * (longest_m / variation.length_m - 1)
-        found.append(Change(kind="length", amount=longest_m, power=longer, extra_m2=more))
+        changes.append(Change(kind="length", amount=longest_m, power=longer, extra_m2=more))
     if size.treatments > 2 and kind.blocks_asked and not kind.split and kind.treatments is None and len(size.factors) < 2:
         blocks = min(MOST_BLOCKS, units // (size.treatments - 1))
         fewer = replace(size, treatments=size.treatments - 1, blocks=blocks)
-        found.append(Change(kind="fewer", amount=blocks, power=reached(fewer), extra_m2=0.0))
-    good = sorted((one for one in found if one.power >= WANTED), key=lambda one: one.extra_m2)
-    rest = sorted((one for one in found if one.power < WANTED), key=lambda one: -one.power)
+        changes.append(Change(kind="fewer", amount=blocks, power=reached(fewer), extra_m2=0.0))
+    good = sorted((item for item in changes if item.power >= WANTED), key=lambda item: item.extra_m2)
+    rest = sorted((item for item in changes if item.power < WANTED), key=lambda item: -item.power)
     kept: list[Change] = []
-    for one in [*good, *rest]:
-        if all(one.kind != other.kind for other in kept):
-            kept.append(one)
+    for change in [*good, *rest]:
+        if all(change.kind != other.kind for other in kept):
+            kept.append(change)
     return tuple(kept[:2])
 
 

@@ -63,13 +63,13 @@ def structure(treatments: Sequence[Sequence[str]]) -> Structure:
     rows = {tuple(row) for row in treatments}
     complete = len(rows) == len(treatments) == prod(counts)
     together = tuple(
-        (one, other)
-        for one, other in combinations(range(len(factors)), 2)
-        if counts[one] > 1 and counts[other] > 1 and _one_tells_other(factors[one], factors[other])
+        (item, other)
+        for item, other in combinations(range(len(factors)), 2)
+        if counts[item] > 1 and counts[other] > 1 and _one_tells_other(factors[item], factors[other])
     )
     return Structure(levels=counts, complete=complete, together=together)
 
 
-def _one_tells_other(one: Sequence[str], other: Sequence[str]) -> bool:
-    pairs = len(set(zip(one, other, strict=True)))
-    return pairs in (len(set(one)), len(set(other)))
+def _one_tells_other(names: Sequence[str], other: Sequence[str]) -> bool:
+    pairs = len(set(zip(names, other, strict=True)))
+    return pairs in (len(set(names)), len(set(other)))

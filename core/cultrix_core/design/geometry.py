@@ -118,10 +118,10 @@ def repaired(geometry: BaseGeometry) -> tuple[Polygon, tuple[str, ...]]:
     ------
     Refusal : ``bad_geometry`` when nothing with an area remains.
     """
-    said: list[str] = []
+    sentences: list[str] = []
     fixed = geometry
     if not geometry.is_valid:
-        said.append(f"The outline was mended: {shapely.is_valid_reason(geometry).split('[')[0].lower()}.")
+        sentences.append(f"The outline was mended: {shapely.is_valid_reason(geometry).split('[')[0].lower()}.")
         fixed = shapely.make_valid(geometry)
     parts = [part for part in shapely.get_parts(fixed) if isinstance(part, Polygon | MultiPolygon)]
     polygons = [part_polygon for part in parts for part_polygon in shapely.get_parts(part) if part_polygon.area > 0]
@@ -130,8 +130,8 @@ def repaired(geometry: BaseGeometry) -> tuple[Polygon, tuple[str, ...]]:
     largest = max(polygons, key=lambda polygon: polygon.area)
     if len(polygons) > 1:
         lost = 100 * (1 - largest.area / sum(polygon.area for polygon in polygons))
-        said.append(f"Of {len(polygons)} parts the largest was kept; the others were {lost:.2g} % of the area.")
-    return Polygon(largest.exterior, largest.interiors), tuple(said)
+        sentences.append(f"Of {len(polygons)} parts the largest was kept; the others were {lost:.2g} % of the area.")
+    return Polygon(largest.exterior, largest.interiors), tuple(sentences)
 
 
 def longest_side_heading(ring: Ring) -> float:
@@ -331,7 +331,7 @@ def _too_many(
     needed: int,
     plan: Sequence[PlannedStrip],
     placing: Placing,
-    found: Sequence[tuple[float, float, float, float]],
+    result: Sequence[tuple[float, float, float, float]],
 ) -> Refusal:
     blocks = len({strip.block for strip in plan})
     first = [strip for strip in plan if strip.block == plan[0].block]
@@ -346,7 +346,7 @@ def _too_many(
         ways.append("it fits without guard strips")
     if width >= 0.5:
         ways.append(f"so would strips of about {math.floor(width * 10) / 10:g} m")
-    if placing.length_m is not None and not found:
+    if placing.length_m is not None and not result:
         ways.append("shorter strips may find room")
     remedy = ("; ".join(ways) + ".").capitalize() if ways else "Try another driving direction or a smaller headland."
     return Refusal(
@@ -402,7 +402,7 @@ def check_gradient(centres: Sequence[tuple[float, float]], blocks: Sequence[int]
             wrong_way=False,
             words="Every strip runs along the gradient and crosses all of it, so it is nearly the same for all.",
         )
-    within = sum(float(((along[number == one] - along[number == one].mean()) ** 2).sum()) for one in np.unique(number))
+    within = sum(float(((along[number == item] - along[number == item].mean()) ** 2).sum()) for item in np.unique(number))
     share = within / total
     wrong = share > 0.5 or len(np.unique(number)) < 2
     if wrong:

@@ -18,8 +18,8 @@ from itertools import product
 from typing import Literal, cast
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.design.randomise import Cell, PlannedStrip, lay_out
 from cultrix_core.errors import require_between
@@ -114,17 +114,17 @@ def sham_trials(
         _count(plan, layouts, values, extra, counts, alpha, agree)
     return ShamTally(
         trials=trials,
-        false_calls={name: one.false_calls for name, one in counts.items()},
-        false_equals={name: one.false_equals for name, one in counts.items()},
-        equals={name: one.equals for name, one in counts.items()},
-        intervals={name: one.intervals for name, one in counts.items()},
-        held={name: one.held for name, one in counts.items()},
+        false_calls={name: item.false_calls for name, item in counts.items()},
+        false_equals={name: item.false_equals for name, item in counts.items()},
+        equals={name: item.equals for name, item in counts.items()},
+        intervals={name: item.intervals for name, item in counts.items()},
+        held={name: item.held for name, item in counts.items()},
     )
 
 
 def limit_above(level: float, trials: int, confidence: float = 0.99) -> float:
     """Largest share that a true rate of ``level`` gives by chance alone, one-sided binomial limit."""
-    return float(stats.binom.ppf(confidence, trials, level)) / trials
+    return float(scipy.stats.binom.ppf(confidence, trials, level)) / trials
 
 
 def _cells(plan: ShamPlan) -> list[Cell]:
@@ -166,40 +166,40 @@ def _count(
     judge = _judge(plan, layouts, extra, alpha)
     if judge is None:
         return
-    found = judge(np.concatenate(values))
-    for name, rows in found.items():
+    result = judge(np.concatenate(values))
+    for name, rows in result.items():
         mine = counts[name]
         calls = []
-        for one, other in rows:
-            assert one.se is not None
-            assert one.df is not None
-            margin = MARGIN_IN_SE * one.se
-            calls.append(_call(one, other if agree else None, margin))
-            reach = float(stats.t.isf(alpha / 2, one.df)) * one.se
-            if not getattr(one, "within", None):  # inside levels they are chosen by a test, and not comparable
+        for item, other in rows:
+            assert item.se is not None
+            assert item.df is not None
+            margin = MARGIN_IN_SE * item.se
+            calls.append(_call(item, other if agree else None, margin))
+            reach = float(scipy.stats.t.isf(alpha / 2, item.df)) * item.se
+            if not getattr(item, "within", None):  # inside levels they are chosen by a test, and not comparable
                 mine.intervals += 1
-                mine.held += abs(one.estimate) <= reach
+                mine.held += abs(item.estimate) <= reach
             # the same interval moved: a true difference of exactly what matters
-            moved = make_call((one.lower or 0.0) + margin, (one.upper or 0.0) + margin, margin)
+            moved = make_call((item.lower or 0.0) + margin, (item.upper or 0.0) + margin, margin)
             second = None
             if other is not None and agree:
                 second = make_call((other.lower or 0.0) + margin, (other.upper or 0.0) + margin, margin)
             calls_equal = "no_difference_that_matters"
             name_moved = agreed(moved, second).name if second is not None else moved.name
-            mine.false_equals += one is rows[0][0] and name_moved == calls_equal
+            mine.false_equals += item is rows[0][0] and name_moved == calls_equal
         mine.false_calls += any(call in ("gain", "loss") for call in calls)
         mine.equals += any(call == "no_difference_that_matters" for call in calls)
 
 
-def _call(one: Differs, other: Differs | None, margin: float) -> str:
+def _call(item: Differs, other: Differs | None, margin: float) -> str:
     """The call without the margin decides gain and loss; the margin only adds “no difference that matters”."""
-    assert one.lower is not None
-    assert one.upper is not None
-    call = make_call(one.lower, one.upper, margin)
+    assert item.lower is not None
+    assert item.upper is not None
+    call = make_call(item.lower, item.upper, margin)
     if other is not None and other.lower is not None and other.upper is not None:
         call = agreed(call, make_call(other.lower, other.upper, margin))
     if call.name == "no_difference_that_matters" and call.excludes_zero:
-        return "gain" if one.lower > 0 else "loss"
+        return "gain" if item.lower > 0 else "loss"
     return call.name
 
 
@@ -225,11 +225,11 @@ def _by_treatments(
         )
         for strip, value in zip(layout, y, strict=True)
     ]
-    found = compare(rows, design=SINGLE.get(plan.design, "rcbd"), alpha=alpha, control="0").to_control
+    differences = compare(rows, design=SINGLE.get(plan.design, "rcbd"), alpha=alpha, control="0").to_control
     if plan.design != "systematic":
-        return {"treatment": [(one, None) for one in found]}
-    others = {one.left: one for one in compare(rows, design="trend", alpha=alpha, control="0").to_control}
-    return {"treatment": [(one, others[one.left]) for one in found]}
+        return {"treatment": [(difference, None) for difference in differences]}
+    others = {difference.left: difference for difference in compare(rows, design="trend", alpha=alpha, control="0").to_control}
+    return {"treatment": [(difference, others[difference.left]) for difference in differences]}
 
 
 def _by_factors(
@@ -245,9 +245,11 @@ def _by_factors(
             )
         )
     kind = cast(Layout, "rcbd" if plan.design == "factorial" else plan.design)
-    found = compare_factors(strips, layout=kind, factors=list(names), alpha=alpha, control=dict.fromkeys(names, "0"))
+    factor_comparison = compare_factors(
+        strips, layout=kind, factors=list(names), alpha=alpha, control=dict.fromkeys(names, "0")
+    )
     told: dict[str, list[tuple[Differs, Differs | None]]] = {}
-    for family in found.families:
+    for family in factor_comparison.families:
         told.setdefault(family.factor, []).extend((difference, None) for difference in family.differences)
     return told
 
@@ -262,7 +264,7 @@ def _site_years(
         "site": [str(site) for site, _ in rows],
         "block": [str(strip.block) for _, strip in rows],
     }
-    found = analyse_environments(
+    nested_analysis = analyse_environments(
         moved,
         columns,
         treatment="treatment",
@@ -272,4 +274,4 @@ def _site_years(
         adjust="dunnett",
         control={"treatment": "0"},
     )
-    return {"treatment": [(difference, None) for difference in found.differences]}
+    return {"treatment": [(difference, None) for difference in nested_analysis.differences]}

@@ -6,7 +6,7 @@ the rest is error. A true difference is added to one treatment; since the estima
 does not, one draw serves all truths. A systematic order over the same fields is counted beside.
 
 Right: at truth 0 “no difference that matters”; at a truth of the margin or more “gain”. Wrong: at truth 0 a gain
-or a loss; otherwise a loss or “no difference that matters”. “Cannot tell yet” is neither.
+or a loss; otherwise a loss or “no difference that matters”. “Not clear yet” is neither.
 """
 
 from __future__ import annotations
@@ -53,21 +53,21 @@ class Tally:
     claimed_squares: dict[str, float]
 
 
-def merged(one: Tally | None, other: Tally) -> Tally:
+def merged(tally: Tally | None, other: Tally) -> Tally:
     """Two tallies of the same rehearsal as one."""
-    if one is None:
+    if tally is None:
         return other
     return Tally(
-        fields=one.fields + other.fields,
+        fields=tally.fields + other.fields,
         calls={
             order: tuple(
                 tuple(a + b for a, b in zip(row, more, strict=True)) for row, more in zip(rows, other.calls[order], strict=True)
             )
-            for order, rows in one.calls.items()
+            for order, rows in tally.calls.items()
         },
-        error_sum={order: value + other.error_sum[order] for order, value in one.error_sum.items()},
-        error_squares={order: value + other.error_squares[order] for order, value in one.error_squares.items()},
-        claimed_squares={order: value + other.claimed_squares[order] for order, value in one.claimed_squares.items()},
+        error_sum={order: value + other.error_sum[order] for order, value in tally.error_sum.items()},
+        error_squares={order: value + other.error_squares[order] for order, value in tally.error_squares.items()},
+        claimed_squares={order: value + other.claimed_squares[order] for order, value in tally.claimed_squares.items()},
     )
 
 
@@ -99,8 +99,8 @@ def rehearse(plan: Rehearsed, ground: FieldVariation | None, *, fields: int, see
 
 
 def _stratum(plan: Rehearsed) -> Stratum:
-    found = strata(plan.size, Variation(cv_pct=10))
-    return next((one for one in found if one.key == plan.part), found[0])
+    stratums = strata(plan.size, Variation(cv_pct=10))
+    return next((stratum for stratum in stratums if stratum.key == plan.part), stratums[0])
 
 
 def _draw(plan: Rehearsed, seed: int) -> tuple[PlannedStrip, ...]:

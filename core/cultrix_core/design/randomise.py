@@ -316,8 +316,8 @@ def _constrained(draw: _RawDraw, makers: Sequence[_Block], wanted: Constraints, 
     """One layout that keeps what is wanted; ``freely``: blocks may be redrawn one by one."""
     if not wanted.balance_neighbours:
         return _numbered(_accepted(draw, makers, wanted, freely))
-    found = [_numbered(_accepted(draw, makers, wanted, freely)) for _ in range(BALANCE_DRAWS)]
-    return min(found, key=_unevenness)
+    result = [_numbered(_accepted(draw, makers, wanted, freely)) for _ in range(BALANCE_DRAWS)]
+    return min(result, key=_unevenness)
 
 
 def _accepted(draw: _RawDraw, makers: Sequence[_Block], wanted: Constraints, freely: bool) -> list[list[_Unit]]:
@@ -336,9 +336,9 @@ def _follows(before: Sequence[Sequence[_Unit]], wanted: Constraints, block: list
 
 def _try(make: Callable[[], _T], keeps: Callable[[_T], bool]) -> _T:
     for _ in range(MOST_TRIES):
-        made = make()
-        if keeps(made):
-            return made
+        result = make()
+        if keeps(result):
+            return result
     raise Refusal(
         "cannot_satisfy",
         field="constraints",
@@ -387,18 +387,18 @@ def _unevenness(strips: Sequence[PlannedStrip]) -> float:
 
 
 def _record(design: DesignKind, seed: int, wanted: Constraints, control: str) -> tuple[str, ...]:
-    said = [design.rule]
+    sentences = [design.rule]
     if design.drawn:
-        said.append(f"Fisher–Yates shuffles from the stream of PCG64, seed {seed}.")
+        sentences.append(f"Fisher–Yates shuffles from the stream of PCG64, seed {seed}.")
     if wanted.no_equal_neighbours:
-        said.append("Orders with the same treatment in neighbouring strips were thrown away and drawn again.")
+        sentences.append("Orders with the same treatment in neighbouring strips were thrown away and drawn again.")
     if wanted.balance_neighbours:
-        said.append(f"Of {BALANCE_DRAWS} such orders the one with the most even neighbours was kept.")
+        sentences.append(f"Of {BALANCE_DRAWS} such orders the one with the most even neighbours was kept.")
     if wanted.first:
-        said.append("The first strip was fixed beforehand, so its place is not random; the others are.")
+        sentences.append("The first strip was fixed beforehand, so its place is not random; the others are.")
     if design.extra_control and control:
-        said.append("The second control strip of each block counts like the first.")
-    return tuple(said)
+        sentences.append("The second control strip of each block counts like the first.")
+    return tuple(sentences)
 
 
 def _check_constraints(design: DesignKind, names: Sequence[str], wanted: Constraints) -> None:

@@ -82,16 +82,16 @@ def passes_at(width_m: float, machines: Sequence[WorkingMachine]) -> WidthOption
     option = _option(width_m, filling, [machine for machine in machines if machine.kind == "harvester"])
     if option is not None:
         return option
-    found = strip_widths(machines, most=40)
-    near = sorted(found.options, key=lambda one: abs(one.width_m - width_m))[:2]
-    nearest = " or ".join(f"{one.width_m:g} m" for one in sorted(near, key=lambda one: one.width_m))
+    widths = strip_widths(machines, most=40)
+    near = sorted(widths.options, key=lambda width_option: abs(width_option.width_m - width_m))[:2]
+    nearest = " or ".join(f"{width_option.width_m:g} m" for width_option in sorted(near, key=lambda item: item.width_m))
     raise Refusal(
         "does_not_fit",
         field="strip_width",
         label="A strip of",
         value=f"{width_m:g} m",
         limit="whole passes of " + ", ".join(f"{machine.name} ({machine.width_m:g} m)" for machine in machines),
-        remedy=f"Nearest that do: {nearest}." if nearest else found.explanation,
+        remedy=f"Nearest that do: {nearest}." if nearest else widths.explanation,
     )
 
 
@@ -141,7 +141,7 @@ def _explained(
 
 def _nearest(filling: Sequence[WorkingMachine], widest: WorkingMachine) -> str:
     """The width at which the machine that misses most overlaps or gaps least."""
-    found: tuple[float, str] | None = None
+    result: tuple[float, str] | None = None
     for passes in range(1, int(WIDEST_M / widest.width_m) + 1):
         width = passes * widest.width_m
         misses = [
@@ -152,12 +152,12 @@ def _nearest(filling: Sequence[WorkingMachine], widest: WorkingMachine) -> str:
         if not misses:
             return ""
         miss, machine = max(misses, key=lambda pair: pair[0])
-        if found is None or miss < found[0] - 1e-9:
+        if result is None or miss < result[0] - 1e-9:
             times = max(1, round(width / machine.width_m))
             over = times * machine.width_m > width
-            found = (
+            result = (
                 miss,
                 f"{width:g} m, where {times} passes of {machine.name} "
                 f"{'overlap by' if over else 'leave'} {miss:.2f} m{'' if over else ' free'}.",
             )
-    return found[1] if found else ""
+    return result[1] if result else ""

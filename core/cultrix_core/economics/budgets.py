@@ -127,7 +127,7 @@ def partial_budget(treatment: Budget, control: Budget) -> PartialBudget:
     area = treatment.by_area_per_ha - control.by_area_per_ha
     cost = treatment.costs_per_ha - control.costs_per_ha
     tonnes = (treatment.yield_kg_per_ha - control.yield_kg_per_ha) / 1000
-    own, base = treatment.yield_kg_per_ha / 1000, control.yield_kg_per_ha / 1000
+    value, base = treatment.yield_kg_per_ha / 1000, control.yield_kg_per_ha / 1000
     even = cost / tonnes if tonnes else None
     return PartialBudget(
         extra_income_per_ha=income,
@@ -138,19 +138,19 @@ def partial_budget(treatment: Budget, control: Budget) -> PartialBudget:
         break_even_gain_kg_per_ha=1000 * (area + (treatment.per_t - control.per_t) * base) / (price - treatment.per_t),
         break_even_price_per_t=even if even is not None and even > 0 else None,
         pays_above=tonnes > 0,
-        break_even_cost_per_ha=(price - treatment.per_t) * own - (price - control.per_t) * base,
+        break_even_cost_per_ha=(price - treatment.per_t) * value - (price - control.per_t) * base,
     )
 
 
 def budget_working(
-    found: Budget, show: UnitFormatter, *, title: str, area_costs: str, seed: Literal["planned", "sown"] = "planned"
+    result: Budget, show: UnitFormatter, *, title: str, area_costs: str, seed: Literal["planned", "sown"] = "planned"
 ) -> Working:
     """The working of ``budget``; ``area_costs`` says in words what the costs by area are."""
-    price, per_t = show.text(found.price_per_t, "price"), show.text(found.per_t, "price")
-    yield_ = show.text(found.yield_kg_per_ha, "yield")
+    price, per_t = show.text(result.price_per_t, "price"), show.text(result.per_t, "price")
+    yield_ = show.text(result.yield_kg_per_ha, "yield")
     income, by_yield, by_area, net = (
         show.text(value, "money_per_area")
-        for value in (found.income_per_ha, found.by_yield_per_ha, found.by_area_per_ha, found.net_per_ha)
+        for value in (result.income_per_ha, result.by_yield_per_ha, result.by_area_per_ha, result.net_per_ha)
     )
     how = "by the rate really sown" if seed == "sown" else "by the planned rate"
     return Working(
@@ -182,11 +182,11 @@ def budget_working(
     )
 
 
-def partial_working(found: PartialBudget, show: UnitFormatter, *, treatment: str, control: str) -> Working:
+def partial_working(result: PartialBudget, show: UnitFormatter, *, treatment: str, control: str) -> Working:
     """The working of ``partial_budget``."""
     income, cost, net = (
         show.text(value, "money_per_area", signed=True)
-        for value in (found.extra_income_per_ha, found.extra_cost_per_ha, found.net_gain_per_ha)
+        for value in (result.extra_income_per_ha, result.extra_cost_per_ha, result.net_gain_per_ha)
     )
     steps = [
         Step(label="Extra income", formula="difference in yield × price", numbers=f"{treatment} − {control}", outcome=income),
@@ -204,13 +204,13 @@ def partial_working(found: PartialBudget, show: UnitFormatter, *, treatment: str
             source="partial budget: CIMMYT 1988, from memory",
         ),
     ]
-    if found.return_on_cost is not None:
+    if result.return_on_cost is not None:
         steps.append(
             Step(
                 label="Return on the extra money",
                 formula="net gain ÷ extra cost",
                 numbers=f"{net} ÷ {cost}",
-                outcome=f"{format_number(100 * found.return_on_cost, 0)} %",
+                outcome=f"{format_number(100 * result.return_on_cost, 0)} %",
                 source="definition",
             )
         )

@@ -121,7 +121,7 @@ def earlier_days(*, area_m2: float, first_m2_per_day: float, second_m2_per_day: 
 
 def machine_working(
     machine: Machine,
-    found: YearlyCost,
+    cost: YearlyCost,
     show: UnitFormatter,
     *,
     gain_per_ha: float,
@@ -138,45 +138,45 @@ def machine_working(
             label="Recovery factor",
             formula="i ÷ (1 − (1 + i)^−n)",
             numbers=f"i = {machine.interest_pct:g} %, n = {machine.years:g}",
-            outcome=format_number(found.factor, 6),
+            outcome=format_number(cost.factor, 6),
             source="engineering economics, any table",
         ),
         Step(
             label="Ownership a year",
             formula="((price − value at the end) × factor + value at the end × i) × share",
-            numbers=f"(({price} − {salvage}) × {found.factor:.6f} + {salvage} × {machine.interest_pct:g} %) × "
+            numbers=f"(({price} − {salvage}) × {cost.factor:.6f} + {salvage} × {machine.interest_pct:g} %) × "
             f"{machine.share_pct:g} %",
-            outcome=m(found.ownership, "money"),
+            outcome=m(cost.ownership, "money"),
             source="capital recovery",
         ),
         Step(
             label="Repairs, insurance and housing a year",
             formula="price × (repairs + insurance and housing) × share",
             numbers=f"{price} × ({machine.repairs_pct:g} % + {machine.insurance_pct:g} %) × {machine.share_pct:g} %",
-            outcome=m(found.repairs + found.insurance, "money"),
+            outcome=m(cost.repairs + cost.insurance, "money"),
             source="definition",
         ),
         *gain_steps,
     ]
-    area = area_to_pay_m2(found.total, gain_per_ha)
+    area = area_to_pay_m2(cost.total, gain_per_ha)
     gain = m(gain_per_ha, "money_per_area")
     outcome = "it never pays: there is no gain" if area is None else f"pays from {m(area, 'farm_area')} a year"
     steps.append(
         Step(
             label="Area to pay",
             formula="yearly cost ÷ net gain per area",
-            numbers=f"{m(found.total, 'money')} ÷ {gain}",
+            numbers=f"{m(cost.total, 'money')} ÷ {gain}",
             outcome="no area is enough" if area is None else m(area, "farm_area"),
             source="definition",
         )
     )
     if area_m2 is not None:
-        left = gain_per_ha * area_m2 / HA_M2 - found.total
+        left = gain_per_ha * area_m2 / HA_M2 - cost.total
         steps.append(
             Step(
                 label="Left a year on this farm",
                 formula="net gain per area × area − yearly cost",
-                numbers=f"{gain} × {m(area_m2, 'farm_area')} − {m(found.total, 'money')}",
+                numbers=f"{gain} × {m(area_m2, 'farm_area')} − {m(cost.total, 'money')}",
                 outcome=m(left, "money", signed=True),
                 source="definition",
             )

@@ -82,17 +82,17 @@ def marginal_analysis(options: Sequence[Option], *, minimum_rate: float) -> Marg
     rows: list[Ranked] = []
     best: Option | None = None
     accepted: Option | None = None
-    for one in ordered:
+    for item in ordered:
         if best is None or accepted is None:
-            best = accepted = one
-            rows.append(Ranked(option=one, dominated_by="", marginal_rate=None, accepted=True))
+            best = accepted = item
+            rows.append(Ranked(option=item, dominated_by="", marginal_rate=None, accepted=True))
             continue
-        if one.net_per_ha <= best.net_per_ha + TOLERANCE or one.cost_per_ha - best.cost_per_ha < TOLERANCE:
-            rows.append(Ranked(option=one, dominated_by=best.name, marginal_rate=None, accepted=False))
+        if item.net_per_ha <= best.net_per_ha + TOLERANCE or item.cost_per_ha - best.cost_per_ha < TOLERANCE:
+            rows.append(Ranked(option=item, dominated_by=best.name, marginal_rate=None, accepted=False))
             continue
-        taken = rate(accepted, one) >= minimum_rate - TOLERANCE
-        rows.append(Ranked(option=one, dominated_by="", marginal_rate=rate(best, one), accepted=taken))
-        best, accepted = one, one if taken else accepted
+        taken = rate(accepted, item) >= minimum_rate - TOLERANCE
+        rows.append(Ranked(option=item, dominated_by="", marginal_rate=rate(best, item), accepted=taken))
+        best, accepted = item, item if taken else accepted
     assert accepted is not None
     return MarginalAnalysis(rows=tuple(rows), recommended=accepted.name, minimum_rate=minimum_rate)
 

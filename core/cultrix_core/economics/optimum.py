@@ -16,7 +16,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize
+import scipy
 
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.stats.curves import CurveFit, Shape, best_x
@@ -45,8 +45,8 @@ def best_amount(fit: CurveFit, ratio: float) -> float:
     require_between(ratio, 0, 1e12, "ratio", label="Cost over price")
     shape = _chosen(fit)
     low, high = fit.range
-    found = best_x(shape, ratio, low, high)
-    candidates = [low, high, *([found] if found is not None and low < found < high else [])]
+    value = best_x(shape, ratio, low, high)
+    candidates = [low, high, *([value] if value is not None and low < value < high else [])]
     return max(candidates, key=lambda x: float(shape.at(x)[0]) - ratio * x)
 
 
@@ -94,7 +94,7 @@ def _crossing(room: Callable[[float], float], start: float, end: float) -> float
     steps = np.linspace(start, end, GRID)
     for before, after in zip(steps[:-1], steps[1:], strict=True):
         if room(float(after)) <= 0:
-            return float(optimize.brentq(room, float(before), float(after)))
+            return float(scipy.optimize.brentq(room, float(before), float(after)))
     return None
 
 

@@ -42,13 +42,13 @@ def meant_unit(value: float, unit: str, profile: CropProfile, *, currency: str, 
     def per_t(other: Unit) -> float:
         return to_canonical(value, "price", other.code, bushel_kg=profile.bushel_kg)
 
-    known = [one for one in units_of("price") if not one.bushel or profile.bushel_kg is not None]
-    typed = next((one for one in known if one.code == unit), None)
+    known = [item for item in units_of("price") if not item.bushel or profile.bushel_kg is not None]
+    typed = next((item for item in known if item.code == unit), None)
     if typed is None or low / ODD_FACTOR <= per_t(typed) <= high * ODD_FACTOR:
         return None
-    believable = [one for one in known if low <= per_t(one) <= high]
-    believable = [one for one in believable if one.system == system] or believable
+    believable = [item for item in known if low <= per_t(item) <= high]
+    believable = [item for item in believable if item.system == system] or believable
     of_trade = (profile.units.us_price, profile.units.canada_price, profile.units.metric_price)
-    believable = [one for one in believable if one.code in of_trade] or believable
+    believable = [item for item in believable if item.code in of_trade] or believable
     middle = (log(low) + log(high)) / 2
-    return min(believable, key=lambda one: abs(log(per_t(one)) - middle), default=None)
+    return min(believable, key=lambda item: abs(log(per_t(item)) - middle), default=None)

@@ -15,7 +15,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from scipy import stats
+import scipy
 
 from cultrix_core.errors import Refusal
 
@@ -72,4 +72,4 @@ def ranking(rows: Sequence[Tried]) -> Ranking:
 
 def luck(k: int) -> float:
     """Expected largest of k independent standard normal deviates, by Blom's approximation."""
-    return float(stats.norm.ppf((k - 0.375) / (k + 0.25)))
+    return float(scipy.stats.norm.ppf((k - 0.375) / (k + 0.25)))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from math import exp, log, sqrt
 
 import numpy as np
-from scipy.stats import t as student
+import scipy
 
 from cultrix_core.estimate.propagate import LEVEL_ALPHA
 from cultrix_core.estimate.spots import Spot
@@ -40,5 +40,5 @@ def eye_effect(strips: Mapping[str, Sequence[Spot]], *, alpha: float = LEVEL_ALP
     mean, n = float(np.mean(ratios)), len(ratios)
     if n == 1:
         return EyeEffect(strips=1, over=exp(mean) - 1, lower=None, upper=None)
-    half = float(student.ppf(1 - alpha / 2, n - 1)) * float(np.std(ratios, ddof=1)) / sqrt(n)
+    half = float(scipy.stats.t.ppf(1 - alpha / 2, n - 1)) * float(np.std(ratios, ddof=1)) / sqrt(n)
     return EyeEffect(strips=n, over=exp(mean) - 1, lower=exp(mean - half) - 1, upper=exp(mean + half) - 1)

@@ -35,4 +35,4 @@ def drawn_pieces(*, counted: int, wanted: int, start: float) -> tuple[int, ...]:
     require_between(start, 0, 1 - 1e-9, "start", label="Random start")
     if counted <= wanted:
         return tuple(range(1, counted + 1))
-    return tuple(floor((start + one) * counted / wanted) + 1 for one in range(wanted))
+    return tuple(floor((start + item) * counted / wanted) + 1 for item in range(wanted))

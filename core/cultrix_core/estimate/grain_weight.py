@@ -17,7 +17,7 @@ from math import exp, inf, sqrt
 from typing import Literal
 
 import numpy as np
-from scipy.stats import t as student
+import scipy
 
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.harvest.loads import to_standard_moisture
@@ -136,7 +136,7 @@ def weight_of_past(seasons: Sequence[float], usual: GrainWeight) -> GrainWeight:
 
 
 def _known(mean: float, relative_sd: float, df: float, known: Known, words: str) -> GrainWeight:
-    reach = exp((NINE_IN_TEN if df == inf else float(student.ppf(0.95, df))) * relative_sd)
+    reach = exp((NINE_IN_TEN if df == inf else float(scipy.stats.t.ppf(0.95, df))) * relative_sd)
     return GrainWeight(
         mean_g=mean,
         relative_sd=relative_sd,

@@ -50,12 +50,12 @@ def questions_on(
 
 
 def _too_few(method: Method, entry: Entry) -> list[Asked]:
-    spot, found = entry.spot, []
+    spot, result = entry.spot, []
     if not method.counted or not spot.counted:
         return []
     given, wanted = len(spot.pieces), min(entry.wanted or 0, spot.counted)
     if given < wanted:
-        found.append(
+        result.append(
             Asked(
                 code="not_all",
                 field="pieces",
@@ -63,7 +63,7 @@ def _too_few(method: Method, entry: Entry) -> list[Asked]:
             )
         )
     if method.key == "pods" and spot.counted < LEAST_PLANTS_FOR_PODS:
-        found.append(
+        result.append(
             Asked(
                 code="too_few_plants",
                 field="number",
@@ -71,14 +71,14 @@ def _too_few(method: Method, entry: Entry) -> list[Asked]:
                 "Take a larger area?",
             )
         )
-    return found
+    return result
 
 
 def _unusual(method: Method, entry: Entry, defaults: EstimateDefaults, show: UnitFormatter) -> list[Asked]:
-    usual, found = defaults.usual.get(method.key, {}), []
+    usual, result = defaults.usual.get(method.key, {}), []
     if "number_per_m2" in usual and entry.spot.counted and _outside(entry.spot.number_per_m2, usual["number_per_m2"]):
         number = show.text(entry.spot.number_per_m2, "density")
-        found.append(Asked(code="odd_number", field="number", text=f"{number} is unusual for this crop. Right area?"))
+        result.append(Asked(code="odd_number", field="number", text=f"{number} is unusual for this crop. Right area?"))
     for field in method.piece_fields:
         values = [piece[field.key] for piece in entry.pieces if piece.get(field.key) is not None]
         limits = usual.get(field.key)
@@ -87,20 +87,20 @@ def _unusual(method: Method, entry: Entry, defaults: EstimateDefaults, show: Uni
         odd = [value for value in values if limits and value is not None and _outside(value, limits)]
         if odd:
             text = show.text(odd[0], field.kind, decimals=1 if field.dimension == "number" and odd[0] % 1 else None)
-            found.append(
+            result.append(
                 Asked(code="odd_piece", field=field.key, text=f"{field.label} {text} is unusual for this crop. Right?")
             )
     if method.key == "ears":
         uneven = [int(piece["kernel_rows"] or 0) for piece in entry.pieces if (piece["kernel_rows"] or 0) % 2]
         if uneven:
-            found.append(
+            result.append(
                 Asked(
                     code="uneven_rows",
                     field="kernel_rows",
                     text=f"{uneven[0]} kernel rows: rows come in pairs, so the number is even. Count again at mid-ear?",
                 )
             )
-    return found
+    return result
 
 
 def _outside(value: float, limits: tuple[float, float]) -> bool:
@@ -108,41 +108,41 @@ def _outside(value: float, limits: tuple[float, float]) -> bool:
 
 
 def _of_method(method: Method, entry: Entry, others: Sequence[Entry], show: UnitFormatter) -> list[Asked]:
-    place, found = entry.place, []
+    place, result = entry.place, []
     if method.key == "pods":
         shortest = place.get("shortest_pod")
         if shortest is not None and shortest < SHORTEST_POD_M:
             text = f"Pods of {show.text(shortest, 'row_spacing')} were counted; those under "
             text += f"{show.text(SHORTEST_POD_M, 'row_spacing')} seldom fill. Leave them out?"
-            found.append(Asked(code="short_pods", field="shortest_pod", text=text))
+            result.append(Asked(code="short_pods", field="shortest_pod", text=text))
         opened = place.get("pods_opened") or 0
         if opened < LEAST_PODS_OPENED:
             text = f"Seeds per pod rest on {opened:g} pods; open at least {LEAST_PODS_OPENED}."
-            found.append(Asked(code="few_pods", field="pods_opened", text=text))
+            result.append(Asked(code="few_pods", field="pods_opened", text=text))
         elif not 1 <= (place.get("seeds_in_pods") or 0) / opened <= 4:
-            found.append(Asked(code="odd_piece", field="seeds_in_pods", text="That many seeds a pod is unusual. Right?"))
+            result.append(Asked(code="odd_piece", field="seeds_in_pods", text="That many seeds a pod is unusual. Right?"))
     if any(field.key == "tare" for field in method.place_fields) and not place.get("tare"):
-        found.append(Asked(code="no_tare", field="tare", text="No tare: was the scale set to zero with the bowl on it?"))
+        result.append(Asked(code="no_tare", field="tare", text="No tare: was the scale set to zero with the bowl on it?"))
     if method.key == "counted":
-        found += _curing(entry, others)
-    return found
+        result += _curing(entry, others)
+    return result
 
 
 def _curing(entry: Entry, others: Sequence[Entry]) -> list[Asked]:
-    found = []
+    result = []
     states = {other.state for other in others if other.state}
     if not entry.state:
         text = "Weighed fresh or cured? Fresh bulbs weigh far more."
-        found.append(Asked(code="which_state", field="state", text=text))
+        result.append(Asked(code="which_state", field="state", text=text))
     elif states - {entry.state}:
         text = f"This one was weighed {entry.state}, others {', '.join(sorted(states - {entry.state}))}: they cannot be mixed."
-        found.append(Asked(code="mixed_states", field="state", text=text))
+        result.append(Asked(code="mixed_states", field="state", text=text))
     days, theirs = entry.place.get("cured_days"), [other.place.get("cured_days") for other in others]
     known = [cured for cured in theirs if cured is not None]
     if entry.state == "cured" and days is not None and days < USUAL_CURING_DAYS:
         text = f"Cured {days:g} days; about {USUAL_CURING_DAYS} is usual, and water still leaves."
-        found.append(Asked(code="short_curing", field="cured_days", text=text))
+        result.append(Asked(code="short_curing", field="cured_days", text=text))
     if days is not None and known and abs(days - sum(known) / len(known)) > 2:
         text = "Cured for another time than the others: strips can no longer be compared by weight."
-        found.append(Asked(code="other_curing", field="cured_days", text=text))
-    return found
+        result.append(Asked(code="other_curing", field="cured_days", text=text))
+    return result

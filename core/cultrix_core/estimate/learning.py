@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from math import exp, log, sqrt
 
 import numpy as np
-from scipy.stats import t as student
+import scipy
 
 from cultrix_core.errors import Refusal, require_positive
 from cultrix_core.estimate.propagate import LEVEL_ALPHA
@@ -89,7 +89,7 @@ def learned_from(pairs: Sequence[Pair], *, alpha: float = LEVEL_ALPHA) -> Learne
     over_trials = len(by_trial) > 1
     values = [float(np.mean(own)) for own in by_trial.values()] if over_trials else [pair.log_ratio for pair in pairs]
     middle, n = float(np.mean(values)), len(values)
-    half = float(student.ppf(1 - alpha / 2, n - 1)) * float(np.std(values, ddof=1)) / sqrt(n)
+    half = float(scipy.stats.t.ppf(1 - alpha / 2, n - 1)) * float(np.std(values, ddof=1)) / sqrt(n)
     return Learned(
         pairs=len(pairs),
         trials=len(by_trial),

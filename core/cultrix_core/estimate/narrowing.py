@@ -67,12 +67,12 @@ def ways_to_narrow(
         weighed = replace(weight, relative_sd=min(SAMPLE_CV, weight.relative_sd), df=inf, known="weighed")
         better = strip_estimate(spots, variation, weighed, alpha=alpha).half_frac
         ways.append(("weigh", "weigh a counted sample of ripe grain", WEIGHED_MINUTES, better))
-    found = [
+    result = [
         Way(key=key, words=words, minutes=minutes, half_frac=half, gain_per_minute=(now.half_frac - half) / minutes)
         for key, words, minutes, half in ways
         if half < now.half_frac * 0.995
     ]
-    return tuple(sorted(found, key=lambda way: -way.gain_per_minute))
+    return tuple(sorted(result, key=lambda way: -way.gain_per_minute))
 
 
 def _with_pieces(spots: Sequence[Spot], more: int, variation: Variation, weight: GrainWeight | None, alpha: float) -> float:
@@ -80,11 +80,11 @@ def _with_pieces(spots: Sequence[Spot], more: int, variation: Variation, weight:
     n = len(spots)
 
     def part(extra: float) -> float:
-        found = 0.0
+        value = 0.0
         for spot in spots:
             measured = min(len(spot.pieces) + extra / n, spot.counted)
-            found += variation.piece_var * max(1 - measured / spot.counted, 0.0) / measured if spot.counted else 0.0
-        return found / n**2
+            value += variation.piece_var * max(1 - measured / spot.counted, 0.0) / measured if spot.counted else 0.0
+        return value / n**2
 
     saved = min(part(0) - part(more), variation.place_var / n)
     now = strip_estimate(spots, variation, weight, alpha=alpha)

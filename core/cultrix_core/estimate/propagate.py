@@ -23,8 +23,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import exp, inf, sqrt
 
-from scipy.stats import norm
-from scipy.stats import t as student
+import scipy
 
 from cultrix_core.errors import Refusal
 from cultrix_core.estimate.grain_weight import GrainWeight
@@ -183,7 +182,7 @@ def product_of_means(spots: Sequence[Spot]) -> float:
 
 def quantile(alpha: float, df: float) -> float:
     """Two-sided quantile of Student's t, of the normal where the degrees of freedom have no end."""
-    return float(norm.ppf(1 - alpha / 2) if df == inf else student.ppf(1 - alpha / 2, df))
+    return float(scipy.stats.norm.ppf(1 - alpha / 2) if df == inf else scipy.stats.t.ppf(1 - alpha / 2, df))
 
 
 def _satterthwaite(parts: Sequence[tuple[float, float]]) -> float:
@@ -194,12 +193,12 @@ def _satterthwaite(parts: Sequence[tuple[float, float]]) -> float:
 
 def _parts(places: float, pieces: float, weight: float, variation: Variation, grain: GrainWeight | None) -> tuple[Part, ...]:
     total = places + pieces + weight or 1.0
-    found = [("places", "from place to place", places, variation.place_assumed)]
+    result = [("places", "from place to place", places, variation.place_assumed)]
     if pieces:
-        found.append(("pieces", "from piece to piece", pieces, variation.piece_assumed))
+        result.append(("pieces", "from piece to piece", pieces, variation.piece_assumed))
     if grain:
-        found.append(("weight", f"grain weight: {grain.words}", weight, grain.known == "range"))
+        result.append(("weight", f"grain weight: {grain.words}", weight, grain.known == "range"))
     return tuple(
         Part(key=key, name=name, relative_se=sqrt(variance), share=variance / total, assumed=assumed)
-        for key, name, variance, assumed in found
+        for key, name, variance, assumed in result
     )

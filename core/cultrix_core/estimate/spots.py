@@ -102,7 +102,7 @@ def spot_of(
     # weighings of several pieces stand for as many of them
     weighings = tuple(int(piece.get("number_in") or 1) for piece in pieces) if method.key == "counted" else ()
     if weighings:
-        factors = tuple(one for one, many in zip(factors, weighings, strict=True) for _ in range(many))
+        factors = tuple(values for values, many in zip(factors, weighings, strict=True) for _ in range(many))
     if len(factors) > number:
         raise Refusal(
             "too_large",

@@ -41,7 +41,7 @@ class Beside:
 def questions_beside(yield_kg_per_ha: float, beside: Beside, show: UnitFormatter) -> tuple[Question, ...]:
     """What a careful colleague asks when a load is held against what stands around it."""
     asked: list[Question] = []
-    own = show.text(yield_kg_per_ha, "yield")
+    name = show.text(yield_kg_per_ha, "yield")
     if beside.estimate is not None:
         low, middle, high = beside.estimate
         if not low <= yield_kg_per_ha <= high and abs(yield_kg_per_ha / middle - 1) > FAR_ESTIMATE:
@@ -49,7 +49,7 @@ def questions_beside(yield_kg_per_ha: float, beside: Beside, show: UnitFormatter
                 Question(
                     code="off_estimate",
                     field="net",
-                    text=f"{own} lies outside what was estimated on this strip before harvest "
+                    text=f"{name} lies outside what was estimated on this strip before harvest "
                     f"({show.text(middle, 'yield')}, {show.text(low, 'yield')} to {show.text(high, 'yield')}). "
                     "Right strip, right weight?",
                 )
@@ -63,7 +63,7 @@ def questions_beside(yield_kg_per_ha: float, beside: Beside, show: UnitFormatter
                 Question(
                     code=code,
                     field="net",
-                    text=f"{own} is {100 * (yield_kg_per_ha / mean(others) - 1):+.0f} % off {words} "
+                    text=f"{name} is {100 * (yield_kg_per_ha / mean(others) - 1):+.0f} % off {words} "
                     f"({show.text(mean(others), 'yield')}).".replace("-", "−"),
                 )
             )

@@ -20,8 +20,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.harvest.yield_log import Array, Whole, YieldLog
@@ -147,12 +147,12 @@ def shifted(log: YieldLog, values: Array, passes: Whole, delay_s: float) -> Arra
     """Values read ``delay_s`` later in the same pass; NaN where the pass had ended by then."""
     if delay_s == 0:
         return values.copy()
-    found = np.full(len(log), np.nan)
+    array = np.full(len(log), np.nan)
     edges = np.flatnonzero(np.diff(passes)) + 1
     for start, stop in zip(np.concatenate([[0], edges]), np.concatenate([edges, [len(log)]]), strict=True):
         time = log.time_s[start:stop]
-        found[start:stop] = np.interp(time + delay_s, time, values[start:stop], right=np.nan)
-    return found
+        array[start:stop] = np.interp(time + delay_s, time, values[start:stop], right=np.nan)
+    return array
 
 
 def yields_of(log: YieldLog, flow: Array) -> Array:
@@ -178,10 +178,10 @@ def find_delay(log: YieldLog, passes: Whole, said: Said | None = None) -> tuple[
         return USUAL_DELAY_S, False
     tried = np.arange(0, MOST_DELAY_S + DELAY_STEP_S, DELAY_STEP_S)
     cost = np.full(len(tried), np.nan)
-    for place, one in enumerate(tried):
+    for place, item in enumerate(tried):
         if said is not None:
             said(place / len(tried), NAMES["delay"])
-        cost[place] = _disagreement(log, passes, left, right, float(one))
+        cost[place] = _disagreement(log, passes, left, right, float(item))
     if not np.isfinite(cost).any():
         return USUAL_DELAY_S, False
     best = int(np.nanargmin(cost))
@@ -223,7 +223,7 @@ def _thinned(log: YieldLog, among: Whole, apart_m: float) -> Whole:
 def _near(log: YieldLog, among: Whole, of: Whole, *, most: int, reach_m: float) -> tuple[Array, Whole]:
     """Distances to the nearest readings ``among`` some, inf beyond reach, and their numbers (any number where inf)."""
     points = np.column_stack([log.x_m, log.y_m])
-    apart, near = cKDTree(points[among]).query(points[of], k=min(most, len(among)), distance_upper_bound=reach_m)
+    apart, near = scipy.spatial.cKDTree(points[among]).query(points[of], k=min(most, len(among)), distance_upper_bound=reach_m)
     apart, near = np.reshape(apart, (len(of), -1)), np.reshape(near, (len(of), -1))
     return apart, among[np.where(np.isfinite(apart), near, 0)]
 
@@ -372,14 +372,14 @@ def _around_stops(log: YieldLog, usual: float, settings: Settings) -> Flags:
 
 def _overlap(log: YieldLog, passes: Whole, keep: Flags, settings: Settings) -> Flags:
     """Readings nearer to an earlier pass than a share of the swath."""
-    found = np.zeros(len(log), dtype=bool)
+    array = np.zeros(len(log), dtype=bool)
     standing = np.flatnonzero(keep)
     if len(standing) < 2 or settings.overlap_share == 0:
-        return found
+        return array
     reach = settings.overlap_share * float(np.median(log.swath_m))
     apart, near = _near(log, _thinned(log, standing, reach / 2), standing, most=16, reach_m=reach)
-    found[standing] = (np.isfinite(apart) & (passes[near] < passes[standing][:, None])).any(axis=1)
-    return found
+    array[standing] = (np.isfinite(apart) & (passes[near] < passes[standing][:, None])).any(axis=1)
+    return array
 
 
 def _outliers(log: YieldLog, yields: Array, keep: Flags, settings: Settings) -> Flags:
@@ -388,7 +388,7 @@ def _outliers(log: YieldLog, yields: Array, keep: Flags, settings: Settings) -> 
     if len(standing) <= settings.neighbours:
         return outliers
     points = np.column_stack([log.x_m[standing], log.y_m[standing]])
-    _, near = cKDTree(points).query(points, k=settings.neighbours + 1)
+    _, near = scipy.spatial.cKDTree(points).query(points, k=settings.neighbours + 1)
     around = yields[standing][np.asarray(near)[:, 1:]]
     middle = np.median(around, axis=1)
     spread = SCALED_MAD * np.median(np.abs(around - middle[:, None]), axis=1)

@@ -107,18 +107,18 @@ def guess(names: Sequence[str]) -> dict[str, Column]:
 
     Example: ``speed_km_h`` is the speed in km/h, ``Latitude`` the northing in degrees.
     """
-    found: dict[str, Column] = {}
+    result: dict[str, Column] = {}
     for role, words in WORDS.items():
         for name in names:
             bare = re.sub(r"[^a-z0-9%/]+", "_", re.sub(r"(?<=[a-z])(?=[A-Z])", "_", name.strip()).lower()).strip("_")
             head = re.match(rf"(?:[a-z]+_)*?(?:{words})(?=_|$)", bare)
             if head is None:
                 continue
-            found[role] = Column(name=name, unit=_unit_in(role, bare[head.end() :].strip("_"), bare))
+            result[role] = Column(name=name, unit=_unit_in(role, bare[head.end() :].strip("_"), bare))
             break
-    if "flow" in found:
-        found.pop("yield", None)
-    return found
+    if "flow" in result:
+        result.pop("yield", None)
+    return result
 
 
 def _unit_in(role: str, rest: str, bare: str) -> str:

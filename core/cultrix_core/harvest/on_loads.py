@@ -95,15 +95,15 @@ def likely_swap(strips: Sequence[StripResponse]) -> Swap | None:
     now = _left(basis, responses)
     if now <= 0:
         return None
-    found: list[Swap] = []
-    for one, other in combinations(range(len(strips)), 2):
-        first, second = strips[one], strips[other]
+    swaps: list[Swap] = []
+    for item, other in combinations(range(len(strips)), 2):
+        first, second = strips[item], strips[other]
         if first.block != second.block or first.treatment == second.treatment:
             continue
         tried = responses.copy()
-        tried[one], tried[other] = responses[other], responses[one]
-        found.append(Swap(first=first.label, second=second.label, share=_left(basis, tried) / now))
-    best = min(found, key=lambda swap: swap.share, default=None)
+        tried[item], tried[other] = responses[other], responses[item]
+        swaps.append(Swap(first=first.label, second=second.label, share=_left(basis, tried) / now))
+    best = min(swaps, key=lambda swap: swap.share, default=None)
     return best if best is not None and best.share < SWAP_SHARE else None
 
 

@@ -54,15 +54,15 @@ def inside(log: YieldLog, ring: Points, *, margin_m: float) -> NDArray[np.bool_]
             "bad_geometry", field="strip", label="The strip", value="its outline crosses itself", remedy="Draw it anew."
         )
     inner = shape.buffer(-max(margin_m, 1e-9), join_style="mitre")
-    found = np.zeros(len(log), dtype=bool)
+    array = np.zeros(len(log), dtype=bool)
     if inner.is_empty:
-        return found
+        return array
     left, low, right, high = inner.bounds
     near = np.flatnonzero((log.x_m >= left) & (log.x_m <= right) & (log.y_m >= low) & (log.y_m <= high))
     if len(near):
         shapely.prepare(inner)
-        found[near] = shapely.contains_xy(inner, log.x_m[near], log.y_m[near])
-    return found
+        array[near] = shapely.contains_xy(inner, log.x_m[near], log.y_m[near])
+    return array
 
 
 def strip_of_points(

@@ -14,7 +14,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-import pandas as pd
 from numpy.typing import NDArray
 
 from cultrix_core.errors import Refusal, require_between, require_positive
@@ -83,7 +82,9 @@ def log_of(
     rows = len(next(iter(table.values())))
     require_between(rows, 0, MOST_READINGS, "file", label="Readings")
     values = {role: _values(table, role, column, rows, bushel_kg) for role, column in columns.items()}
-    finite = np.asarray(np.isfinite(np.column_stack([one for role, one in values.items() if role != "moisture"])).all(axis=1))
+    finite = np.asarray(
+        np.isfinite(np.column_stack([array for role, array in values.items() if role != "moisture"])).all(axis=1)
+    )
     unreadable = int((~finite).sum())
     if finite.sum() < LEAST_READINGS:
         raise Refusal(
@@ -94,29 +95,31 @@ def log_of(
             limit=LEAST_READINGS,
             remedy="Are the right columns chosen?",
         )
-    kept = {role: one[finite] for role, one in values.items()}
+    kept = {role: array[finite] for role, array in values.items()}
     if to_plane is not None:
         _require_degrees(kept["x"], kept["y"])
         kept["x"], kept["y"] = to_plane(kept["x"], kept["y"])
     order = np.argsort(kept["time"], kind="stable")
-    found = {role: one[order] for role, one in kept.items()}
-    speed, distance = _covered(found)
-    flow = found["flow"] if "flow" in found else found["yield"] / HA_M2 * speed * found["swath"]
+    result = {role: array[order] for role, array in kept.items()}
+    speed, distance = _covered(result)
+    flow = result["flow"] if "flow" in result else result["yield"] / HA_M2 * speed * result["swath"]
     return YieldLog(
         row=np.arange(2, len(finite) + 2)[finite][order],
-        time_s=found["time"] - found["time"][0],
-        x_m=found["x"],
-        y_m=found["y"],
+        time_s=result["time"] - result["time"][0],
+        x_m=result["x"],
+        y_m=result["y"],
         speed_m_s=speed,
-        swath_m=found["swath"],
+        swath_m=result["swath"],
         distance_m=distance,
         flow_kg_s=flow,
-        moisture_pct=found.get("moisture", np.full(len(order), np.nan)),
+        moisture_pct=result.get("moisture", np.full(len(order), np.nan)),
         unreadable=unreadable,
     )
 
 
 def _values(table: Mapping[str, Series], role: str, column: Column, rows: int, bushel_kg: float | None) -> Array:
+    import pandas as pd  # noqa: PLC0415 - slow to import, needed for logs only
+
     if column.constant is not None:
         return np.full(rows, require_positive(column.constant, role, label=ROLES[role]))
     factor = factor_of(role, column.unit, bushel_kg=bushel_kg)
@@ -129,12 +132,12 @@ def _values(table: Mapping[str, Series], role: str, column: Column, rows: int, b
     return np.asarray(pd.to_numeric(pd.Series(table[column.name]), errors="coerce").to_numpy(float) * factor)
 
 
-def _covered(found: Mapping[str, Array]) -> tuple[Array, Array]:
+def _covered(result: Mapping[str, Array]) -> tuple[Array, Array]:
     """Speed and distance of every reading, the one from the other where the file has one only."""
-    interval = np.diff(found["time"], prepend=found["time"][0])
+    interval = np.diff(result["time"], prepend=result["time"][0])
     if len(interval) > 1:
         interval[0] = float(np.median(interval[1:]))
-    speed, distance = found.get("speed"), found.get("distance")
+    speed, distance = result.get("speed"), result.get("distance")
     if speed is None:
         assert distance is not None
         speed = np.divide(distance, interval, out=np.zeros_like(distance), where=interval > 0)
@@ -163,6 +166,8 @@ def header_of(text: str) -> tuple[list[str], str]:
 
 
 def _table(text: str, columns: Mapping[str, Column]) -> dict[str, Series]:
+    import pandas as pd  # noqa: PLC0415 - slow to import, needed for logs only
+
     names, apart = header_of(text)
     wanted = {role: column for role, column in columns.items() if column.constant is None}
     for role, column in wanted.items():

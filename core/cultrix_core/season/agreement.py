@@ -82,17 +82,17 @@ def agreement_of(
     both = []
     if eye.replicated:
         for left, right in zip(eye.to_control, count.to_control, strict=True):
-            said, shown = _points(left, rating_up), _points(right, measured_up)
+            text, shown = _points(left, rating_up), _points(right, measured_up)
             name = (names or {}).get(left.left, left.left)
             both.append(
                 Both(
                     treatment=left.left,
-                    eye=said,
+                    eye=text,
                     count=shown,
                     eye_difference=left,
                     count_difference=right,
-                    agree=said == shown,
-                    words=f"{name}: {_words(said, shown)}",
+                    agree=text == shown,
+                    words=f"{name}: {_words(text, shown)}",
                 )
             )
     correlation = _ranks(strips, rating_up == measured_up)
@@ -114,13 +114,13 @@ def _points(difference: Difference, up: bool) -> Points:
 
 
 def _words(eye: Points, count: Points) -> str:
-    said = {"better": "the eye said better", "worse": "the eye said worse", "none": "the eye saw no difference"}[eye]
+    text = {"better": "the eye said better", "worse": "the eye said worse", "none": "the eye saw no difference"}[eye]
     shown = {
         "better": "the count says better",
         "worse": "the count says worse",
         "none": "the count shows no difference",
     }[count]
-    return f"{said}, {shown}" if eye != count else f"{said}, and {shown} too" if eye == "none" else f"{said}, so does the count"
+    return f"{text}, {shown}" if eye != count else f"{text}, and {shown} too" if eye == "none" else f"{text}, so does the count"
 
 
 def _ranks(strips: Sequence[StripPair], same_way: bool) -> float | None:
@@ -130,8 +130,8 @@ def _ranks(strips: Sequence[StripPair], same_way: bool) -> float | None:
     value = np.asarray([strip.measured for strip in strips])
     if len(strips) < LEAST_STRIPS or np.ptp(rating) == 0 or np.ptp(value) == 0:
         return None
-    found = float(spearmanr(rating, value).statistic)
-    return found if same_way else -found
+    result = float(spearmanr(rating, value).statistic)
+    return result if same_way else -result
 
 
 def _rank_words(correlation: float | None, strips: Sequence[StripPair]) -> str:

@@ -67,7 +67,7 @@ def schedule(
     profile = heat_profile(crop)
     known = sorted((day for day in weather if day.on <= today), key=lambda day: day.on)
     heat = heat_sum(known, profile, after=planted_on, until=today) if _covers(known, planted_on, today) else None
-    found = []
+    result = []
     used: set[tuple[str, date]] = set()
     for visit in visits_of(crop):
         on, reason = _day_of(visit, planted_on, today, known, profile, heat, show)
@@ -77,12 +77,12 @@ def schedule(
         days = [day for day in done.get(key, ()) if day >= early and (key, day) not in used]
         if days:
             used.add((key, min(days)))
-            found.append(
+            result.append(
                 Due(visit=visit, on=on, state="done", reason=f"done on {written_day(min(days), year=False)}", heat=heat)
             )
             continue
-        found.append(_state(visit, on, reason, today, known, heat, show))
-    return tuple(sorted(found, key=lambda due: due.on))
+        result.append(_state(visit, on, reason, today, known, heat, show))
+    return tuple(sorted(result, key=lambda due: due.on))
 
 
 def done_as(task: str, trait: str = "") -> str:

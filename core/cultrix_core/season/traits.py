@@ -170,22 +170,22 @@ RATED: tuple[Rated, ...] = (
 
 def measured(key: str) -> Measured:
     """A measured trait; refuses ``unknown_choice``."""
-    found = next((one for one in MEASURED if one.key == key), None)
-    if found is None:
+    result = next((item for item in MEASURED if item.key == key), None)
+    if result is None:
         raise Refusal(
-            "unknown_choice", field="trait", label="What is measured", value=key, limit=", ".join(one.key for one in MEASURED)
+            "unknown_choice", field="trait", label="What is measured", value=key, limit=", ".join(item.key for item in MEASURED)
         )
-    return found
+    return result
 
 
 def rated(key: str) -> Rated:
     """A judged trait; refuses ``unknown_choice``."""
-    found = next((one for one in RATED if one.key == key), None)
-    if found is None:
+    result = next((item for item in RATED if item.key == key), None)
+    if result is None:
         raise Refusal(
-            "unknown_choice", field="trait", label="What is judged", value=key, limit=", ".join(one.key for one in RATED)
+            "unknown_choice", field="trait", label="What is judged", value=key, limit=", ".join(item.key for item in RATED)
         )
-    return found
+    return result
 
 
 def per_sample(trait: Measured, value: float, *, plants: int | None = None, area_m2: float | None = None) -> float:

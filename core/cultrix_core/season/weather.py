@@ -38,17 +38,17 @@ def read_weather(text: str) -> tuple[Day, ...]:
                 label=f"Column {wanted}",
                 remedy=f"The first line must name: {', '.join(COLUMNS)}.",
             )
-    found: dict[date, Day] = {}
+    result: dict[date, Day] = {}
     for line, row in enumerate(rows, start=2):
         if line > MOST_DAYS:
             raise Refusal("too_large", field="file", label="Days in the file", value="more", limit=MOST_DAYS)
         day = _day(row, line)
-        if day.on in found:
+        if day.on in result:
             raise Refusal("duplicate", field="file", label="Day", value=day.on, remedy=f"Line {line}: keep one line a day.")
-        found[day.on] = day
-    if not found:
+        result[day.on] = day
+    if not result:
         raise Refusal("missing", field="file", label="A day", remedy="The file holds no line under its header.")
-    return tuple(found[key] for key in sorted(found))
+    return tuple(result[key] for key in sorted(result))
 
 
 def _day(row: dict[str, str | None], line: int) -> Day:

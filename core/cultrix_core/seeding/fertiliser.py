@@ -50,11 +50,11 @@ def furrows(
     require_positive(spread_m, "spread", label="Width of the opener's band")
     require_positive(reference_spacing_m, "reference_spacing", label="Reference row spacing")
     reference = rate_kg_per_ha / _use(spread_m, reference_spacing_m)
-    found = []
+    result = []
     for spacing in row_spacings_m:
         require_positive(spacing, "row_spacing", label="Row spacing")
         use = _use(spread_m, spacing)
-        found.append(
+        result.append(
             Furrow(
                 row_spacing_m=spacing,
                 per_row_g_per_m=rate_kg_per_ha * spacing / 10,
@@ -63,7 +63,7 @@ def furrows(
                 relative=rate_kg_per_ha / use / reference,
             )
         )
-    return tuple(found)
+    return tuple(result)
 
 
 def _use(spread_m: float, spacing_m: float) -> float:

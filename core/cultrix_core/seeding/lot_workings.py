@@ -219,8 +219,8 @@ def _links(values: LotValues, chain: Chain) -> list[tuple[str, str, float]]:
 
 
 def _moves(chain: Chain) -> str:
-    said = "live seed" if chain.emergence_of == "live" else "seed sown"
-    return f"Emergence is expected as {chain.emergence_pct:g} % of {said}: the weather after sowing moves it most."
+    text = "live seed" if chain.emergence_of == "live" else "seed sown"
+    return f"Emergence is expected as {chain.emergence_pct:g} % of {text}: the weather after sowing moves it most."
 
 
 def rate_for_stand_working(plants_per_m2: float, values: LotValues, chain: Chain, show: UnitFormatter) -> Working:

@@ -207,10 +207,10 @@ def blend(parts: Sequence[tuple[LotValues, float]]) -> LotValues:
     through = sum(share * values.bag_weight_g for values, share in parts)
     lives = [(share, values.live_frac) for values, share in parts]
     prices = [(share, values.price_per_thousand) for values, share in parts]
-    live = sum(share * one for share, one in lives if one is not None)
-    price = sum(share * one for share, one in prices if one is not None)
-    known = all(one is not None for _, one in lives)
-    living = sum(share * (one.live_frac or 0.0) * one.bare_weight_g for one, share in parts)
+    live = sum(share * value for share, value in lives if value is not None)
+    price = sum(share * value for share, value in prices if value is not None)
+    known = all(value is not None for _, value in lives)
+    living = sum(share * (values.live_frac or 0.0) * values.bare_weight_g for values, share in parts)
     return LotValues(
         bare_weight_g=bare,
         bag_weight_g=through,
@@ -218,5 +218,5 @@ def blend(parts: Sequence[tuple[LotValues, float]]) -> LotValues:
         live_frac=live if known else None,
         pls_frac=living / through if known else None,
         seeds_in_bag=None,
-        price_per_thousand=price if all(one is not None for _, one in prices) else None,
+        price_per_thousand=price if all(value is not None for _, value in prices) else None,
     )

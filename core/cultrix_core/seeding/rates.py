@@ -189,13 +189,13 @@ def rate_table(rate_per_m2: float, lot: Lot) -> tuple[tuple[str, str], ...]:
 
 def rate_working(rate_per_m2: float, lot: Lot, show: UnitFormatter) -> Working:
     """The working of ``rate_table``."""
-    said = show.text(rate_per_m2, "density")
+    text = show.text(rate_per_m2, "density")
     return Working(
         title="A rate in every unit",
-        outcome=said,
+        outcome=text,
         steps=tuple(
             Step(
-                label=label, formula="seeds per area, converted", numbers=said, outcome=f"{number} {label}", source="definition"
+                label=label, formula="seeds per area, converted", numbers=text, outcome=f"{number} {label}", source="definition"
             )
             for label, number in rate_table(rate_per_m2, lot)
         ),

@@ -82,22 +82,22 @@ def rate_table(
         raise Refusal("too_large", field="discs", label="The number of combinations", value=size, limit=MOST_COMBINATIONS)
     if target_per_m2 is not None:
         require_positive(target_per_m2, "target", label="Target rate")
-    found = []
+    result = []
     for holes in discs:
-        for one in driving:
+        for item in driving:
             for other in driven:
-                rate = seeds_per_m2_of(meter, holes=holes, driving=one, driven=other)
-                found.append(
+                rate = seeds_per_m2_of(meter, holes=holes, driving=item, driven=other)
+                result.append(
                     Combination(
                         holes=holes,
-                        driving=one,
+                        driving=item,
                         driven=other,
                         seeds_per_m2=rate,
                         in_row_spacing_m=1 / (rate * meter.row_spacing_m),
                         off_frac=None if target_per_m2 is None else rate / target_per_m2 - 1,
                     )
                 )
-    return tuple(sorted(found, key=lambda one: (one.seeds_per_m2, one.holes, one.driving)))
+    return tuple(sorted(result, key=lambda combination: (combination.seeds_per_m2, combination.holes, combination.driving)))
 
 
 def nearest(table: Sequence[Combination], target_per_m2: float) -> Combination:
@@ -105,7 +105,14 @@ def nearest(table: Sequence[Combination], target_per_m2: float) -> Combination:
     require_positive(target_per_m2, "target", label="Target rate")
     if not table:
         raise Refusal("missing", field="discs", label="A combination", remedy="Give discs and sprockets.")
-    return min(table, key=lambda one: (round(abs(one.seeds_per_m2 - target_per_m2), 12), one.holes, one.driving))
+    return min(
+        table,
+        key=lambda combination: (
+            round(abs(combination.seeds_per_m2 - target_per_m2), 12),
+            combination.holes,
+            combination.driving,
+        ),
+    )
 
 
 def meter_working(meter: Meter, table: Sequence[Combination], targets_per_m2: Sequence[float], show: UnitFormatter) -> Working:
@@ -134,14 +141,14 @@ def meter_working(meter: Meter, table: Sequence[Combination], targets_per_m2: Se
             ("Holes", "Driving", "Driven", "Rate", "Seed to seed", "Off"),
             *(
                 (
-                    str(one.holes),
-                    str(one.driving),
-                    str(one.driven),
-                    show.text(one.seeds_per_m2, "density"),
-                    show.text(one.in_row_spacing_m, "in_row_spacing"),
-                    f"{format_number(100 * (one.seeds_per_m2 / target_per_m2 - 1), 1, signed=True)} %",
+                    str(combination.holes),
+                    str(combination.driving),
+                    str(combination.driven),
+                    show.text(combination.seeds_per_m2, "density"),
+                    show.text(combination.in_row_spacing_m, "in_row_spacing"),
+                    f"{format_number(100 * (combination.seeds_per_m2 / target_per_m2 - 1), 1, signed=True)} %",
                 )
-                for one in sorted(table, key=lambda one: abs(one.seeds_per_m2 - target_per_m2))
+                for combination in sorted(table, key=lambda item: abs(item.seeds_per_m2 - target_per_m2))
             ),
         ),
     )

@@ -104,55 +104,55 @@ def _unknown(check: str, remedy: str) -> Finding:
 def _firmness(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> Finding:
     if bed.boot_sink_m is None:
         return _unknown("Firmness", "Not measured: stand on the bed and measure how deep the heel sinks.")
-    said = show.text(bed.boot_sink_m, "depth")
+    text = show.text(bed.boot_sink_m, "depth")
     if profile.boot_sink_m is None:
         state: State = "good" if bed.boot_sink_m <= 0.05 else "watch"
-        reason = f"A boot sinks {said}; over {show.text(0.05, 'depth', decimals=0)} the drill's depth wheels sink too."
+        reason = f"A boot sinks {text}; over {show.text(0.05, 'depth', decimals=0)} the drill's depth wheels sink too."
         return Finding(check="Firmness", state=state, reason=reason)
     limit = show.text(profile.boot_sink_m, "depth")
     if bed.boot_sink_m <= profile.boot_sink_m + 1e-9:
-        return Finding(check="Firmness", state="good", reason=f"A boot sinks {said}, no more than {limit}.")
-    reason = f"A boot sinks {said}, more than {limit}: loose soil is one of three common causes of failed stands. Roll first."
+        return Finding(check="Firmness", state="good", reason=f"A boot sinks {text}, no more than {limit}.")
+    reason = f"A boot sinks {text}, more than {limit}: loose soil is one of three common causes of failed stands. Roll first."
     return Finding(check="Firmness", state="poor", reason=reason)
 
 
 def _warmth(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> Finding:
     if bed.soil_c is None:
         return _unknown("Soil temperature", "Not measured: at seed depth, in the morning, three days running.")
-    said, least = show.text(bed.soil_c, "temperature"), show.text(profile.least_soil_c, "temperature", decimals=0)
+    text, least = show.text(bed.soil_c, "temperature"), show.text(profile.least_soil_c, "temperature", decimals=0)
     if bed.soil_c >= profile.least_soil_c:
-        return Finding(check="Soil temperature", state="good", reason=f"{said} at seed depth; {least} is enough.")
+        return Finding(check="Soil temperature", state="good", reason=f"{text} at seed depth; {least} is enough.")
     state: State = "watch" if bed.soil_c >= profile.least_soil_c - 2 else "poor"
     return Finding(
         check="Soil temperature",
         state=state,
-        reason=f"{said} is under {least}: slow, uneven; cold soil does not forgive depth.",
+        reason=f"{text} is under {least}: slow, uneven; cold soil does not forgive depth.",
     )
 
 
 def _ph(bed: Seedbed, profile: SowingProfile) -> Finding:
     if bed.ph is None:
         return _unknown("Soil pH", "Not measured: a soil test of this field tells; lime works over months.")
-    said = f"pH {format_number(bed.ph, 1)}"
+    text = f"pH {format_number(bed.ph, 1)}"
     if bed.ph >= profile.least_ph - 1e-9:
-        return Finding(check="Soil pH", state="good", reason=f"{said}; {profile.least_ph:g} or more is wanted.")
+        return Finding(check="Soil pH", state="good", reason=f"{text}; {profile.least_ph:g} or more is wanted.")
     state: State = "poor" if bed.ph < profile.least_ph - 0.5 else "watch"
     cause = ": low pH is one of three common causes of failed stands" if profile.small_seeded else ""
-    return Finding(check="Soil pH", state=state, reason=f"{said} is under the {profile.least_ph:g} wanted{cause}.")
+    return Finding(check="Soil pH", state=state, reason=f"{text} is under the {profile.least_ph:g} wanted{cause}.")
 
 
 def _moisture(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> Finding:
     if bed.moisture_line_m is None:
         return _unknown("Moisture", "Not measured: dig until soil holds together in the hand, and measure down to it.")
     need, deepest = bed.moisture_line_m + MOISTURE_MARGIN_M, profile.deepest_m
-    said = show.text(bed.moisture_line_m, "depth")
+    text = show.text(bed.moisture_line_m, "depth")
     if need <= profile.window_m[1] + 1e-9:
-        return Finding(check="Moisture", state="good", reason=f"Moist from {said}: within reach of the usual depth.")
+        return Finding(check="Moisture", state="good", reason=f"Moist from {text}: within reach of the usual depth.")
     if need <= deepest + 1e-9:
-        reason = f"Moist from {said}: reached only below the usual {show.text(profile.window_m[1], 'depth')}."
+        reason = f"Moist from {text}: reached only below the usual {show.text(profile.window_m[1], 'depth')}."
         return Finding(check="Moisture", state="watch", reason=reason)
     reason = (
-        f"Moist from {said} only: deeper than this crop pushes through ({show.text(deepest, 'depth')}). "
+        f"Moist from {text} only: deeper than this crop pushes through ({show.text(deepest, 'depth')}). "
         "Wait for rain, or sow shallow and wait."
     )
     return Finding(check="Moisture", state="poor", reason=reason)
@@ -161,13 +161,13 @@ def _moisture(bed: Seedbed, profile: SowingProfile, show: UnitFormatter) -> Find
 def _residue(bed: Seedbed) -> Finding:
     if bed.residue_pct is None:
         return _unknown("Residue", "Not measured: a knotted cord across the rows, share of knots over residue.")
-    said = f"{bed.residue_pct:g} % of the ground under residue"
+    text = f"{bed.residue_pct:g} % of the ground under residue"
     if bed.residue_pct <= MUCH_RESIDUE_PCT:
-        return Finding(check="Residue", state="good", reason=f"{said}.")
+        return Finding(check="Residue", state="good", reason=f"{text}.")
     return Finding(
         check="Residue",
         state="watch",
-        reason=f"{said}: straw pressed into the slot holds seed off the soil. Lift out of loose straw.",
+        reason=f"{text}: straw pressed into the slot holds seed off the soil. Lift out of loose straw.",
     )
 
 
@@ -186,17 +186,17 @@ def _weeds(bed: Seedbed) -> Finding:
 def _on_top(seen: float, show: UnitFormatter) -> Finding:
     low, high = SEEDS_LEFT_ON_TOP_PER_M2
     usual = f"{show.number(low, 'density_dense', decimals=0)} to {show.text(high, 'density_dense', decimals=0)}"
-    said = show.text(seen, "density_dense", decimals=0)
+    text = show.text(seen, "density_dense", decimals=0)
     if seen < 0.25 * low:
         return Finding(
             check="Seeds left on top",
             state="watch",
-            reason=f"{said}; about {usual} is usual. All may lie too deep: dig and look.",
+            reason=f"{text}; about {usual} is usual. All may lie too deep: dig and look.",
         )
     if seen > 3 * high:
         return Finding(
             check="Seeds left on top",
             state="watch",
-            reason=f"{said}; about {usual} is usual. Much seed lies bare: press it in.",
+            reason=f"{text}; about {usual} is usual. Much seed lies bare: press it in.",
         )
-    return Finding(check="Seeds left on top", state="good", reason=f"{said}; about {usual} is usual.")
+    return Finding(check="Seeds left on top", state="good", reason=f"{text}; about {usual} is usual.")

@@ -34,6 +34,6 @@ def needed_profile(crop: str) -> SowingProfile:
             field="crop",
             label="Crop",
             value=crop,
-            limit=", ".join(one.key for one in PROFILES if not isinstance(one.sowing, Absent)),
+            limit=", ".join(item.key for item in PROFILES if not isinstance(item.sowing, Absent)),
         )
     return profile

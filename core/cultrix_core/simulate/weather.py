@@ -46,7 +46,7 @@ def station(seed: int, *, until: date, climate: Climate | None = None) -> tuple[
     where = climate or Climate()
     days = require_between((until - START).days + 1, 1, MOST_DAYS, "until", label="Days of the station")
     draw = np.random.default_rng([seed, 77])
-    found: list[Day] = []
+    result: list[Day] = []
     deviation, wet, soil = 0.0, False, where.mean_c - where.swing_c
     for number in range(int(days)):
         on = START + timedelta(days=number)
@@ -57,7 +57,7 @@ def station(seed: int, *, until: date, climate: Climate | None = None) -> tuple[
         mean = where.mean_c + season + deviation - (0.8 if wet else 0.0)
         half = where.range_c * (0.7 + 0.6 * spread) * (0.6 if wet else 1.0) / 2
         soil += 0.18 * (mean - soil)
-        found.append(
+        result.append(
             Day(
                 on=on,
                 min_c=round(float(mean - half), 1),
@@ -66,4 +66,4 @@ def station(seed: int, *, until: date, climate: Climate | None = None) -> tuple[
                 soil_c=round(float(soil), 1),
             )
         )
-    return tuple(found)
+    return tuple(result)

@@ -80,7 +80,7 @@ def drive(strips: Sequence[TrueStrip], machine: Combine, *, seed: int) -> str:
             driven = _pass(strip, middle, machine, ground, rng, up=up)
             driven[:, 0] += clock
             rows.append(driven)
-            require_between(sum(len(one) for one in rows), 0, MOST_READINGS, "readings")
+            require_between(sum(len(row) for row in rows), 0, MOST_READINGS, "readings")
             clock = float(driven[-1, 0]) + TURN_S
             up = not up
     body = "\n".join(",".join(f"{value:.3f}" for value in row) for row in np.vstack(rows))
@@ -151,7 +151,7 @@ def _pass(strip: TrueStrip, middle: float, machine: Combine, ground: _Ground, rn
     every = max(round(machine.interval_s / STEP_S), 1)
     at = np.arange(every - 1, len(y), every)
     # a reading stands for its interval: mean flow and speed, ground covered since the one before
-    means = [one[: len(at) * every].reshape(-1, every).mean(axis=1) for one in (sensed, speed)]
+    means = [array[: len(at) * every].reshape(-1, every).mean(axis=1) for array in (sensed, speed)]
     noise = 1 + machine.noise * rng.standard_normal(len(at))
     return np.column_stack(
         [

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy import stats
+import scipy
 
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.multiplicity import t_critical
@@ -92,7 +92,7 @@ def crowns_of(plants: Sequence[Dug], *, alpha: float = LEVEL_ALPHA) -> Crowns:
 
 def _wilson(hits: int, n: int, alpha: float) -> tuple[float, float]:
     """Wilson's score interval. [1]"""
-    z = float(stats.norm.isf(alpha / 2))
+    z = float(scipy.stats.norm.isf(alpha / 2))
     share, spread = hits / n, z * z / n
     middle = (share + spread / 2) / (1 + spread)
     half = z / (1 + spread) * (share * (1 - share) / n + z * z / (4 * n * n)) ** 0.5

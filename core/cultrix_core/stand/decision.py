@@ -171,14 +171,14 @@ WORDS: dict[Answer, str] = {
 }
 
 
-def decision_working(case: Case, curve: StandCurve, found: Decision, show: UnitFormatter) -> Working:
+def decision_working(case: Case, curve: StandCurve, decision: Decision, show: UnitFormatter) -> Working:
     """The working of ``decide``."""
     full = show.text(case.full_yield_kg_per_ha, "yield")
     stand, wanted = show.text(case.stand_per_m2, "density"), show.text(case.wanted_per_m2, "density")
-    keep = show.text(found.keep_yield_kg_per_ha, "yield")
-    again = show.text(found.replant_yield_kg_per_ha, "yield")
-    money = show.text(found.keep_less_replant, "money_per_area", signed=True)
-    share = f"{format_number(100 * found.keep_frac, 0)} %"
+    keep = show.text(decision.keep_yield_kg_per_ha, "yield")
+    again = show.text(decision.replant_yield_kg_per_ha, "yield")
+    money = show.text(decision.keep_less_replant, "money_per_area", signed=True)
+    share = f"{format_number(100 * decision.keep_frac, 0)} %"
     steps = [
         Step(
             label="What this stand makes",
@@ -204,35 +204,35 @@ def decision_working(case: Case, curve: StandCurve, found: Decision, show: UnitF
             outcome=money,
             source="definition",
         ),
-        *_sure_steps(curve, found, show),
+        *_sure_steps(curve, decision, show),
     ]
-    widest = max(found.parts, key=lambda part: part[1])[0]
+    widest = max(decision.parts, key=lambda part: part[1])[0]
     return Working(
         title="Keep or replant",
-        outcome=f"{WORDS[found.answer]}: {money}",
+        outcome=f"{WORDS[decision.answer]}: {money}",
         steps=tuple(steps),
         assumption=f"The {widest} moves the answer most. Gaps of metres are worse than the curve says.",
     )
 
 
-def _sure_steps(curve: StandCurve, found: Decision, show: UnitFormatter) -> list[Step]:
+def _sure_steps(curve: StandCurve, decision: Decision, show: UnitFormatter) -> list[Step]:
     """How sure the difference is, and the stand at which it is nothing."""
     steps = [
         Step(
             label="How sure",
             formula="√ of the sum of squares of each part moved to its limit",
-            numbers="; ".join(f"{name} ±{show.text(part, 'money_per_area')}" for name, part in found.parts),
-            outcome=f"{show.text(found.lower, 'money_per_area')} to {show.text(found.upper, 'money_per_area')}",
+            numbers="; ".join(f"{name} ±{show.text(part, 'money_per_area')}" for name, part in decision.parts),
+            outcome=f"{show.text(decision.lower, 'money_per_area')} to {show.text(decision.upper, 'money_per_area')}",
             source="independent parts in quadrature",
         )
     ]
-    if found.equal_stand_per_m2 is not None:
+    if decision.equal_stand_per_m2 is not None:
         steps.append(
             Step(
                 label="Both equal at",
                 formula="wanted × h × y ÷ (1 + h − y), y = replanted share less its costs",
                 numbers=f"h = {format_number(curve.half_stand, 2)}",
-                outcome=show.text(found.equal_stand_per_m2, "density"),
+                outcome=show.text(decision.equal_stand_per_m2, "density"),
                 source="solved from the same curve",
             )
         )

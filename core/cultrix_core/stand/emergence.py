@@ -65,13 +65,13 @@ def emergence_of(visits: Sequence[CountedStand], *, seeds_per_m2: float | None =
     if not visits:
         raise Refusal("missing", field="visits", label="A count", remedy="Count the stand at least once.")
     ordered = sorted(visits, key=lambda visit: visit.day)
-    for one in ordered:
-        require_finite(one.plants_per_m2, "plants")
-        if one.day < 0:
-            raise Refusal("too_small", field="day", label="Days from sowing", value=one.day, limit=0)
-    if len({one.day for one in ordered}) < len(ordered):
+    for counted_stand in ordered:
+        require_finite(counted_stand.plants_per_m2, "plants")
+        if counted_stand.day < 0:
+            raise Refusal("too_small", field="day", label="Days from sowing", value=counted_stand.day, limit=0)
+    if len({stand.day for stand in ordered}) < len(ordered):
         raise Refusal("duplicate", field="day", value="the same day", remedy="Put the counts of a day together.")
-    top = int(np.argmax([one.plants_per_m2 for one in ordered]))
+    top = int(np.argmax([stand.plants_per_m2 for stand in ordered]))
     curve = _rising(ordered[: top + 1])
     final = curve[-1].plants_per_m2
     # seed in the ground on the day of sowing: nothing is up
@@ -81,7 +81,7 @@ def emergence_of(visits: Sequence[CountedStand], *, seeds_per_m2: float | None =
     half = _reaching(points, final / 2) if several and not early else None
     quarter = _reaching(points, final / 4) if several and not early and curve[0].plants_per_m2 <= final / 4 else None
     three = _reaching(points, 3 * final / 4) if several and curve[0].plants_per_m2 <= 3 * final / 4 else None
-    new = np.diff([0.0, *[one.plants_per_m2 for one in curve]])
+    new = np.diff([0.0, *[stand.plants_per_m2 for stand in curve]])
     return Emergence(
         visits=tuple(ordered),
         curve=curve,
@@ -89,7 +89,7 @@ def emergence_of(visits: Sequence[CountedStand], *, seeds_per_m2: float | None =
         final_of_seed_frac=final / seeds_per_m2 if seeds_per_m2 else None,
         half_days=half,
         even_days=three - quarter if three is not None and quarter is not None else None,
-        mean_days=float(new @ [one.day for one in curve] / final) if several else None,  # [3]
+        mean_days=float(new @ [stand.day for stand in curve] / final) if several else None,  # [3]
         half_before=early and several,
     )
 
@@ -99,7 +99,10 @@ def _rising(visits: Sequence[CountedStand]) -> tuple[CountedStand, ...]:
     from scipy.optimize import isotonic_regression
 
     fitted = isotonic_regression([visit.plants_per_m2 for visit in visits]).x
-    return tuple(CountedStand(day=one.day, plants_per_m2=float(value)) for one, value in zip(visits, fitted, strict=True))
+    return tuple(
+        CountedStand(day=counted_stand.day, plants_per_m2=float(value))
+        for counted_stand, value in zip(visits, fitted, strict=True)
+    )
 
 
 def _reaching(curve: Sequence[CountedStand], wanted: float) -> float | None:
@@ -141,38 +144,38 @@ def survival_of(pairs: Sequence[tuple[float, float]], *, alpha: float = LEVEL_AL
     return Survival(strips=len(shares), frac=mean, lower=mean - half, upper=mean + half)
 
 
-def emergence_working(found: Emergence, show: UnitFormatter, *, name: str, seeds_per_m2: float | None) -> Working:
+def emergence_working(result: Emergence, show: UnitFormatter, *, name: str, seeds_per_m2: float | None) -> Working:
     """The working of ``emergence_of``."""
-    final = show.text(found.final_per_m2, "density")
+    final = show.text(result.final_per_m2, "density")
     steps = [
         Step(
             label="Final emergence",
             formula="highest stand on the rising curve",
-            numbers=f"{len(found.visits)} visits",
+            numbers=f"{len(result.visits)} visits",
             outcome=final,
             source="pool adjacent violators, Ayer et al. 1955, from memory",
         )
     ]
-    if found.final_of_seed_frac is not None and seeds_per_m2:
+    if result.final_of_seed_frac is not None and seeds_per_m2:
         steps.append(
             Step(
                 label="Of the seed sown",
                 formula="final emergence ÷ seeds sown on the same area",
                 numbers=f"{final} ÷ {show.text(seeds_per_m2, 'density')}",
-                outcome=f"{format_number(100 * found.final_of_seed_frac, 0)} %",
+                outcome=f"{format_number(100 * result.final_of_seed_frac, 0)} %",
             )
         )
     for label, value, formula, source in (
         (
             "Days to half",
-            found.half_days,
+            result.half_days,
             "day on which the curve passes half of its end, by straight lines",
             "Coolbear et al. 1984, from memory",
         ),
-        ("Evenness", found.even_days, "days from a quarter to three quarters of the end", "common practice, no source"),
+        ("Evenness", result.even_days, "days from a quarter to three quarters of the end", "common practice, no source"),
         (
             "Mean emergence time",
-            found.mean_days,
+            result.mean_days,
             "sum of (new plants × their day) ÷ all plants",
             "Ellis & Roberts 1981, from memory",
         ),
@@ -181,15 +184,15 @@ def emergence_working(found: Emergence, show: UnitFormatter, *, name: str, seeds
             steps.append(Step(label=label, formula=formula, numbers="from the table", outcome=days(value), source=source))
     return Working(
         title=f"Emergence of {name}",
-        outcome=f"{final}, half up after {days(found.half_days)}" if found.half_days is not None else final,
+        outcome=f"{final}, half up after {days(result.half_days)}" if result.half_days is not None else final,
         steps=tuple(steps),
-        table=_table(found, show),
+        table=_table(result, show),
         assumption="Counts before the stand is complete: between two visits a straight line is drawn, "
         "so the half time is no finer than the visits.",
     )
 
 
-def _table(found: Emergence, show: UnitFormatter) -> tuple[tuple[str, ...], ...]:
+def _table(result: Emergence, show: UnitFormatter) -> tuple[tuple[str, ...], ...]:
     """Visits as counted and as fitted."""
     return (
         ("Days from sowing", "Counted", "On the rising curve"),
@@ -197,9 +200,11 @@ def _table(found: Emergence, show: UnitFormatter) -> tuple[tuple[str, ...], ...]
             (
                 str(visit.day),
                 show.text(visit.plants_per_m2, "density"),
-                next((show.text(fit.plants_per_m2, "density") for fit in found.curve if fit.day == visit.day), "after the top"),
+                next(
+                    (show.text(fit.plants_per_m2, "density") for fit in result.curve if fit.day == visit.day), "after the top"
+                ),
             )
-            for visit in found.visits
+            for visit in result.visits
         ),
     )
 

@@ -97,7 +97,7 @@ def draw_places(ground: CountGround, *, planned: int, extra: int, seed: Sequence
     more = np.random.default_rng([*seed, 1])
     section = (high - low) / planned
     drawn = np.random.default_rng([*seed, 0, planned])
-    starts = [low + (one + drawn.random()) * section for one in range(planned)]
+    starts = [low + (item + drawn.random()) * section for item in range(planned)]
     places = [_place(ground, rows, number, start, drawn, low, high, extra=False) for number, start in enumerate(starts, 1)]
     for number in range(planned + 1, planned + extra + 1):
         places.append(_place(ground, rows, number, low + more.random() * (high - low), more, low, high, extra=True))
@@ -170,7 +170,7 @@ def walking_order(places: Mapping[int, Sequence[Place]], lengths_m: Mapping[int,
         planned = sorted((place for place in places[strip] if not place.extra), key=lambda place: place.along_m)
         if not planned:
             continue
-        order += [(strip, one.number) for one in (planned if turn % 2 == 0 else reversed(planned))]
+        order += [(strip, place.number) for place in (planned if turn % 2 == 0 else reversed(planned))]
         walked += lengths_m[strip]
         back += 2 * planned[-1].along_m
     return Walk(order=tuple(order), walked_m=walked, from_stake_m=back)

@@ -37,8 +37,10 @@ def thresholds_of(
     """
     lines = profile_of(crop).stand_lines
     thresholds = {
-        one.key: Threshold(crop=crop, key=one.key, label=one.label, per_m2=one.per_m2, source=one.source)
-        for one in (() if isinstance(lines, Absent) else lines)
+        stand_line.key: Threshold(
+            crop=crop, key=stand_line.key, label=stand_line.label, per_m2=stand_line.per_m2, source=stand_line.source
+        )
+        for stand_line in (() if isinstance(lines, Absent) else lines)
     }
     for key, value in (own or {}).items():
         if key not in thresholds:

@@ -17,8 +17,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.stats.linear_model import FixedFit
 from cultrix_core.stats.mixed_model import MixedFit, projected
@@ -103,7 +103,7 @@ def check_mixed(fit: MixedFit, factors: Sequence[str], positions: Sequence[float
 def _checks(
     seen: _Residuals, groups: Sequence[str], labels: Sequence[str], positions: Sequence[float], *, additive: bool
 ) -> Checks:
-    w, p_normal = stats.shapiro(seen.residuals)
+    w, p_normal = scipy.stats.shapiro(seen.residuals)
     row, rstudent, p_outlier = _largest_outlier(seen)
     f, p_spread = _spread(seen.residuals, groups)
     f_add, p_add = _one_column(seen, seen.fitted**2) if additive else (None, None)
@@ -133,7 +133,7 @@ def _checks(
         trend_f=f_trend,
         trend_p=p_trend,
         residuals=tuple(float(residual) for residual in seen.residuals),
-        fitted=tuple(float(one) for one in seen.fitted),
+        fitted=tuple(float(item) for item in seen.fitted),
         words=tuple(words) or ("Nothing in the residuals speaks against the model.",),
     )
 
@@ -143,7 +143,7 @@ def _largest_outlier(seen: _Residuals) -> tuple[int, float, float]:
     room = seen.df - seen.standard**2
     external = np.where(room > 1e-9, seen.standard * np.sqrt((seen.df - 1) / np.maximum(room, 1e-9)), 0.0)
     row = int(np.argmax(np.abs(external)))
-    p = float(min(1.0, external.size * 2 * stats.t.sf(abs(external[row]), seen.df - 1)))
+    p = float(min(1.0, external.size * 2 * scipy.stats.t.sf(abs(external[row]), seen.df - 1)))
     return row, float(external[row]), p
 
 
@@ -153,7 +153,7 @@ def _spread(residuals: Array, groups: Sequence[str]) -> tuple[float | None, floa
     parts = [part for part in parts if part.size >= 2]
     if len(parts) < 2:
         return None, None
-    f, p = stats.levene(*parts, center="median")
+    f, p = scipy.stats.levene(*parts, center="median")
     return (float(f), float(p)) if np.isfinite(f) else (None, None)
 
 
@@ -165,4 +165,4 @@ def _one_column(seen: _Residuals, z: Array) -> tuple[float | None, float | None]
         return None, None
     q = min(float(z @ seen.weighted) ** 2 / held, seen.df * (1 - 1e-12))
     f = q * (seen.df - 1) / (seen.df - q)
-    return f, float(stats.f.sf(f, 1, seen.df - 1))
+    return f, float(scipy.stats.f.sf(f, 1, seen.df - 1))

@@ -18,8 +18,8 @@ from itertools import combinations
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats import multiplicity
@@ -196,16 +196,16 @@ def _with_covariate(
 def _checked(fit: FixedFit, strips: Sequence[StripResponse]) -> Checks:
     """The checks with the names and places of strips, as far as all have them."""
     labels = [strip.label for strip in strips] if all(strip.label for strip in strips) else ()
-    positions = [one.position for one in strips if one.position is not None]
+    positions = [strip.position for strip in strips if strip.position is not None]
     return check(fit, "treatment", labels, positions if len(positions) == len(strips) else ())
 
 
 def _polynomials(fit: FixedFit, treatment: Factor, amounts: Mapping[str, float] | None) -> tuple[PolynomialTest, ...]:
     """Contrasts over the amounts of the levels, where all have one and no two the same."""
-    own = [amounts[level] for level in treatment.levels if level in amounts] if amounts else []
-    if len(own) < len(treatment.levels) or len(set(own)) < len(own) or len(own) < LEAST_AMOUNTS:
+    values = [amounts[level] for level in treatment.levels if level in amounts] if amounts else []
+    if len(values) < len(treatment.levels) or len(set(values)) < len(values) or len(values) < LEAST_AMOUNTS:
         return ()
-    return tuple(polynomials(own, of_fixed(fit, "treatment")))
+    return tuple(polynomials(values, of_fixed(fit, "treatment")))
 
 
 def _require_strips(strips: Sequence[StripResponse]) -> None:
@@ -319,7 +319,7 @@ def _differences(
     covariance = fit.mse * rows @ fit.cov_unscaled @ rows.T
     errors = np.sqrt(np.diag(covariance))
     t_values = estimates / errors
-    p = 2 * stats.t.sf(np.abs(t_values), fit.df_error)
+    p = 2 * scipy.stats.t.sf(np.abs(t_values), fit.df_error)
     df = np.full(t_values.size, float(fit.df_error))
     correlation = covariance / np.outer(errors, errors)
     critical, adjusted = multiplicity.family_limits(t_values, df, correlation, alpha, adjust, len(levels))

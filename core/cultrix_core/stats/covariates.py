@@ -46,12 +46,12 @@ def covariate_looks(
     if float(np.ptp(np.array(amounts, dtype=np.float64))) == 0:
         raise Refusal("not_positive", field="covariate", label=f"The spread of {name}", value=0)
     cells = list(map(" ".join, zip(*(columns[factor] for factor in factors), strict=True)))
-    made: list[Column] = [Factor.of(one, columns[one]) for one in blocking]
-    made += [Factor.of("treatment", cells), Covariate(name="covariate", values=tuple(amounts))]
-    blocks: list[Term] = [(one,) for one in blocking]
-    treated = fit_fixed(amounts, made[:-1], [*blocks, ("treatment",)])
-    parallel = fit_fixed(response, made, [*blocks, ("treatment",), ("covariate",)])
-    crossed = fit_fixed(response, made, [*blocks, ("treatment",), ("covariate",), ("treatment", "covariate")])
+    result: list[Column] = [Factor.of(item, columns[item]) for item in blocking]
+    result += [Factor.of("treatment", cells), Covariate(name="covariate", values=tuple(amounts))]
+    blocks: list[Term] = [(item,) for item in blocking]
+    treated = fit_fixed(amounts, result[:-1], [*blocks, ("treatment",)])
+    parallel = fit_fixed(response, result, [*blocks, ("treatment",), ("covariate",)])
+    crossed = fit_fixed(response, result, [*blocks, ("treatment",), ("covariate",), ("treatment", "covariate")])
     return CovariateLooks(
         slope=float(parallel.beta[parallel.columns["covariate",].start]),
         by_treatment=term_tests(treated)[-1] if treated.mse else None,
@@ -62,10 +62,12 @@ def covariate_looks(
 def covariate_words(looks: CovariateLooks, name: str) -> list[str]:
     """The looks as warnings and statements."""
     words = [f"Take {name} as a covariate only if it was measured before treatments began."]
-    own = looks.by_treatment
-    if own is not None and own.p is not None:
-        told = f"{name} by treatment: F {own.f:.3f} on {own.num_df} and {own.den_df:g} df, p {own.p:.4f}."
-        unlike = " Treatments differ in it, so adjusting may take away what they did." if own.p < NOTICED else ""
+    term_test = looks.by_treatment
+    if term_test is not None and term_test.p is not None:
+        told = (
+            f"{name} by treatment: F {term_test.f:.3f} on {term_test.num_df} and {term_test.den_df:g} df, p {term_test.p:.4f}."
+        )
+        unlike = " Treatments differ in it, so adjusting may take away what they did." if term_test.p < NOTICED else ""
         words.append(told + unlike)
     slopes = looks.equal_slopes
     if slopes is None or slopes.p is None:

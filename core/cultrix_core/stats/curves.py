@@ -30,8 +30,8 @@ from dataclasses import dataclass
 from math import exp, isfinite, log, pi, sqrt
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import optimize, stats
 
 from cultrix_core.errors import Refusal, require_between, require_finite
 from cultrix_core.stats.linear_model import Factor
@@ -78,7 +78,7 @@ class Shape:
         beta = np.array([value[name] for name in NAMES[self.name]])
         slope = _jacobian(self.name, points, beta, value.get(EXTRA.get(self.name, "")))
         spread = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", slope, np.array(self.covariance), slope), 0.0))
-        reach = float(stats.t.isf(alpha / 2, self.df)) * spread
+        reach = float(scipy.stats.t.isf(alpha / 2, self.df)) * spread
         return middle - reach, middle + reach
 
     def at(self, x: Array | float) -> Array:
@@ -151,12 +151,12 @@ def fit_curves(
     data = _Data(amounts, responses, _block_columns(blocks), levels)
     shapes = tuple(_fit(name, data) for name in SHAPES)
     ranked = sorted((shape for shape in shapes if shape.aicc is not None), key=lambda shape: shape.aicc or 0.0)
-    level = [one for one in ranked if (one.aicc or 0.0) - (ranked[0].aicc or 0.0) < ALIKE]
-    ranked = [*sorted(level, key=lambda one: SHAPES.index(one.name)), *ranked[len(level) :]]
+    level = [shape for shape in ranked if (shape.aicc or 0.0) - (ranked[0].aicc or 0.0) < ALIKE]
+    ranked = [*sorted(level, key=lambda shape: SHAPES.index(shape.name)), *ranked[len(level) :]]
     if not ranked:
         raise Refusal("too_few_strips", field="response", value="A shape")
     best = ranked[0]
-    ties = [one.name for one in ranked[1:] if one in level]
+    ties = [shape.name for shape in ranked[1:] if shape in level]
     warnings = [f"{best.name} and {', '.join(ties)} fit alike; the simpler one named first is taken."] if ties else []
     away = _lack_of_fit(best, data)
     if away is not None and away < alpha:
@@ -190,7 +190,7 @@ def _lack_of_fit(best: Shape, data: _Data) -> float | None:
     rss = float(((data.y - whole @ beta) ** 2).sum())
     if rss <= 0:
         return None
-    return float(stats.f.sf((best.rss - rss) / between / (rss / df), between, df))
+    return float(scipy.stats.f.sf((best.rss - rss) / between / (rss / df), between, df))
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,16 +218,16 @@ def _block_columns(blocks: Sequence[str] | None) -> Array:
 
 def _columns(name: str, x: Array, shape: float | None) -> Array:
     """Linear columns of a shape at its one nonlinear parameter; (n, 2 or 3)."""
-    one = np.ones_like(x)
+    array = np.ones_like(x)
     if name == "linear":
-        return np.column_stack([one, x])
+        return np.column_stack([array, x])
     if name == "quadratic":
-        return np.column_stack([one, x, x**2])
+        return np.column_stack([array, x, x**2])
     assert shape is not None
     if name == "mitscherlich":
-        return np.column_stack([one, -np.expm1(-shape * x)])
+        return np.column_stack([array, -np.expm1(-shape * x)])
     u = np.minimum(x, shape)
-    return np.column_stack([one, u if name == "linear_plateau" else u - u**2 / (2 * shape)])
+    return np.column_stack([array, u if name == "linear_plateau" else u - u**2 / (2 * shape)])
 
 
 def _least(columns: Array, data: _Data, y: Array | None = None) -> tuple[Array, float]:
@@ -248,16 +248,16 @@ def _fit(name: str, data: _Data) -> Shape:
     if name not in EXTRA:
         return _finished(name, data, None)
     grid = _grid(name, data)
-    found = _least_shape(lambda shape: _least(_columns(name, data.x, shape), data)[1], grid)
+    value = _least_shape(lambda shape: _least(_columns(name, data.x, shape), data)[1], grid)
     span = data.high - data.low
     joined = name != "mitscherlich"
-    beyond = int((data.levels > found).sum())
-    below = int((data.levels <= found).sum())
-    if joined and (found > data.high - 10 * EDGE * span or not beyond or below < 2):
+    beyond = int((data.levels > value).sum())
+    below = int((data.levels <= value).sum())
+    if joined and (value > data.high - 10 * EDGE * span or not beyond or below < 2):
         return _none(name, "no_interior_join")
-    if not joined and (found <= grid[0] * 1.02 or found >= grid[-1] * 0.98):
+    if not joined and (value <= grid[0] * 1.02 or value >= grid[-1] * 0.98):
         return _none(name, "no_interior_join")
-    return _finished(name, data, found)
+    return _finished(name, data, value)
 
 
 def _none(name: str, status: str) -> Shape:
@@ -265,10 +265,12 @@ def _none(name: str, status: str) -> Shape:
 
 
 def _least_shape(rss: Callable[[float], float], grid: Array) -> float:
-    values = np.array([rss(float(one)) for one in grid])
+    values = np.array([rss(float(item)) for item in grid])
     place = int(np.argmin(values))
     around = (float(grid[max(place - 1, 0)]), float(grid[min(place + 1, len(grid) - 1)]))
-    closer = optimize.minimize_scalar(rss, bounds=around, method="bounded", options={"xatol": 1e-12 * max(abs(around[1]), 1.0)})
+    closer = scipy.optimize.minimize_scalar(
+        rss, bounds=around, method="bounded", options={"xatol": 1e-12 * max(abs(around[1]), 1.0)}
+    )
     return float(closer.x) if closer.fun <= values[place] else float(grid[place])
 
 
@@ -290,14 +292,14 @@ def _finished(name: str, data: _Data, shape: float | None) -> Shape:
         name=name,
         status="fitted",
         parameters=tuple(
-            Parameter(name=one, estimate=float(value), se=sqrt(max(float(covariance[at, at]), 0.0)))
-            for at, (one, value) in enumerate(zip(names, values, strict=True))
+            Parameter(name=item, estimate=float(value), se=sqrt(max(float(covariance[at, at]), 0.0)))
+            for at, (item, value) in enumerate(zip(names, values, strict=True))
         ),
         rss=rss,
         df=df,
         sigma=sqrt(rss / df),
         aicc=2 * k - 2 * loglik + 2 * k * (k + 1) / (count - k - 1),
-        covariance=tuple(tuple(float(one) for one in row[: len(names)]) for row in covariance[: len(names)]),
+        covariance=tuple(tuple(float(item) for item in row[: len(names)]) for row in covariance[: len(names)]),
     )
 
 
@@ -331,23 +333,23 @@ def best_x(shape: Shape, ratio: float, low: float, high: float) -> float | None:
 
 
 def _optimum(shape: Shape, data: _Data, ratio: float, alpha: float) -> Optimum:
-    found = best_x(shape, ratio, data.low, data.high)
-    inside = found is not None and data.low < found < data.high
-    if not inside or found is None:
-        end = "highest" if found is None or found >= data.high else "lowest"
+    value = best_x(shape, ratio, data.low, data.high)
+    inside = value is not None and data.low < value < data.high
+    if not inside or value is None:
+        end = "highest" if value is None or value >= data.high else "lowest"
         words = f"The response has no optimum inside the range tried; the {end} amount is as far as these data go."
         return Optimum(x=None, lower=None, upper=None, inside_range=False, words=words)
-    lower, upper = _profile(shape, data, ratio, found, alpha)
+    lower, upper = _profile(shape, data, ratio, value, alpha)
     ends = "" if lower is not None and upper is not None else " An end that lies outside the range tried is open."
     words = f"Interval by profile of the sum of squares, {100 * (1 - alpha):g} %.{ends}"
-    return Optimum(x=found, lower=lower, upper=upper, inside_range=True, words=words)
+    return Optimum(x=value, lower=lower, upper=upper, inside_range=True, words=words)
 
 
-def _profile(shape: Shape, data: _Data, ratio: float, found: float, alpha: float) -> tuple[float | None, float | None]:
+def _profile(shape: Shape, data: _Data, ratio: float, value: float, alpha: float) -> tuple[float | None, float | None]:
     """All optima that the data allow: RSS with the optimum held at x against the F limit. [3]"""
     assert shape.rss is not None
     assert shape.df is not None
-    limit = shape.rss * (1 + float(stats.f.isf(alpha, 1, shape.df)) / shape.df)
+    limit = shape.rss * (1 + float(scipy.stats.f.isf(alpha, 1, shape.df)) / shape.df)
     held = _held(shape.name, data, ratio)
 
     def over(x: float) -> float:
@@ -355,21 +357,21 @@ def _profile(shape: Shape, data: _Data, ratio: float, found: float, alpha: float
 
     ends: list[float | None] = []
     for edge in (data.low, data.high):
-        steps = np.linspace(found, edge, 200)[1:]
-        crossed = next((place for place, one in enumerate(steps) if over(float(one)) > 0), None)
+        steps = np.linspace(value, edge, 200)[1:]
+        crossed = next((place for place, item in enumerate(steps) if over(float(item)) > 0), None)
         if crossed is None:
             ends.append(None)
             continue
-        near = float(steps[crossed - 1]) if crossed else found
-        ends.append(float(optimize.brentq(over, near, float(steps[crossed]), xtol=1e-10 * max(abs(found), 1.0))))
+        near = float(steps[crossed - 1]) if crossed else value
+        ends.append(float(scipy.optimize.brentq(over, near, float(steps[crossed]), xtol=1e-10 * max(abs(value), 1.0))))
     return ends[0], ends[1]
 
 
 def _held(name: str, data: _Data, ratio: float) -> Callable[[float], float]:
     """Least RSS of a shape whose optimum is held at x."""
-    x, one = data.x, np.ones_like(data.x)
+    x, array = data.x, np.ones_like(data.x)
     if name == "quadratic":  # b = ratio − 2 c x*
-        return lambda at: _least(np.column_stack([one, x**2 - 2 * at * x]), data, data.y - ratio * x)[1]
+        return lambda at: _least(np.column_stack([array, x**2 - 2 * at * x]), data, data.y - ratio * x)[1]
     if name == "linear_plateau":
         return lambda at: _least(_columns(name, x, max(at, 1e-12)), data)[1]
     if name == "quadratic_plateau" and ratio == 0:
@@ -382,7 +384,7 @@ def _held(name: str, data: _Data, ratio: float) -> Callable[[float], float]:
             if b is None or not isfinite(b):
                 return float("inf")
             fixed = _columns(name, x, shape)[:, 1] * b
-            return _least(one[:, None], data, data.y - fixed)[1]
+            return _least(array[:, None], data, data.y - fixed)[1]
 
         allowed = grid[grid > at] if name == "quadratic_plateau" else grid
         return rss(_least_shape(rss, allowed)) if allowed.size > 2 else float("inf")

@@ -73,7 +73,7 @@ def fit_curves_by(
     over = fit_curves(*averaged(x, y, block, other), ratio=ratio, alpha=alpha)
     at: dict[str, CurveFit] = {}
     for level in dict.fromkeys(other):
-        own = [place for place, one in enumerate(other) if one == level]
+        own = [place for place, name in enumerate(other) if name == level]
         try:
             at[level] = fit_curves(
                 [x[place] for place in own],
@@ -95,7 +95,7 @@ def _differ(
     columns: list[Column] = [
         Factor.of("block", block),
         Factor.of("other", other),
-        Factor.of("amount", [f"{one:g}" for one in x]),
+        Factor.of("amount", [f"{value:g}" for value in x]),
         Covariate(name="x", values=tuple(scaled)),
         Covariate(name="xx", values=tuple(scaled**2)),
     ]

@@ -50,17 +50,17 @@ def analyse_environments(
     Refusal : ``too_few_treatments``, ``too_few_blocks`` for one environment, and those of ``fit_mixed``.
     """
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
-    made = [Factor.of(treatment, columns[treatment], levels), Factor.of(environment, columns[environment])]
-    if len(made[0].levels) < 2:
-        raise Refusal("too_few_treatments", field=treatment, value=len(made[0].levels))
-    places = len(made[1].levels)
+    factors = [Factor.of(treatment, columns[treatment], levels), Factor.of(environment, columns[environment])]
+    if len(factors[0].levels) < 2:
+        raise Refusal("too_few_treatments", field=treatment, value=len(factors[0].levels))
+    places = len(factors[1].levels)
     if places < 2:
         raise Refusal("too_few_treatments", field=environment, label="Environments", value=places)
     cells = len(set(zip(columns[treatment], columns[environment], strict=True)))
     repeated = cells < len(response)
     blocked = block is not None and len(set(zip(columns[environment], columns[block], strict=True))) > places
     if blocked and block is not None:
-        made.append(Factor.of(block, columns[block]))
+        factors.append(Factor.of(block, columns[block]))
     inside: list[Term] = [(environment, block)] if blocked and block is not None else []
     warnings: list[str] = []
     crossed: list[Term] = [(treatment, environment)] if repeated else []
@@ -75,7 +75,7 @@ def analyse_environments(
         random = [(environment,), *inside, *crossed]
     if not repeated:
         warnings.append(ONCE)
-    everything: list[Column] = list(made)
+    everything: list[Column] = list(factors)
     fit = fit_mixed(response, everything, fixed, random)
     return told(
         fit,
@@ -205,13 +205,13 @@ def _interaction_p(
 ) -> float | None:
     """Whether differences held everywhere: F of treatment × environment, blocks in environments fixed."""
     places = ["/".join(row) for row in zip(columns["environment"], columns["block"], strict=True)]
-    made: list[Column] = [
+    result: list[Column] = [
         Factor.of("treatment", columns["treatment"], levels),
         Factor.of("environment", columns["environment"]),
         Factor.of("place", places),
     ]
     terms: list[Term] = [("place",), ("treatment",), ("treatment", "environment")]
-    fit = fit_fixed(response, made, terms)
+    fit = fit_fixed(response, result, terms)
     crossed = term_tests(fit)[-1]
     return crossed.p if fit.mse and crossed.num_df else None
 
@@ -230,7 +230,7 @@ def site_year(
     """One environment (or year) alone, from its ``rows``, blocks fixed; arguments as in ``combine``."""
     blocked = len({block[row] for row in rows}) > 1
     try:
-        found = analyse_nested(
+        nested_analysis = analyse_nested(
             [response[row] for row in rows],
             {"treatment": [treatment[row] for row in rows], "block": [block[row] for row in rows]},
             design="factorial",
@@ -243,4 +243,4 @@ def site_year(
         )
     except Refusal as refusal:
         return SiteYear(name=name, n=len(rows), differences=(), problem=refusal.message)
-    return SiteYear(name=name, n=len(rows), differences=found.differences, problem="")
+    return SiteYear(name=name, n=len(rows), differences=nested_analysis.differences, problem="")

@@ -24,7 +24,7 @@ from dataclasses import dataclass, replace
 from math import exp, log
 
 import numpy as np
-from scipy import stats
+import scipy
 
 from cultrix_core.errors import Refusal, require_positive
 from cultrix_core.stats.compare import Comparison, Design, Difference, StripResponse, compare
@@ -115,7 +115,9 @@ def explain(
     per = [strip.response / plants for strip, plants in zip(strips, stand, strict=True)]
     columns: Mapping[str, Sequence[float]] = {"yield": [strip.response for strip in strips], names[0]: stand, names[1]: per}
     parts = tuple(
-        PartOfYield(name=name, shares=tuple(_share(one) for one in of([log(value) for value in values]).to_control))
+        PartOfYield(
+            name=name, shares=tuple(_share(difference) for difference in of([log(value) for value in values]).to_control)
+        )
         for name, values in columns.items()
     )
     slope, se, df = _slope(strips, stand, design)
@@ -125,18 +127,18 @@ def explain(
         slope=slope,
         slope_se=se,
         slope_df=df,
-        slope_p=float(2 * stats.t.sf(abs(slope / se), df)) if se else 0.0,
+        slope_p=float(2 * scipy.stats.t.sf(abs(slope / se), df)) if se else 0.0,
         n=len(strips),
     )
 
 
-def _share(one: Difference) -> Share:
+def _share(difference: Difference) -> Share:
     return Share(
-        left=one.left,
-        right=one.right,
-        ratio=exp(one.estimate),
-        lower=None if one.lower is None else exp(one.lower),
-        upper=None if one.upper is None else exp(one.upper),
+        left=difference.left,
+        right=difference.right,
+        ratio=exp(difference.estimate),
+        lower=None if difference.lower is None else exp(difference.lower),
+        upper=None if difference.upper is None else exp(difference.upper),
     )
 
 
@@ -154,8 +156,8 @@ def _slope(strips: Sequence[StripResponse], stand: Sequence[float], design: Desi
     fit = fit_mixed([strip.response for strip in strips], made, [*terms, ("stand",)], [])
     row = np.zeros(fit.x.shape[1])
     row[fit.columns["stand",]] = 1.0
-    found = contrast(fit, row)
-    return found.estimate, found.se, found.df
+    result = contrast(fit, row)
+    return result.estimate, result.se, result.df
 
 
 def _paths(yields: Comparison, stands: Comparison, slope: float, se: float, df: float, alpha: float) -> tuple[Path, ...]:

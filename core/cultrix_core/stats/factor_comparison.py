@@ -1,15 +1,9 @@
 """Trials of several crossed factors, whatever their layout: the model from the layout, and the comparisons that get calls.
 
 The model follows from how strips lie (``nested_designs``); nobody chooses it. The family that a call is made in is the
-differences of one factor. With a control they are the differences to the control's level (Dunnett), else all pairs (Tukey).
-Where the layout is balanced and a component is at zero, the classical strata decide.
-
-Where a factor interacts with none (every p of its interactions at or above alpha) its levels are compared over the others.
-Where it does they are compared inside each combination of those it interacts with, all places together one family
-(Bonferroni over places). Choosing between the two by a test is a second chance of a false call, so the inner family has a
-level of alpha only where the interaction is established (p below alpha² ÷ 2), else of alpha² ÷ 2. If nothing differs the
-chance of a false call of the factor is then at most (1 − alpha) alpha + alpha² ÷ 2 + alpha² ÷ 2 = alpha, the average of a
-factor being independent of its interactions in balanced data.
+differences of one factor, where ``factor_rule`` says: over the other factors, or inside their levels where the effect is
+established to turn. With a control they are the differences to the control's level (Dunnett), else all pairs (Tukey). Where the
+layout is balanced and a component is at zero, the classical strata decide.
 
 A strip that got another level than was laid out counts as what it got; it stays in the main strip it lies in.
 """
@@ -18,15 +12,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import combinations, product
+from itertools import product
 from typing import Literal, cast
 
 from cultrix_core.design.designs import design_kind
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.checks import Checks
+from cultrix_core.stats.factor_rule import Family, Interaction, families_of, judge_interactions, simple_reach
 from cultrix_core.stats.families import CellDifference, CellMean, family
 from cultrix_core.stats.letters import compact_letters
-from cultrix_core.stats.multiplicity import Adjust
 from cultrix_core.stats.nested_designs import NestedAnalysis, NestedDesign, analyse_nested, precision_of
 from cultrix_core.stats.polynomials import PolynomialTest
 from cultrix_core.stats.strata import StratumRow
@@ -68,35 +62,6 @@ class MeansTable:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Family:
-    """The comparisons of one factor at one place; ``against`` None: all pairs.
-
-    ``level``: joint level of all places of the factor; ``own_level``: that of this place, by which its intervals are made.
-    """
-
-    factor: str
-    within: Mapping[str, str]
-    against: str | None
-    adjust: Adjust
-    level: float
-    own_level: float
-    differences: tuple[CellDifference, ...]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Interaction:
-    """Whether the effect of one factor depends on others: ``matters`` below alpha, ``established`` below alpha² ÷ 2."""
-
-    factors: tuple[str, ...]
-    f: float
-    num_df: int
-    den_df: float
-    p: float
-    matters: bool
-    established: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class Precision:
     """Standard error and least significant difference of one kind of comparison."""
 
@@ -107,7 +72,7 @@ class Precision:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FactorComparison:
-    """Everything the data say about the factors of one trial."""
+    """Everything the data say about the factors of one trial; ``reach``: ``simple_reach`` of each factor."""
 
     layout: Layout
     factors: tuple[str, ...]
@@ -120,6 +85,8 @@ class FactorComparison:
     components: tuple[tuple[str, float], ...]
     tables: tuple[MeansTable, ...]
     families: tuple[Family, ...]
+    sizes: tuple[Family, ...]
+    reach: tuple[tuple[str, float, float], ...]
     interactions: tuple[Interaction, ...]
     precision: tuple[Precision, ...]
     error_df: int
@@ -194,7 +161,7 @@ def compare_factors(
     positions = [strip.position for strip in strips if strip.position is not None]
     amount = [strip.covariate for strip in strips if strip.covariate is not None]
     measured = ("covariate", amount) if len(amount) == len(strips) else None
-    found = analyse_nested(
+    nested_analysis = analyse_nested(
         [strip.response for strip in strips],
         columns,
         design=cast(NestedDesign, layout.replace("_", "-")) if kind.split else "factorial",
@@ -210,7 +177,7 @@ def compare_factors(
         labels=[strip.label for strip in strips] if all(strip.label for strip in strips) else (),
         amounts=amounts,
     )
-    return _from(found, layout, tuple(factors), control, len(strips))
+    return _from(nested_analysis, layout, tuple(factors), control, len(strips))
 
 
 def _laid_out(strips: Sequence[FactorStrip], factors: Sequence[str], columns: dict[str, list[str]]) -> dict[str, str]:
@@ -227,10 +194,10 @@ def _require_cells(
 ) -> None:
     """Every combination of the levels that stand must stand itself, or nothing can be averaged over them."""
     there = set(zip(*(columns[name] for name in factors), strict=True))
-    own = [[one for one in levels.get(name, dict.fromkeys(columns[name])) if one in columns[name]] for name in factors]
+    own = [[item for item in levels.get(name, dict.fromkeys(columns[name])) if item in columns[name]] for name in factors]
     empty = [cell for cell in product(*own) if cell not in there]
     if empty:
-        named = "; ".join(" with ".join(names.get(one, one) for one in cell) for cell in empty[:3])
+        named = "; ".join(" with ".join(names.get(name, name) for name in cell) for cell in empty[:3])
         raise Refusal(
             "missing",
             field="response",
@@ -240,84 +207,58 @@ def _require_cells(
 
 
 def _from(
-    found: NestedAnalysis, layout: Layout, factors: tuple[str, ...], control: Mapping[str, str] | None, n: int
+    nested_analysis: NestedAnalysis, layout: Layout, factors: tuple[str, ...], control: Mapping[str, str] | None, n: int
 ) -> FactorComparison:
-    tests = dict(found.anova)
-    interactions = tuple(
-        Interaction(
-            factors=term,
-            f=test.f,
-            num_df=test.num_df,
-            den_df=test.den_df,
-            p=test.p,
-            matters=test.p < found.alpha,
-            established=test.p < found.alpha**2 / 2,
-        )
-        for size in range(2, len(factors) + 1)
-        for term in combinations(factors, size)
-        if (test := tests.get(":".join(term))) is not None
-    )
-    families = [
-        one for name in factors for one in _families(found, name, interactions, None if control is None else control[name])
+    interactions = judge_interactions(nested_analysis)
+    by_factor = [
+        families_of(nested_analysis, name, interactions, None if control is None else control[name]) for name in factors
     ]
     words = design_kind(layout).error_words or "Blocks are taken out before the factors are compared."
-    errors = "least squares" if len(found.components) == 1 else "REML, tests and degrees of freedom by Kenward and Roger"
+    errors = (
+        "least squares" if len(nested_analysis.components) == 1 else "REML, tests and degrees of freedom by Kenward and Roger"
+    )
     return FactorComparison(
         layout=layout,
         factors=factors,
-        formula=found.formula,
-        method=f"response = {found.formula}. {words.format(first=factors[0], second=factors[1])} Fitted by {errors}.",
+        formula=nested_analysis.formula,
+        method=f"response = {nested_analysis.formula}. {words.format(first=factors[0], second=factors[1])} Fitted by {errors}.",
         n=n,
-        alpha=found.alpha,
+        alpha=nested_analysis.alpha,
         anova=tuple(
-            AnovaLine(term=term, num_df=test.num_df, den_df=test.den_df, f=test.f, p=test.p) for term, test in found.anova
+            AnovaLine(term=term, num_df=test.num_df, den_df=test.den_df, f=test.f, p=test.p)
+            for term, test in nested_analysis.anova
         ),
-        strata=found.strata,
-        components=tuple(found.components.items()),
+        strata=nested_analysis.strata,
+        components=tuple(nested_analysis.components.items()),
         tables=tuple(
-            MeansTable(factors=term, means=_lettered(found, means, interactions)) for term, means in found.means.items()
+            MeansTable(factors=term, means=_lettered(nested_analysis, means, interactions))
+            for term, means in nested_analysis.means.items()
         ),
-        families=tuple(families),
+        families=tuple(item for families in by_factor for item in families.called),
+        sizes=tuple(item for families in by_factor for item in families.sizes),
+        reach=tuple((name, *simple_reach(nested_analysis, name)) for name in factors),
         interactions=interactions,
         precision=tuple(
-            Precision(comparison=words, sed=sed, lsd=lsd) for words, sed, lsd in precision_of(found.deciding, found.alpha)
+            Precision(comparison=words, sed=sed, lsd=lsd)
+            for words, sed, lsd in precision_of(nested_analysis.deciding, nested_analysis.alpha)
         ),
-        error_df=found.error_df,
-        cv_percent=found.cv_percent,
-        checks=found.checks,
-        warnings=found.warnings,
-        polynomials=tuple(found.polynomials.items()),
+        error_df=nested_analysis.error_df,
+        cv_percent=nested_analysis.cv_percent,
+        checks=nested_analysis.checks,
+        warnings=nested_analysis.warnings,
+        polynomials=tuple(nested_analysis.polynomials.items()),
     )
 
 
-def _families(found: NestedAnalysis, name: str, interactions: Sequence[Interaction], control: str | None) -> list[Family]:
-    """The comparisons of one factor, where its interactions say they are to be made."""
-    own = [interaction for interaction in interactions if name in interaction.factors and interaction.matters]
-    inside = [factor for factor in found.factors if factor != name and any(factor in term.factors for term in own)]
-    places = [dict(zip(inside, cell, strict=True)) for cell in product(*(found.fit.factor(one).levels for one in inside))]
-    level = found.alpha if not own or any(one.established for one in own) else found.alpha**2 / 2
-    adjust: Adjust = "tukey" if control is None else "dunnett"
-    return [
-        Family(
-            factor=name,
-            within=within,
-            against=control,
-            adjust=adjust,
-            level=level,
-            own_level=level / len(places),
-            differences=tuple(family(found.fit, name, within, level / len(places), adjust, control, found.judge)),
-        )
-        for within in places
-    ]
-
-
-def _lettered(found: NestedAnalysis, means: Sequence[CellMean], interactions: Sequence[Interaction]) -> tuple[CellMean, ...]:
-    """Letters by Tukey for one factor over the others, none where it interacts or for combinations."""
+def _lettered(
+    nested_analysis: NestedAnalysis, means: Sequence[CellMean], interactions: Sequence[Interaction]
+) -> tuple[CellMean, ...]:
+    """Letters by Tukey for one factor over the others, none where an interaction is established or for combinations."""
     names = tuple(means[0].levels)
-    torn = any(interaction.matters and set(names) & set(interaction.factors) for interaction in interactions)
+    torn = any(interaction.established and set(names) & set(interaction.factors) for interaction in interactions)
     if len(names) != 1 or torn:
         return tuple(replace(mean, letters=None) for mean in means)
-    pairs = family(found.fit, names[0], {}, found.alpha, "tukey", None, found.judge)
+    pairs = family(nested_analysis.fit, names[0], {}, nested_analysis.alpha, "tukey", None, nested_analysis.judge)
     order = [mean.levels[names[0]] for mean in sorted(means, key=lambda mean: -mean.mean)]
-    letters = compact_letters(order, [(pair.left, pair.right) for pair in pairs if pair.p_adjusted < found.alpha])
+    letters = compact_letters(order, [(pair.left, pair.right) for pair in pairs if pair.p_adjusted < nested_analysis.alpha])
     return tuple(replace(mean, letters=letters[mean.levels[names[0]]]) for mean in means)

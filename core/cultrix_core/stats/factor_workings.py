@@ -15,7 +15,7 @@ KENWARD_ROGER = "Kenward & Roger 1997, or the classical strata where the remarks
 
 def factor_difference_working(
     result: FactorComparison,
-    one: CellDifference,
+    cell_difference: CellDifference,
     show: UnitFormatter,
     kind: str,
     *,
@@ -31,11 +31,14 @@ def factor_difference_working(
 
     ``level`` is the joint level of the family, alpha by default.
     """
-    estimate, se = show.text(one.estimate, kind, signed=True), show.text(one.se, kind)
-    interval = f"{show.text(one.lower, kind, signed=True)} to {show.text(one.upper, kind, signed=True)}"
+    estimate, se = show.text(cell_difference.estimate, kind, signed=True), show.text(cell_difference.se, kind)
+    interval = f"{show.text(cell_difference.lower, kind, signed=True)} to {show.text(cell_difference.upper, kind, signed=True)}"
     scale = show.show(1.0, kind).value ** 2
     means = {tuple(mean.levels.items()): mean for table in result.tables for mean in table.means}
-    ends = [_mean_at(means, {**one.within, one.factor: end}) for end in (one.left, one.right)]
+    ends = [
+        _mean_at(means, {**cell_difference.within, cell_difference.factor: end})
+        for end in (cell_difference.left, cell_difference.right)
+    ]
     where = f"at {within}" if within else "averaged over the other factors with equal weight"
     steps = [
         Step(
@@ -49,17 +52,19 @@ def factor_difference_working(
             label="Standard error of the difference",
             formula="from the errors of the strips that carry these levels",
             numbers="; ".join(f"{name} variance {scale * value:.4g}" for name, value in result.components),
-            outcome=f"{se} on {format_number(one.df, 1)} degrees of freedom",
+            outcome=f"{se} on {format_number(cell_difference.df, 1)} degrees of freedom",
             source=KENWARD_ROGER,
         ),
         Step(
             label=f"{format_number(100 * (1 - (level or result.alpha)), 1)} % interval",
             formula="difference ± critical value × standard error",
-            numbers=f"{estimate} ± {one.critical:.3f} × {se}",
+            numbers=f"{estimate} ± {cell_difference.critical:.3f} × {se}",
             outcome=interval,
             source=ADJUST_SOURCE[adjust],
         ),
-        *judging_steps(one.estimate, one.se, one.df, interval, show, kind, call, probability),
+        *judging_steps(
+            cell_difference.estimate, cell_difference.se, cell_difference.df, interval, show, kind, call, probability
+        ),
     ]
     return Working(
         title=f"{left} against {right}",

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from itertools import combinations, product
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.errors import Refusal
 from cultrix_core.stats import multiplicity
@@ -78,8 +78,8 @@ def means_of(
     made = []
     for cell in product(*(fit.factor(name).levels for name in term)):
         named = dict(zip(term, cell, strict=True))
-        found = judge(cell_row(fit, named))
-        made.append((named, found, multiplicity.t_critical(alpha, found.df) * found.se))
+        result = judge(cell_row(fit, named))
+        made.append((named, result, multiplicity.t_critical(alpha, result.df) * result.se))
     letters = _letters(term, made, alpha, differences)
     return tuple(
         CellMean(
@@ -108,21 +108,31 @@ def _letters(
 ) -> dict[str, str]:
     if len(term) != 1:
         return {}
-    own = [difference for difference in differences if difference.factor == term[0] and not difference.within]
-    if len({(one.left, one.right) for one in own}) != len(made) * (len(made) - 1) // 2:
+    cell_differences = [difference for difference in differences if difference.factor == term[0] and not difference.within]
+    if (
+        len({(cell_difference.left, cell_difference.right) for cell_difference in cell_differences})
+        != len(made) * (len(made) - 1) // 2
+    ):
         return {}
-    order = [named[term[0]] for named, found, _ in sorted(made, key=lambda row: -row[1].estimate)]
-    return compact_letters(order, [(one.left, one.right) for one in own if one.p_adjusted < alpha])
+    order = [named[term[0]] for named, result, _ in sorted(made, key=lambda row: -row[1].estimate)]
+    return compact_letters(
+        order,
+        [
+            (cell_difference.left, cell_difference.right)
+            for cell_difference in cell_differences
+            if cell_difference.p_adjusted < alpha
+        ],
+    )
 
 
 def every_place(fit: MixedFit, factor: str, factors: Sequence[str]) -> list[dict[str, str]]:
     """Where levels of a factor are compared: over all others, then inside each combination of some of them."""
-    others = [one for one in factors if one != factor]
+    others = [name for name in factors if name != factor]
     return [
         dict(zip(inside, cell, strict=True))
         for size in range(len(others) + 1)
         for inside in combinations(others, size)
-        for cell in product(*(fit.factor(one).levels for one in inside))
+        for cell in product(*(fit.factor(name).levels for name in inside))
     ]
 
 
@@ -137,10 +147,10 @@ def family(
         return []
     pairs = [(level, control) for level in levels if level != control] if adjust == "dunnett" else list(combinations(levels, 2))
     rows = [cell_row(fit, {**within, name: left}) - cell_row(fit, {**within, name: right or ""}) for left, right in pairs]
-    made = [judge(row) for row in rows]
-    t = np.array([one.estimate / one.se for one in made])
-    df = np.array([round(one.df, 8) for one in made])
-    p: Array = np.asarray(2 * stats.t.sf(np.abs(t), df), dtype=np.float64)
+    contrasts = [judge(row) for row in rows]
+    t = np.array([item.estimate / item.se for item in contrasts])
+    df = np.array([round(item.df, 8) for item in contrasts])
+    p: Array = np.asarray(2 * scipy.stats.t.sf(np.abs(t), df), dtype=np.float64)
     spread = np.array(rows) @ fit.phi_adjusted @ np.array(rows).T
     errors = np.sqrt(np.diag(spread))
     critical, adjusted = multiplicity.family_limits(t, df, spread / np.outer(errors, errors), alpha, adjust, len(levels))
@@ -150,15 +160,15 @@ def family(
             left=left,
             right=right or "",
             within=dict(within),
-            estimate=one.estimate,
-            se=one.se,
-            df=one.df,
+            estimate=item.estimate,
+            se=item.se,
+            df=item.df,
             t=float(t[place]),
             p=float(p[place]),
             p_adjusted=float(adjusted[place]),
-            lower=one.estimate - float(critical[place]) * one.se,
-            upper=one.estimate + float(critical[place]) * one.se,
+            lower=item.estimate - float(critical[place]) * item.se,
+            upper=item.estimate + float(critical[place]) * item.se,
             critical=float(critical[place]),
         )
-        for place, ((left, right), one) in enumerate(zip(pairs, made, strict=True))
+        for place, ((left, right), item) in enumerate(zip(pairs, contrasts, strict=True))
     ]

@@ -36,7 +36,7 @@ def compact_letters(order: Sequence[str], differing: Collection[tuple[str, str]]
 
 def _absorb(columns: list[frozenset[str]]) -> list[frozenset[str]]:
     unique = list(dict.fromkeys(columns))
-    return [one for one in unique if not any(one < other for other in unique)]
+    return [names for names in unique if not any(names < other for other in unique)]
 
 
 def _letter(place: int) -> str:

@@ -22,8 +22,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.errors import Refusal, require_finite
 
@@ -264,6 +264,6 @@ def term_tests(fit: FixedFit) -> tuple[TermTest, ...]:
         f = p = None
         if fit.mse and df:
             f = ss / df / fit.mse
-            p = float(stats.f.sf(f, df, fit.df_error))
+            p = float(scipy.stats.f.sf(f, df, fit.df_error))
         tests.append(TermTest(term=":".join(term), num_df=df, den_df=fit.df_error, ss=ss, f=f, p=p))
     return tuple(tests)

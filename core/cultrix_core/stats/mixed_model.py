@@ -26,8 +26,8 @@ from dataclasses import dataclass
 from math import log, sqrt
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.linear_model import Column, Factor, Term, checked_response, design_matrix, factor_called
@@ -257,7 +257,7 @@ def rows_test(fit: MixedFit, rows: Array) -> MixedTest:
         den = 4 + (q + 2) / (q * rho - 1)
         scale = den / (mean * (den - 2))
     f = scale * wald
-    return MixedTest(num_df=q, den_df=float(den), f=f, p=float(stats.f.sf(f, q, den)), scale=float(scale))
+    return MixedTest(num_df=q, den_df=float(den), f=f, p=float(scipy.stats.f.sf(f, q, den)), scale=float(scale))
 
 
 def term_test(fit: MixedFit, term: Term) -> MixedTest:

@@ -16,26 +16,30 @@ References
 from __future__ import annotations
 
 from collections import Counter
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import optimize, special, stats
 
 Adjust = Literal["none", "tukey", "dunnett", "holm"]
 Array = NDArray[np.float64]
 QMC_SEED = 20250
 SOBOL_POWER = 17
 _NODES_Z = np.linspace(-8.5, 8.5, 171)
-_WEIGHTS_Z = stats.norm.pdf(_NODES_Z) * (_NODES_Z[1] - _NODES_Z[0])
-_CDF_Z = special.ndtr(_NODES_Z)
 _NODES_U, _WEIGHTS_U = np.polynomial.legendre.leggauss(80)
+
+
+@cache
+def _normal_at_nodes() -> tuple[Array, Array]:
+    """Weights of the nodes for a normal deviate, and its distribution there; made when first needed."""
+    return scipy.stats.norm.pdf(_NODES_Z) * (_NODES_Z[1] - _NODES_Z[0]), scipy.special.ndtr(_NODES_Z)
 
 
 def t_critical(alpha: float, df: float) -> float:
     """Two-sided t quantile: P(|T| > t) = alpha."""
-    return float(stats.t.isf(alpha / 2, df))
+    return float(scipy.stats.t.isf(alpha / 2, df))
 
 
 def tukey_critical(alpha: float, groups: int, df: float) -> float:
@@ -49,30 +53,31 @@ def _tukey_critical(alpha: float, groups: int, df: float) -> float:
     high = t_critical(alpha / (groups * (groups - 1) / 2), df) * 1.0001  # Bonferroni is never smaller
     if groups == 2:
         return low
-    return float(optimize.brentq(lambda t: range_inside(t * np.sqrt(2), groups, df) - (1 - alpha), low, high, xtol=1e-10))
+    return float(scipy.optimize.brentq(lambda t: range_inside(t * np.sqrt(2), groups, df) - (1 - alpha), low, high, xtol=1e-10))
 
 
 def tukey_p(t: float, groups: int, df: float) -> float:
     """P(studentised range ≥ |t|√2)."""
     if groups == 2:
-        return float(2 * stats.t.sf(abs(t), df))
+        return float(2 * scipy.stats.t.sf(abs(t), df))
     return float(np.clip(1 - range_inside(abs(t) * np.sqrt(2), groups, df), 0.0, 1.0))
 
 
 def range_inside(limit: float, groups: int, df: float) -> float:
     """P(studentised range ≤ limit) = ∫∫ k φ(z) [Φ(z) − Φ(z − limit s)]^(k−1) dz dF(s), as [1]'s integral is done."""
     scale, density = _scale_nodes(df)
+    weights, below = _normal_at_nodes()
     reach = limit * scale[:, None]
-    inside = (_CDF_Z[None, :] - special.ndtr(_NODES_Z[None, :] - reach)) ** (groups - 1)
-    return float(min(1.0, groups * density @ inside @ _WEIGHTS_Z))
+    inside = (below[None, :] - scipy.special.ndtr(_NODES_Z[None, :] - reach)) ** (groups - 1)
+    return float(np.minimum(1.0, groups * density @ inside @ weights))
 
 
 @lru_cache(maxsize=512)
 def _scale_nodes(df: float) -> tuple[Array, Array]:
     """Nodes and weights for the error estimate's scale s = √(χ²_ν ÷ ν)."""
-    low, high = np.sqrt(stats.chi2.ppf([1e-13, 1 - 1e-13], df) / df)
+    low, high = np.sqrt(scipy.stats.chi2.ppf([1e-13, 1 - 1e-13], df) / df)
     scale = (high - low) / 2 * _NODES_U + (high + low) / 2
-    return scale, 2 * df * scale * stats.chi2.pdf(df * scale**2, df) * _WEIGHTS_U * (high - low) / 2
+    return scale, 2 * df * scale * scipy.stats.chi2.pdf(df * scale**2, df) * _WEIGHTS_U * (high - low) / 2
 
 
 def product_loadings(correlation: Array) -> Array | None:
@@ -112,8 +117,8 @@ def _largest_of(flat: tuple[float, ...]) -> Array:
     correlation = np.array(flat).reshape(size, size)
     values, vectors = np.linalg.eigh(correlation)
     root = vectors * np.sqrt(np.maximum(values, 0.0))
-    uniform = stats.qmc.Sobol(size, seed=QMC_SEED).random_base2(SOBOL_POWER)
-    normal = special.ndtri(np.clip(uniform, 1e-12, 1 - 1e-12)) @ root.T
+    uniform = scipy.stats.qmc.Sobol(size, seed=QMC_SEED).random_base2(SOBOL_POWER)
+    normal = scipy.special.ndtri(np.clip(uniform, 1e-12, 1 - 1e-12)) @ root.T
     return np.sort(np.abs(normal).max(axis=1))
 
 
@@ -125,8 +130,8 @@ def _inside_product(limit: float, loadings: tuple[float, ...], df: float) -> flo
         spread = np.sqrt(1 - loading**2)
         shift = loading * _NODES_Z[None, :]
         reach = limit * scale[:, None]
-        inside *= (special.ndtr((shift + reach) / spread) - special.ndtr((shift - reach) / spread)) ** times
-    return float(min(1.0, density @ inside @ _WEIGHTS_Z))
+        inside *= (scipy.special.ndtr((shift + reach) / spread) - scipy.special.ndtr((shift - reach) / spread)) ** times
+    return float(np.minimum(1.0, density @ inside @ _normal_at_nodes()[0]))
 
 
 def dunnett_p(t: float, correlation: Array, df: float) -> float:
@@ -147,7 +152,7 @@ def _dunnett_critical(alpha: float, flat: tuple[float, ...], df: float) -> float
     correlation = np.array(flat).reshape(size, size)
     low = t_critical(alpha, df)
     high = t_critical(alpha / size, df) * 1.0001  # Bonferroni is never smaller
-    return float(optimize.brentq(lambda c: dunnett_inside(c, correlation, df) - (1 - alpha), low, high, xtol=1e-10))
+    return float(scipy.optimize.brentq(lambda c: dunnett_inside(c, correlation, df) - (1 - alpha), low, high, xtol=1e-10))
 
 
 def balanced_correlation(comparisons: int) -> Array:
@@ -172,11 +177,11 @@ def family_limits(t: Array, df: Array, correlation: Array, alpha: float, adjust:
     t, df : one of each comparison; ``correlation`` : of the comparisons, used by ``dunnett`` alone.
     groups : number of means compared, used by ``tukey`` alone.
     """
-    p = np.asarray(2 * stats.t.sf(np.abs(t), df), dtype=np.float64)
+    p = np.asarray(2 * scipy.stats.t.sf(np.abs(t), df), dtype=np.float64)
     if adjust == "tukey":
-        adjusted = np.array([tukey_p(float(one), groups, float(own)) for one, own in zip(t, df, strict=True)])
+        adjusted = np.array([tukey_p(float(item), groups, float(own)) for item, own in zip(t, df, strict=True)])
     elif adjust == "dunnett":
-        adjusted = np.array([dunnett_p(float(one), correlation, float(own)) for one, own in zip(t, df, strict=True)])
+        adjusted = np.array([dunnett_p(float(item), correlation, float(own)) for item, own in zip(t, df, strict=True)])
     else:
         adjusted = holm(p) if adjust == "holm" else p
     limits = {float(own): family_critical(adjust, alpha, float(own), groups, len(t), correlation) for own in df}

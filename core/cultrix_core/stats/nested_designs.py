@@ -117,23 +117,26 @@ def analyse_nested(
     wanted = FACTORS.get(design)
     if len(factors) < (wanted or 1):
         raise Refusal("missing", field="factors", label="A factor", remedy=f"A {design} design has {wanted or 'one or more'}.")
-    blocking = [one for one in (block, row) if one is not None]
+    blocking = [name for name in (block, row) if name is not None]
     if design != "factorial" and not blocking:
         raise Refusal("missing", field="block", label="The blocks", remedy=f"A {design} design stands in blocks.")
-    made = _columns(columns, factors, blocking, levels or {})
+    result = _columns(columns, factors, blocking, levels or {})
     fixed: list[Term] = [term for size in range(1, len(factors) + 1) for term in combinations(factors, size)]
     random = random_terms(design, tuple(factors), block or "", units)
-    outer: list[Term] = [(one,) for one in blocking]
+    outer: list[Term] = [(name,) for name in blocking]
     kept = blocks or ("fixed" if design == "factorial" else "random")
     random = [term for term in random if term not in outer]
     if kept == "random":
         random, outer = [*outer, *random], []
-    made += [Factor.of(name, columns[name]) for name in {one for term in random for one in term} - {one.name for one in made}]
+    result += [
+        Factor.of(name, columns[name])
+        for name in {item for term in random for item in term} - {factor.name for factor in result}
+    ]
     if strip is not None:
-        made.append(Factor.of("strip", _strips(columns, [*factors, *blocking], strip)))
+        result.append(Factor.of("strip", _strips(columns, [*factors, *blocking], strip)))
         random.append(("strip",))
     measured: list[Term] = []
-    everything: list[Column] = list(made)
+    everything: list[Column] = list(result)
     if covariate is not None:
         everything.append(Covariate(name=covariate[0], values=tuple(covariate[1])))
         measured = [(covariate[0],)]
@@ -177,13 +180,19 @@ def told(
     """A fitted design as an analysis: tests, means, differences, checks."""
     judge = judge_of(fit)
     places = [(name, within) for name in factors for within in every_place(fit, name, factors)]
-    differences = [one for name, within in places for one in family(fit, name, within, alpha, adjust, control.get(name), judge)]
+    differences = [
+        cell_difference
+        for name, within in places
+        for cell_difference in family(fit, name, within, alpha, adjust, control.get(name), judge)
+    ]
     deciding, decide = differences, judge
     classical = strata is not None and bool(strata.rows) and fit.singular
     if classical:
         decide = judge_of(fit, strata)
         deciding = [
-            one for name, within in places for one in family(fit, name, within, alpha, adjust, control.get(name), decide)
+            cell_difference
+            for name, within in places
+            for cell_difference in family(fit, name, within, alpha, adjust, control.get(name), decide)
         ]
     tables = [term for term in fixed if set(term) <= set(factors)]
     average = abs(float(np.mean(fit.y)))
@@ -235,29 +244,29 @@ def formula(fixed: Sequence[Term], random: Sequence[Term]) -> str:
 def _columns(
     columns: Mapping[str, Sequence[str]], factors: Sequence[str], blocking: Sequence[str], levels: Mapping[str, Sequence[str]]
 ) -> list[Factor]:
-    made = [Factor.of(name, columns[name], levels.get(name)) for name in (*factors, *blocking)]
-    for factor in made[: len(factors)]:
+    result = [Factor.of(name, columns[name], levels.get(name)) for name in (*factors, *blocking)]
+    for factor in result[: len(factors)]:
         if len(factor.levels) < 2:
             raise Refusal("too_few_treatments", field=factor.name, value=len(factor.levels))
-    for factor in made[len(factors) :]:
+    for factor in result[len(factors) :]:
         if len(factor.levels) < 2:
             raise Refusal("too_few_blocks", field="blocks", value=len(factor.levels))
-    return made
+    return result
 
 
 def random_terms(
     design: NestedDesign, factors: tuple[str, ...], block: str, units: Mapping[str, str] | None = None
 ) -> list[Term]:
     """The errors of a design, largest strips first; the residual is not among them."""
-    first, second, *more = ((units or {}).get(one, one) for one in (*factors, ""))
-    found: dict[str, list[Term]] = {
+    first, second, *more = ((units or {}).get(name, name) for name in (*factors, ""))
+    result: dict[str, list[Term]] = {
         "factorial": [],
         "split-plot": [(block,), (block, first)],
         "split-split": [(block,), (block, first), (block, first, second)],
         "strip-plot": [(block,), (block, first), (block, second, *more[:-1])],
         "strip-split": [(block,), (block, first), (block, second), (block, first, second)],
     }
-    return list(found[design])
+    return list(result[design])
 
 
 def _strips(columns: Mapping[str, Sequence[str]], names: Sequence[str], strip: str) -> list[str]:

@@ -12,8 +12,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.errors import Refusal, require_finite
 from cultrix_core.stats.linear_model import FixedFit
@@ -59,23 +59,23 @@ def polynomial_coefficients(amounts: Sequence[float]) -> Array:
 
 def polynomials(amounts: Sequence[float], judge: Callable[[Array], Contrast]) -> list[PolynomialTest]:
     """Every degree up to the fifth; ``judge`` turns weights of the levels, in the order of ``amounts``, into a contrast."""
-    found = []
+    result = []
     for degree, weights in enumerate(polynomial_coefficients(amounts)[:MOST_DEGREE], start=1):
-        one = judge(weights)
-        f = (one.estimate / one.se) ** 2
-        found.append(
+        item = judge(weights)
+        f = (item.estimate / item.se) ** 2
+        result.append(
             PolynomialTest(
                 degree=degree,
                 name=NAMES[degree - 1],
                 coefficients=tuple(float(weight) for weight in weights),
-                estimate=one.estimate,
-                se=one.se,
-                df=one.df,
+                estimate=item.estimate,
+                se=item.se,
+                df=item.df,
                 f=f,
-                p=float(stats.f.sf(f, 1, one.df)),
+                p=float(scipy.stats.f.sf(f, 1, item.df)),
             )
         )
-    return found
+    return result
 
 
 def of_mixed(fit: MixedFit, factor: str, levels: Sequence[str]) -> Callable[[Array], Contrast]:

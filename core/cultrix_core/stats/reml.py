@@ -54,16 +54,16 @@ class Likelihood:
 
 def stacks_of(y: Array, x: Array, codes: Sequence[Rows]) -> tuple[Stack, ...]:
     """Rows sorted into independent groups; ``codes``: level of each random term by row."""
-    found: dict[tuple[int, ...], list[tuple[Rows, list[Array]]]] = {}
+    result: dict[tuple[int, ...], list[tuple[Rows, list[Array]]]] = {}
     for rows in _groups(y.size, codes):
         zs = []
         for code in codes:
             levels = np.unique(code[rows])
             zs.append((code[rows][:, None] == levels[None, :]).astype(np.float64))
-        found.setdefault((rows.size, *(z.shape[1] for z in zs)), []).append((rows, zs))
+        result.setdefault((rows.size, *(z.shape[1] for z in zs)), []).append((rows, zs))
     made = []
-    for group in found.values():
-        rows = np.array([one for one, _ in group])
+    for group in result.values():
+        rows = np.array([array for array, _ in group])
         zs_by_term = tuple(np.array([zs[k] for _, zs in group]) for k in range(len(codes)))
         made.append(Stack(rows, y[rows], x[rows], zs_by_term))
     return tuple(made)
@@ -79,7 +79,7 @@ def _groups(n: int, codes: Sequence[Rows]) -> list[Rows]:
             np.minimum.at(least, code, group)
             group = least[code]
         if np.array_equal(group, before):
-            return [np.flatnonzero(group == one) for one in np.unique(group)]
+            return [np.flatnonzero(group == item) for item in np.unique(group)]
 
 
 def covariances(theta: Array, stack: Stack) -> Array:
@@ -160,7 +160,7 @@ def _sums(stacks: Sequence[Stack], inverses: Sequence[Array], beta: Array) -> _S
         wr = np.einsum("gnm,gm->gn", w, rest)
         sums.left += float((rest * wr).sum())
         zw = [*(z.swapaxes(1, 2) @ w for z in stack.zs), w]
-        zx = [one @ stack.x for one in zw]
+        zx = [array @ stack.x for array in zw]
         for i in range(terms):
             z = stack.zs[i] if i < terms - 1 else None
             sums.squares[i] += float(((wr if z is None else np.einsum("gnm,gn->gm", z, wr)) ** 2).sum())

@@ -80,7 +80,7 @@ def repeated(
     alone = tuple(
         site_year(
             name,
-            [place for place, one in enumerate(year) if one == name],
+            [place for place, item in enumerate(year) if item == name],
             response,
             treatment,
             block,
@@ -107,7 +107,7 @@ def _changed(
     year: Sequence[str],
     levels: Sequence[str] | None,
 ) -> MixedTest | None:
-    made: list[Column] = [
+    result: list[Column] = [
         Factor.of("treatment", treatment, levels),
         Factor.of("year", year),
         Factor.of("block", block),
@@ -118,7 +118,7 @@ def _changed(
         random = [("block",), ("strip",), ("block", "year")]
     try:
         return term_test(
-            fit_mixed(response, made, [("treatment",), ("year",), ("treatment", "year")], random), ("treatment", "year")
+            fit_mixed(response, result, [("treatment",), ("year",), ("treatment", "year")], random), ("treatment", "year")
         )
     except Refusal:
         return None

@@ -16,8 +16,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.errors import Refusal, require_between
 from cultrix_core.stats.compare import Comparison, Design, StripResponse, compare
@@ -110,39 +110,39 @@ def transformed(
         require_between(strip.response, 0, 100 if scale == "arcsine" else 1e300, "response", label="Response")
     moved = [
         StripResponse(
-            treatment=one.treatment,
-            block=one.block,
-            row=one.row,
-            label=one.label,
-            position=one.position,
-            response=forth(one.response),
+            treatment=strip_response.treatment,
+            block=strip_response.block,
+            row=strip_response.row,
+            label=strip_response.label,
+            position=strip_response.position,
+            response=forth(strip_response.response),
         )
-        for one in strips
+        for strip_response in strips
     ]
-    found = compare(moved, design=design, alpha=alpha, control=control, levels=levels)
+    comparison = compare(moved, design=design, alpha=alpha, control=control, levels=levels)
     means = tuple(
         BackMean(
-            level=one.level,
-            mean=back(one.mean),
-            lower=None if one.lower is None else back(one.lower),
-            upper=None if one.upper is None else back(one.upper),
+            level=mean.level,
+            mean=back(mean.mean),
+            lower=None if mean.lower is None else back(mean.lower),
+            upper=None if mean.upper is None else back(mean.upper),
         )
-        for one in found.means
+        for mean in comparison.means
     )
     ratios: list[BackRatio] = []
     if scale == "log":
         ratios = [
             BackRatio(
-                left=one.left,
-                right=one.right,
-                ratio=float(np.exp(one.estimate)),
-                lower=None if one.lower is None else float(np.exp(one.lower)),
-                upper=None if one.upper is None else float(np.exp(one.upper)),
-                p_adjusted=one.p_adjusted,
+                left=difference.left,
+                right=difference.right,
+                ratio=float(np.exp(difference.estimate)),
+                lower=None if difference.lower is None else float(np.exp(difference.lower)),
+                upper=None if difference.upper is None else float(np.exp(difference.upper)),
+                p_adjusted=difference.p_adjusted,
             )
-            for one in (found.to_control or found.pairs)
+            for difference in (comparison.to_control or comparison.pairs)
         ]
-    return Transformed(scale=scale, comparison=found, means=means, ratios=tuple(ratios))
+    return Transformed(scale=scale, comparison=comparison, means=means, ratios=tuple(ratios))
 
 
 def _scale(scale: Scale) -> tuple[Callable[[float], float], Callable[[float], float]]:
@@ -166,7 +166,7 @@ def rank_test(strips: Sequence[StripResponse], *, blocked: bool = True) -> RankT
         groups = [[strip.response for strip in strips if strip.treatment == level] for level in treatments]
         if len(groups) < 2 or len({value for group in groups for value in group}) < 2:
             return None
-        h, p_ranks = stats.kruskal(*groups)
+        h, p_ranks = scipy.stats.kruskal(*groups)
         return _told("Kruskal–Wallis", float(h), len(groups) - 1, float(p_ranks))
     cells = {(strip.block, strip.treatment): strip.response for strip in strips}
     blocks = list(dict.fromkeys(strip.block for strip in strips))
@@ -177,12 +177,12 @@ def rank_test(strips: Sequence[StripResponse], *, blocked: bool = True) -> RankT
     if len(treatments) == 2:
         if not (columns[0] - columns[1]).any():
             return None
-        signed = stats.wilcoxon(columns[0], columns[1])
+        signed = scipy.stats.wilcoxon(columns[0], columns[1])
         v, p = float(signed.statistic), float(signed.pvalue)
         return _told("Wilcoxon, signed ranks", v, None, p)
     if all(len(set(row)) == 1 for row in zip(*columns, strict=True)):
         return None
-    chi, p_blocks = stats.friedmanchisquare(*columns)
+    chi, p_blocks = scipy.stats.friedmanchisquare(*columns)
     return _told("Friedman", float(chi), len(treatments) - 1, float(p_blocks))
 
 
@@ -224,12 +224,12 @@ def emergence_logit(
     rows[:, 0] = 1.0
     rows[:, own] = treated.coding()
     logits = rows @ beta
-    reach = float(stats.t.isf(alpha / 2, df)) * np.sqrt(np.einsum("ij,jk,ik->i", rows, covariance, rows))
+    reach = float(scipy.stats.t.isf(alpha / 2, df)) * np.sqrt(np.einsum("ij,jk,ik->i", rows, covariance, rows))
     number = own.stop - own.start
     f = float(beta[own] @ np.linalg.solve(covariance[own, own], beta[own])) / number
 
     def share(z: Array) -> tuple[float, ...]:
-        return tuple(float(one) for one in 1 / (1 + np.exp(-z)))
+        return tuple(float(item) for item in 1 / (1 + np.exp(-z)))
 
     return LogitLook(
         levels=treated.levels,
@@ -239,7 +239,7 @@ def emergence_logit(
         f=f,
         num_df=number,
         den_df=df,
-        p=float(stats.f.sf(f, number, df)),
+        p=float(scipy.stats.f.sf(f, number, df)),
         dispersion=dispersion,
     )
 

@@ -17,8 +17,8 @@ from dataclasses import dataclass
 from math import sqrt
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import stats
 
 from cultrix_core.stats.linear_model import Term, design_matrix
 from cultrix_core.stats.mixed_model import RESIDUAL, Contrast, MixedFit, incidence
@@ -82,9 +82,9 @@ def _layers(fit: MixedFit, errors: Sequence[Term]) -> list[tuple[str, Array]]:
     layers = []
     for name, side in [*((":".join(term), incidence(fit.factors, term)) for term in errors), (RESIDUAL, np.eye(n))]:
         rest = side - before @ (before.T @ side)
-        own = _basis(rest) if np.abs(rest).max() > SMALL else np.zeros((n, 0))
-        layers.append((name, own))
-        before = np.hstack([before, own])
+        array = _basis(rest) if np.abs(rest).max() > SMALL else np.zeros((n, 0))
+        layers.append((name, array))
+        before = np.hstack([before, array])
     return layers
 
 
@@ -95,11 +95,11 @@ def strata_of(fit: MixedFit, fixed: Sequence[Term], errors: Sequence[Term]) -> S
     mean_squares: list[float | None] = []
     dfs, bases = [], []
     placed = 0
-    for name, own in _layers(fit, errors):
-        left, lines = own.T @ fit.y, []
-        seen = np.zeros((own.shape[1], 0))
+    for name, array in _layers(fit, errors):
+        left, lines = array.T @ fit.y, []
+        seen = np.zeros((array.shape[1], 0))
         for term in fixed:
-            part = own.T @ x[:, columns[term]]
+            part = array.T @ x[:, columns[term]]
             part = part - seen @ (seen.T @ part)
             if not part.size or np.abs(part).max() < SMALL:
                 continue
@@ -107,16 +107,16 @@ def strata_of(fit: MixedFit, fixed: Sequence[Term], errors: Sequence[Term]) -> S
             lines.append((":".join(term), basis.shape[1], float(((basis.T @ left) ** 2).sum())))
             seen = np.hstack([seen, basis])
             placed += basis.shape[1]
-        df = own.shape[1] - seen.shape[1]
+        df = array.shape[1] - seen.shape[1]
         residual = float((left**2).sum()) - sum(ss for _, _, ss in lines)
         ms = residual / df if df > 0 else None
         for source, number, ss in lines:
             f = ss / number / ms if ms else None
-            p = float(stats.f.sf(f, number, df)) if f is not None else None
+            p = float(scipy.stats.f.sf(f, number, df)) if f is not None else None
             rows.append(StratumRow(stratum=name, source=source, df=number, ss=ss, ms=ss / number, f=f, p=p))
         if ms is not None:
             rows.append(StratumRow(stratum=name, source="residual", df=df, ss=residual, ms=ms, f=None, p=None))
-        bases.append(own)
+        bases.append(array)
         mean_squares.append(ms)
         dfs.append(df)
     wanted = sum(columns[term].stop - columns[term].start for term in fixed)

@@ -13,7 +13,7 @@ CALL_WORDS = {
     "gain": "gain",
     "loss": "loss",
     "no_difference_that_matters": "no difference that matters",
-    "cannot_tell_yet": "cannot tell yet",
+    "cannot_tell_yet": "not clear yet",
 }
 ADJUST_SOURCE = {
     "none": "Student's t, this comparison alone",

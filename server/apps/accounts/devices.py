@@ -67,13 +67,13 @@ def limits_of(device: Device) -> tuple[timedelta, timedelta]:
 
 def devices_of(user: User) -> list[Device]:
     """Devices whose session stands, the latest contact first; what has no session any more is forgotten."""
-    found = Device.objects.filter(user=user).order_by("-last_contact")
+    devices = Device.objects.filter(user=user).order_by("-last_contact")
     standing = set(
-        Session.objects.filter(session_key__in=[one.session_key for one in found], expire_date__gt=timezone.now()).values_list(
-            "session_key", flat=True
-        )
+        Session.objects.filter(
+            session_key__in=[device.session_key for device in devices], expire_date__gt=timezone.now()
+        ).values_list("session_key", flat=True)
     )
-    return [one for one in found if one.session_key in standing and not _is_over(one)]
+    return [device for device in devices if device.session_key in standing and not _is_over(device)]
 
 
 def end(user: User, device_id: UUID) -> None:

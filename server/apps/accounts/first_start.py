@@ -55,10 +55,10 @@ def begin(
         person = new_person(username=username, name=name, password=password)
         person.is_superuser = True  # the owner of the installation
         person.save(update_fields=["is_superuser"])
-        made = new_workspace(name=workspace, currency=currency, time_zone=time_zone, region=region)
-        Membership.objects.create(user=person, workspace=made, role="lead")
+        result = new_workspace(name=workspace, currency=currency, time_zone=time_zone, region=region)
+        Membership.objects.create(user=person, workspace=result, role="lead")
         Installation.objects.get_or_create(pk=1)
-    return person, made
+    return person, result
 
 
 def _letters(code: str) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from cultrix_core import __version__
 from cultrix_core.crops import crop
 from cultrix_core.regions import QUANTITIES, REGIONS
 from cultrix_core.unit_formatting import KINDS
@@ -44,8 +45,8 @@ def workspace_out(user: User, workspace: Workspace, role: str, *, second_factor_
         paper=cast(Any, here.paper),
         writing=cast(Any, here.writing),
         crops=[
-            CropChoiceOut(key=one.key, name=one.name, relative=one.relative)
-            for one in map(crop, (*workspace.own_crops, *here.crops()))
+            CropChoiceOut(key=profile.key, name=profile.name, relative=profile.relative)
+            for profile in map(crop, (*workspace.own_crops, *here.crops()))
         ],
         units=reader.units_for(None),
         own_units=reader.own_units(),
@@ -89,6 +90,7 @@ def session_out(user: object) -> SessionOut:
         person=_person_out(person) if person else None,
         demo=first_start.is_demo(),
         first_start=person is None and first_start.is_new(),
+        version=__version__,
     )
 
 

@@ -67,8 +67,8 @@ def deactivate(user: User, workspace_id: UUID, username: str) -> User:
         if person == user:
             raise AccountRefusal("not_yourself", field="username")
         require_reach(user, person, "deactivate")
-        for one in Membership.objects.filter(user=person, role="lead", workspace__practice=False).select_related("workspace"):
-            _require_other_lead(one)
+        for item in Membership.objects.filter(user=person, role="lead", workspace__practice=False).select_related("workspace"):
+            _require_other_lead(item)
         shut(person)
     return person
 

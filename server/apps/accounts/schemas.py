@@ -172,6 +172,7 @@ class SessionOut(Schema):
     person: PersonOut | None
     demo: bool
     first_start: bool
+    version: str
 
 
 class MemberOut(Schema):

@@ -73,9 +73,9 @@ def treatment_values(
     view: TrialView, values: Mapping[UUID, float], comparison: Comparison | None, kind: str, *, decimals: int | None = None
 ) -> list[TreatmentValueOut]:
     """Means by treatment, with differences to the control where the comparison gives them."""
-    found = []
-    differences = {one.left: one for one in comparison.to_control} if comparison and comparison.replicated else {}
-    means = {one.level: one.mean for one in comparison.means} if comparison else {}
+    result = []
+    differences = {item.left: item for item in comparison.to_control} if comparison and comparison.replicated else {}
+    means = {item.level: item.mean for item in comparison.means} if comparison else {}
     for treatment in view.treatments:
         own = [values[strip.id] for strip in _standing(view) if strip.received.id == treatment.id and strip.id in values]
         mean = means.get(str(treatment.id), sum(own) / len(own) if own else None)
@@ -84,7 +84,7 @@ def treatment_values(
         def told(value: float | None, *, signed: bool = False) -> ShownOut | None:
             return shown(value, kind, view.show, signed=signed, decimals=decimals)
 
-        found.append(
+        result.append(
             TreatmentValueOut(
                 treatment_id=treatment.id,
                 strips=len(own),
@@ -94,7 +94,7 @@ def treatment_values(
                 upper=told(difference.upper, signed=True) if difference else None,
             )
         )
-    return found
+    return result
 
 
 def words_of(view: TrialView, comparison: Comparison | None) -> str:
@@ -113,7 +113,12 @@ def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
     for plant_measure in PlantMeasure.objects.filter(strip__trial=view.trial, voided=False):
         groups[plant_measure.trait, plant_measure.subject].append(plant_measure)
     return {
-        key: _visit([(one.strip_id, one.recorded_at.date(), one.value.value or 0.0, one.by_eye, False) for one in group])
+        key: _visit(
+            [
+                (measure.strip_id, measure.recorded_at.date(), measure.value.value or 0.0, measure.by_eye, False)
+                for measure in group
+            ]
+        )
         for key, group in groups.items()
     }
 
@@ -124,7 +129,7 @@ def rated_visits(view: TrialView) -> dict[str, TraitVisit]:
     for rating in Rating.objects.filter(strip__trial=view.trial, voided=False):
         groups[rating.trait].append(rating)
     return {
-        key: _visit([(one.strip_id, one.recorded_at.date(), float(one.score), False, one.blind) for one in group])
+        key: _visit([(item.strip_id, item.recorded_at.date(), float(item.score), False, item.blind) for item in group])
         for key, group in groups.items()
     }
 
@@ -142,7 +147,7 @@ def reading_visits(view: TrialView) -> list[tuple[Kind, str, TraitVisit]]:
     visits = []
     for (name, subject), group in sorted(groups.items(), key=lambda item: item[0]):
         column = kinds[name].entries[0].quantity.value_column
-        rows = [(one.strip_id, one.recorded_at.date(), getattr(one, column), one.by_eye, False) for one in group]
+        rows = [(item.strip_id, item.recorded_at.date(), getattr(item, column), item.by_eye, False) for item in group]
         visits.append((kinds[name], subject, _visit(rows)))
     return visits
 
@@ -167,12 +172,12 @@ def summaries_of(view: TrialView) -> list[SummaryOut]:
     """Every trait by treatment: measured first, judged after."""
     visits = measured_visits(view)
     order = [trait.key for trait in MEASURED]
-    found = [
+    summaries = [
         _summary(view, trait, measured(trait).name, subject, visits[trait, subject], measured(trait).kind)
         for trait, subject in sorted(visits, key=lambda key: (order.index(key[0]), key[1]))
     ]
     judged = rated_visits(view)
-    return found + [_summary(view, one.key, one.name, "", judged[one.key], None) for one in RATED if one.key in judged]
+    return summaries + [_summary(view, item.key, item.name, "", judged[item.key], None) for item in RATED if item.key in judged]
 
 
 def reading_summaries_of(view: TrialView) -> list[SummaryOut]:
@@ -209,7 +214,7 @@ def agreements_of(view: TrialView) -> list[AgreementOut]:
         return []
     counted = measured_visits(view)
     agreements = []
-    for trait in (one for one in RATED if one.key in judged and one.against):
+    for trait in (item for item in RATED if item.key in judged and item.against):
         for name, kind, up, visit in _against(view, trait, counted):
             agreement = _agreement(view, trait, judged[trait.key], visit, up)
             if agreement is not None:
@@ -287,14 +292,14 @@ def _agreement_out(
         words=agreement.words,
         both=[
             BothOut(
-                treatment_id=UUID(one.treatment),
-                eye=one.eye,
-                count=one.count,
-                agree=one.agree,
-                words=one.words,
-                eye_text=interval(one.eye_difference, None),
-                count_text=interval(one.count_difference, kind),
+                treatment_id=UUID(pair.treatment),
+                eye=pair.eye,
+                count=pair.count,
+                agree=pair.agree,
+                words=pair.words,
+                eye_text=interval(pair.eye_difference, None),
+                count_text=interval(pair.count_difference, kind),
             )
-            for one in agreement.both
+            for pair in agreement.both
         ],
     )

@@ -45,18 +45,18 @@ def backups(request: HttpRequest, workspace_id: UUID):
         may_take = True
     except Forbidden:
         may_take = False
-    found = rotation.state()
+    state = rotation.state()
     job = latest(workspace.id, rotation.KIND)
     return BackupsOut(
-        well=found.well,
-        words=found.words,
-        last_good_at=found.last_good_at,
+        well=state.well,
+        words=state.words,
+        last_good_at=state.last_good_at,
         may_take=may_take,
         under_way=job is not None and state_of(job) in ("waiting", "running"),
         trouble=job.said if job is not None and job.state == "failed" else "",
         kept=[
-            BackupOut(name=one.name, kind=one.kind, made_at=one.made_at, size_bytes=one.size)
-            for one in (rotation.kept() if may_take else ())
+            BackupOut(name=backup.name, kind=backup.kind, made_at=backup.made_at, size_bytes=backup.size)
+            for backup in (rotation.kept() if may_take else ())
         ],
     )
 

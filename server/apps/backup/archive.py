@@ -125,7 +125,7 @@ def verify(path: Path) -> Contents:
     try:
         with zipfile.ZipFile(path) as archive:
             contents = _read_manifest(archive, path.name)
-            there = [one.filename for one in archive.infolist() if one.filename != MANIFEST]
+            there = [item.filename for item in archive.infolist() if item.filename != MANIFEST]
             if sorted(there) != sorted(contents.files):
                 raise BackupError(ALTERED.format(name=path.name, what="its members are not those it names"))
             for name, (size, digest) in contents.files.items():
@@ -164,11 +164,11 @@ def _read_manifest(archive: zipfile.ZipFile, name: str) -> Contents:
             raise BackupError(
                 f"{name} was made by another version of this program, which writes another form. Use that version."
             )
-        files = {str(key): (int(one["bytes"]), str(one["sha256"])) for key, one in said["files"].items()}
+        files = {str(key): (int(item["bytes"]), str(item["sha256"])) for key, item in said["files"].items()}
         contents = Contents(
             made_at=datetime.fromisoformat(said["made_at"]),
             version=str(said["version"]),
-            migrations={str(app): [str(one) for one in names] for app, names in said["migrations"].items()},
+            migrations={str(app): [str(item) for item in names] for app, names in said["migrations"].items()},
             files=files,
             missing=tuple(said["missing"]),
             whole=bool(said["whole"]),

@@ -32,11 +32,11 @@ def bring_up_to_date(say: Callable[[str], None], *, without_backup: bool = False
         changes = pending()
         if changes and not without_backup:
             try:
-                made = rotation.keep_one("before-migration")
+                backup = rotation.keep_one("before-migration")
             except BackupError as error:
                 raise BackupError(
                     f"The database is to be changed for this version ({len(changes)} changes), and no copy could be made "
                     f"before: {error} To go on without one, say --without-backup."
                 ) from error
-            say(f"The database is changed for this version; a copy of before is {rotation.folder() / made.name}.")
+            say(f"The database is changed for this version; a copy of before is {rotation.folder() / backup.name}.")
     call_command("migrate", verbosity=0)

@@ -85,20 +85,20 @@ def keep_one(kind: str, now: datetime | None = None) -> Kept:
         else:
             _note(failed=None, last_good={"at": now.isoformat(), "name": name})
         let_go(now)
-        made = _kept_of(folder() / name)
-        assert made is not None
-        return made
+        backup = _kept_of(folder() / name)
+        assert backup is not None
+        return backup
 
 
 def kept() -> list[Kept]:
     """Backups in the folder, the latest first."""
-    found = (_kept_of(path) for path in folder().glob("*.zip"))
-    return sorted((one for one in found if one), key=lambda one: one.made_at, reverse=True)
+    result = (_kept_of(path) for path in folder().glob("*.zip"))
+    return sorted((backup for backup in result if backup), key=lambda backup: backup.made_at, reverse=True)
 
 
 def path_of(name: str) -> Path | None:
     """The file of a backup by its name; None for a name that is none of them."""
-    return next((folder() / one.name for one in kept() if one.name == name), None)
+    return next((folder() / backup.name for backup in kept() if backup.name == name), None)
 
 
 def is_due(now: datetime | None = None) -> bool:
@@ -153,12 +153,12 @@ def let_go(now: datetime) -> list[str]:
     """Remove backups that newer ones replace; returns their names. Files of other names are left alone."""
     there = kept()
     stay = {each.name for kind in KINDS[1:] for each in [each for each in there if each.kind == kind][:OTHERS]}
-    daily = [one for one in there if one.kind == "daily"]
-    stay |= {one.name for one in daily[:DAYS]}
+    daily = [backup for backup in there if backup.kind == "daily"]
+    stay |= {backup.name for backup in daily[:DAYS]}
     for periods, named in ((WEEKS, "%G-W%V"), (MONTHS, "%Y-%m")):
-        last_of = {f"{one.made_at:{named}}": one.name for one in reversed(daily)}
+        last_of = {f"{backup.made_at:{named}}": backup.name for backup in reversed(daily)}
         stay |= {last_of[period] for period in sorted(last_of)[-periods:]}
-    gone = [one.name for one in there if one.name not in stay and one.made_at <= now]
+    gone = [backup.name for backup in there if backup.name not in stay and backup.made_at <= now]
     for name in gone:
         (folder() / name).unlink(missing_ok=True)
     return gone
@@ -184,7 +184,7 @@ def _kept_of(path: Path) -> Kept | None:
 def _require_room() -> None:
     """Refuse before the disk is full: the next one takes about as much as the last, and the database twice while it is made."""
     folder().mkdir(mode=0o700, parents=True, exist_ok=True)
-    last = next((one.size for one in kept() if one.kind != "before-migration"), 0)
+    last = next((backup.size for backup in kept() if backup.kind != "before-migration"), 0)
     database = database_path()
     needed = last + 2 * (database.stat().st_size if database.exists() else 0) + settings.DISK_RESERVE_BYTES
     free = shutil.disk_usage(folder()).free
@@ -204,10 +204,10 @@ def _moment(entry: Any) -> datetime | None:
 
 def _state() -> dict[str, Any]:
     try:
-        found = json.loads((folder() / STATE).read_text())
+        result = json.loads((folder() / STATE).read_text())
     except (OSError, ValueError):
         return {}
-    return found if isinstance(found, dict) else {}
+    return result if isinstance(result, dict) else {}
 
 
 def _note(**changes: Any) -> None:

@@ -35,7 +35,7 @@ def look() -> bool:
     try:
         if not rotation.is_due():
             return False
-        made = rotation.keep_one("daily")
+        backup = rotation.keep_one("daily")
     except BackupError as error:
         log.error("the daily backup failed: %s", error)
         return False
@@ -44,5 +44,5 @@ def look() -> bool:
         return False
     finally:
         close_old_connections()
-    log.info("backed up: %s, %d bytes", made.name, made.size)
+    log.info("backed up: %s, %d bytes", backup.name, backup.size)
     return True

@@ -41,13 +41,13 @@ def require_whole(path: Path) -> None:
     """Refuse a database that is damaged."""
     try:
         with closing(sqlite3.connect(path)) as database:
-            found = [str(row[0]) for row in database.execute("PRAGMA integrity_check(5)")]
+            names = [str(row[0]) for row in database.execute("PRAGMA integrity_check(5)")]
             broken = len(database.execute("PRAGMA foreign_key_check").fetchall())
     except sqlite3.DatabaseError as error:
         raise BackupError(f"The database in it cannot be read: {error}. Use another backup.") from error
-    if found != ["ok"] or broken:
+    if names != ["ok"] or broken:
         raise BackupError(
-            f"The database in it is damaged ({'; '.join(found)}; {broken} rows lead nowhere). Use another backup."
+            f"The database in it is damaged ({'; '.join(names)}; {broken} rows lead nowhere). Use another backup."
         )
 
 

@@ -9,8 +9,8 @@ _BAD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
 
 def first_bad_sign(text: str) -> str | None:
     """The first sign of a text that is none, else None."""
-    found = _BAD.search(text)
-    return None if found is None else found[0]
+    match = _BAD.search(text)
+    return None if match is None else match[0]
 
 
 def without_bad_signs(text: str) -> str:

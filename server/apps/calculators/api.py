@@ -52,7 +52,7 @@ def _example(entry: Input, region: RegionProfile, own: set[str]) -> TypedIn:
 def bench(request: HttpRequest, workspace_id: UUID):
     user = actor(request)
     region = reader_region(user, workspace_for(user, workspace_id))
-    own = set(region.own_units())
+    names = set(region.own_units())
     return [
         CalculatorOut(
             key=entry.key,
@@ -62,15 +62,15 @@ def bench(request: HttpRequest, workspace_id: UUID):
             needs_crop=entry.needs_crop,
             inputs=[
                 BenchInputOut(
-                    name=one.name,
-                    label=one.label,
-                    dimension=one.dimension,
-                    example=_example(one, region, own),
-                    choices=[list(pair) for pair in one.choices],
-                    several=one.several,
-                    optional=one.optional,
+                    name=item.name,
+                    label=item.label,
+                    dimension=item.dimension,
+                    example=_example(item, region, names),
+                    choices=[list(pair) for pair in item.choices],
+                    several=item.several,
+                    optional=item.optional,
                 )
-                for one in entry.inputs
+                for item in entry.inputs
             ],
         )
         for group, entries in GROUPS
@@ -85,11 +85,11 @@ def reckon(request: HttpRequest, workspace_id: UUID, key: str, body: ReckonIn):
     show = formatter_for(user, workspace_for(user, workspace_id), profile)
     typed = {name: (value.text, value.unit) for name, value in body.values.items()}
     values = read(entry, typed, bushel_kg=profile.bushel_kg)
-    for one in entry.inputs:
-        text, unit = typed.get(one.name, ("", ""))
-        if isinstance(values[one.name], float) and (one.dimension, unit) in UNIT_KEYS:
+    for item in entry.inputs:
+        text, unit = typed.get(item.name, ("", ""))
+        if isinstance(values[item.name], float) and (item.dimension, unit) in UNIT_KEYS:
             value = TypedValue(
-                text=text.strip(), dimension=one.dimension, unit=unit, canonical=values[one.name], bushel_kg=profile.bushel_kg
+                text=text.strip(), dimension=item.dimension, unit=unit, canonical=values[item.name], bushel_kg=profile.bushel_kg
             )
-            remember(one.name, value)
+            remember(item.name, value)
     return working_out(entry.run(values | {"crop": profile.key}, show))

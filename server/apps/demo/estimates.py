@@ -49,7 +49,7 @@ def sample(user: User, trial: Trial, strip: Strip, on: date, number: int, body: 
 
 def spacing(trial: Trial, strip: Strip) -> TypedIn:
     """The row spacing a strip got, as typed."""
-    level = next((one for one in strip.received.levels.select_related("factor") if one.factor.kind == "row_spacing"), None)
+    level = next((item for item in strip.received.levels.select_related("factor") if item.factor.kind == "row_spacing"), None)
     if level is not None:
         return typed(level.amount.text, level.amount.unit)
     return typed(trial.row_spacing.text, trial.row_spacing.unit)
@@ -94,7 +94,8 @@ def wheat_heads(user: User, trial: Trial, year: int, effects: tuple[int, int, in
                     "row_spacing": row,
                     "number": str(max(heads, 12)),
                     "pieces": [
-                        {"groups": str(round(one)), "seeds_each": f"{many:.1f}"} for one, many in zip(groups, each, strict=True)
+                        {"groups": str(round(item)), "seeds_each": f"{many:.1f}"}
+                        for item, many in zip(groups, each, strict=True)
                     ],
                 },
             )
@@ -152,8 +153,8 @@ def ears(
             "row_spacing": typed(trial.row_spacing.text, trial.row_spacing.unit),
             "number": str(number),
             "pieces": [
-                {"kernel_rows": str(int(one)), "kernels_per_row": str(round(many))}
-                for one, many in zip(rows, lengths, strict=True)
+                {"kernel_rows": str(int(item)), "kernels_per_row": str(round(many))}
+                for item, many in zip(rows, lengths, strict=True)
             ],
         },
     )

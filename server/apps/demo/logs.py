@@ -26,5 +26,5 @@ def wheat_log(lead: User, trial: Trial, combine: UUID, on: date) -> None:
     file = SimpleUploadedFile("long-terrace-2026.csv", text.encode())
     with at_once():
         log, _ = put_log(lead, trial.id, record_id(trial, "log", 1), LogIn(machine_id=combine, recorded_at=at(on, 900)), file)
-        columns = {role: ColumnIn(name=one.name, unit=one.unit) for role, one in guess(log.header["names"]).items()}
+        columns = {role: ColumnIn(name=column.name, unit=column.unit) for role, column in guess(log.header["names"]).items()}
         set_columns(lead, log.id, ColumnsIn(version=log.version, machine_id=combine, columns=columns))

@@ -22,7 +22,7 @@ def remove_workspace(workspace: Workspace) -> None:
     before = set(_files())
     with transaction.atomic():
         # found while every way to the workspace still stands; whatever were left pointing nowhere would stop the commit
-        found = {
+        result = {
             model: {
                 key
                 for path in paths
@@ -30,7 +30,7 @@ def remove_workspace(workspace: Workspace) -> None:
             }
             for model, paths in _paths().items()
         }
-        for model, keys in found.items():
+        for model, keys in result.items():
             _delete(model, keys)
         _delete(Workspace, {workspace.pk})
     for name in before - set(_files()):

@@ -92,7 +92,7 @@ def wheat_season(tobin: User, trial: Trial, ground: Ground) -> None:
         weeds: dict[str, Any] = {"area": typed("0.25", "m2"), "subject": "Chickweed"}
         measure(tobin, trial, "weeds", on, [str(draw.poisson(5 - dense))], strip, **weeds)
     for number, (order, words) in enumerate(((2, "Rows closing on the high side"), (5, "Outer row thin after the plug")), 1):
-        strip = next(one for one in strips_of(trial) if one.order == order)
+        strip = next(item for item in strips_of(trial) if item.order == order)
         photograph(tobin, trial, strip, on, words, rows=9 + 2 * number, seed=number)
     sprayed_yesterday(tobin, trial)
 
@@ -158,7 +158,7 @@ def tape(
         TapeRunIn(
             strip_id=strip.id,
             reference=typed(f"{wanted_cm:.1f}", "cm"),
-            positions=[f"{one:.0f}" for one in positions],
+            positions=[f"{value:.0f}" for value in positions],
             positions_unit="cm",
             recorded_at=at(on, strip.order),
         ),

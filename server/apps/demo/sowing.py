@@ -256,7 +256,7 @@ def plant(trial: Trial, day: Day) -> None:
 
 def deviate(user: User, trial: Trial, order: int, on: date, kind: str, note: str, **more: Any) -> None:
     """Something that went otherwise on one strip."""
-    strip = next(one for one in strips_of(trial) if one.order == order)
+    strip = next(item for item in strips_of(trial) if item.order == order)
     body = DeviationIn(strip_id=strip.id, kind=cast(Any, kind), note=note, recorded_at=at(on, 90), **more)
     put_deviation(user, trial.id, record_id(trial, "deviation", order), body)
 
@@ -276,5 +276,7 @@ def passed(user: User, trial: Trial, on: date, kind: str, note: str = "", **more
 def keep(lead: User, trial: Trial, calculator: str, **values: tuple[str, str]) -> Trial:
     """Typed inputs of a calculator kept with the trial."""
     version = trial_for(lead, trial.id).version
-    body = KeptIn(version=version, calculator=cast(Any, calculator), values={name: typed(*one) for name, one in values.items()})
+    body = KeptIn(
+        version=version, calculator=cast(Any, calculator), values={name: typed(*item) for name, item in values.items()}
+    )
     return keep_inputs(lead, trial.id, body)

@@ -78,12 +78,12 @@ def export_strips(
     reserve_pct: float = 10.0,
 ):
     user = actor(request)
-    found = view(user, trial_for(user, trial_id))
+    result = view(user, trial_for(user, trial_id))
     if format == "pdf":
-        content, kind = layout_pdf(found, driving=driving, reserve_pct=reserve_pct), "application/pdf"
+        content, kind = layout_pdf(result, driving=driving, reserve_pct=reserve_pct), "application/pdf"
     else:
-        content, kind = strips.file_of(found, format)
-    name = f"{slugify(found.trial.title)[:60] or 'trial'}-strips.{format}"
+        content, kind = strips.file_of(result, format)
+    name = f"{slugify(result.trial.title)[:60] or 'trial'}-strips.{format}"
     return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
@@ -101,10 +101,10 @@ def export_data(
     format: Literal["xlsx", "csv", "zip"],  # noqa: A002 - the word people use
 ):
     user = actor(request)
-    found = view(user, trial_for(user, trial_id))
-    makers = {"xlsx": lambda: workbook_of(user, found), "csv": lambda: csv_of(found), "zip": lambda: package_of(found)}
+    result = view(user, trial_for(user, trial_id))
+    makers = {"xlsx": lambda: workbook_of(user, result), "csv": lambda: csv_of(result), "zip": lambda: package_of(result)}
     content = makers[format]()
-    name = f"{slugify(found.trial.title)[:60] or 'trial'}{'-package' if format == 'zip' else ''}.{format}"
+    name = f"{slugify(result.trial.title)[:60] or 'trial'}{'-package' if format == 'zip' else ''}.{format}"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return HttpResponse(content, content_type=DATA_FILES[format], headers=headers)
 

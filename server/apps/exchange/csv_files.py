@@ -14,7 +14,7 @@ Value = str | float | int | None
 
 def csv_text(head: Sequence[str], rows: Sequence[Sequence[Value]]) -> str:
     """Rows as CSV: numbers as they are, text guarded."""
-    return guarded_text([harmless(one) for one in head], [[_guarded(one) for one in row] for row in rows])
+    return guarded_text([harmless(name) for name in head], [[_guarded(item) for item in row] for row in rows])
 
 
 def guarded_text(head: Sequence[Value], rows: Sequence[Sequence[Value]]) -> str:

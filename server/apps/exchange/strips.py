@@ -157,18 +157,18 @@ def _planned(rows: list[tuple[Polygon, Row]], treatments: list[Treatment]) -> tu
     if not 2 <= len(rows) <= 400:
         raise _bad(f"{len(rows)} strips in it", "A layout has two to 400 outlines, one for each strip.")
     known = {one.letter.lower(): one for one in treatments}
-    for one in treatments:
-        known.setdefault(" · ".join(level.amount.text or level.name for level in one.levels.all()).lower(), one)
-    found = []
+    for item in treatments:
+        known.setdefault(" · ".join(level.amount.text or level.name for level in item.levels.all()).lower(), item)
+    result = []
     for place, (polygon, row) in enumerate(rows, start=1):
-        said = str(_value(row, "treat") or "").strip()
-        treatment = known.get(said.lower())
+        text = str(_value(row, "treat") or "").strip()
+        treatment = known.get(text.lower())
         if treatment is None:
             letters = ", ".join(one.letter for one in treatments)
-            why = f"shape {place} names no treatment" if not said else f"shape {place} names treatment “{said[:30]}”"
+            why = f"shape {place} names no treatment" if not text else f"shape {place} names treatment “{text[:30]}”"
             raise _bad(why, f"Its column “treat” must hold one of {letters}.")
         order = _whole(_value(row, "strip")) or place
-        found.append(
+        result.append(
             (
                 PlannedStrip(
                     order=order,
@@ -181,17 +181,17 @@ def _planned(rows: list[tuple[Polygon, Row]], treatments: list[Treatment]) -> tu
                 polygon,
             )
         )
-    found.sort(key=lambda pair: pair[0].order)
-    orders = [planned.order for planned, _ in found]
+    result.sort(key=lambda pair: pair[0].order)
+    orders = [planned.order for planned, _ in result]
     if len(set(orders)) != len(orders):
         raise _bad("two strips share a number", "Number the strips from 1 in the column “strip”.")
-    return [planned for planned, _ in found], [polygon for _, polygon in found]
+    return [planned for planned, _ in result], [polygon for _, polygon in result]
 
 
 def _design_of(rows: list[tuple[Polygon, Row]], plan: list[PlannedStrip], treatments: int) -> str:
-    said = str(rows[0][1].get("design") or "")
-    if said in KEYS:
-        return said
+    text = str(rows[0][1].get("design") or "")
+    if text in KEYS:
+        return text
     blocks: dict[int, list[str]] = {}
     for strip in plan:
         blocks.setdefault(strip.block, []).append(strip.treatment)
@@ -242,7 +242,7 @@ def _placed(trial: Trial, plan: list[PlannedStrip], polygons: list[Polygon]) -> 
             strips=strips,
             guards=(),
             bands=len(strips),
-            longest_m=min(one.length_m for one in strips),
+            longest_m=min(strip.length_m for strip in strips),
             heading_deg=heading,
             remarks=tuple(remarks),
         ),

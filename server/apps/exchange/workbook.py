@@ -49,19 +49,19 @@ def workbook_of(user: User, view: TrialView) -> bytes:
             ["Answer", verdict.headline],
             ["Money", verdict.money],
             ["Data", verdict.fingerprint],
-            *(["Remark", one] for one in (*verdict.remarks, *money.remarks)),
+            *(["Remark", item] for item in (*verdict.remarks, *money.remarks)),
         ],
     )
     _fill(book.create_sheet("Strips"), *strip_table(view))
-    for found in (verdict.yield_, verdict.net_return):
-        if found is not None:
-            name = "yield" if found.response == "yield" else "net return"
-            _fill(book.create_sheet(f"Means {name}"), *_means(found))
-            _fill(book.create_sheet(f"Differences {name}"), *_differences(found))
+    for analysis in (verdict.yield_, verdict.net_return):
+        if analysis is not None:
+            name = "yield" if analysis.response == "yield" else "net return"
+            _fill(book.create_sheet(f"Means {name}"), *_means(analysis))
+            _fill(book.create_sheet(f"Differences {name}"), *_differences(analysis))
     if money.treatments:
         _fill(
             book.create_sheet("Budgets"),
-            ["Treatment", "Name", *(f"{one}, {money.unit}" for one in ("Income", "With the yield", "By area", "Net return"))],
+            ["Treatment", "Name", *(f"{item}, {money.unit}" for item in ("Income", "With the yield", "By area", "Net return"))],
             [
                 [
                     treatment.letter,
@@ -127,19 +127,29 @@ def strip_table(view: TrialView) -> tuple[list[str], list[Row]]:
 
 
 def _values(*shown: ShownOut | None) -> list[float | None]:
-    return [None if one is None else one.value for one in shown]
+    return [None if item is None else item.value for item in shown]
 
 
-def _means(found: AnalysisOut) -> tuple[list[str], list[Row]]:
-    head = ["Treatment", "Name", "Strips", *(f"{one}, {found.unit}" for one in ("Mean", "SE", "Lower", "Upper")), "Letters"]
+def _means(result: AnalysisOut) -> tuple[list[str], list[Row]]:
+    head = ["Treatment", "Name", "Strips", *(f"{name}, {result.unit}" for name in ("Mean", "SE", "Lower", "Upper")), "Letters"]
     return head, [
-        [one.letter, one.name, one.n, *_values(one.mean, one.se, one.lower, one.upper), one.letters] for one in found.means
+        [mean.letter, mean.name, mean.n, *_values(mean.mean, mean.se, mean.lower, mean.upper), mean.letters]
+        for mean in result.means
     ]
 
 
-def _differences(found: AnalysisOut) -> tuple[list[str], list[Row]]:
+def _differences(result: AnalysisOut) -> tuple[list[str], list[Row]]:
     numbers = ("Difference", "SE", "Lower", "Upper", "Matters from")
-    head = ["Factor", "Left", "Right", "At", *(f"{number}, {found.unit}" for number in numbers), "p", "p of the family", "Call"]
+    head = [
+        "Factor",
+        "Left",
+        "Right",
+        "At",
+        *(f"{number}, {result.unit}" for number in numbers),
+        "p",
+        "p of the family",
+        "Call",
+    ]
     return head, [
         [
             difference.factor,
@@ -151,7 +161,7 @@ def _differences(found: AnalysisOut) -> tuple[list[str], list[Row]]:
             difference.p_adjusted,
             difference.call_words,
         ]
-        for difference in found.differences
+        for difference in result.differences
     ]
 
 
@@ -165,7 +175,7 @@ def _fill(sheet: Worksheet, head: Sequence[str], rows: Sequence[Sequence[Any]]) 
                 cell.font = Font(bold=True)
             cell.alignment = Alignment(vertical="top", wrap_text=isinstance(value, str) and len(value) > WIDEST)
     for column, cells in enumerate(sheet.iter_cols(), start=1):
-        longest = max((len(str(one.value)) for one in cells if one.value is not None), default=8)
+        longest = max((len(str(item.value)) for item in cells if item.value is not None), default=8)
         sheet.column_dimensions[get_column_letter(column)].width = min(max(longest + 2, 8), WIDEST)
     if any(head):
         sheet.freeze_panes = "A2"

@@ -42,7 +42,7 @@ def yields_of(every: Iterable[HarvestLoad]) -> dict[UUID, float]:
     for load in every:
         if load.yield_kg_per_ha is not None:
             loads.setdefault(load.strip_id, []).append(load)
-    return {key: yield_of_loads(shares_of(own)) for key, own in loads.items()}
+    return {key: yield_of_loads(shares_of(harvest_loads)) for key, harvest_loads in loads.items()}
 
 
 def shares_of(loads: Iterable[HarvestLoad]) -> list[LoadShare]:

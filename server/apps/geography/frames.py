@@ -95,8 +95,8 @@ def write_strips(rows: list[tuple[Polygon, dict[str, Any]]], form: str, *, name:
 
 def polygon_json(polygon: Polygon) -> dict[str, Any]:
     """A polygon as GeoJSON."""
-    found: dict[str, Any] = mapping(polygon)
-    return {"type": "Polygon", "coordinates": [[list(point[:2]) for point in ring] for ring in found["coordinates"]]}
+    result: dict[str, Any] = mapping(polygon)
+    return {"type": "Polygon", "coordinates": [[list(point[:2]) for point in ring] for ring in result["coordinates"]]}
 
 
 def polygon_from(geometry: dict[str, Any]) -> Polygon:

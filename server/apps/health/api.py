@@ -57,10 +57,10 @@ def health(request: HttpRequest, workspace_id: UUID):
     user = actor(request)
     workspace = workspace_for(user, workspace_id)
     require_lead(user, workspace)
-    found = checks()
+    result = checks()
     return HealthOut(
-        well=all(one.well for one in found),
-        checks=[CheckOut(name=one.name, well=one.well, words=one.words) for one in found],
+        well=all(check.well for check in result),
+        checks=[CheckOut(name=check.name, well=check.well, words=check.words) for check in result],
         devices=[
             ContactOut(
                 person=device.user.get_full_name() or device.user.username,

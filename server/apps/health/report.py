@@ -47,13 +47,13 @@ def _database(thorough: bool) -> Check:
     try:
         with connection.cursor() as cursor:
             cursor.execute("PRAGMA integrity_check(5)" if thorough else "PRAGMA quick_check(5)")
-            found = [str(row[0]) for row in cursor.fetchall()]
+            names = [str(row[0]) for row in cursor.fetchall()]
             cursor.execute("PRAGMA foreign_key_check")
             broken = len(cursor.fetchall())
     except DatabaseError as error:
         return Check(name="database", well=False, words=f"The database cannot be read: {error}. Restore the last backup.")
-    well = found == ["ok"] and not broken
-    words = "The database is whole." if well else f"{'; '.join(found)}; {broken} rows lead nowhere. Restore the last backup."
+    well = names == ["ok"] and not broken
+    words = "The database is whole." if well else f"{'; '.join(names)}; {broken} rows lead nowhere. Restore the last backup."
     return Check(name="database", well=well, words=words)
 
 
@@ -93,7 +93,9 @@ def _files() -> Check:
     """Files of records that are missing are losses; files that no record names only take room."""
     kept = set(_kept())
     missing = sorted(path for path in kept if not path.exists())
-    points = {points_path(one) for one in YieldLog.objects.exclude(result_hash="").values_list("result_hash", flat=True) if one}
+    points = {
+        points_path(name) for name in YieldLog.objects.exclude(result_hash="").values_list("result_hash", flat=True) if name
+    }
     there = {
         path
         for folder in (Path(settings.PHOTOS), Path(settings.LOGS))
@@ -110,9 +112,9 @@ def _files() -> Check:
 
 
 def _backups() -> Check:
-    found = rotation.state()
-    last = "" if found.last_good_at is None else f"The last one is of {found.last_good_at:%d %b %Y, %H:%M} UTC. "
-    return Check(name="backups", well=found.well, words=last + found.words)
+    state = rotation.state()
+    last = "" if state.last_good_at is None else f"The last one is of {state.last_good_at:%d %b %Y, %H:%M} UTC. "
+    return Check(name="backups", well=state.well, words=last + state.words)
 
 
 def open_paths() -> list[Path]:
@@ -123,10 +125,10 @@ def open_paths() -> list[Path]:
 
 def close_paths() -> int:
     """Take from others what they may not read; returns how many paths were open."""
-    found = open_paths()
-    for path in found:
+    paths = open_paths()
+    for path in paths:
         os.chmod(path, 0o700 if path.is_dir() else 0o600)
-    return len(found)
+    return len(paths)
 
 
 def _owner_only() -> Check:
@@ -149,7 +151,7 @@ def _reader() -> Check:
 
 def last_contacts(workspace: Workspace | None = None) -> list[Device]:
     """Devices of a workspace's people, or of all, the latest contact first."""
-    found = Device.objects.select_related("user").order_by("-last_contact")
+    devices = Device.objects.select_related("user").order_by("-last_contact")
     if workspace is not None:
-        found = found.filter(user__memberships__workspace=workspace)
-    return list(found[:200])
+        devices = devices.filter(user__memberships__workspace=workspace)
+    return list(devices[:200])

@@ -106,8 +106,8 @@ def _answer(asked: str, content: IO[bytes], bounds: Bounds) -> tuple[dict[str, A
             child.wait()
     if not head.endswith(b"\n") or len(rest) > bounds.answer_bytes:
         raise _too_much()  # killed by one of its limits, or by the clock
-    found: dict[str, Any] = json.loads(head)
-    return found, rest
+    result: dict[str, Any] = json.loads(head)
+    return result, rest
 
 
 def _too_much() -> Refusal:

@@ -80,7 +80,7 @@ def _geometry_kind(handle: IO[bytes], known: tuple[Kind, ...], name: str) -> Kin
             field="file",
             label="The file",
             value=f"“{name}” is none of the formats that are read here",
-            remedy=f"Use {', '.join(READERS[one] for one in known[:-1])} or {READERS[known[-1]]}.",
+            remedy=f"Use {', '.join(READERS[item] for item in known[:-1])} or {READERS[known[-1]]}.",
         )
     return kind
 
@@ -89,19 +89,19 @@ def outline_in(file: UploadedFile) -> Outline:
     """The outline of a field in a file of geometry."""
     check_size(file, settings.UPLOAD_LIMIT_BYTES, label="The file", remedy="Export the one field only.")
     kind = _geometry_kind(file, GEOMETRY, name_of(file))
-    found, _ = read("boundary", file, kind=kind, most_bytes=MOST_UNPACKED)
-    polygon = shape(found["polygon"])
+    result, _ = read("boundary", file, kind=kind, most_bytes=MOST_UNPACKED)
+    polygon = shape(result["polygon"])
     assert isinstance(polygon, Polygon)
-    return Outline(polygon=polygon, said=(f"Read from {name_of(file)[:60]}.", *found["said"]))
+    return Outline(polygon=polygon, said=(f"Read from {name_of(file)[:60]}.", *result["said"]))
 
 
 def strips_in(file: UploadedFile) -> list[tuple[Polygon, dict[str, Any]]]:
     """Outlines of strips with their attributes in a file of geometry."""
     check_size(file, settings.UPLOAD_LIMIT_BYTES, label="The file", remedy="Export the one trial only.")
     kind = _geometry_kind(file, GEOMETRY, name_of(file))
-    found, _ = read("strips", file, kind=kind, most_bytes=MOST_UNPACKED)
+    result, _ = read("strips", file, kind=kind, most_bytes=MOST_UNPACKED)
     rows = []
-    for row in found["rows"]:
+    for row in result["rows"]:
         polygon = shape(row["polygon"])
         assert isinstance(polygon, Polygon)
         rows.append((polygon, row["values"]))
@@ -112,9 +112,9 @@ def points_in(handle: IO[bytes], *, rows: int, preview: bool = False) -> Mapping
     """Columns of a file of points, longitude and latitude first: all of them, or a preview of the first rows."""
     kind = _geometry_kind(handle, POINTS, "the log")
     bounds = PREVIEW if preview else LARGE
-    found, content = read("points", handle, bounds, kind=kind, rows=rows, preview=preview, most_bytes=MOST_LOG_UNPACKED)
+    result, content = read("points", handle, bounds, kind=kind, rows=rows, preview=preview, most_bytes=MOST_LOG_UNPACKED)
     with np.load(io.BytesIO(content), allow_pickle=False) as columns:
-        table = {name: columns[str(place)] for place, name in enumerate(found["names"], start=2)}
+        table = {name: columns[str(place)] for place, name in enumerate(result["names"], start=2)}
         return {LON: columns["0"], LAT: columns["1"]} | table
 
 
@@ -153,8 +153,8 @@ def picture_in(file: UploadedFile) -> Picture:
         raise Refusal(
             "unknown_choice", field="file", label="The photograph", value=name_of(file)[:40], limit="JPEG, PNG or WebP pictures"
         )
-    found, content = read("photograph", file, kind=kind)
-    return Picture(content=content, width=found["width"], height=found["height"])
+    result, content = read("photograph", file, kind=kind)
+    return Picture(content=content, width=result["width"], height=result["height"])
 
 
 def archive_in(file: UploadedFile, *, most_files: int, most_bytes: int) -> dict[str, bytes]:
@@ -168,9 +168,9 @@ def archive_in(file: UploadedFile, *, most_files: int, most_bytes: int) -> dict[
             value="it is no zip file",
             remedy="Save the trial again as a data package, and send that file as it is",
         )
-    found, content = read("archive", file, most_files=most_files, most_bytes=most_bytes)
+    result, content = read("archive", file, most_files=most_files, most_bytes=most_bytes)
     files, at = {}, 0
-    for name, size in found["sizes"].items():
+    for name, size in result["sizes"].items():
         files[name] = content[at : at + size]
         at += size
     return files

@@ -21,8 +21,8 @@ def job_for(user: User, job_id: UUID) -> Job:
 
 def latest(subject: UUID, kind: str = "") -> Job | None:
     """The job last asked for about something, of a kind where one is named."""
-    found = Job.objects.filter(subject=subject, kind=kind) if kind else Job.objects.filter(subject=subject)
-    return found.order_by("-asked_at").first()
+    jobs = Job.objects.filter(subject=subject, kind=kind) if kind else Job.objects.filter(subject=subject)
+    return jobs.order_by("-asked_at").first()
 
 
 def state_of(job: Job) -> str:

@@ -14,9 +14,9 @@ from apps.trials.hooks import RecordTally, records_on_strips
 @records_on_strips.follow
 def records_tally(strip_ids: Sequence[UUID]) -> RecordTally:
     """Records on these strips, void ones included."""
-    found = {"counts": 0, "loads": 0, "planting": 0, "season": 0}
+    result = {"counts": 0, "loads": 0, "planting": 0, "season": 0}
     for kind in KINDS.values():
         if kind.tallied:
             hung = Q(strip_id__in=strip_ids)
-            found[kind.tallied] += kind.model._default_manager.filter(hung).count()
-    return RecordTally(**found)
+            result[kind.tallied] += kind.model._default_manager.filter(hung).count()
+    return RecordTally(**result)

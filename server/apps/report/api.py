@@ -57,11 +57,11 @@ def report(
     places: bool = True,
 ):
     user = actor(request)
-    found = view(user, trial_for(user, trial_id))
-    html = report_html(user, found, record=record, places=places, title=found.trial.title, names=True)
+    result = view(user, trial_for(user, trial_id))
+    html = report_html(user, result, record=record, places=places, title=result.trial.title, names=True)
     if format == "html":
         return HttpResponse(html, content_type="text/html; charset=utf-8")
-    name = f"{slugify(found.trial.title)[:60] or 'trial'}-{'record' if record else 'report'}.pdf"
+    name = f"{slugify(result.trial.title)[:60] or 'trial'}-{'record' if record else 'report'}.pdf"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return HttpResponse(pdf_of(html), content_type="application/pdf", headers=headers)
 
@@ -73,8 +73,10 @@ def shares(request: HttpRequest, trial_id: UUID):
 
 @router.post("/trials/{trial_id}/shares", response={201: ReportShareOut}, operation_id="add_share")
 def post_share(request: HttpRequest, trial_id: UUID, body: ReportShareIn):
-    made, token = add_share(actor(request), trial_id, days=body.days, title=body.title, places=body.places, record=body.record)
-    return Status(201, share_out(made, token))
+    report_share, token = add_share(
+        actor(request), trial_id, days=body.days, title=body.title, places=body.places, record=body.record
+    )
+    return Status(201, share_out(report_share, token))
 
 
 @router.post("/shares/{share_id}/revoke", response=ReportShareOut, operation_id="revoke_share")

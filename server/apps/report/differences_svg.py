@@ -29,35 +29,35 @@ def differences_svg(analysis: AnalysisOut) -> SafeString:
         '<text x="{3}" y="{5}" font-size="8" text-anchor="middle">0</text></svg>',
         f"{WIDTH:.0f}",
         f"{bottom + 14:.0f}",
-        format_html_join("", "{}", [(_row(one, place, x),) for place, one in enumerate(rows)]),
+        format_html_join("", "{}", [(_row(difference, place, x),) for place, difference in enumerate(rows)]),
         f"{x(0):.1f}",
         f"{bottom:.1f}",
         f"{bottom + 10:.1f}",
     )
 
 
-def _row(one: DifferenceOut, place: int, x: object) -> SafeString:
+def _row(difference: DifferenceOut, place: int, x: object) -> SafeString:
     at = x  # the scale of this plot
     assert callable(at)
-    assert one.lower is not None
-    assert one.upper is not None
+    assert difference.lower is not None
+    assert difference.upper is not None
     y = place * ROW + ROW / 2 + 2
-    inside = f" at {one.within}" if one.within else ""
+    inside = f" at {difference.within}" if difference.within else ""
     return format_html(
         '<text x="{0}" y="{1}" font-size="9" text-anchor="end">{2} against {3}{4}</text>'
         '<path d="M{5} {6}v8m0 -4H{7}m0 -4v8" stroke="#10181b" stroke-width="1.4" fill="none"/>'
         '<circle cx="{8}" cy="{9}" r="3.2"/><text x="{10}" y="{1}" font-size="9">{11}, {12}</text>',
         f"{LEFT - 8:.1f}",
         f"{y + 3:.1f}",
-        one.letter,
-        one.against,
+        difference.letter,
+        difference.against,
         inside,
-        f"{at(one.lower.value):.1f}",
+        f"{at(difference.lower.value):.1f}",
         f"{y - 4:.1f}",
-        f"{at(one.upper.value):.1f}",
-        f"{at(one.estimate.value):.1f}",
+        f"{at(difference.upper.value):.1f}",
+        f"{at(difference.estimate.value):.1f}",
         f"{y:.1f}",
         f"{WIDTH - RIGHT + 8:.1f}",
-        one.estimate.text,
-        one.call_words,
+        difference.estimate.text,
+        difference.call_words,
     )

@@ -25,7 +25,7 @@ def layout_html(view: TrialView, *, driving: str, reserve_pct: float) -> str:
     """The sheet as HTML."""
     card = pass_card_out(view, driving=driving, reserve_pct=reserve_pct)  # type: ignore[arg-type]
     frozen = protocol_out(view.trial)
-    seed = {one.letter: one for one in card.seed}
+    seed = {item.letter: item for item in card.seed}
     treatments = [treatment_out(view, treatment) for treatment in view.treatments]
     placed = bool(view.strips[0].ring) and "boundary" in view.trial.plan
     return render_to_string(

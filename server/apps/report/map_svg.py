@@ -41,9 +41,9 @@ class _Sheet:
         return " ".join("{:.1f},{:.1f}".format(*self.at(across, along)) for across, along in ring)
 
 
-def map_svg(view: TrialView, found: MapOut) -> SafeString:
+def map_svg(view: TrialView, result: MapOut) -> SafeString:
     """The map as an SVG element."""
-    xs, ys = [x for x, _ in found.boundary], [y for _, y in found.boundary]
+    xs, ys = [x for x, _ in result.boundary], [y for _, y in result.boundary]
     wide, long = max(max(xs) - min(xs), 1), max(max(ys) - min(ys), 1)
     factor = min(MAP_WIDTH / long, MAP_HEIGHT / wide)
     sheet = _Sheet(left=min(xs), near=min(ys), factor=factor)
@@ -54,12 +54,12 @@ def map_svg(view: TrialView, found: MapOut) -> SafeString:
         f"{width + 50:.0f}",
         f"{height + 34:.0f}",
         patterns(),
-        _polygons(sheet, found.guards, 'fill="#dfe5e6" stroke="#8a979b"'),
-        _strips(view, found, sheet),
-        _polygons(sheet, [*found.obstacles, *found.no_go], 'fill="#fff" stroke="#10181b" stroke-dasharray="3 2"'),
-        _polygons(sheet, [found.boundary], 'fill="none" stroke="#10181b" stroke-width="1.4"'),
-        _north(found, width),
-        _scale(found, height, factor),
+        _polygons(sheet, result.guards, 'fill="#dfe5e6" stroke="#8a979b"'),
+        _strips(view, result, sheet),
+        _polygons(sheet, [*result.obstacles, *result.no_go], 'fill="#fff" stroke="#10181b" stroke-dasharray="3 2"'),
+        _polygons(sheet, [result.boundary], 'fill="none" stroke="#10181b" stroke-width="1.4"'),
+        _north(result, width),
+        _scale(result, height, factor),
     )
 
 
@@ -76,17 +76,19 @@ def _polygons(sheet: _Sheet, rings: Sequence[Ring], look: str) -> SafeString:
     return format_html_join("", '<polygon points="{}" {}/>', [(sheet.points(ring), mark_safe(look)) for ring in rings])
 
 
-def _strips(view: TrialView, found: MapOut, sheet: _Sheet) -> SafeString:
+def _strips(view: TrialView, result: MapOut, sheet: _Sheet) -> SafeString:
     treatments = {strip.id: strip.treatment for strip in view.strips}
     rows = []
-    for one in found.strips:
-        treatment = treatments[one.strip_id]
-        thick = (max(px for px, _ in one.ring) - min(px for px, _ in one.ring)) * sheet.factor
+    for map_strip in result.strips:
+        treatment = treatments[map_strip.strip_id]
+        thick = (max(px for px, _ in map_strip.ring) - min(px for px, _ in map_strip.ring)) * sheet.factor
         size = max(4.5, min(9.0, thick * 0.85))
-        x, y = sheet.at(sum(px for px, _ in one.ring) / len(one.ring), sum(py for _, py in one.ring) / len(one.ring))
+        x, y = sheet.at(
+            sum(px for px, _ in map_strip.ring) / len(map_strip.ring), sum(py for _, py in map_strip.ring) / len(map_strip.ring)
+        )
         rows.append(
             (
-                sheet.points(one.ring),
+                sheet.points(map_strip.ring),
                 treatment.position % len(HATCHES),
                 f"{x - 1.6 * size:.1f}",
                 f"{y - size / 2:.1f}",
@@ -94,7 +96,7 @@ def _strips(view: TrialView, found: MapOut, sheet: _Sheet) -> SafeString:
                 f"{size:.1f}",
                 f"{x:.1f}",
                 f"{y + size * 0.36:.1f}",
-                f"{one.order} {treatment.letter}",
+                f"{map_strip.order} {treatment.letter}",
             )
         )
     return format_html_join(
@@ -106,22 +108,22 @@ def _strips(view: TrialView, found: MapOut, sheet: _Sheet) -> SafeString:
     )
 
 
-def _north(found: MapOut, width: float) -> SafeString:
-    if found.north_deg is None:
+def _north(result: MapOut, width: float) -> SafeString:
+    if result.north_deg is None:
         return mark_safe("")
     return format_html(
         '<g transform="translate({},34) rotate({})"><path d="M0 12V-12M-4 -5L0 -13L4 -5" fill="none" stroke="#10181b" '
         'stroke-width="1.4"/><text y="-16" font-size="9" text-anchor="middle">N</text></g>',
         f"{width + 22:.0f}",
-        f"{found.north_deg + 90:.1f}",
+        f"{result.north_deg + 90:.1f}",
     )
 
 
-def _scale(found: MapOut, height: float, factor: float) -> SafeString:
+def _scale(result: MapOut, height: float, factor: float) -> SafeString:
     return format_html(
         '<path d="M0 {0}H{1}" stroke="#10181b" stroke-width="2"/><text x="{1}" y="{2}" dx="5" font-size="9">{3}</text>',
         f"{height + 14:.0f}",
-        f"{found.scale_m * factor:.1f}",
+        f"{result.scale_m * factor:.1f}",
         f"{height + 17:.0f}",
-        found.scale,
+        result.scale,
     )

@@ -25,17 +25,17 @@ STRUCK = "…"
 
 def private_words(view: TrialView, *, names: bool, places: bool) -> re.Pattern[str] | None:
     """A pattern of what may not be said; None where everything may."""
-    workspace, found = view.trial.workspace, set[str]()
+    workspace, result = view.trial.workspace, set[str]()
     if not names:
         for person in _people(view.trial):
-            found |= {person.username, person.first_name, person.last_name, person.get_full_name()}
-        found |= {workspace.name, view.trial.price_source, *(scenario.source for scenario in view.trial.scenarios.all())}
+            result |= {person.username, person.first_name, person.last_name, person.get_full_name()}
+        result |= {workspace.name, view.trial.price_source, *(scenario.source for scenario in view.trial.scenarios.all())}
     if not places:
         for field in Field.objects.filter(workspace=workspace):
-            found |= {field.name, field.farm}
-        found |= {log.name for log in view.trial.yield_logs.all()}
-        found |= {log.name.rsplit(".", 1)[0] for log in view.trial.yield_logs.all()}
-    words = sorted((re.escape(one.strip()) for one in found if len(one.strip()) >= SHORTEST), key=len, reverse=True)
+            result |= {field.name, field.farm}
+        result |= {log.name for log in view.trial.yield_logs.all()}
+        result |= {log.name.rsplit(".", 1)[0] for log in view.trial.yield_logs.all()}
+    words = sorted((re.escape(name.strip()) for name in result if len(name.strip()) >= SHORTEST), key=len, reverse=True)
     return re.compile(rf"(?<!\w)({'|'.join(words)})(?!\w)", re.IGNORECASE) if words else None
 
 
@@ -63,7 +63,7 @@ def without(value: Any, words: re.Pattern[str] | None) -> Any:
     if isinstance(value, Schema):
         return without(value.model_dump(), words)
     if isinstance(value, dict):
-        return {key: one if key == "style" else without(one, words) for key, one in value.items()}
+        return {key: item if key == "style" else without(item, words) for key, item in value.items()}
     if isinstance(value, (list, tuple)):
-        return [without(one, words) for one in value]
+        return [without(item, words) for item in value]
     return value

@@ -27,14 +27,14 @@ KEEP_S = 3600
 def shared(_request: HttpRequest, token: str, form: str = "html") -> HttpResponse:
     """The page or the PDF."""
     try:
-        share, found = opened(token)
+        share, view = opened(token)
     except NotFound:
         page = render_to_string("shared_gone.html", {"style": STYLE})
         return HttpResponse(page, status=404, headers=HEADERS)
-    title = share.title or found.trial.title
+    title = share.title or view.trial.title
     html = report_html(
         share.created_by,
-        found,
+        view,
         record=share.record,
         places=share.places,
         title=title,

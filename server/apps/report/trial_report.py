@@ -101,7 +101,7 @@ def _page(
         "level": f"{primary.level_pct:.0f}" if primary else "",
         "rows": _rows(verdict, money),
         "checks": (primary.checks if primary else [])[:MOST_CHECKS],
-        "left_out": [f"Strip {one.strip}: {one.why}" for one in (*verdict.left_out, *verdict.deviations)],
+        "left_out": [f"Strip {left_out.strip}: {left_out.why}" for left_out in (*verdict.left_out, *verdict.deviations)],
         "amendments": amendment_words(protocol),
         "remarks": [
             *verdict.remarks[:MOST_REMARKS],
@@ -141,11 +141,11 @@ def _rows(verdict: VerdictOut, money: MoneyOut) -> list[dict[str, Any]]:
     if verdict.yield_ is None:
         return []
     budgets = {treatment.treatment_id: treatment for treatment in money.treatments}
-    partial = {one.treatment_id: one for one in money.partial}
+    partial = {item.treatment_id: item for item in money.partial}
     unit = verdict.yield_.unit
     rows = []
     for mean in verdict.yield_.means:
-        own, extra = budgets.get(mean.treatment_id), partial.get(mean.treatment_id)
+        treatment_budget, extra = budgets.get(mean.treatment_id), partial.get(mean.treatment_id)
         ends = [_bare(end.text, unit) for end in (mean.lower, mean.upper) if end]
         rows.append(
             {
@@ -155,8 +155,8 @@ def _rows(verdict: VerdictOut, money: MoneyOut) -> list[dict[str, Any]]:
                 "n": mean.n,
                 "mean": _bare(mean.mean.text, unit),
                 "interval": " to ".join(ends),
-                "costs": _bare(own.by_area.text, money.unit) if own else "",
-                "net": _bare(own.net.text, money.unit) if own else "",
+                "costs": _bare(treatment_budget.by_area.text, money.unit) if treatment_budget else "",
+                "net": _bare(treatment_budget.net.text, money.unit) if treatment_budget else "",
                 "gain": _bare(extra.net_gain.text, money.unit) if extra else "",
                 "back": (extra.return_on_cost if extra.return_on_cost.endswith("%") else "–") if extra else "",
             }
@@ -170,8 +170,8 @@ def _bare(text: str, unit: str) -> str:
 
 
 def _series(user: User, view: TrialView) -> str:
-    found = series_out(user, view)
-    return "" if found.problem else f"{found.sentence} {found.held}"
+    series = series_out(user, view)
+    return "" if series.problem else f"{series.sentence} {series.held}"
 
 
 def _next(view: TrialView, verdict: VerdictOut) -> str:
@@ -198,7 +198,7 @@ def _record(
         ],
         "map": map_svg(view, map_out(view)) if placed else "",
         "strips": [_strip_row(view, strip) for strip in view.strips],
-        "analyses": [_analysis(one) for one in (verdict.yield_, verdict.net_return) if one is not None],
+        "analyses": [_analysis(analysis) for analysis in (verdict.yield_, verdict.net_return) if analysis is not None],
         "alternates": verdict.alternates,
         "budget": money,
         "events": [
@@ -208,18 +208,18 @@ def _record(
     }
 
 
-def _analysis(found: AnalysisOut) -> dict[str, Any]:
+def _analysis(analysis: AnalysisOut) -> dict[str, Any]:
     """An analysis with its numbers free of the unit that its heading carries."""
 
-    def bare(one: ShownOut | None) -> str:
-        return "" if one is None else _bare(one.text, found.unit)
+    def bare(shown: ShownOut | None) -> str:
+        return "" if shown is None else _bare(shown.text, analysis.unit)
 
     return {
-        "title": "net return" if found.response == "net_return" else found.response,
-        "unit": found.unit,
-        "method": found.method,
-        "cv": found.cv_pct,
-        "sed": bare(found.sed),
+        "title": "net return" if analysis.response == "net_return" else analysis.response,
+        "unit": analysis.unit,
+        "method": analysis.method,
+        "cv": analysis.cv_pct,
+        "sed": bare(analysis.sed),
         "differences": [
             {
                 "name": f"{difference.factor + ': ' if difference.factor else ''}{difference.letter}"
@@ -235,10 +235,10 @@ def _analysis(found: AnalysisOut) -> dict[str, Any]:
                 "call": difference.call_words
                 + (f"; chance above 0 {difference.chance_above_zero}" if difference.chance_above_zero else ""),
             }
-            for difference in found.differences
+            for difference in analysis.differences
         ],
-        "anova": found.anova,
-        "said": [*found.checks, *found.second_looks, *found.warnings],
+        "anova": analysis.anova,
+        "said": [*analysis.checks, *analysis.second_looks, *analysis.warnings],
     }
 
 

@@ -7,6 +7,7 @@ named here; only what a trial borrows from its workspace is named, for the trial
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 from functools import cache
 from typing import Any
 from uuid import UUID
@@ -18,6 +19,7 @@ from django.db.models.signals import m2m_changed, post_delete, post_save
 from apps.accounts.models import User, Workspace
 from apps.farms.models import Field, Machine, SeedLot
 from apps.field.samples.models import EstimateSetting
+from apps.field.weather.models import Station, WeatherDay
 from apps.trial_state.models import TrialSummary
 from apps.trials.models import Trial
 
@@ -27,6 +29,8 @@ BORROWED: dict[type[Model], tuple[tuple[str, str], ...]] = {
     Field: (("trial__field", ""),),
     SeedLot: (("trial__sowings__lot", ""),),
     EstimateSetting: (("trial__workspace", "workspace"),),
+    Station: (("trial__workspace", "workspace"),),
+    WeatherDay: (),  # days come in with their station, which is written in the same transaction
     Machine: (),  # widths go into the plan when it is drawn
     User: (),  # names stand in no summary
 }
@@ -97,6 +101,10 @@ def follow() -> None:
             m2m_changed.connect(changed, sender=relation.remote_field.through)
 
 
-def old(code: str) -> Q:
-    """Summaries that do not stand."""
-    return ~Q(made_of=F("revision")) | ~Q(code=code)
+def stands(code: str, day: date | None = None, way: str = "") -> Q:
+    """Summaries made of what is there now by this code; with a day, those that tell what is due on it.
+
+    ``way`` leads from the rows asked for to their summaries, such as ``summary__``.
+    """
+    now = Q(**{f"{way}made_of": F(f"{way}revision"), f"{way}code": code})
+    return now if day is None else now & (Q(**{f"{way}day": day}) | Q(**{f"{way}day__isnull": True}))

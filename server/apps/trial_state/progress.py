@@ -84,7 +84,7 @@ def progress_of(
 ) -> Progress:
     """How far a trial is, days of the tasks apart (``days_done``)."""
     standing = [strip for strip in strips if not strip.lost]
-    found = [records[strip.id] for strip in standing]
+    result = [records[strip.id] for strip in standing]
     return Progress(
         treatments=len(treatments),
         has_control=any(treatment.is_control for treatment in treatments),
@@ -96,11 +96,11 @@ def progress_of(
         lost=len(strips) - len(standing),
         sown_otherwise=sum(1 for strip in strips if strip.sown_treatment_id),
         standing=len(standing),
-        counted=sum(1 for one in found if one.plants_per_m2 is not None),
-        sown=sum(1 for one in found if one.sown),
-        sampled=sum(1 for one in found if one.samples),
-        harvested=sum(1 for one in found if one.yield_kg_per_ha is not None),
-        loaded=any(one.loads or one.yield_kg_per_ha is not None for one in records.values()),
+        counted=sum(1 for strip_records in result if strip_records.plants_per_m2 is not None),
+        sown=sum(1 for strip_records in result if strip_records.sown),
+        sampled=sum(1 for strip_records in result if strip_records.samples),
+        harvested=sum(1 for strip_records in result if strip_records.yield_kg_per_ha is not None),
+        loaded=any(record.loads or record.yield_kg_per_ha is not None for record in records.values()),
         events=len(events),
         sprays=tuple(_sprays(events)),
     )

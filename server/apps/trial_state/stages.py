@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal
@@ -43,6 +44,16 @@ def season_line(trial: Trial, progress: Progress, *, today: date) -> tuple[Stage
         _verdict(trial, progress),
     ]
     return tuple(Stage(key=key, label=label, state=state, note=note) for key, label, state, note in line)
+
+
+def next_step(stages: Sequence[Stage]) -> int:
+    """Place of the stage that comes next: the first that is due or begun, else the last."""
+    return next((place for place, stage in enumerate(stages) if stage.state in ("due", "partly")), len(stages) - 1)
+
+
+def is_finished(stages: Sequence[Stage]) -> bool:
+    """Whether the last stage is done."""
+    return stages[-1].state == "done"
 
 
 Row = tuple[str, str, State, str]

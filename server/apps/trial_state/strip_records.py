@@ -65,7 +65,11 @@ def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[F
     every_load = loads_of(trial)
     by_scale = yields_of(every_load)
     log = chosen_log(trial)
-    yields = by_scale if log is None else {key: one.yield_kg_per_ha for key, one in read_log(log, every_load).strips.items()}
+    yields = (
+        by_scale
+        if log is None
+        else {key: log_strip.yield_kg_per_ha for key, log_strip in read_log(log, every_load).strips.items()}
+    )
     sown = dict(PlantingRecord.objects.filter(strip__trial=trial, voided=False).values_list("strip_id", "rate_per_m2"))
     depths: dict[UUID, list[float]] = {}
     for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, voided=False).values_list("strip_id", "depth_m"):

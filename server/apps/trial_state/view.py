@@ -33,6 +33,8 @@ from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment
 from apps.trials.profiles import profile_of
 from apps.trials.queries import readable, sowings_of, treatments_of
 
+USUAL_MARGIN = 0.02  # of the expected yield, offered where none is stated: common practice, no source
+
 
 @dataclass(frozen=True, kw_only=True)
 class TrialView:
@@ -79,6 +81,11 @@ class TrialView:
         return strip_records(self.trial, self.strips, self.events)
 
     @cached_property
+    def frozen(self) -> bool:
+        """Whether its protocol is frozen."""
+        return Protocol.objects.filter(trial=self.trial).exists()
+
+    @cached_property
     def progress(self) -> Progress:
         """How far the trial is; the days on which tasks were done apart."""
         return progress_of(
@@ -88,7 +95,7 @@ class TrialView:
             records=self.records,
             events=self.events,
             has_lot=bool(self.sowings),
-            frozen=Protocol.objects.filter(trial=self.trial).exists(),
+            frozen=self.frozen,
         )
 
     @cached_property
@@ -204,15 +211,15 @@ class TrialView:
         trial = self.trial
         if trial.price.value is None:
             return None
-        own, base = ([self.cost(one) for one in side] for side in (left, right))
+        treatment_costs, base = ([self.cost(treatment) for treatment in side] for side in (left, right))
         area, per_t = (
-            sum(of(one) for one in own) / len(own) - sum(of(one) for one in base) / len(base)
+            sum(of(item) for item in treatment_costs) / len(treatment_costs) - sum(of(one) for one in base) / len(base)
             for of in (lambda cost: cost.per_ha, lambda cost: cost.per_t)
         )
         if per_t and trial.expected_yield.value is None:
             return None
         by_yield = per_t * (trial.expected_yield.value or 0.0) / 1000
-        own_per_t = sum(one.per_t for one in own) / len(own)
+        own_per_t = sum(cost.per_t for cost in treatment_costs) / len(treatment_costs)
         try:
             return break_even(
                 extra_cost_per_ha=round(area + by_yield, 9),
@@ -243,12 +250,29 @@ class TrialView:
         except Refusal:
             return None
 
-    def margin_kg_per_ha(self, treatment: Treatment) -> float | None:
-        """The difference that matters: from money, or the practical margin where the extra cost is 0."""
+    def practical_margin(self, break_even_kg_per_ha: float | None) -> float | None:
+        """The smallest difference in yield anybody would act on: as stated, else a share of the expected yield.
+
+        A trial that was frozen without one keeps what it was frozen with, the break-even of the comparison.
+        """
+        stated, expected = self.trial.practical_margin.value, self.trial.expected_yield.value
+        if stated is not None:
+            return stated
+        if break_even_kg_per_ha is not None and (self.frozen or expected is None):
+            return break_even_kg_per_ha
+        return None if expected is None or self.frozen else USUAL_MARGIN * expected
+
+    def break_even_kg_per_ha(self, treatment: Treatment) -> float | None:
+        """The gain that pays a treatment's extra cost; the practical margin where it costs nothing extra."""
         money = self.money(treatment)
         if money is not None and money.gain_kg_per_ha is not None:
             return money.gain_kg_per_ha
         return self.trial.practical_margin.value
+
+    def margin_kg_per_ha(self, treatment: Treatment) -> float | None:
+        """The margin of a treatment against the control."""
+        money = self.money(treatment)
+        return self.practical_margin(None if money is None else money.gain_kg_per_ha)
 
 
 def trials_of(user: User, workspace: Workspace) -> list[TrialView]:
@@ -259,8 +283,8 @@ def trials_of(user: User, workspace: Workspace) -> list[TrialView]:
 
 def trials_in_series(user: User, trial: Trial) -> list[TrialView]:
     """Trials of the same crop and series in the trial's workspace, oldest first."""
-    found = readable(user).filter(workspace=trial.workspace, crop=trial.crop, series__iexact=trial.series.strip())
-    return [view(user, one) for one in found.order_by("season", "title")]
+    trials = readable(user).filter(workspace=trial.workspace, crop=trial.crop, series__iexact=trial.series.strip())
+    return [view(user, item) for item in trials.order_by("season", "title")]
 
 
 def view(user: User, trial: Trial) -> TrialView:

@@ -43,7 +43,7 @@ def put_costs(trial: Trial, rows: Sequence[tuple[CostIn, Level | None]], levels:
 
 
 def _fill_each(trial: Trial, line: CostLine, row: CostIn) -> None:
-    made_of = {name: one for name, one in row.made_of.items() if one.text.strip()}
+    made_of = {name: typed for name, typed in row.made_of.items() if typed.text.strip()}
     if made_of:
         if row.basis != "area":
             raise Refusal(
@@ -55,7 +55,7 @@ def _fill_each(trial: Trial, line: CostLine, row: CostIn) -> None:
                 remedy="Choose “By area”.",
             )
         line.each = replace(line.each, value=_of_pass(made_of))
-        line.made_of = {name: one.dict() for name, one in made_of.items()}
+        line.made_of = {name: typed.dict() for name, typed in made_of.items()}
         return
     if not row.each.text.strip():
         raise Refusal("missing", field="costs", label="A cost", remedy="Type what one time costs, or remove the line.")
@@ -105,8 +105,8 @@ def said(line: CostLine, currency: str) -> str:
     head = f"{line.label or line.kind} {line.times.text} ×"
     if line.made_of:
         parts = ", ".join(
-            f"{name.replace('_', ' ')} {one['text']} {LABELS.get(one['unit'], one['unit'])}"
-            for name, one in line.made_of.items()
+            f"{name.replace('_', ' ')} {item['text']} {LABELS.get(item['unit'], item['unit'])}"
+            for name, item in line.made_of.items()
         )
         return f"{head} ({parts})"
     label = LABELS.get(line.each.unit, line.each.unit)

@@ -50,18 +50,18 @@ def began_on(trial: Trial) -> date | None:
 
 def standing_of(trial: Trial) -> CovariateStanding | None:
     """What the covariate of a trial may do; None without one."""
-    found = Covariate.objects.filter(trial=trial).first()
-    if found is None or not found.values:
+    covariate = Covariate.objects.filter(trial=trial).first()
+    if covariate is None or not covariate.values:
         return None
-    values = {UUID(key): parse_number(text, field="values") for key, text in found.values.items() if text.strip()}
+    values = {UUID(key): parse_number(text, field="values") for key, text in covariate.values.items() if text.strip()}
     began = began_on(trial)
-    if began is not None and found.measured_on >= began:
-        words, usable, named = TOO_LATE.format(on=written_day(found.measured_on), began=written_day(began)), False, False
+    if began is not None and covariate.measured_on >= began:
+        words, usable, named = TOO_LATE.format(on=written_day(covariate.measured_on), began=written_day(began)), False, False
     else:
         protocol = Protocol.objects.filter(trial=trial).first()
-        named = protocol is not None and protocol.content.get("covariate", "") == str(found)
+        named = protocol is not None and protocol.content.get("covariate", "") == str(covariate)
         words, usable = (DECIDES if named else NOT_NAMED if protocol else NOT_FROZEN), True
-    return CovariateStanding(name=found.name, values=values, usable=usable, decides=named, words=words)
+    return CovariateStanding(name=covariate.name, values=values, usable=usable, decides=named, words=words)
 
 
 def set_covariate(user: User, trial_id: UUID, body: CovariateIn) -> Trial:
@@ -73,20 +73,20 @@ def set_covariate(user: User, trial_id: UUID, body: CovariateIn) -> Trial:
     """
     with transaction.atomic():
         trial = writable(user, trial_id, body.version)
-        found = Covariate.objects.filter(trial=trial).first()
+        covariate = Covariate.objects.filter(trial=trial).first()
         name = " ".join(body.name.split())
         if not name:
-            if found is not None:
-                found.delete()
+            if covariate is not None:
+                covariate.delete()
             return saved(trial, user, "took the covariate away", body.amendment)
         if len(name) > MOST or len(body.unit) > 20:
             raise Refusal("too_large", field="name", label="The name", value=len(name), limit=MOST, unit=" characters")
         if body.measured_on is None:
             raise Refusal("missing", field="measured_on", label="The day of measuring", remedy="It decides whether it counts.")
-        found = found or Covariate(trial=trial)
-        found.name, found.unit, found.measured_on = name, " ".join(body.unit.split()), body.measured_on
-        found.values = _values(trial, body)
-        save_as(found, user, "set the covariate")
+        covariate = covariate or Covariate(trial=trial)
+        covariate.name, covariate.unit, covariate.measured_on = name, " ".join(body.unit.split()), body.measured_on
+        covariate.values = _values(trial, body)
+        save_as(covariate, user, "set the covariate")
         return saved(trial, user, f"set the covariate {name}", body.amendment)
 
 

@@ -115,16 +115,19 @@ def cells_of(treatments: Sequence[Treatment], factors: Sequence[Factor], body: L
 
 def machines_of(trial: Trial, ids: Sequence[UUID]) -> list[WorkingMachine]:
     """Machines of the trial's workspace by id, as the core takes them; a stranger's id is not here."""
-    found = {machine.id: machine for machine in Machine.objects.filter(workspace=trial.workspace, id__in=ids)}
-    if len(found) != len(set(ids)):
+    result = {machine.id: machine for machine in Machine.objects.filter(workspace=trial.workspace, id__in=ids)}
+    if len(result) != len(set(ids)):
         raise NotFound
-    return [WorkingMachine(name=one.name, kind=one.kind, width_m=one.width.value) for one in (found[key] for key in ids)]  # type: ignore[arg-type]
+    return [
+        WorkingMachine(name=machine.name, kind=machine.kind, width_m=machine.width.value)  # type: ignore[arg-type]
+        for machine in (result[key] for key in ids)
+    ]
 
 
 def widths_for(user: User, trial_id: UUID, body: WidthsIn) -> tuple[tuple[WidthOption, ...], str]:
     """Strip widths that hold whole passes of these machines."""
-    found = strip_widths(machines_of(trial_for(user, trial_id), body.machines))
-    return found.options, found.explanation
+    widths = strip_widths(machines_of(trial_for(user, trial_id), body.machines))
+    return widths.options, widths.explanation
 
 
 def _size(trial: Trial, body: LayoutIn) -> WidthOption:
@@ -132,11 +135,11 @@ def _size(trial: Trial, body: LayoutIn) -> WidthOption:
     machines = machines_of(trial, body.machines)
     width = _metres(body.strip_width, "strip_width", "Strip width")
     if width is None:
-        found = strip_widths(machines) if machines else None
-        if found is None or not found.options:
-            remedy = found.explanation if found else "A whole number of passes of the machines."
+        widths = strip_widths(machines) if machines else None
+        if widths is None or not widths.options:
+            remedy = widths.explanation if widths else "A whole number of passes of the machines."
             raise Refusal("missing", field="strip_width", label="Strip width", remedy=remedy)
-        chosen = found.options[0]
+        chosen = widths.options[0]
     elif machines:
         chosen = passes_at(width, machines)
     else:
@@ -167,8 +170,8 @@ def ground_of(field: Field | None) -> tuple[Ground, str] | None:
     frame = "" if field.boundary_in_m else frames.frame_of(frames.polygon_from(field.boundary))
 
     def local(points: Any) -> Ring:
-        found = tuple((float(x), float(y)) for x, y in points) if field.boundary_in_m else frames.to_metres(points, frame)
-        return found[:-1] if found[0] == found[-1] else found
+        result = tuple((float(x), float(y)) for x, y in points) if field.boundary_in_m else frames.to_metres(points, frame)
+        return result[:-1] if result[0] == result[-1] else result
 
     areas = {
         kind: tuple(local(area["corners"]) for area in field.areas if area["kind"] == kind) for kind in ("obstacle", "no_go")

@@ -57,7 +57,7 @@ def parts_for(sowings: Sequence[Sowing], treatment: Treatment | None, part: str)
 def seed_for(sowings: Sequence[Sowing], treatment: Treatment | None) -> list[tuple[Sowing, float]]:
     """The crop's lot, or the parts of the mixture, each with its share of the seeds; empty without a lot."""
     mixed = parts_for(sowings, treatment, "mixture")
-    own_mix = [one for one in mixed if one.level_id is not None]
+    own_mix = [sowing for sowing in mixed if sowing.level_id is not None]
     crops = parts_for(sowings, treatment, "crop")
     own_crop = [crop for crop in crops if crop.level_id is not None]
     if own_crop or (crops and not own_mix):
@@ -65,16 +65,17 @@ def seed_for(sowings: Sequence[Sowing], treatment: Treatment | None) -> list[tup
     if not mixed:
         return []
     parts = [
-        Part(name=str(one.lot), share_pct=one.share.value or 0.0, weight_g=values_of(one.lot).bag_weight_g) for one in mixed
+        Part(name=str(sowing.lot), share_pct=sowing.share.value or 0.0, weight_g=values_of(sowing.lot).bag_weight_g)
+        for sowing in mixed
     ]
     rates = mixture(parts, total=1.0, total_by="seeds", shares_by=mixed[0].share_by)  # type: ignore[arg-type]
-    return [(one, rate.seeds_share) for one, rate in zip(mixed, rates, strict=True)]
+    return [(sowing, rate.seeds_share) for sowing, rate in zip(mixed, rates, strict=True)]
 
 
 def values_for(sowings: Sequence[Sowing], treatment: Treatment | None) -> LotValues | None:
     """What the core makes of the seed a treatment gets, a mixture blended by its seeds; None without a lot."""
     parts = seed_for(sowings, treatment)
-    return blend([(values_of(one.lot), share) for one, share in parts]) if parts else None
+    return blend([(values_of(sowing.lot), share) for sowing, share in parts]) if parts else None
 
 
 def lot_of(trial: Trial, sowings: Sequence[Sowing], treatment: Treatment | None = None) -> Lot:

@@ -68,7 +68,7 @@ def _without_year(title: str) -> str:
 
 def _asked(old: Trial, version: int) -> TrialPatchIn:
     typed = {name: TypedIn(text=getattr(old, f"{name}_typed"), unit=getattr(old, f"{name}_unit")) for name in TYPED}
-    kept = {name: one for name, one in typed.items() if one.text}
+    kept = {name: item for name, item in typed.items() if item.text}
     return TrialPatchIn(
         version=version,
         series=old.series,
@@ -114,8 +114,8 @@ def _treated(user: User, old: Trial, new: Trial) -> Trial:
         TreatmentsIn(
             version=new.version,
             factors=[
-                FactorIn(kind=one.kind, name=one.name, hard_to_change=one.hard_to_change)  # type: ignore[arg-type]
-                for one in factors
+                FactorIn(kind=factor.kind, name=factor.name, hard_to_change=factor.hard_to_change)  # type: ignore[arg-type]
+                for factor in factors
             ],
             treatments=[
                 TreatmentIn(
@@ -137,7 +137,7 @@ def _treated(user: User, old: Trial, new: Trial) -> Trial:
                     each=as_typed(line),
                     basis=line.basis,  # type: ignore[arg-type]
                     spread=TypedIn(text=line.spread.text, unit=line.spread.unit),
-                    made_of={name: TypedIn(**one) for name, one in line.made_of.items()},
+                    made_of={name: TypedIn(**item) for name, item in line.made_of.items()},
                 )
                 for level in levels
                 for line in level.cost_lines.all()

@@ -54,8 +54,8 @@ def content_of(trial: Trial) -> dict[str, str]:
     }
     currency = trial.workspace.currency
     for name in MONEY:
-        said = _said(getattr(trial, f"{name}_typed"), getattr(trial, f"{name}_unit"), currency)
-        content[WORDS.get(name, name.replace("_", " "))] = said
+        text = _said(getattr(trial, f"{name}_typed"), getattr(trial, f"{name}_unit"), currency)
+        content[WORDS.get(name, name.replace("_", " "))] = text
     if trial.price_source:
         content["price read"] = trial.price_source
     for treatment in treatments_of(trial):
@@ -101,9 +101,9 @@ def _said(text: str, unit: str, currency: str) -> str:
 
 
 def _level(level: Level, currency: str) -> str:
-    said = _said(level.amount.text, level.amount.unit, currency) if level.amount.text else level.name
+    text = _said(level.amount.text, level.amount.unit, currency) if level.amount.text else level.name
     lines = [costs.said(line, currency) for line in level.cost_lines.all()]
-    return f"{said} ({', '.join(lines)})" if lines else said
+    return f"{text} ({', '.join(lines)})" if lines else text
 
 
 def fingerprint(content: dict[str, str]) -> str:

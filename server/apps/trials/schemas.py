@@ -402,8 +402,26 @@ class TrialOut(Schema):
     notes: list[str]
 
 
+class RibbonOut(Schema):
+    """Strips as a list draws them, in columns with one entry a strip in field order.
+
+    ``planned``, ``received``: which of the trial's treatments. ``flags``: 1 lost, 2 sown otherwise than asked, 4 events.
+    ``places``: edges in thousandths of the ground, empty where strips are not placed. ``values``: of the layer asked for.
+    """
+
+    blocks: list[int]
+    planned: list[int]
+    received: list[int]
+    flags: list[int]
+    main: list[int]
+    columns: list[int]
+    rows: list[int]
+    places: list[list[int]]
+    values: list[float | None]
+
+
 class TrialRowOut(Schema):
-    """A trial on the shelf. ``recalculating``: it has been written to, and what is told here is being made anew."""
+    """A trial in a list. ``recalculating``: it has been written to, and what is told here is being made anew."""
 
     id: UUID
     title: str
@@ -413,12 +431,20 @@ class TrialRowOut(Schema):
     field_name: str
     design: str
     treatments: list[str]
-    strips: list[StripOut]
-    treatment_letters: dict[str, str]
-    stages: list[StageOut]
+    letters: list[str]
+    ribbon: RibbonOut
     next_stage: str
     next_note: str
+    verdict_note: str
+    finished: bool
     recalculating: bool
+
+
+class TrialPageOut(Schema):
+    """Trials of a workspace, a page of those that fit; ``total`` counts all that do."""
+
+    rows: list[TrialRowOut]
+    total: int
 
 
 class DueOut(Schema):
@@ -436,6 +462,13 @@ class DueOut(Schema):
     on: date | None
     state: Literal["overdue", "due", "wait", "coming"]
     cautions: list[str]
+
+
+class TodayOut(Schema):
+    """What is due, most urgent first; ``total`` counts all of it."""
+
+    dues: list[DueOut]
+    total: int
 
 
 class UnitOut(Schema):

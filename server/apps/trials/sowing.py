@@ -76,9 +76,9 @@ def _put_rate(part: Sowing, row: SownIn) -> None:
 def _check_parts(parts: list[Sowing]) -> None:
     """One lot of the crop for a level; a mixture that adds up, with shares of one kind."""
     for part in parts:
-        same = [one for one in parts if one.level_id == part.level_id]
-        crops = [one for one in same if one.part == "crop"]
-        mixed = [one for one in same if one.part == "mixture"]
+        same = [sowing for sowing in parts if sowing.level_id == part.level_id]
+        crops = [sowing for sowing in same if sowing.part == "crop"]
+        mixed = [sowing for sowing in same if sowing.part == "mixture"]
         if len(crops) > 1:
             raise Refusal(
                 "duplicate",
@@ -95,11 +95,11 @@ def _check_parts(parts: list[Sowing]) -> None:
                 value=str(crops[0].lot),
                 remedy="Either one lot or a mixture goes on the same strips; make this lot a part of the mixture.",
             )
-        if len({one.share_by for one in mixed}) > 1:
+        if len({sowing.share_by for sowing in mixed}) > 1:
             raise Refusal(
                 "unknown_choice", field="share", label="Shares", value="by weight and by seeds", limit="one kind for a mixture"
             )
-        whole = sum(one.share.value or 0.0 for one in mixed)
+        whole = sum(sowing.share.value or 0.0 for sowing in mixed)
         if mixed and abs(whole - 100) > SHARES_TOLERANCE_PCT:
             raise Refusal(
                 "not_whole", field="share", label="Shares of the mixture", value=f"{whole:g} %", remedy="Mend one of them."
@@ -124,6 +124,6 @@ def keep_inputs(user: User, trial_id: UUID, body: KeptIn) -> Trial:
     """Keep the typed inputs of a calculator with the trial; they are checked when the page reckons with them."""
     with transaction.atomic():
         trial = writable(user, trial_id, body.version)
-        values = {name: {"text": one.text.strip()[:200], "unit": one.unit[:12]} for name, one in body.values.items()}
+        values = {name: {"text": typed.text.strip()[:200], "unit": typed.unit[:12]} for name, typed in body.values.items()}
         trial.kept = {**trial.kept, body.calculator: values}
         return saved(trial, user, f"kept {body.calculator}")

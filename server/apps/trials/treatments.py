@@ -172,14 +172,16 @@ def _put_levels(trial: Trial, factors: Sequence[Factor], body: TreatmentsIn) -> 
     """One level for each amount or name typed under a factor; levels that stay keep their row."""
     levels: dict[tuple[int, str], Level] = {}
     for place, factor in enumerate(factors):
-        there = {_name(TypedIn(text=one.amount.text or one.name, unit=one.amount.unit)): one for one in factor.levels.all()}
+        there = {
+            _name(TypedIn(text=item.amount.text or item.name, unit=item.amount.unit)): item for item in factor.levels.all()
+        }
         for row in body.treatments:
             typed = row.levels[place]
             key = (place, _name(typed))
             if key in levels:
                 continue
             level = there.get(key[1]) or Level(factor=factor)
-            level.factor, level.position = factor, sum(1 for one in levels if one[0] == place)
+            level.factor, level.position = factor, sum(1 for item in levels if item[0] == place)
             _fill_level(trial, level, typed)
             level.save()
             levels[key] = level

@@ -1,6 +1,14 @@
-import { QueryClient, type QueryFilters, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  QueryClient,
+  type QueryFilters,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { ask, client, type Person, type Schemas, type Trial } from "./client";
 import { FOLLOWING } from "./reads";
+import type { operations } from "./schema";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -53,12 +61,22 @@ export const useCalculators = (workspaceId: string) =>
       ask(client.GET("/api/workspaces/{workspace_id}/bench", { params: { path: { workspace_id: workspaceId } } })),
   });
 
-export const useTrials = (workspaceId: string) =>
+export type TrialsAsked = NonNullable<operations["trials"]["parameters"]["query"]>;
+
+/** A page of trials; without anything asked for the one that is taken along for the field. */
+export const useTrials = (workspaceId: string, asked: TrialsAsked = {}) =>
   useQuery({
-    queryKey: ["trials", workspaceId],
-    queryFn: () =>
-      ask(client.GET("/api/workspaces/{workspace_id}/trials", { params: { path: { workspace_id: workspaceId } } })),
+    queryKey: ["trials", workspaceId, ...(Object.keys(asked).length ? [asked] : [])],
+    queryFn: () => askTrials(workspaceId, asked),
+    placeholderData: keepPreviousData,
   });
+
+export const askTrials = (workspaceId: string, asked: TrialsAsked) =>
+  ask(
+    client.GET("/api/workspaces/{workspace_id}/trials", {
+      params: { path: { workspace_id: workspaceId }, query: asked },
+    }),
+  );
 
 export const useFields = (workspaceId: string) =>
   useQuery({
@@ -74,11 +92,17 @@ export const useMachines = (workspaceId: string) =>
       ask(client.GET("/api/workspaces/{workspace_id}/machines", { params: { path: { workspace_id: workspaceId } } })),
   });
 
-export const useToday = (workspaceId: string) =>
+/** The most urgent of what is due; without a number as many as are taken along for the field. */
+export const useToday = (workspaceId: string, limit?: number) =>
   useQuery({
-    queryKey: ["today", workspaceId],
+    queryKey: ["today", workspaceId, ...(limit ? [limit] : [])],
     queryFn: () =>
-      ask(client.GET("/api/workspaces/{workspace_id}/today", { params: { path: { workspace_id: workspaceId } } })),
+      ask(
+        client.GET("/api/workspaces/{workspace_id}/today", {
+          params: { path: { workspace_id: workspaceId }, query: limit ? { limit } : {} },
+        }),
+      ),
+    placeholderData: keepPreviousData,
   });
 
 const path = (trialId: string) => ({ params: { path: { trial_id: trialId } } });
@@ -206,11 +230,27 @@ export const usePriceLists = (workspaceId: string) =>
       ),
   });
 
-export const useLedger = (workspaceId: string) =>
+export type LedgerAsked = NonNullable<operations["ledger"]["parameters"]["query"]>;
+
+export const askLedger = (workspaceId: string, asked: LedgerAsked) =>
+  ask(
+    client.GET("/api/workspaces/{workspace_id}/ledger", {
+      params: { path: { workspace_id: workspaceId }, query: asked },
+    }),
+  );
+
+export const useLedger = (workspaceId: string, asked: LedgerAsked) =>
   useQuery({
-    queryKey: ["ledger", workspaceId],
+    queryKey: ["ledger", workspaceId, asked],
+    queryFn: () => askLedger(workspaceId, asked),
+    placeholderData: keepPreviousData,
+  });
+
+export const usePortfolio = (workspaceId: string) =>
+  useQuery({
+    queryKey: ["portfolio", workspaceId],
     queryFn: () =>
-      ask(client.GET("/api/workspaces/{workspace_id}/ledger", { params: { path: { workspace_id: workspaceId } } })),
+      ask(client.GET("/api/workspaces/{workspace_id}/portfolio", { params: { path: { workspace_id: workspaceId } } })),
   });
 
 export const useShares = (trialId: string) =>

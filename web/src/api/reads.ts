@@ -28,6 +28,7 @@ export const READS: readonly Read[] = [
   { key: "today", path: `${W}/today`, of: "workspace", packed: true, follows: true },
   { key: "trials", path: `${W}/trials`, of: "workspace", packed: true, follows: true },
   { key: "ledger", path: `${W}/ledger`, of: "workspace", follows: true },
+  { key: "portfolio", path: `${W}/portfolio`, of: "workspace", follows: true },
   { key: "trial", path: T, of: "trial", packed: true, follows: true },
   { key: "stand", path: `${T}/stand`, of: "trial", packed: true, follows: true, grows: true },
   { key: "planting", path: `${T}/planting`, of: "trial", packed: true, follows: true, grows: true },

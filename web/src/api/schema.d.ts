@@ -2025,6 +2025,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/portfolio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Portfolio */
+        get: operations["portfolio"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/practice": {
         parameters: {
             query?: never;
@@ -3601,11 +3618,12 @@ export interface components {
         };
         /**
          * DifferenceOut
-         * @description Two treatments, or two levels of a factor at one place.
+         * @description Two treatments, or two levels of a factor at one place. ``break_even``: the signed gain in yield that pays the cost.
          */
         DifferenceOut: {
             /** Against */
             against: string;
+            break_even: components["schemas"]["ShownOut"] | null;
             /** Call */
             call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
             /** Call Words */
@@ -4856,6 +4874,48 @@ export interface components {
             unit: string;
         };
         /**
+         * LedgerAsked
+         * @description Which comparisons, in which order.
+         */
+        LedgerAsked: {
+            /**
+             * Crop
+             * @default
+             */
+            crop: string;
+            /**
+             * Factor
+             * @default
+             */
+            factor: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Order
+             * @default net
+             * @enum {string}
+             */
+            order: "net" | "season" | "crop";
+            /**
+             * Year
+             * @default
+             */
+            year: string;
+        };
+        /**
          * LedgerEntryOut
          * @description One comparison of one trial. ``rank`` only where it was judged in money; a look and what is open have none.
          */
@@ -4908,16 +4968,27 @@ export interface components {
             /** Yield Call */
             yield_call: string;
         };
-        /** LedgerOut */
+        /**
+         * LedgerOut
+         * @description A page of the comparisons that fit; ``total``, ``span`` (of all gains and intervals) and ``luck`` are of all of them.
+         *
+         *     ``choices``: what each filter offers. ``recalculating``: trials whose rows are of before their last entry.
+         */
         LedgerOut: {
-            /** Combined */
-            combined: components["schemas"]["CombinedOut"][];
+            /** Choices */
+            choices: {
+                [key: string]: string[];
+            };
             /** Entries */
             entries: components["schemas"]["LedgerEntryOut"][];
-            /** Lessons */
-            lessons: components["schemas"]["LessonOut"][];
             /** Luck */
             luck: string;
+            /** Recalculating */
+            recalculating: number;
+            /** Span */
+            span: number[];
+            /** Total */
+            total: number;
             /** Unit */
             unit: string;
         };
@@ -6170,6 +6241,16 @@ export interface components {
             words: string;
         };
         /**
+         * PortfolioOut
+         * @description What the trials say together.
+         */
+        PortfolioOut: {
+            /** Combined */
+            combined: components["schemas"]["CombinedOut"][];
+            /** Lessons */
+            lessons: components["schemas"]["LessonOut"][];
+        };
+        /**
          * PracticeOut
          * @description A practice workspace, if there is one, and how far its filling is.
          */
@@ -6736,9 +6817,11 @@ export interface components {
         };
         /**
          * ResponseCurvesOut
-         * @description Response of yield to an amount; ``problem`` says why there is none.
+         * @description Response of yield to an amount; ``problem`` says why there is none. ``answer``: what the averaged curve says.
          */
         ResponseCurvesOut: {
+            /** Answer */
+            answer: string[];
             /** Curves */
             curves: components["schemas"]["ResponseCurveOut"][];
             /** Differ */
@@ -6757,6 +6840,33 @@ export interface components {
             x_unit: string;
             /** Y Unit */
             y_unit: string;
+        };
+        /**
+         * RibbonOut
+         * @description Strips as a list draws them, in columns with one entry a strip in field order.
+         *
+         *     ``planned``, ``received``: which of the trial's treatments. ``flags``: 1 lost, 2 sown otherwise than asked, 4 events.
+         *     ``places``: edges in thousandths of the ground, empty where strips are not placed. ``values``: of the layer asked for.
+         */
+        RibbonOut: {
+            /** Blocks */
+            blocks: number[];
+            /** Columns */
+            columns: number[];
+            /** Flags */
+            flags: number[];
+            /** Main */
+            main: number[];
+            /** Places */
+            places: number[][];
+            /** Planned */
+            planned: number[];
+            /** Received */
+            received: number[];
+            /** Rows */
+            rows: number[];
+            /** Values */
+            values: (number | null)[];
         };
         /**
          * RiskOut
@@ -7484,6 +7594,8 @@ export interface components {
             /** First Start */
             first_start: boolean;
             person: components["schemas"]["PersonOut"] | null;
+            /** Version */
+            version: string;
         };
         /** ShapeOut */
         ShapeOut: {
@@ -8713,6 +8825,16 @@ export interface components {
             /** When */
             when: string;
         };
+        /**
+         * TodayOut
+         * @description What is due, most urgent first; ``total`` counts all of it.
+         */
+        TodayOut: {
+            /** Dues */
+            dues: components["schemas"]["DueOut"][];
+            /** Total */
+            total: number;
+        };
         /** TokenIn */
         TokenIn: {
             /** Token */
@@ -8977,6 +9099,16 @@ export interface components {
             writable: boolean;
         };
         /**
+         * TrialPageOut
+         * @description Trials of a workspace, a page of those that fit; ``total`` counts all that do.
+         */
+        TrialPageOut: {
+            /** Rows */
+            rows: components["schemas"]["TrialRowOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * TrialPatchIn
          * @description Only what is sent is changed. ``version`` is the version the person was looking at.
          */
@@ -9029,7 +9161,7 @@ export interface components {
         };
         /**
          * TrialRowOut
-         * @description A trial on the shelf. ``recalculating``: it has been written to, and what is told here is being made anew.
+         * @description A trial in a list. ``recalculating``: it has been written to, and what is told here is being made anew.
          */
         TrialRowOut: {
             /** Crop Name */
@@ -9038,33 +9170,69 @@ export interface components {
             design: string;
             /** Field Name */
             field_name: string;
+            /** Finished */
+            finished: boolean;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** Letters */
+            letters: string[];
             /** Next Note */
             next_note: string;
             /** Next Stage */
             next_stage: string;
             /** Recalculating */
             recalculating: boolean;
+            ribbon: components["schemas"]["RibbonOut"];
             /** Season */
             season: number;
             /** Series */
             series: string;
-            /** Stages */
-            stages: components["schemas"]["StageOut"][];
-            /** Strips */
-            strips: components["schemas"]["StripOut"][];
             /** Title */
             title: string;
-            /** Treatment Letters */
-            treatment_letters: {
-                [key: string]: string;
-            };
             /** Treatments */
             treatments: string[];
+            /** Verdict Note */
+            verdict_note: string;
+        };
+        /**
+         * TrialsAsked
+         * @description Which trials, in which order, and what their ribbons show.
+         */
+        TrialsAsked: {
+            /** Drawn */
+            drawn?: boolean | null;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /** Finished */
+            finished?: boolean | null;
+            /**
+             * Layer
+             * @default plan
+             * @enum {string}
+             */
+            layer: "plan" | "depth" | "stand" | "estimate" | "yield_" | "net_return";
+            /**
+             * Limit
+             * @default 50
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Order
+             * @default season
+             * @enum {string}
+             */
+            order: "season" | "title" | "crop" | "next";
         };
         /**
          * TypedIn
@@ -12868,7 +13036,15 @@ export interface operations {
     };
     ledger: {
         parameters: {
-            query?: never;
+            query?: {
+                crop?: string;
+                factor?: string;
+                field?: string;
+                year?: string;
+                order?: "net" | "season" | "crop";
+                offset?: number;
+                limit?: number;
+            };
             header?: never;
             path: {
                 workspace_id: string;
@@ -13159,6 +13335,28 @@ export interface operations {
             };
         };
     };
+    portfolio: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortfolioOut"];
+                };
+            };
+        };
+    };
     practice: {
         parameters: {
             query?: never;
@@ -13398,7 +13596,9 @@ export interface operations {
     };
     today: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+            };
             header?: never;
             path: {
                 workspace_id: string;
@@ -13413,14 +13613,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DueOut"][];
+                    "application/json": components["schemas"]["TodayOut"];
                 };
             };
         };
     };
     trials: {
         parameters: {
-            query?: never;
+            query?: {
+                find?: string;
+                order?: "season" | "title" | "crop" | "next";
+                layer?: "plan" | "depth" | "stand" | "estimate" | "yield_" | "net_return";
+                finished?: boolean | null;
+                drawn?: boolean | null;
+                offset?: number;
+                limit?: number;
+            };
             header?: never;
             path: {
                 workspace_id: string;
@@ -13435,7 +13643,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TrialRowOut"][];
+                    "application/json": components["schemas"]["TrialPageOut"];
                 };
             };
         };

@@ -105,7 +105,7 @@ function Entrance() {
     );
   }
   if (!person) return session.data?.first_start ? <FirstStart /> : <SignIn />;
-  const workspace = person.workspaces.find((one) => one.id === chosen) ?? chosenWorkspace(person);
+  const workspace = person.workspaces.find((item) => item.id === chosen) ?? chosenWorkspace(person);
   if (!workspace) return <Nowhere person={person} />;
   const switchTo = async (id: string, to = "/") => {
     chooseWorkspace(person.username, id);
@@ -151,7 +151,7 @@ function Nowhere({ person }: { person: Person }) {
 
 /** A workspace whose leads need a second factor, before this lead has one. */
 function Shut({ person, workspace, switchTo }: Here) {
-  const others = person.workspaces.filter((one) => one.id !== workspace.id && !one.shut);
+  const others = person.workspaces.filter((item) => item.id !== workspace.id && !item.shut);
   setIdentity({ person: person.username, workspaceId: workspace.id });
   return (
     <DoorPage title={workspace.name}>
@@ -172,7 +172,7 @@ function Shut({ person, workspace, switchTo }: Here) {
 function OwnPack({ person, workspace, children }: Omit<Here, "switchTo"> & { children: ReactNode }) {
   const [ready, setReady] = useState(false);
   const { username } = person;
-  const of = person.workspaces.map((one) => one.id).join(" ");
+  const of = person.workspaces.map((item) => item.id).join(" ");
   setIdentity({ person: username, workspaceId: workspace.id });
   useEffect(() => {
     const open = () => setReady(true);

@@ -1,12 +1,21 @@
 import { useId, useState } from "react";
 import { useNavigate } from "react-router";
+import type { Schemas } from "../api/client";
 import { useTrials } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { STAGE_KEYS } from "./shortcuts";
 
 type Goal = { to: string; name: string; more: string };
 
-export function goalsOf(trials: NonNullable<ReturnType<typeof useTrials>["data"]>, text: string): Goal[] {
+/** The words of what is typed that name a trial: those that can mean a stage or a strip are looked for here. */
+export const trialWords = (text: string) =>
+  text
+    .toLowerCase()
+    .split(/\s+/)
+    .filter((word) => word && !Number(word) && ![...STAGE_KEYS, "strip"].some((key) => key.startsWith(word)))
+    .join(" ");
+
+export function goalsOf(trials: Schemas["TrialRowOut"][], text: string): Goal[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const number = words.map(Number).find((value) => Number.isInteger(value) && value > 0 && value < 1000);
   const goals: Goal[] = [];
@@ -19,7 +28,7 @@ export function goalsOf(trials: NonNullable<ReturnType<typeof useTrials>["data"]
     });
     for (const stage of STAGE_KEYS)
       goals.push({ to: `/trials/${trial.id}/${stage}`, name: `${trial.title} › ${stage}`, more });
-    if (number && trial.strips.some((strip) => strip.order === number)) {
+    if (number && number <= trial.ribbon.blocks.length) {
       goals.push({ to: `/trials/${trial.id}/stand?strip=${number}`, name: `${trial.title} › strip ${number}`, more });
     }
   }
@@ -35,8 +44,9 @@ export function Jump({ workspaceId, onClose }: { workspaceId: string; onClose: (
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
-  const trials = useTrials(workspaceId);
-  const goals = goalsOf(trials.data ?? [], text);
+  const find = trialWords(text);
+  const trials = useTrials(workspaceId, find ? { find } : {});
+  const goals = goalsOf(trials.data?.rows ?? [], text);
   const go = (goal: Goal | undefined) => {
     if (!goal) return;
     onClose();

@@ -8,7 +8,7 @@ export function OfWorkspace({ trial, children }: { trial: Trial; children: React
   const { person, workspace, switchTo } = useHere();
   const place = useLocation();
   if (trial.workspace_id === workspace.id) return children;
-  const home = person.workspaces.find((one) => one.id === trial.workspace_id);
+  const home = person.workspaces.find((item) => item.id === trial.workspace_id);
   return (
     <section className="sheet m-4 max-w-xl space-y-3 p-4" aria-label="Another workspace">
       <p>

@@ -110,8 +110,8 @@ function OnDevice() {
   const [words, setWords] = useState("");
   useEffect(() => {
     const look = async () => {
-      const refused = (await waitingOf(person.username)).filter((one) => one.refused).length;
-      const others = (await waitingOfOthers(person.username)).reduce((sum, one) => sum + one.count, 0);
+      const refused = (await waitingOf(person.username)).filter((item) => item.refused).length;
+      const others = (await waitingOfOthers(person.username)).reduce((sum, item) => sum + item.count, 0);
       setWords(
         [refused ? `${refused} to correct` : "", others ? `${others} of other people` : ""].filter(Boolean).join(", "),
       );
@@ -136,9 +136,9 @@ function WorkspaceSwitch() {
     <label className="flex items-center gap-1">
       Workspace
       <select className="entry w-auto" value={workspace.id} onChange={(event) => void switchTo(event.target.value)}>
-        {person.workspaces.map((one) => (
-          <option key={one.id} value={one.id}>
-            {one.name}
+        {person.workspaces.map((item) => (
+          <option key={item.id} value={item.id}>
+            {item.name}
           </option>
         ))}
       </select>

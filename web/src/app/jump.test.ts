@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { goalsOf } from "./Jump";
+import { goalsOf, trialWords } from "./Jump";
 import { STAGE_KEYS } from "./shortcuts";
 
 const trial = (id: string, title: string, strips: number): Parameters<typeof goalsOf>[0][number] => ({
@@ -11,12 +11,13 @@ const trial = (id: string, title: string, strips: number): Parameters<typeof goa
   field_name: "",
   design: "rcbd",
   treatments: [],
-  treatment_letters: {},
-  stages: [],
+  letters: [],
+  finished: false,
+  verdict_note: "after harvest",
   next_stage: "stand",
   next_note: "Stand: 3 of 8 strips counted",
   recalculating: false,
-  strips: Array.from({ length: strips }, (_, place) => ({ order: place + 1 })) as never,
+  ribbon: { blocks: Array.from({ length: strips }, () => 1) } as never,
 });
 const trials = [trial("t1", "Row width", 12), trial("t2", "Seeding rate", 4)];
 
@@ -33,6 +34,10 @@ describe("jumping", () => {
   it("goes to a strip by its number, where there is one", () => {
     expect(goalsOf(trials, "strip 7").map((goal) => goal.to)).toEqual(["/trials/t1/stand?strip=7"]);
     expect(goalsOf(trials, "strip 99")).toEqual([]);
+  });
+  it("asks the server for the words that name a trial only", () => {
+    expect(trialWords("Row verd strip 7")).toBe("row");
+    expect(trialWords("stand")).toBe("");
   });
   it("finds nothing by a name that is not there, and few by none", () => {
     expect(goalsOf(trials, "lupin")).toEqual([]);

@@ -97,8 +97,10 @@ const LOW_BYTES = 60_000_000;
 
 /** Room left on this device for records, in bytes; null where the browser does not say. */
 export async function roomLeft(): Promise<number | null> {
-  const found = await navigator.storage?.estimate?.().catch(() => null);
-  return found?.quota === undefined ? null : Math.max(found.quota - (found.usage ?? 0), 0);
+  const storageEstimate = await navigator.storage?.estimate?.().catch(() => null);
+  return storageEstimate?.quota === undefined
+    ? null
+    : Math.max(storageEstimate.quota - (storageEstimate.usage ?? 0), 0);
 }
 
 /** What to say of the room left; empty while there is enough. */

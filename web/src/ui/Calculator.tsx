@@ -16,7 +16,7 @@ export function Calculator({ entry, workspaceId, crop, reader }: Props) {
   const [chosen, setChosen] = useState(crop);
   const [working, setWorking] = useState<Working | null>(null);
   const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
-  const filled = Object.fromEntries(entry.inputs.map((one) => [one.name, values[one.name] ?? one.example]));
+  const filled = Object.fromEntries(entry.inputs.map((input) => [input.name, values[input.name] ?? input.example]));
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: another system or entry means other units in the answer
   useEffect(() => {

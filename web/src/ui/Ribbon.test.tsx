@@ -25,7 +25,7 @@ describe("the ribbon", () => {
   it("moves with the arrows and takes one stop of the Tab key", () => {
     const select = vi.fn();
     render(<Ribbon strips={strips} treatments={treatments} selected="s2" onSelect={select} />);
-    const stops = screen.getAllByRole("button").filter((one) => one.tabIndex === 0);
+    const stops = screen.getAllByRole("button").filter((element) => element.tabIndex === 0);
     expect(stops).toHaveLength(1);
     expect(stops[0]?.getAttribute("aria-pressed")).toBe("true");
     fireEvent.keyDown(stops[0] as HTMLElement, { key: "ArrowRight" });
@@ -41,8 +41,8 @@ describe("the ribbon", () => {
   });
   it("draws columns of the values, the lowest not at nothing", () => {
     const { container } = render(<Ribbon strips={strips} treatments={treatments} layer="yield_" />);
-    const heights = [...container.querySelectorAll<HTMLElement>("span[style]")].map((one) =>
-      Number.parseFloat(one.style.height),
+    const heights = [...container.querySelectorAll<HTMLElement>("span[style]")].map((element) =>
+      Number.parseFloat(element.style.height),
     );
     expect(heights).toHaveLength(3);
     expect(heights[0]).toBeCloseTo(20);

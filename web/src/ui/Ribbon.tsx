@@ -1,6 +1,5 @@
 import { type KeyboardEvent, useCallback, useMemo, useRef } from "react";
-import type { Strip } from "../api/client";
-import { type Layer, RibbonCell, type Shown } from "./RibbonCell";
+import { type Layer, RibbonCell, type RibbonStrip, type Shown } from "./RibbonCell";
 import { type Spot, spotsOf, stretchOf } from "./ribbonPlaces";
 
 export type { Layer } from "./RibbonCell";
@@ -13,22 +12,22 @@ export const LAYERS: [Layer, string][] = [
   ["net_return", "Net return"],
 ];
 
-type Props = {
-  strips: Strip[];
+type Props<S extends RibbonStrip> = {
+  strips: S[];
   treatments: Shown[];
   layer?: Layer;
   selected?: string | null;
-  onSelect?: (strip: Strip) => void;
+  onSelect?: (strip: S) => void;
   small?: boolean;
   blind?: boolean;
   /** Strips that are done in the task at hand. */
   done?: Set<string>;
 };
 
-const readingOf = (strip: Strip, layer: Layer) => (layer === "plan" ? null : (strip[layer]?.value ?? null));
+const readingOf = (strip: RibbonStrip, layer: Layer) => (layer === "plan" ? null : (strip[layer]?.value ?? null));
 
 /** Share of the scale that a strip's value fills: the lowest stands at a fifth, so that differences show. */
-function heights(strips: Strip[], layer: Layer): Map<string, number> {
+function heights(strips: RibbonStrip[], layer: Layer): Map<string, number> {
   const values = strips.map((strip) => readingOf(strip, layer)).filter((value): value is number => value !== null);
   const low = Math.min(...values);
   const span = Math.max(...values) - low || 1;
@@ -41,7 +40,7 @@ function heights(strips: Strip[], layer: Layer): Map<string, number> {
 }
 
 /** What the columns span, for they do not start at zero. */
-export function rangeWords(strips: Strip[], layer: Layer): string {
+export function rangeWords(strips: RibbonStrip[], layer: Layer): string {
   if (layer === "plan") return "";
   const shown = strips.flatMap((strip) => strip[layer] ?? []).sort((a, b) => a.value - b.value);
   const [low, high] = [shown[0], shown.at(-1)];
@@ -52,7 +51,7 @@ export function rangeWords(strips: Strip[], layer: Layer): string {
  * The trial's strips in field order, to scale where they lie on real ground: blocks bracketed, treatment by
  * letter, hatch and ink, a data layer over it.
  */
-export function Ribbon({
+export function Ribbon<S extends RibbonStrip>({
   strips,
   treatments,
   layer = "plan",
@@ -61,7 +60,7 @@ export function Ribbon({
   small = false,
   blind = false,
   done,
-}: Props) {
+}: Props<S>) {
   const box = useRef<HTMLDivElement>(null);
   const latest = useRef({ strips, onSelect });
   latest.current = { strips, onSelect };
@@ -75,8 +74,8 @@ export function Ribbon({
   );
   const current = strips.some((strip) => strip.id === selected) ? selected : strips[0]?.id;
   // the same for ever, so that a strip is drawn again only when something of its own changes
-  const choose = useCallback((strip: Strip) => latest.current.onSelect?.(strip), []);
-  const step = useCallback((event: KeyboardEvent, strip: Strip) => {
+  const choose = useCallback((strip: RibbonStrip) => latest.current.onSelect?.(strip as S), []);
+  const step = useCallback((event: KeyboardEvent, strip: RibbonStrip) => {
     const way = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
     const next = way && latest.current.strips.find((other) => other.order === strip.order + way);
     if (!next) return;
@@ -87,7 +86,7 @@ export function Ribbon({
 
   if (!strips.length)
     return <p className="muted py-2">No strips yet. Draw the layout, and the ribbon shows them here.</p>;
-  const cell = (strip: Strip) => (
+  const cell = (strip: RibbonStrip) => (
     <RibbonCell
       key={strip.id}
       strip={strip}
@@ -136,7 +135,7 @@ function BlockName({ name }: { name: string }) {
 }
 
 /** Blocks named over their stretch of the ribbon; of several rows only those at the far end. */
-function Brackets({ blocks, spots, rows }: { blocks: Strip[][]; spots: Map<string, Spot>; rows: number }) {
+function Brackets({ blocks, spots, rows }: { blocks: RibbonStrip[][]; spots: Map<string, Spot>; rows: number }) {
   const stretches = blocks.map((members) => ({ first: members[0], stretch: stretchOf(members, spots) }));
   return (
     <div className="relative h-5" aria-hidden="true">

@@ -3,11 +3,30 @@ import type { Strip, Treatment } from "../api/client";
 import { hatchClass } from "./inks";
 import type { Spot } from "./ribbonPlaces";
 
+/** What of a strip the ribbon draws; lists have no more than this. */
+export type RibbonStrip = Pick<
+  Strip,
+  | "id"
+  | "order"
+  | "block"
+  | "block_name"
+  | "treatment_id"
+  | "received_id"
+  | "main"
+  | "row"
+  | "column"
+  | "place"
+  | "lost"
+  | "reason"
+  | "deviations"
+  | "events"
+  | Exclude<Layer, "plan">
+>;
 export type Layer = "plan" | "depth" | "stand" | "estimate" | "yield_" | "net_return";
 export type Shown = Pick<Treatment, "id" | "letter" | "position" | "name">;
 
 type Props = {
-  strip: Strip;
+  strip: RibbonStrip;
   treatment: Shown | undefined;
   layer: Layer;
   /** Share of the scale its value fills; undefined without a value. */
@@ -20,11 +39,11 @@ type Props = {
   blind: boolean;
   /** Done in the task at hand, such as sown. */
   done: boolean;
-  choose: ((strip: Strip) => void) | null;
-  step: (event: KeyboardEvent, strip: Strip) => void;
+  choose: ((strip: RibbonStrip) => void) | null;
+  step: (event: KeyboardEvent, strip: RibbonStrip) => void;
 };
 
-export function wordsOf(strip: Strip, treatment: Shown | undefined, layer: Layer, blind: boolean): string {
+export function wordsOf(strip: RibbonStrip, treatment: Shown | undefined, layer: Layer, blind: boolean): string {
   const parts = [`Strip ${strip.order}`, strip.block_name];
   if (!blind && treatment) parts.push(`${treatment.letter}, ${treatment.name}`);
   if (strip.lost) parts.push(`lost: ${strip.reason}`);

@@ -65,7 +65,7 @@ describe("the table of a working", () => {
         ]}
       />,
     );
-    expect(screen.getAllByRole("columnheader").map((one) => one.textContent)).toEqual(["Holes", "Rate"]);
-    expect(screen.getAllByRole("cell").map((one) => one.textContent)).toEqual(["24", "7.8 /m²"]);
+    expect(screen.getAllByRole("columnheader").map((element) => element.textContent)).toEqual(["Holes", "Rate"]);
+    expect(screen.getAllByRole("cell").map((element) => element.textContent)).toEqual(["24", "7.8 /m²"]);
   });
 });

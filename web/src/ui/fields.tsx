@@ -116,7 +116,7 @@ export function useUnits(dimension: string, reader: ReaderUnits, usual?: string)
   const catalogue = useCatalogue();
   const units = catalogue.data?.units[dimension] ?? [];
   const rank = ({ code }: { code: string }) => (code === usual ? 0 : reader.own.includes(code) ? 1 : 2);
-  return [...units].sort((one, other) => rank(one) - rank(other)).map((unit) => [unit.code, unit.label]);
+  return [...units].sort((unit, other) => rank(unit) - rank(other)).map((unit) => [unit.code, unit.label]);
 }
 
 type QuantityProps = Common & {

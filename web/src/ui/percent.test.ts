@@ -3,7 +3,7 @@ import { expect, it } from "vitest";
 import { signedPct } from "./percent";
 
 it("signs a percent only where it shows one", () => {
-  expect([6.4, -6.4, 0.4, -0.4, 0].map((one) => signedPct(one).replace("\u00a0", " "))).toEqual([
+  expect([6.4, -6.4, 0.4, -0.4, 0].map((item) => signedPct(item).replace("\u00a0", " "))).toEqual([
     "+6 %",
     "\u22126 %",
     "0 %",

@@ -38,7 +38,7 @@ export function useCropChoices(): [string, string][] {
   const { workspace } = useHere();
   const catalogue = useCatalogue().data?.crops;
   // an answer kept on the device from before crops came with the workspace
-  const crops = workspace.crops ?? catalogue?.map((one) => ({ ...one, relative: "" })) ?? [];
+  const crops = workspace.crops ?? catalogue?.map((item) => ({ ...item, relative: "" })) ?? [];
   return crops.map((crop) => [
     crop.key,
     crop.relative ? `${crop.name} (as ${crop.relative.toLowerCase()})` : crop.name,

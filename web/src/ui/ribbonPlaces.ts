@@ -1,9 +1,9 @@
-import type { Strip } from "../api/client";
+import type { RibbonStrip } from "./RibbonCell";
 
 export type Spot = { left: number; width: number; top: number; height: number };
 
 /** Where each strip lies on the ribbon, in percent of its box, when all of them lie on real ground. */
-export function spotsOf(strips: Strip[]): Map<string, Spot> | null {
+export function spotsOf(strips: RibbonStrip[]): Map<string, Spot> | null {
   if (!strips.length || strips.some((strip) => strip.place?.length !== 4)) return null;
   const edges = strips.map((strip) => strip.place as [number, number, number, number]);
   const left = Math.min(...edges.map((edge) => edge[0]));
@@ -24,14 +24,14 @@ export function spotsOf(strips: Strip[]): Map<string, Spot> | null {
 }
 
 /** The stretch of a block over the ribbon's width, and the top of its highest strip. */
-export function stretchOf(members: Strip[], spots: Map<string, Spot>): Spot {
-  const found = members.flatMap((strip) => spots.get(strip.id) ?? []);
-  const left = Math.min(...found.map((one) => one.left));
-  const top = Math.min(...found.map((one) => one.top));
+export function stretchOf(members: RibbonStrip[], spots: Map<string, Spot>): Spot {
+  const result = members.flatMap((strip) => spots.get(strip.id) ?? []);
+  const left = Math.min(...result.map((spot) => spot.left));
+  const top = Math.min(...result.map((spot) => spot.top));
   return {
     left,
     top,
-    width: Math.max(...found.map((one) => one.left + one.width)) - left,
-    height: Math.max(...found.map((one) => one.top + one.height)) - top,
+    width: Math.max(...result.map((spot) => spot.left + spot.width)) - left,
+    height: Math.max(...result.map((spot) => spot.top + spot.height)) - top,
   };
 }

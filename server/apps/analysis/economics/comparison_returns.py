@@ -29,12 +29,12 @@ class Moved:
     base: NetComparison | None
 
 
-def moved(view: TrialView, found: Computed) -> list[Moved]:
+def moved(view: TrialView, computed: Computed) -> list[Moved]:
     """The comparisons of net return, in the verdict's order."""
-    if found.net is None or found.yield_ is None or view.trial.price.value is None:
+    if computed.net is None or computed.yield_ is None or view.trial.price.value is None:
         return []
-    means = treatment_means(view, found.yield_)
-    rows = decisions_for(view, found.net, "net_return", found.net_trend)
+    means = treatment_means(view, computed.yield_)
+    rows = decisions_for(view, computed.net, "net_return", computed.net_trend)
     return [Moved(row=row, name=name_of(row), base=_base(view, row, means)) for row in rows]
 
 
@@ -45,29 +45,30 @@ def name_of(row: Decision) -> str:
 
 
 def _base(view: TrialView, row: Decision, means: dict[UUID, float]) -> NetComparison | None:
-    one, price = row.difference, view.trial.price.value
-    if one.lower is None or one.upper is None or price is None:
+    item, price = row.difference, view.trial.price.value
+    if item.lower is None or item.upper is None or price is None:
         return None
     left, right = row.sides
     other = row.other
     second = None
     if other is not None and other.lower is not None and other.upper is not None:
         second = (other.estimate, other.lower, other.upper)
-    own = [view.cost(treatment) for treatment in left]
+    treatment_costs = [view.cost(treatment) for treatment in left]
     return NetComparison(
-        estimate=one.estimate,
-        lower=one.lower,
-        upper=one.upper,
+        estimate=item.estimate,
+        lower=item.lower,
+        upper=item.upper,
         yield_t_per_ha=(_mean(means, left) - _mean(means, right)) / 1000,
-        extra_cost_per_ha=_average([cost.per_ha for cost in own]) - _average([view.cost(each).per_ha for each in right]),
+        extra_cost_per_ha=_average([cost.per_ha for cost in treatment_costs])
+        - _average([view.cost(each).per_ha for each in right]),
         price_per_t=price,
-        worth_per_t=price - (view.trial.unit_cost.value or 0.0) - _average([cost.per_t for cost in own]),
+        worth_per_t=price - (view.trial.unit_cost.value or 0.0) - _average([cost.per_t for cost in treatment_costs]),
         second=second,
     )
 
 
 def _mean(means: dict[UUID, float], side: Sequence[Treatment]) -> float:
-    return _average([means[one.id] for one in side if one.id in means])
+    return _average([means[treatment.id] for treatment in side if treatment.id in means])
 
 
 def _average(values: Sequence[float]) -> float:
@@ -84,9 +85,9 @@ def cell_at(
     return at(base, price_per_t=wanted, cost_factor=factor, margin=view.trial.net_margin.value)
 
 
-def bars(view: TrialView, one: Moved, swing: float) -> tuple[Bar, ...]:
+def bars(view: TrialView, item: Moved, swing: float) -> tuple[Bar, ...]:
     """What moves a comparison, one thing at a time by a share up and down; the yield over its interval."""
-    base = one.base
+    base = item.base
     assert base is not None
     price, cost = base.price_per_t, view.trial.unit_cost.value or 0.0
     drivers = [
@@ -107,7 +108,7 @@ def bars(view: TrialView, one: Moved, swing: float) -> tuple[Bar, ...]:
                 outcome=lambda value: cell_at(view, base, unit_cost=value).estimate,
             )
         )
-    for label, extra in _extras(view, one).items():
+    for label, extra in _extras(view, item).items():
         drivers.append(
             Driver(
                 name=label,
@@ -119,14 +120,14 @@ def bars(view: TrialView, one: Moved, swing: float) -> tuple[Bar, ...]:
     return tornado(drivers)
 
 
-def _extras(view: TrialView, one: Moved) -> dict[str, float]:
+def _extras(view: TrialView, item: Moved) -> dict[str, float]:
     """What one side costs more than the other per ha, by line; what is equal is left out."""
-    found: dict[str, float] = {}
-    for side, sign in zip(one.row.sides, (1, -1), strict=True):
+    result: dict[str, float] = {}
+    for side, sign in zip(item.row.sides, (1, -1), strict=True):
         for treatment in side:
             for label, value in parts(view, treatment):
-                found[label] = found.get(label, 0.0) + sign * value / len(side)
-    return {label: value for label, value in found.items() if abs(value) > 0.005}
+                result[label] = result.get(label, 0.0) + sign * value / len(side)
+    return {label: value for label, value in result.items() if abs(value) > 0.005}
 
 
 def parts(view: TrialView, treatment: Treatment) -> list[tuple[str, float]]:
@@ -142,9 +143,9 @@ def parts(view: TrialView, treatment: Treatment) -> list[tuple[str, float]]:
 
 def risk_of(views: Sequence[TrialView], row: Decision) -> Risk | None:
     """Gains of a comparison by block and year over trials of one question; None where no block has both sides."""
-    own, base = ({key_of(one) for one in side} for side in row.sides)
+    names, base = ({key_of(treatment) for treatment in side} for side in row.sides)
     strips = [(view, strip) for view in views for strip in compared_strips(view)]
-    rows = [made for one, strip in strips if (made := _return(one, strip, own, base)) is not None]
+    rows = [made for view, strip in strips if (made := _return(view, strip, names, base)) is not None]
     try:
         return risk(rows, treatment=LEFT, control=RIGHT)
     except Refusal:

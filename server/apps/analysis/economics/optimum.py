@@ -25,36 +25,36 @@ M = "money_per_area"
 
 def optimum_out(view: TrialView, plan: MoneyPlan | None, prices: Sequence[float], factors: Sequence[float]) -> OptimumOut:
     """The best amount with interval, flat range, margin of safety, and the grid of best amounts."""
-    made = OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None)
+    optimum = OptimumOut(problem="", factor="", unit="", best="", flat="", safety="", grid=[], working=None)
     curve = money_curve(view)
     if isinstance(curve, str):
-        made.problem = curve
-        return made
-    made.factor, made.unit = curve.factor.title, view.show.unit(curve.kind)
+        optimum.problem = curve
+        return optimum
+    optimum.factor, optimum.unit = curve.factor.title, view.show.unit(curve.kind)
     assert curve.fit.profit_optimum is not None
-    made.best = best_text(curve.fit.profit_optimum, view.show, curve.kind, "best return")
+    optimum.best = best_text(curve.fit.profit_optimum, view.show, curve.kind, "best return")
     unit_cost = view.trial.unit_cost.value or 0.0
     if not curve.fit.profit_optimum.inside_range:
-        made.problem = NOT_INSIDE
-        return made
-    made.grid = [[_best_cell(view, curve, price - unit_cost, factor) for price in prices] for factor in factors]
+        optimum.problem = NOT_INSIDE
+        return optimum
+    optimum.grid = [[_best_cell(view, curve, price - unit_cost, factor) for price in prices] for factor in factors]
     within, loss = _limits(view, plan, curve)
     try:
-        found = around(curve.fit, worth=curve.worth_per_kg, cost=curve.cost_per_x, within=within, loss=loss)
+        result = around(curve.fit, worth=curve.worth_per_kg, cost=curve.cost_per_x, within=within, loss=loss)
     except Refusal as refusal:
-        made.problem = refusal.message
-        return made
-    made.flat = _flat(view, curve, found, within)
+        optimum.problem = refusal.message
+        return optimum
+    optimum.flat = _flat(view, curve, result, within)
     if curve.factor.kind == "seeding_rate":
-        made.safety = _safety(view, curve, found, loss)
-    made.working = working_out(_working(view, curve, found, within, loss))
-    return made
+        optimum.safety = _safety(view, curve, result, loss)
+    optimum.working = working_out(_working(view, curve, result, within, loss))
+    return optimum
 
 
 def _limits(view: TrialView, plan: MoneyPlan | None, curve: MoneyCurve) -> tuple[float, float]:
     """Money that counts as equal, and the loss one would bear: as set, else the margin in money, else a share of the best."""
     x = best_amount(curve.fit, curve.cost_per_x / curve.worth_per_kg)
-    shape = next(one for one in curve.fit.shapes if one.name == curve.fit.chosen)
+    shape = next(item for item in curve.fit.shapes if item.name == curve.fit.chosen)
     usual = view.trial.net_margin.value or EQUAL_SHARE * max(curve.worth_per_kg * float(shape.at(x)[0]), 1.0)
     within = plan.within.value if plan and plan.within.value else usual
     return within, plan.loss.value if plan and plan.loss.value else usual
@@ -63,11 +63,11 @@ def _limits(view: TrialView, plan: MoneyPlan | None, curve: MoneyCurve) -> tuple
 def _best_cell(view: TrialView, curve: MoneyCurve, worth_per_t: float, factor: float) -> str:
     if worth_per_t <= 0:
         return "–"
-    found = best_amount(curve.fit, factor * curve.cost_per_x / (worth_per_t / 1000))
+    value = best_amount(curve.fit, factor * curve.cost_per_x / (worth_per_t / 1000))
     low, high = curve.fit.range
     edge = 1e-6 * (high - low)
-    text = view.show.number(found, curve.kind)
-    return f"≤ {text}" if found - low < edge else f"≥ {text}" if high - found < edge else text
+    text = view.show.number(value, curve.kind)
+    return f"≤ {text}" if value - low < edge else f"≥ {text}" if high - value < edge else text
 
 
 def best_amount_words(view: TrialView, *, worth_per_t: float, factor: float) -> str:
@@ -78,30 +78,30 @@ def best_amount_words(view: TrialView, *, worth_per_t: float, factor: float) -> 
     return f"Best {curve.factor.title.lower()}: {_best_cell(view, curve, worth_per_t, factor)} {view.show.unit(curve.kind)}."
 
 
-def _flat(view: TrialView, curve: MoneyCurve, found: Around, within: float) -> str:
+def _flat(view: TrialView, curve: MoneyCurve, result: Around, within: float) -> str:
     low, high = curve.fit.range
     ends = [
         view.show.text(end if end is not None else edge, curve.kind) + ("" if end is not None else f" ({word} tried)")
-        for end, edge, word in ((found.flat_lower, low, "the least"), (found.flat_upper, high, "the most"))
+        for end, edge, word in ((result.flat_lower, low, "the least"), (result.flat_upper, high, "the most"))
     ]
     return f"From {ends[0]} to {ends[1]} the return is within {view.show.text(within, M)} of the best."
 
 
-def _safety(view: TrialView, curve: MoneyCurve, found: Around, loss: float) -> str:
+def _safety(view: TrialView, curve: MoneyCurve, result: Around, loss: float) -> str:
     money = view.show.text(loss, M)
-    if found.safe_loss is None:
+    if result.safe_loss is None:
         return f"Even at the least rate tried the yield is not worth {money} less: the margin is wider than the trial."
-    share = format_number(100 * found.safe_loss / found.x, 0)
-    missing = view.show.text(found.safe_loss, curve.kind)
+    share = format_number(100 * result.safe_loss / result.x, 0)
+    missing = view.show.text(result.safe_loss, curve.kind)
     text = f"Of what is sown at the best rate, {missing} ({share} %) may be missing before {money} of yield is lost"
     emergence = view.trial.emergence.value
     if emergence is not None:
-        plants = view.show.text(found.safe_loss * emergence / 100, curve.kind)
+        plants = view.show.text(result.safe_loss * emergence / 100, curve.kind)
         text += f": about {plants} plants at {emergence:g} % emergence"
     return text + "."
 
 
-def _working(view: TrialView, curve: MoneyCurve, found: Around, within: float, loss: float) -> Working:
+def _working(view: TrialView, curve: MoneyCurve, result: Around, within: float, loss: float) -> Working:
     show, per_unit = view.show, 1.0 / view.show.show(1.0, curve.kind).value
     cost, worth = show.text(curve.cost_per_x * per_unit, M), show.text(1000 * curve.worth_per_kg, "price")
     unit = show.unit(curve.kind)
@@ -110,14 +110,14 @@ def _working(view: TrialView, curve: MoneyCurve, found: Around, within: float, l
             label="Where profit is highest",
             formula="the amount whose last unit earns just what it costs",
             numbers=f"one {unit} costs {cost}, yield is worth {worth}",
-            outcome=show.text(found.x, curve.kind),
+            outcome=show.text(result.x, curve.kind),
             source="calculus on the fitted curve; checked against SciPy",
         ),
         Step(
             label="Flat range",
             formula="amounts with profit ≥ highest − money that counts as equal",
-            numbers=f"{show.text(found.profit, M)} − {show.text(within, M)}",
-            outcome=_flat(view, curve, found, within),
+            numbers=f"{show.text(result.profit, M)} − {show.text(within, M)}",
+            outcome=_flat(view, curve, result, within),
             source="definition",
         ),
     ]
@@ -127,13 +127,13 @@ def _working(view: TrialView, curve: MoneyCurve, found: Around, within: float, l
                 label="Margin of safety",
                 formula="worth × (yield at the best − yield at what is left) = loss one would bear",
                 numbers=show.text(loss, M),
-                outcome=_safety(view, curve, found, loss),
+                outcome=_safety(view, curve, result, loss),
                 source="definition",
             )
         )
     return Working(
         title=f"Best {curve.factor.title.lower()}",
-        outcome=show.text(found.x, curve.kind),
+        outcome=show.text(result.x, curve.kind),
         steps=tuple(steps),
         assumption="The shape of the curve: another shape that fits as well may put the best elsewhere.",
     )

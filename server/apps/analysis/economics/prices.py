@@ -28,13 +28,13 @@ def price_list_out(record: PriceList, show: UnitFormatter) -> PriceListOut:
     )
 
 
-def _item(one: PriceItem, show: UnitFormatter) -> PriceItemOut:
-    own = replace(show, bushel_kg=crop(one.crop).bushel_kg) if one.crop else show
-    shown = None if one.price.value is None else own.text(one.price.value, KIND[one.kind])
+def _item(price_item: PriceItem, show: UnitFormatter) -> PriceItemOut:
+    unit_formatter = replace(show, bushel_kg=crop(price_item.crop).bushel_kg) if price_item.crop else show
+    shown = None if price_item.price.value is None else unit_formatter.text(price_item.price.value, KIND[price_item.kind])
     return PriceItemOut(
-        id=one.pk,
-        kind=cast(Any, one.kind),
-        crop=one.crop,
-        name=one.name or (crop(one.crop).name if one.crop else ""),
-        price=TypedOut(text=one.price.text, unit=one.price.unit, shown=shown),
+        id=price_item.pk,
+        kind=cast(Any, price_item.kind),
+        crop=price_item.crop,
+        name=price_item.name or (crop(price_item.crop).name if price_item.crop else ""),
+        price=TypedOut(text=price_item.price.text, unit=price_item.price.unit, shown=shown),
     )

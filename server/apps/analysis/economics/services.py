@@ -45,14 +45,14 @@ def put_price_list(user: User, workspace_id: UUID, list_id: UUID, body: PriceLis
     """Write a list whole. The client makes its id; a list is never deleted, only retired."""
     workspace = workspace_for(user, workspace_id)
     require_writer(user, workspace)
-    found = PriceList.objects.filter(id=list_id).select_related("workspace").first()
-    if found is not None and found.workspace_id != workspace.id:
+    price_list = PriceList.objects.filter(id=list_id).select_related("workspace").first()
+    if price_list is not None and price_list.workspace_id != workspace.id:
         raise NotFound
-    if (found.version if found else 0) != body.version:
-        raise Conflict("stale", STALE, {"version": found.version if found else 0})
+    if (price_list.version if price_list else 0) != body.version:
+        raise Conflict("stale", STALE, {"version": price_list.version if price_list else 0})
     _check_list(workspace, body)
     with transaction.atomic():
-        record = found or PriceList(id=list_id, workspace=workspace)
+        record = price_list or PriceList(id=list_id, workspace=workspace)
         record.name, record.source = body.name.strip()[:80], body.source.strip()[:160]
         record.dated, record.retired = body.dated, body.retired
         record.version = body.version + 1
@@ -159,16 +159,16 @@ def put_money_plan(user: User, trial_id: UUID, body: MoneyPlanIn) -> Trial:
 
 
 def _scenario(trial: Trial, place: int, row: ScenarioIn) -> Scenario:
-    made = Scenario(trial=trial, position=place, name=row.name.strip()[:60], source=row.source.strip()[:160])
-    if not made.name:
+    scenario = Scenario(trial=trial, position=place, name=row.name.strip()[:60], source=row.source.strip()[:160])
+    if not scenario.name:
         raise Refusal("missing", field="scenarios", label="A scenario's name", remedy="Such as “poor price”.")
     bushel = crop(trial.crop).bushel_kg
     for quantity in (SCENARIO_PRICE, SCENARIO_UNIT_COST, COSTS):
-        fill(made, quantity, getattr(row, quantity.name), bushel_kg=bushel)
-    if made.costs.value is not None:
-        require_between(made.costs.value, 0, 1000, "costs", label=COSTS.label, unit=" %")
-    price = made.price.value if made.price.value is not None else trial.price.value
-    cost = made.unit_cost.value if made.unit_cost.value is not None else trial.unit_cost.value
+        fill(scenario, quantity, getattr(row, quantity.name), bushel_kg=bushel)
+    if scenario.costs.value is not None:
+        require_between(scenario.costs.value, 0, 1000, "costs", label=COSTS.label, unit=" %")
+    price = scenario.price.value if scenario.price.value is not None else trial.price.value
+    cost = scenario.unit_cost.value if scenario.unit_cost.value is not None else trial.unit_cost.value
     if price is not None:
         break_even(extra_cost_per_ha=0.0, price_per_t=price, unit_cost_per_t=cost or 0.0)
-    return made
+    return scenario

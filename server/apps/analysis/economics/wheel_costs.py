@@ -51,18 +51,18 @@ def kept_inputs(view: TrialView, name: str) -> Kept | None:
     typed = view.trial.kept.get(name)
     if not typed:
         return None
-    given = FROM_TREATMENTS | {key: (one["text"], one["unit"]) for key, one in typed.items()}
+    given = FROM_TREATMENTS | {key: (item["text"], item["unit"]) for key, item in typed.items()}
     return read(calculator(name), given) | {"leaf_span": optional_length(given.get("leaf_span"))}
 
 
 def spacings_of(view: TrialView) -> dict[float, list[Treatment]]:
     """Row spacings of the treatments, narrowest first, with who has them."""
-    found: dict[float, list[Treatment]] = {}
+    result: dict[float, list[Treatment]] = {}
     for treatment in view.treatments:
         spacing = view.row_spacing_m(treatment)
         if spacing:
-            found.setdefault(spacing, []).append(treatment)
-    return dict(sorted(found.items()))
+            result.setdefault(spacing, []).append(treatment)
+    return dict(sorted(result.items()))
 
 
 def pass_driven(values: Kept) -> Pass:

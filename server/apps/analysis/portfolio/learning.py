@@ -42,7 +42,7 @@ class Both:
 def learning_out(view: TrialView) -> LearningOut:
     """Every strip of the workspace's trials with both; groups by crop and method, by crop, by person."""
     both = _both(view)
-    here = [one for one in both if one.trial.crop == view.trial.crop]
+    here = [pair for pair in both if pair.trial.crop == view.trial.crop]
     groups = _groups(view, both)
     problem = ""
     if not both:
@@ -50,7 +50,7 @@ def learning_out(view: TrialView) -> LearningOut:
     elif not groups:
         problem = "Fewer than three strips have both: too few to say how estimates err."
     return LearningOut(
-        unit=view.show.unit("yield"), pairs=[_pair_out(view, one) for one in here], groups=groups, problem=problem
+        unit=view.show.unit("yield"), pairs=[_pair_out(view, pair) for pair in here], groups=groups, problem=problem
     )
 
 
@@ -71,34 +71,34 @@ def _both(view: TrialView) -> list[Both]:
         )
         .order_by("-season", "title")[:MOST_TRIALS]
     )
-    return [one for trial in trials for one in _of_trial(trial)]
+    return [pair for trial in trials for pair in _of_trial(trial)]
 
 
 def _of_trial(trial: Trial) -> list[Both]:
     strips = {strip.id: strip for strip in trial.strips.all()}
     samples = sorted(
         (yield_sample for strip in strips.values() for yield_sample in strip.yield_samples.all()),
-        key=lambda one: one.recorded_at,
+        key=lambda yield_sample: yield_sample.recorded_at,
     )
     loads = loads_of(trial)
     if not loads:
         return []
     first = min(load.recorded_at.date() for load in loads)
-    found = estimates_of(trial, samples, strips, alpha=trial.alpha, before=first)
-    if found is None:
+    trial_estimates = estimates_of(trial, samples, strips, alpha=trial.alpha, before=first)
+    if trial_estimates is None:
         return []
     yields = yields_of(loads)
     rows = []
-    for key, estimate in found.strips.items():
+    for key, estimate in trial_estimates.strips.items():
         if key not in yields or estimate.value <= 0 or yields[key] <= 0:
             continue
-        people = Counter(one.sample.recorded_by.get_full_name() for one in found.used[key])
+        people = Counter(sample_read.sample.recorded_by.get_full_name() for sample_read in trial_estimates.used[key])
         rows.append(
             Both(
                 trial=trial,
                 order=strips[key].order,
                 pair=Pair(trial=str(trial.id), strip=str(key), estimate=estimate.value, harvest=yields[key]),
-                method=found.method.key,
+                method=trial_estimates.method.key,
                 person=people.most_common(1)[0][0],
                 by_eye=estimate.by_eye > 0,
             )
@@ -106,29 +106,29 @@ def _of_trial(trial: Trial) -> list[Both]:
     return rows
 
 
-def _pair_out(view: TrialView, one: Both) -> PairOut:
-    estimate, harvest = one.pair.estimate, one.pair.harvest
+def _pair_out(view: TrialView, pair: Both) -> PairOut:
+    estimate, harvest = pair.pair.estimate, pair.pair.harvest
     return PairOut(
-        trial_id=one.trial.id,
-        trial_title=one.trial.title,
-        strip=one.order,
-        here=one.trial.id == view.trial.id,
+        trial_id=pair.trial.id,
+        trial_title=pair.trial.title,
+        strip=pair.order,
+        here=pair.trial.id == view.trial.id,
         estimate=shown_value(estimate, "yield", view.show),
         harvest=shown_value(harvest, "yield", view.show),
         middle=shown_value((estimate * harvest) ** 0.5, "yield", view.show).value,
         difference_pct=100 * (estimate / harvest - 1),
-        by_eye=one.by_eye,
-        person=one.person,
+        by_eye=pair.by_eye,
+        person=pair.person,
     )
 
 
 def _groups(view: TrialView, both: Sequence[Both]) -> list[LearnedOut]:
     """Bias of this crop by method, of every other crop, and by person over all crops."""
     named: dict[str, list[Pair]] = defaultdict(list)
-    for one in sorted(both, key=lambda one: one.trial.crop != view.trial.crop):
-        named[f"{crop(one.trial.crop).name}, {method_of(one.method).name.lower()}"].append(one.pair)
-    for one in both:
-        named[f"Sampled by {one.person}"].append(one.pair)
+    for pair in sorted(both, key=lambda one: one.trial.crop != view.trial.crop):
+        named[f"{crop(pair.trial.crop).name}, {method_of(pair.method).name.lower()}"].append(pair.pair)
+    for item in both:
+        named[f"Sampled by {item.person}"].append(item.pair)
     for one in both:
         if one.by_eye:
             named["Taken by eye"].append(one.pair)

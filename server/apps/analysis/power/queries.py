@@ -52,7 +52,7 @@ def farm_experience(user: User, view: TrialView) -> FarmExperience:
     key = f"experience/{trial.id}/{trial.crop}/{stamp}/{versions}"
     experience: FarmExperience | None = cache.get(key)
     if experience is None:
-        experience = experience_of([one for one in trials_of(user, trial.workspace) if one.trial.id != trial.id], trial.crop)
+        experience = experience_of([item for item in trials_of(user, trial.workspace) if item.trial.id != trial.id], trial.crop)
         cache.set(key, experience, 3600)
     return experience
 
@@ -110,7 +110,7 @@ class DesignPower:
 def design_power(user: User, view: TrialView, asked: MarginIn) -> DesignPower:
     """The plan as it stands, or as what-if values would have it."""
     trial = view.trial
-    own = farm_experience(user, view)
+    experience = farm_experience(user, view)
     layout = _layout(view, asked)
     size = _size(view, asked, layout)
     length = _length(asked.length, "strip_length", "Strip length")
@@ -120,20 +120,20 @@ def design_power(user: User, view: TrialView, asked: MarginIn) -> DesignPower:
     cv = _percent(asked.cv, "cv", "Strip-to-strip variation")
     if cv is not None:
         source = "as you typed it"
-    elif own.cv_pct is not None:
-        cv, source = own.cv_pct, f"this farm's own: {', '.join(own.trials[:4])}"
+    elif experience.cv_pct is not None:
+        cv, source = experience.cv_pct, f"this farm's own: {', '.join(experience.trials[:4])}"
     else:
         cv, source = (
             view.profile.planning_cv_pct,
             USUAL,
         )
-    expected, yield_source = _expected(view, asked, own)
+    expected, yield_source = _expected(view, asked, experience)
     smith = parse_number(asked.smith_b, field="smith_b", label="Smith's b") if asked.smith_b.strip() else None
     variation = Variation(
         cv_pct=cv,
         cv_main_pct=_percent(asked.cv_main, "cv_main", "Variation of main strips"),
         length_m=length,
-        reference_length_m=own.length_m or DEFAULT_LENGTH_M,
+        reference_length_m=experience.length_m or DEFAULT_LENGTH_M,
     )
     if smith is not None:
         variation = replace(variation, smith_b=require_between(smith, 0, 1, "smith_b", label="Smith's b"))

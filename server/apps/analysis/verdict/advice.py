@@ -29,8 +29,8 @@ def advice(rows: Sequence[Decision], *, in_money: bool, settle: str) -> str:
         worst = ", ".join(dict.fromkeys(_placed(row) for row in losses))
         told.append(f"Leave {worst} alone.")
     if equal and not gains:
-        one = equal[0]
-        told.append(f"{_placed(one)} or {one.right}: take the one that is easier to do.")
+        decision = equal[0]
+        told.append(f"{_placed(decision)} or {decision.right}: take the one that is easier to do.")
     left = [row for row in called if row.call and row.call.name == "cannot_tell_yet"]
     if left:
         if not gains and not losses and not equal:

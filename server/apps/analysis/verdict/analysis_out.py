@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from cultrix_core.stats.compare import Comparison, Difference
-from cultrix_core.stats.factor_comparison import FactorComparison, Interaction, MeansTable
+from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.factor_workings import factor_anova_working, factor_difference_working, factor_mean_working
-from cultrix_core.stats.families import CellDifference, CellMean
+from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.polynomials import PolynomialTest
 from cultrix_core.stats.workings import CALL_WORDS, anova_working, difference_working, mean_working
 from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
@@ -25,15 +25,11 @@ from apps.analysis.verdict.comparisons import (
     yield_of,
 )
 from apps.analysis.verdict.decisions import KIND, Decision, label_of, settling_of
+from apps.analysis.verdict.factor_out import factor_table, interaction_out
 from apps.analysis.verdict.schemas import (
     AnalysisOut,
     AnovaRowOut,
     DifferenceOut,
-    FactorMeanOut,
-    FactorTableOut,
-    InteractionLineOut,
-    InteractionOut,
-    InteractionPointOut,
     MeanOut,
     NamedOut,
     PolynomialOut,
@@ -117,7 +113,7 @@ def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, res
 def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, response: str) -> None:
     show, kind = view.show, KIND[response]
     factors = crossed_factors(view)
-    by_levels = {tuple(sorted(levels_of(one, factors).items())): one for one in view.treatments}
+    by_levels = {tuple(sorted(levels_of(item, factors).items())): item for item in view.treatments}
     base.formula = result.formula
     for cell in result.cells:
         treatment = by_levels[tuple(sorted(cell.levels.items()))]
@@ -127,10 +123,10 @@ def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, 
         )
     names = level_names(view)
     base.tables = [
-        _table(result, table, names, show, kind) for table in result.tables if len(table.factors) < len(result.factors)
+        factor_table(result, table, names, show, kind) for table in result.tables if len(table.factors) < len(result.factors)
     ]
     base.interactions = [
-        _interaction(result, interaction, names, show, kind)
+        interaction_out(result, interaction, names, show, kind)
         for interaction in result.interactions
         if len(interaction.factors) == 2
     ]
@@ -162,8 +158,11 @@ def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, 
     ]
     base.components = [NamedOut(name=name, text=f"{value * scale:.4g}") for name, value in result.components]
     base.precision = [
-        NamedOut(name=one.comparison, text=f"{show.text(one.sed, kind)}; least significant {show.text(one.lsd, kind)}")
-        for one in result.precision
+        NamedOut(
+            name=precision.comparison,
+            text=f"{show.text(precision.sed, kind)}; least significant {show.text(precision.lsd, kind)}",
+        )
+        for precision in result.precision
     ]
     titles = dict(zip(factor_keys(factors), (factor.title for factor in factors), strict=True))
     base.polynomials = [_polynomial(titles[name], tests, show, kind) for name, tests in result.polynomials]
@@ -214,91 +213,6 @@ def _raw(view: TrialView, treatment: Treatment, response: str) -> list[RawOut]:
     return rows
 
 
-def _table(
-    result: FactorComparison, table: MeansTable, names: dict[str, str], show: UnitFormatter, kind: str
-) -> FactorTableOut:
-    others = [name for name in result.factors if name not in table.factors]
-    torn = [
-        interaction
-        for interaction in result.interactions
-        if interaction.matters and set(table.factors) & set(interaction.factors)
-    ]
-    note = ""
-    if torn and set(torn[0].factors) - set(table.factors):
-        note = "Its effect depends on the other factor: read the means of the combinations, not these."
-    return FactorTableOut(
-        title=f"{' by '.join(table.factors)}, averaged over {' and '.join(others)}",
-        rows=[
-            FactorMeanOut(
-                label=" · ".join(names[level] for level in mean.levels.values()),
-                n=mean.n,
-                mean=shown_value(mean.mean, kind, show),
-                se=shown_value(mean.se, kind, show),
-                lower=shown_value(mean.lower, kind, show),
-                upper=shown_value(mean.upper, kind, show),
-                letters=mean.letters,
-                working=working_out(
-                    factor_mean_working(
-                        result, mean, show, kind, name=" · ".join(names[level] for level in mean.levels.values())
-                    )
-                ),
-            )
-            for mean in table.means
-        ],
-        note=note,
-    )
-
-
-def _interaction(
-    result: FactorComparison, one: Interaction, names: dict[str, str], show: UnitFormatter, kind: str
-) -> InteractionOut:
-    across, by = one.factors
-    means: dict[tuple[str, str], CellMean] = {}
-    for table in result.tables:
-        if set(table.factors) == {across, by}:
-            means = {(mean.levels[across], mean.levels[by]): mean for mean in table.means}
-    firsts, seconds = (list(dict.fromkeys(key[place] for key in means)) for place in (0, 1))
-    level = format_number(100 * result.alpha, 0)
-    tight = any(family.level < result.alpha for family in result.families if family.factor in one.factors)
-    held = (
-        ""
-        if not tight
-        else f" It is suspected rather than shown, so those comparisons are held to a level of "
-        f"{format_number(100 * result.alpha**2 / 2, 2)} %: choosing by a test where to compare is a second chance to be wrong."
-    )
-    words = (
-        f"The effect of {across} depends on {by} (p {wording.p_text(one.p)}, below the {level} % level): "
-        f"each is compared inside the levels of the other.{held}"
-        if one.matters
-        else f"No sign that the effect of {across} depends on {by} (p {wording.p_text(one.p)}): "
-        "each is compared over the other. That is not proof that it does not."
-    )
-    return InteractionOut(
-        title=f"{across} by {by}",
-        words=words,
-        p=wording.p_text(one.p) or "",
-        matters=one.matters,
-        across=across,
-        by=by,
-        lines=[
-            InteractionLineOut(
-                label=names[second],
-                points=[
-                    InteractionPointOut(
-                        label=names[first],
-                        mean=shown_value(means[first, second].mean, kind, show),
-                        lower=shown_value(means[first, second].lower, kind, show),
-                        upper=shown_value(means[first, second].upper, kind, show),
-                    )
-                    for first in firsts
-                    if (first, second) in means
-                ],
-            )
-            for second in seconds
-        ],
-    )
-
-
 def _polynomial(factor: str, tests: Sequence[PolynomialTest], show: UnitFormatter, kind: str) -> PolynomialOut:
     there = [test.name for test in tests[:FEW_DEGREES] if test.p < RELIES_ON]
     words = f"Over {factor}: {' and '.join(there)} shape shown." if there else f"No shape over {factor} is shown."
@@ -330,29 +244,32 @@ def _residuals(view: TrialView, result: Compared, kind: str) -> list[ResidualOut
 
 
 def _difference(view: TrialView, result: Compared, row: Decision, response: str) -> DifferenceOut:
-    show, kind, one = view.show, KIND[response], row.difference
+    show, kind, item = view.show, KIND[response], row.difference
     level = 100 * (1 - row.level)
     left = f"{row.left} at {row.within}" if row.within else row.left
-    sentence = wording.comparison_sentence(one, row.call, show, kind, response, left=left, right=row.right, level_pct=level)
+    sentence = wording.comparison_sentence(
+        item, row.call, show, kind, response, left=left, right=row.right, level_pct=level, break_even=row.worth_more_than
+    )
     if row.factor:
-        sentence = f"{row.factor}: {sentence}"
+        sentence = f"{row.factor}: {sentence}{wording.unlike_inside(row, show, kind)}"
     if row.second is not None and row.call is not None and row.call.name != row.second.name:
         sentence += f" With a drift along the field in the place of blocks the call would be “{CALL_WORDS[row.second.name]}”."
     return DifferenceOut(
-        key="/".join([row.factor, row.within, one.left, one.right]),
+        key="/".join([row.factor, row.within, item.left, item.right]),
         treatment_id=row.treatment.id if row.treatment else None,
         factor=row.factor,
         within=row.within,
         letter=row.letter,
         name=treatment_name(row.treatment, show) if row.treatment else row.left,
         against=row.against,
-        estimate=_signed(one.estimate, kind, show),
-        se=shown(one.se, kind, show),
-        lower=shown(one.lower, kind, show, signed=True),
-        upper=shown(one.upper, kind, show, signed=True),
-        p=wording.p_text(one.p),
-        p_adjusted=wording.p_text(one.p_adjusted),
+        estimate=_signed(item.estimate, kind, show),
+        se=shown(item.se, kind, show),
+        lower=shown(item.lower, kind, show, signed=True),
+        upper=shown(item.upper, kind, show, signed=True),
+        p=wording.p_text(item.p),
+        p_adjusted=wording.p_text(item.p_adjusted),
         margin=shown(row.margin, kind, show),
+        break_even=shown(row.worth_more_than, kind, show, signed=True),
         call=row.call.name if row.call else None,
         call_words=CALL_WORDS[row.call.name] if row.call else "no call",
         sentence=sentence,
@@ -364,18 +281,18 @@ def _difference(view: TrialView, result: Compared, row: Decision, response: str)
 
 
 def _signed(value: float, kind: str, show: UnitFormatter) -> ShownOut:
-    found = shown(value, kind, show, signed=True)
-    assert found is not None
-    return found
+    result = shown(value, kind, show, signed=True)
+    assert result is not None
+    return result
 
 
 def _working(view: TrialView, result: Compared, row: Decision, kind: str) -> Working:
-    one = row.difference
+    item = row.difference
     if isinstance(result, FactorComparison):
-        assert isinstance(one, CellDifference)
+        assert isinstance(item, CellDifference)
         return factor_difference_working(
             result,
-            one,
+            item,
             view.show,
             kind,
             left=row.left,
@@ -386,10 +303,10 @@ def _working(view: TrialView, result: Compared, row: Decision, kind: str) -> Wor
             probability=row.chance,
             level=row.level,
         )
-    assert isinstance(one, Difference)
+    assert isinstance(item, Difference)
     return difference_working(
         result,
-        one,
+        item,
         view.show,
         kind,
         left=row.left,

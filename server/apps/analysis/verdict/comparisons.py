@@ -52,7 +52,7 @@ def crossed_factors(view: TrialView) -> list[Factor]:
     factors = list(view.factors)
     levels: list[set[int]] = [set() for _ in factors]
     for treatment in view.treatments:
-        for place, level in enumerate(sorted(treatment.levels.all(), key=lambda one: one.factor.position)):
+        for place, level in enumerate(sorted(treatment.levels.all(), key=lambda item: item.factor.position)):
             levels[place].add(level.pk)
     if len(factors) < 2 or any(len(own) < 2 for own in levels):
         return []
@@ -63,7 +63,7 @@ def crossed_factors(view: TrialView) -> list[Factor]:
     plan = view.trial.plan
     main, sub = parts_of(factors, view.trial.design, plan.get("main"), plan.get("sub"))
     first = [main, *([sub] if sub is not None else [])]
-    return [factors[place] for place in (*first, *(one for one in range(len(factors)) if one not in first))]
+    return [factors[place] for place in (*first, *(item for item in range(len(factors)) if item not in first))]
 
 
 def factor_keys(factors: list[Factor]) -> list[str]:
@@ -200,7 +200,7 @@ def _by_factors(
         control=levels_of(view.control, factors) if view.control else None,
         levels={key: [str(level.pk) for level in factor.levels.all()] for key, factor in zip(keys, factors, strict=True)},
         amounts={
-            key: {str(one.pk): one.amount.value for one in factor.levels.all() if one.amount.value is not None}
+            key: {str(level.pk): level.amount.value for level in factor.levels.all() if level.amount.value is not None}
             for key, factor in zip(keys, factors, strict=True)
         },
         names=level_names(view),

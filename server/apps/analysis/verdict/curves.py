@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from cultrix_core.errors import Refusal
+from cultrix_core.stats.amounts import AmountAnswer, answer_amounts, fit_amounts
 from cultrix_core.stats.curves import SHAPES, CurveFit, Optimum, Shape, fit_curves
 from cultrix_core.stats.curves_by import fit_curves_by
 from cultrix_core.stats.mixed_model import MixedTest
@@ -28,6 +29,7 @@ from apps.trials.models import Factor, Strip, Treatment
 from apps.trials.naming import FACTOR_DIMENSION
 
 LEAST_LEVELS = 3
+USUAL_WITHIN = 10.0  # money per hectare that is given up without a thought, where no margin of net return is stated
 NO_LADDER = "No factor of this trial is an amount with three levels or more."
 GRID = 61
 PROPORTIONAL = 0.02  # costs may lie so far off a straight line, as a share of their range: common practice, no source
@@ -64,6 +66,7 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
         points=[],
         curves=[],
         differ="",
+        answer=[],
     )
     ladder = _ladder(view)
     if ladder is None:
@@ -76,20 +79,84 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
     try:
         if len(set(ladder.other)) > 1:
             random = _errors(view, ladder)
-            found = fit_curves_by(ladder.x, ladder.y, blocks, ladder.other, random=random, ratio=ratio, alpha=view.trial.alpha)
+            curves_by = fit_curves_by(
+                ladder.x, ladder.y, blocks, ladder.other, random=random, ratio=ratio, alpha=view.trial.alpha
+            )
             names = _other_names(view, ladder)
             base.curves = [
-                _curve(found.over, "", show, kind),
-                *(_curve(found.at[level], name, show, kind) for level, name in names.items() if level in found.at),
+                _curve(curves_by.over, "", show, kind),
+                *(_curve(curves_by.at[level], name, show, kind) for level, name in names.items() if level in curves_by.at),
             ]
-            base.differ = _differ(found.differ, view.trial.alpha)
+            base.differ = _differ(curves_by.differ, view.trial.alpha)
         else:
             base.curves = [_curve(fit_curves(ladder.x, ladder.y, blocks, ratio=ratio, alpha=view.trial.alpha), "", show, kind)]
     except Refusal as refusal:
         base.problem = refusal.message
         return base
     base.points = _points(view, ladder, kind)
+    base.answer = _answer(view, ladder, blocks, kind)
     return base
+
+
+def _answer(view: TrialView, ladder: _Ladder, blocks: list[str], kind: str) -> list[str]:
+    """Does the amount matter, which is best, how flat is it there and where the farm's own lies; remembered with its inputs."""
+    key = f"amounts/{view.trial.id}/{view.show.key}/{computed(view).fingerprint}"
+    told: list[str] | None = cache.get(key)
+    if told is None:
+        slope, _ = _slope(view, ladder)
+        within = (view.trial.net_margin.value or USUAL_WITHIN) if slope is not None else None
+        try:
+            answer = answer_amounts(
+                fit_amounts(ladder.x, ladder.y, blocks, ladder.other, _errors(view, ladder)),
+                alpha=view.trial.alpha,
+                price=None if slope is None else _worth(view),
+                cost=slope,
+                within=within,
+            )
+        except Refusal as refusal:
+            return [refusal.message]
+        told = _answer_words(view, ladder, answer, within, kind)
+        cache.set(key, told, 3600)
+    return told
+
+
+def _answer_words(view: TrialView, ladder: _Ladder, answer: AmountAnswer, within: float | None, kind: str) -> list[str]:
+    show, curve, what = view.show, answer.curve, ladder.factor.title
+    p = wording.p_text(answer.test.p)
+    matters = answer.test.p < view.trial.alpha
+    told = [
+        f"{what} matters (p {p} over {len(answer.test.shapes)} shapes)."
+        if matters
+        else f"It is not shown that {what.lower()} matters (p {p} over {len(answer.test.shapes)} shapes)."
+    ]
+    best, aim = (curve.best, "highest yield") if curve.profit is None else (curve.profit, "best return")
+    level = format_number(100 * (1 - curve.alpha), 0)
+    ends = f"{level} % interval {show.number(best.lower, kind)} to {show.number(best.upper, kind)}"
+    if best.at_end:
+        where = "at or beyond" if best.x > (curve.x[0] + curve.x[-1]) / 2 else "at or below"
+        told.append(f"The {aim} lies {where} {show.text(best.x, kind)}, the end of what was tried ({ends}).")
+    else:
+        told.append(f"The {aim} is at {show.text(best.x, kind)} ({ends}), averaged over shapes by how well they fit.")
+    if within is None or curve.estimated is None:
+        return told
+    loss = show.text(within, "net_return")
+    own = (
+        next((own.amount.value for own in view.control.levels.all() if own.factor_id == ladder.factor.pk), None)
+        if view.control
+        else None
+    )
+    if curve.shown is not None:
+        stretch, sure = curve.shown, "Shown to return"
+    else:
+        stretch, sure = curve.estimated, "No amount is shown, but these are estimated to return"
+    place = ""
+    if own is not None:
+        inside = stretch.lower <= own <= stretch.upper
+        place = f"; your {show.text(own, kind)} lies {'inside' if inside else 'outside'}"
+    told.append(
+        f"{sure} within {loss} of the best: {show.number(stretch.lower, kind)} to {show.text(stretch.upper, kind)}{place}."
+    )
+    return told
 
 
 def _ladder(view: TrialView) -> _Ladder | None:
@@ -101,8 +168,8 @@ def _ladder(view: TrialView) -> _Ladder | None:
             treatment.id: next((own.amount.value for own in treatment.levels.all() if own.factor_id == factor.pk), None)
             for treatment in view.treatments
         }
-        found = {amount for amount in amounts.values() if amount is not None}
-        if len(found) < LEAST_LEVELS or None in amounts.values():
+        values = {amount for amount in amounts.values() if amount is not None}
+        if len(values) < LEAST_LEVELS or None in amounts.values():
             continue
         used = [(strip, amounts[strip.received.id], yield_of(view, strip)) for strip in strips]
         rows = [(strip, amount, value) for strip, amount, value in used if amount is not None and value is not None]
@@ -128,7 +195,7 @@ def _other_names(view: TrialView, ladder: _Ladder) -> dict[str, str]:
     """In the order of the treatments."""
     names = level_names(view)
     labels = dict.fromkeys(_others(treatment, ladder.factor) for treatment in view.treatments)
-    return {label: " · ".join(names[one] for one in label.split("|")) for label in labels if label in ladder.other}
+    return {label: " · ".join(names[item] for item in label.split("|")) for label in labels if label in ladder.other}
 
 
 def _errors(view: TrialView, ladder: _Ladder) -> list[tuple[str, ...]]:
@@ -231,23 +298,23 @@ def _one(show: UnitFormatter, kind: str) -> float:
     return 1.0 / show.show(1.0, kind).value
 
 
-def _curve(found: CurveFit, level: str, show: UnitFormatter, kind: str) -> ResponseCurveOut:
-    chosen = next(shape for shape in found.shapes if shape.name == found.chosen)
-    low, high = found.range
+def _curve(result: CurveFit, level: str, show: UnitFormatter, kind: str) -> ResponseCurveOut:
+    chosen = next(shape for shape in result.shapes if shape.name == result.chosen)
+    low, high = result.range
     grid = np.linspace(low, high, GRID)
     middle = chosen.at(grid)
-    lower, upper = chosen.band(grid, found.alpha)
-    named = NAMES[found.chosen][0]
-    optimum = _best(found.optimum, show, kind, "highest yield")
-    profit = None if found.profit_optimum is None else _best(found.profit_optimum, show, kind, "best return")
+    lower, upper = chosen.band(grid, result.alpha)
+    named = NAMES[result.chosen][0]
+    optimum = _best(result.optimum, show, kind, "highest yield")
+    profit = None if result.profit_optimum is None else _best(result.profit_optimum, show, kind, "best return")
     tail = f" {profit.text}" if profit is not None else ""
     return ResponseCurveOut(
         level=level,
         sentence=f"The strips are best described by a {named}. {optimum.text}{tail}",
         chosen=named,
         shapes=[
-            _shape(shape, found.chosen, show, kind)
-            for shape in sorted(found.shapes, key=lambda shape: SHAPES.index(shape.name))
+            _shape(shape, result.chosen, show, kind)
+            for shape in sorted(result.shapes, key=lambda shape: SHAPES.index(shape.name))
         ],
         band=[
             BandPointOut(
@@ -260,28 +327,28 @@ def _curve(found: CurveFit, level: str, show: UnitFormatter, kind: str) -> Respo
         ],
         optimum=optimum,
         profit=profit,
-        warnings=list(found.warnings),
+        warnings=list(result.warnings),
     )
 
 
-def best_text(one: Optimum, show: UnitFormatter, kind: str, what: str) -> str:
+def best_text(optimum: Optimum, show: UnitFormatter, kind: str, what: str) -> str:
     """A best amount in a sentence, with its interval or the reason why there is none."""
-    if one.x is None:
-        return f"The amount for the {what} is not found: {_first_low(one.words)}"
-    ends = [show.number(end, kind) if end is not None else None for end in (one.lower, one.upper)]
+    if optimum.x is None:
+        return f"The amount for the {what} is not found: {_first_low(optimum.words)}"
+    ends = [show.number(end, kind) if end is not None else None for end in (optimum.lower, optimum.upper)]
     interval = f"{ends[0] or 'below the range tried'} to {ends[1] or 'above the range tried'}"
-    return f"The {what} is at {show.text(one.x, kind)} (profile interval {interval})."
+    return f"The {what} is at {show.text(optimum.x, kind)} (profile interval {interval})."
 
 
-def _best(one: Optimum, show: UnitFormatter, kind: str, what: str) -> BestOut:
-    text = best_text(one, show, kind, what)
-    if one.x is None:
+def _best(optimum: Optimum, show: UnitFormatter, kind: str, what: str) -> BestOut:
+    text = best_text(optimum, show, kind, what)
+    if optimum.x is None:
         return BestOut(text=text, x=None, lower=None, upper=None)
     return BestOut(
         text=text,
-        x=show.show(one.x, kind).value,
-        lower=None if one.lower is None else show.show(one.lower, kind).value,
-        upper=None if one.upper is None else show.show(one.upper, kind).value,
+        x=show.show(optimum.x, kind).value,
+        lower=None if optimum.lower is None else show.show(optimum.lower, kind).value,
+        upper=None if optimum.upper is None else show.show(optimum.upper, kind).value,
     )
 
 
@@ -296,21 +363,21 @@ def _scale(shape: str, parameter: str, y: float, x: float) -> float:
     return (levelling if shape == "mitscherlich" else plain)[parameter]
 
 
-def _shape(one: Shape, chosen: str, show: UnitFormatter, kind: str) -> ShapeOut:
-    name, formula = NAMES[one.name]
+def _shape(shape: Shape, chosen: str, show: UnitFormatter, kind: str) -> ShapeOut:
+    name, formula = NAMES[shape.name]
     y, x = show.show(1.0, "yield").value, show.show(1.0, kind).value
-    scale = {part.name: _scale(one.name, part.name, y, x) for part in one.parameters}
+    scale = {part.name: _scale(shape.name, part.name, y, x) for part in shape.parameters}
     parameters = ", ".join(
         f"{part.name} {part.estimate * scale[part.name]:.4g}{'' if part.se is None else f' ± {part.se * scale[part.name]:.2g}'}"
-        for part in one.parameters
+        for part in shape.parameters
     )
     return ShapeOut(
         name=name,
         formula=formula,
-        status=STATUS[one.status],
-        aicc="" if one.aicc is None else format_number(one.aicc, 1),
+        status=STATUS[shape.status],
+        aicc="" if shape.aicc is None else format_number(shape.aicc, 1),
         parameters=parameters,
-        chosen=one.name == chosen,
+        chosen=shape.name == chosen,
     )
 
 

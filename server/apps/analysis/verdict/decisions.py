@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.decision_rule import Call, Settling, agreed, make_call, probability_above, settle_design
 from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.factor_rule import call_of_factor
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.multiplicity import Adjust, family_critical
 
@@ -97,7 +98,7 @@ def decisions_for(view: TrialView, result: Compared, response: str, trend: Compa
 
 
 def _by_ends(result: Comparison) -> dict[tuple[str, str], Difference]:
-    return {(one.left, one.right): one for one in (result.to_control or result.pairs)}
+    return {(difference.left, difference.right): difference for difference in (result.to_control or result.pairs)}
 
 
 def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: Compared | None) -> list[Decision]:
@@ -110,6 +111,7 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: 
         if isinstance(trend, FactorComparison)
         else None
     )
+    reach = {name: (low, high) for name, low, high in result.reach}
     made = []
     for family in result.families:
         inside = ", ".join(names[level] for level in family.within.values())
@@ -140,18 +142,19 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: 
                     size=len(family.differences),
                     levels=count,
                     level=(family.level, family.own_level),
+                    reach=reach[difference.factor],
                 )
             )
     return made
 
 
-def _place(one: CellDifference) -> tuple[str, str, str, tuple[tuple[str, str], ...]]:
-    return one.factor, one.left, one.right, tuple(sorted(one.within.items()))
+def _place(cell_difference: CellDifference) -> tuple[str, str, str, tuple[tuple[str, str], ...]]:
+    return cell_difference.factor, cell_difference.left, cell_difference.right, tuple(sorted(cell_difference.within.items()))
 
 
 def _judge(
     view: TrialView,
-    one: Differs,
+    item: Differs,
     response: str,
     *,
     left: Sequence[Treatment],
@@ -166,19 +169,20 @@ def _judge(
     size: int,
     levels: int,
     level: tuple[float, float],
+    reach: tuple[float, float] | None = None,
 ) -> Decision:
     money = view.money_between(left, right)
     margin = view.trial.net_margin.value
     threshold = None
     if response == "yield":
         gain = money.gain_kg_per_ha if money else None
-        margin = gain if gain is not None else view.trial.practical_margin.value
+        margin = view.practical_margin(gain)
         if money is not None and gain is not None:
             threshold = gain if money.extra_cost_per_ha > 0 else -gain
-    call = _call(one, margin)
-    second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin) if other is not None else None
+    call = _call(item, margin, reach)
+    second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin, reach) if other is not None else None
     return Decision(
-        difference=one,
+        difference=item,
         left=names[0],
         right=names[1],
         letter=letters[0],
@@ -190,8 +194,8 @@ def _judge(
         worth_more_than=threshold,
         call=agreed(call, second) if call is not None and second is not None else call,
         second=second,
-        chance=_chance(one, 0.0),
-        chance_beyond=None if threshold is None else _chance(one, threshold),
+        chance=_chance(item, 0.0),
+        chance_beyond=None if threshold is None else _chance(item, threshold),
         adjust=adjust,
         size=size,
         levels=levels,
@@ -202,25 +206,27 @@ def _judge(
     )
 
 
-def _call(one: Differs, margin: float | None) -> Call | None:
-    if one.lower is None or one.upper is None:
+def _call(item: Differs, margin: float | None, reach: tuple[float, float] | None) -> Call | None:
+    if item.lower is None or item.upper is None:
         return None
-    return make_call(one.lower, one.upper, margin)
+    if isinstance(item, CellDifference) and reach is not None:
+        return call_of_factor(item, margin, reach)
+    return make_call(item.lower, item.upper, margin)
 
 
-def _chance(one: Differs, threshold: float) -> float | None:
-    if one.se is None or one.df is None:
+def _chance(item: Differs, threshold: float) -> float | None:
+    if item.se is None or item.df is None:
         return None
-    return probability_above(one.estimate, one.se, one.df, threshold)
+    return probability_above(item.estimate, item.se, item.df, threshold)
 
 
 def settling_of(row: Decision, blocks: int) -> Settling | None:
     """What would settle an open comparison; None without a margin, blocks or an interval."""
-    one = row.difference
-    if row.margin is None or row.margin <= 0 or one.se is None or one.df is None or blocks < 2:
+    item = row.difference
+    if row.margin is None or row.margin <= 0 or item.se is None or item.df is None or blocks < 2:
         return None
 
     def critical(df: float) -> float:
         return family_critical(row.adjust, row.own_level, df, row.levels, row.size)
 
-    return settle_design(margin=row.margin, se=one.se, df=one.df, blocks=blocks, critical=critical)
+    return settle_design(margin=row.margin, se=item.se, df=item.df, blocks=blocks, critical=critical)

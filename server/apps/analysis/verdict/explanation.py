@@ -58,7 +58,7 @@ def explanation_out(view: TrialView) -> ExplanationOut:
             for strip, _ in rows
         ]
         try:
-            found = explain(
+            explained = explain(
                 strips,
                 [value for _, value in rows],
                 control=str(view.control.id) if view.control else "",
@@ -70,60 +70,61 @@ def explanation_out(view: TrialView) -> ExplanationOut:
         except Refusal as refusal:
             refused = refusal.message
             continue
-        base.by.append(_told(view, title, names, found))
+        base.by.append(_told(view, title, names, explained))
     if not base.by:
         base.problem = refused or NOTHING
     return base
 
 
-def _told(view: TrialView, title: str, names: tuple[str, str], found: Explained) -> ExplainedByOut:
+def _told(view: TrialView, title: str, names: tuple[str, str], explained: Explained) -> ExplainedByOut:
     labels = {str(treatment.id): label_of(view, treatment) for treatment in view.treatments}
     assert view.control is not None
-    sure = "goes with" if found.slope_p < view.trial.alpha else "is not shown to go with"
+    sure = "goes with" if explained.slope_p < view.trial.alpha else "is not shown to go with"
     return ExplainedByOut(
         title=title,
         against=label_of(view, view.control),
         slope=(
-            f"Inside blocks and treatments more {names[0]} {sure} more yield (p {p_text(found.slope_p)}, {found.n} strips)."
+            f"Inside blocks and treatments more {names[0]} {sure} more yield "
+            f"(p {p_text(explained.slope_p)}, {explained.n} strips)."
         ),
-        n=found.n,
+        n=explained.n,
         parts=[
             PartOfYieldOut(name=part.name, shares=[_share(labels[share.left], share) for share in part.shares])
-            for part in found.parts
+            for part in explained.parts
         ],
-        paths=[_path(view, labels[path.left], names[0], path) for path in found.paths],
+        paths=[_path(view, labels[path.left], names[0], path) for path in explained.paths],
     )
 
 
-def _share(label: str, one: Share) -> ShareOut:
-    ends = [None if end is None else format_number(100 * (end - 1), 1, signed=True) for end in (one.lower, one.upper)]
+def _share(label: str, share: Share) -> ShareOut:
+    ends = [None if end is None else format_number(100 * (end - 1), 1, signed=True) for end in (share.lower, share.upper)]
     interval = f" ({ends[0]} to {ends[1]} %)" if ends[0] is not None else ""
     return ShareOut(
         treatment=label,
-        ratio=100 * one.ratio,
-        lower=None if one.lower is None else 100 * one.lower,
-        upper=None if one.upper is None else 100 * one.upper,
-        text=f"{format_number(100 * (one.ratio - 1), 1, signed=True)} %{interval}",
+        ratio=100 * share.ratio,
+        lower=None if share.lower is None else 100 * share.lower,
+        upper=None if share.upper is None else 100 * share.upper,
+        text=f"{format_number(100 * (share.ratio - 1), 1, signed=True)} %{interval}",
     )
 
 
-def _path(view: TrialView, label: str, name: str, one: Path) -> PathOut:
+def _path(view: TrialView, label: str, name: str, path: Path) -> PathOut:
     def text(value: float) -> ShownOut:
-        found = shown(value, "yield", view.show, signed=True)
-        assert found is not None
-        return found
+        result = shown(value, "yield", view.show, signed=True)
+        assert result is not None
+        return result
 
-    sure = one.through_lower > 0 or one.through_upper < 0
+    sure = path.through_lower > 0 or path.through_upper < 0
     words = (
-        f"Of {label}'s {text(one.total).text}, {text(one.through).text} runs through {name} "
-        f"({text(one.through_lower).text} to {text(one.through_upper).text}), {text(one.beside).text} past it."
+        f"Of {label}'s {text(path.total).text}, {text(path.through).text} runs through {name} "
+        f"({text(path.through_lower).text} to {text(path.through_upper).text}), {text(path.beside).text} past it."
     )
     return PathOut(
         treatment=label,
-        total=text(one.total),
-        through=text(one.through),
-        through_lower=text(one.through_lower),
-        through_upper=text(one.through_upper),
-        beside=text(one.beside),
+        total=text(path.total),
+        through=text(path.through),
+        through_lower=text(path.through_lower),
+        through_upper=text(path.through_upper),
+        beside=text(path.beside),
         sentence=words if sure else f"{words} Whether any of it does is not shown.",
     )

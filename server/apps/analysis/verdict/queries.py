@@ -26,13 +26,13 @@ from apps.analysis.verdict.comparisons import (
     yield_of,
 )
 from apps.analysis.verdict.models import Verdict
+from apps.base.code_fingerprint import code_fingerprint
 from apps.field.logs.calibrated_yields import chosen_log
 from apps.field.logs.calibrated_yields import read as read_log
 from apps.field.queries import loads_of
 from apps.trial_state.view import TrialView
 from apps.trials.covariates import CovariateStanding, standing_of
 
-ENGINE = "budgets-1"
 NO_LOADS = Refusal("no_response", field="response").message
 READ: TypeAdapter[Compared] = TypeAdapter(Compared)
 
@@ -129,12 +129,16 @@ def other_source(view: TrialView) -> OtherSource | None:
     strips = read_log(finished[-1], loads_of(view.trial)).strips
     return OtherSource(
         label=f"by the log {finished[-1].name} instead of the scale",
-        yields={key: one.yield_kg_per_ha for key, one in strips.items() if one.yield_kg_per_ha is not None},
+        yields={key: log_strip.yield_kg_per_ha for key, log_strip in strips.items() if log_strip.yield_kg_per_ha is not None},
     )
 
 
 def _of_scale(view: TrialView) -> dict[UUID, float]:
-    return {key: one.scale_kg_per_ha for key, one in view.records.items() if one.scale_kg_per_ha is not None}
+    return {
+        key: strip_records.scale_kg_per_ha
+        for key, strip_records in view.records.items()
+        if strip_records.scale_kg_per_ha is not None
+    }
 
 
 def _alternates(
@@ -191,7 +195,7 @@ def _far_out(view: TrialView, yields: Compared) -> int | None:
 def _fingerprint(view: TrialView, other: OtherSource | None, standing: CovariateStanding | None) -> str:
     trial = view.trial
     inputs = {
-        "engine": ENGINE,
+        "code": code_fingerprint(),
         "design": trial.design,
         "alpha": trial.alpha,
         "price": trial.price.value,

@@ -31,7 +31,7 @@ class MeanOut(Schema):
 
 
 class DifferenceOut(Schema):
-    """Two treatments, or two levels of a factor at one place."""
+    """Two treatments, or two levels of a factor at one place. ``break_even``: the signed gain in yield that pays the cost."""
 
     key: str
     treatment_id: UUID | None
@@ -47,6 +47,7 @@ class DifferenceOut(Schema):
     p: str | None
     p_adjusted: str | None
     margin: ShownOut | None
+    break_even: ShownOut | None
     call: CallName | None
     call_words: str
     sentence: str
@@ -248,7 +249,7 @@ class ResponseCurveOut(Schema):
 
 
 class ResponseCurvesOut(Schema):
-    """Response of yield to an amount; ``problem`` says why there is none."""
+    """Response of yield to an amount; ``problem`` says why there is none. ``answer``: what the averaged curve says."""
 
     problem: str
     factor: str
@@ -259,6 +260,7 @@ class ResponseCurvesOut(Schema):
     points: list[FreedStripOut]
     curves: list[ResponseCurveOut]
     differ: str
+    answer: list[str]
 
 
 class SeriesDifferenceOut(Schema):

@@ -27,10 +27,10 @@ def second_looks(view: TrialView, result: Comparison, response: str) -> list[str
                 )
             )
     ranks = rank_test(rows, blocked=view.design.blocking != "none") if view.design.blocking != "rows_and_columns" else None
-    found = [f"{ranks.name}. {ranks.words}"] if ranks is not None else []
+    names = [f"{ranks.name}. {ranks.words}"] if ranks is not None else []
     if response == "yield" and result.to_control:
-        found += _logs(view, rows, result)
-    return [*found, NEVER] if found else []
+        names += _logs(view, rows, result)
+    return [*names, NEVER] if names else []
 
 
 def _logs(view: TrialView, rows: list[StripResponse], result: Comparison) -> list[str]:
@@ -47,13 +47,13 @@ def _logs(view: TrialView, rows: list[StripResponse], result: Comparison) -> lis
     except Refusal:
         return []
     by_id = {str(treatment.id): treatment.letter for treatment in view.treatments}
-    plain = {one.left: one for one in result.to_control}
+    plain = {difference.left: difference for difference in result.to_control}
     told = []
     for ratio in looked.ratios:
-        one = plain.get(ratio.left)
-        if one is None or ratio.lower is None or ratio.upper is None or one.lower is None or one.upper is None:
+        item = plain.get(ratio.left)
+        if item is None or ratio.lower is None or ratio.upper is None or item.lower is None or item.upper is None:
             continue
-        same = _side(one.lower, one.upper, 0.0) == _side(ratio.lower, ratio.upper, 1.0)
+        same = _side(item.lower, item.upper, 0.0) == _side(ratio.lower, ratio.upper, 1.0)
         told.append(f"{by_id[ratio.left]} yields {_percent(ratio)} of {by_id[ratio.right]}{'' if same else ', another answer'}")
     return [f"On logarithms, turned back: {'; '.join(told)}."] if told else []
 
@@ -63,5 +63,5 @@ def _side(lower: float, upper: float, nought: float) -> int:
 
 
 def _percent(ratio: BackRatio) -> str:
-    middle, low, high = (format_number(100 * one, 1) for one in (ratio.ratio, ratio.lower or 0.0, ratio.upper or 0.0))
+    middle, low, high = (format_number(100 * value, 1) for value in (ratio.ratio, ratio.lower or 0.0, ratio.upper or 0.0))
     return f"{middle} % ({low} to {high} %)"

@@ -80,8 +80,8 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
         if other_trial.design.replicated and compared_strips(other_trial)
     ]
     if response == "net_return":
-        unpriced = [one for one in views if not any(net_of(one, strip) is not None for strip in compared_strips(one))]
-        views = [one for one in views if one not in unpriced]
+        unpriced = [item for item in views if not any(net_of(item, strip) is not None for strip in compared_strips(item))]
+        views = [item for item in views if item not in unpriced]
         if unpriced:
             base.remarks.append(_unpriced(unpriced))
     try:
@@ -95,7 +95,7 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
             return _over_the_years(base, view, views, names)
         rows, labels = _rows(views, names, response), _labels(views)
         control = _control(views, names)
-        found = combine(
+        series = combine(
             rows.response,
             rows.treatment,
             rows.environment,
@@ -107,7 +107,7 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
     except Refusal as refusal:
         base.problem = refusal.message
         return base
-    return _told(base, view, views, labels, names, control, found)
+    return _told(base, view, views, labels, names, control, series)
 
 
 def _unpriced(views: list[TrialView]) -> str:
@@ -167,15 +167,15 @@ def _shared(views: list[TrialView]) -> dict[str, str]:
     for view in views:
         for treatment in view.treatments:
             count[key_of(treatment)] = count.get(key_of(treatment), 0) + 1
-    found = {
+    result = {
         key_of(treatment): treatment_name(treatment, view.show)
         for view in views
         for treatment in view.treatments
         if count[key_of(treatment)] > 1
     }
-    if len(found) < 2:
+    if len(result) < 2:
         raise Refusal("not_for_design", field="series", label="Combining", value="this series", limit=UNLIKE)
-    return found
+    return result
 
 
 def _control(views: list[TrialView], names: dict[str, str]) -> str | None:
@@ -216,14 +216,14 @@ def _margin(views: list[TrialView], left: str, right: str, response: str) -> flo
     if response == "net_return":
         margins = [view.trial.net_margin.value for view in views if view.trial.net_margin.value is not None]
         return sum(margins) / len(margins) if margins else None
-    found = []
+    result = []
     for view in views:
         by_key = {key_of(treatment): treatment for treatment in view.treatments}
         if left in by_key and right in by_key and view.control is not None and by_key[right].id == view.control.id:
             margin = view.margin_kg_per_ha(by_key[left])
             if margin is not None:
-                found.append(margin)
-    return sum(found) / len(found) if found else None
+                result.append(margin)
+    return sum(result) / len(result) if result else None
 
 
 def _told(
@@ -233,21 +233,21 @@ def _told(
     labels: dict[str, tuple[str, Trial]],
     names: dict[str, str],
     control: str | None,
-    found: Series,
+    series: Series,
 ) -> SeriesOut:
     tell = _teller(view, views, names, control, base.response, years=1)
     base.against = names[control] if control is not None else ""
-    base.alone = _alone(found.alone, labels, tell)
-    base.combined = tell(found.combined.differences, call=True)
+    base.alone = _alone(series.alone, labels, tell)
+    base.combined = tell(series.combined.differences, call=True)
     base.without = [
-        SeriesRowOut(label=labels[one.name][0], trial_id=None, n=0, differences=tell(one.differences, call=True), problem="")
-        for one in found.without
+        SeriesRowOut(label=labels[left.name][0], trial_id=None, n=0, differences=tell(left.differences, call=True), problem="")
+        for left in series.without
     ]
-    base.held = _held(found, view.trial.alpha)
-    base.method = found.combined.method
+    base.held = _held(series, view.trial.alpha)
+    base.method = series.combined.method
     unit = "kg/ha" if base.response == "yield" else f"{view.trial.workspace.currency}/ha"
-    base.components = [NamedOut(name=name, text=f"{value:.4g} ({unit})²") for name, value in found.combined.components.items()]
-    base.remarks += [*found.combined.warnings, *_undrawn(views), *_turned(base)]
+    base.components = [NamedOut(name=name, text=f"{value:.4g} ({unit})²") for name, value in series.combined.components.items()]
+    base.remarks += [*series.combined.warnings, *_undrawn(views), *_turned(base)]
     base.sentence = _sentence(base, f"Over {len(views)} site-years")
     return base
 
@@ -260,17 +260,17 @@ def _teller(
     view: TrialView, views: list[TrialView], names: dict[str, str], control: str | None, response: str, *, years: int
 ) -> _Teller:
     """How differences are told; what matters in a year matters ``years`` times in a total."""
-    show, drawn = view.show, all(one.design.drawn for one in views)
+    show, drawn = view.show, all(item.design.drawn for item in views)
     kind = KIND[response]
 
     def tell(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
-        made = []
+        result = []
         for row in rows:
             margin = _margin(views, row.left, row.right, response)
             own = make_call(row.lower, row.upper, None if margin is None else years * margin) if call and drawn else None
             estimate = shown(row.estimate, kind, show, signed=True)
             assert estimate is not None
-            made.append(
+            result.append(
                 SeriesDifferenceOut(
                     name=names[row.left] if control is not None else f"{names[row.left]} against {names[row.right]}",
                     estimate=estimate,
@@ -280,28 +280,28 @@ def _teller(
                     call_words=CALL_WORDS[own.name] if own else "no call" if call else "",
                 )
             )
-        return made
+        return result
 
     return tell
 
 
-def _alone(found: tuple[SiteYear, ...], labels: dict[str, tuple[str, Trial]], tell: _Teller) -> list[SeriesRowOut]:
+def _alone(result: tuple[SiteYear, ...], labels: dict[str, tuple[str, Trial]], tell: _Teller) -> list[SeriesRowOut]:
     return [
         SeriesRowOut(
-            label=labels[one.name][0],
-            trial_id=labels[one.name][1].id,
-            n=one.n,
-            differences=tell(one.differences, call=False),
-            problem=one.problem,
+            label=labels[site_year.name][0],
+            trial_id=labels[site_year.name][1].id,
+            n=site_year.n,
+            differences=tell(site_year.differences, call=False),
+            problem=site_year.problem,
         )
-        for one in found
+        for site_year in result
     ]
 
 
 def _over_the_years(base: SeriesOut, view: TrialView, views: list[TrialView], names: dict[str, str]) -> SeriesOut:
     """Trials on the same strips: totals compared as one trial, each year beside them."""
     rows, labels, control = _rows(views, names, base.response), _labels(views), _control(views, names)
-    found = repeated(
+    result = repeated(
         rows.response,
         rows.treatment,
         rows.block,
@@ -313,13 +313,13 @@ def _over_the_years(base: SeriesOut, view: TrialView, views: list[TrialView], na
     )
     tell = _teller(view, views, names, control, base.response, years=len(views))
     base.against = names[control] if control is not None else ""
-    base.alone = _alone(found.alone, labels, tell)
-    base.combined = tell(found.total.deciding, call=True)
-    base.held = _changed(None if found.changed is None else found.changed.p, view.trial.alpha)
-    base.method = f"Total of each strip over {len(views)} years. {found.total.method}"
+    base.alone = _alone(result.alone, labels, tell)
+    base.combined = tell(result.total.deciding, call=True)
+    base.held = _changed(None if result.changed is None else result.changed.p, view.trial.alpha)
+    base.method = f"Total of each strip over {len(views)} years. {result.total.method}"
     base.remarks += [SAME_STRIPS, *_undrawn(views)]
-    if found.without_total:
-        base.remarks.append(f"Strips {', '.join(found.without_total)} lack a year and have no total.")
+    if result.without_total:
+        base.remarks.append(f"Strips {', '.join(result.without_total)} lack a year and have no total.")
     base.sentence = _sentence(base, f"In all of {len(views)} years on the same strips")
     return base
 
@@ -333,8 +333,8 @@ def _changed(p: float | None, alpha: float) -> str:
     return f"No sign that the differences changed over the years ({told}); no proof that they did not."
 
 
-def _held(found: Series, alpha: float) -> str:
-    p = found.interaction_p
+def _held(series: Series, alpha: float) -> str:
+    p = series.interaction_p
     if p is None:
         return "Whether the differences held everywhere cannot be tested: too few strips in each site-year."
     if p < alpha:

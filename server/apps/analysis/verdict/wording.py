@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 
 from cultrix_core.stats.decision_rule import MOST_BLOCKS, Call, Settling
+from cultrix_core.stats.factor_answers import Speech, best_answer, best_combination, factor_answers
+from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.factor_rule import Family
 from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
 
-from apps.analysis.verdict.decisions import Decision, Differs
+from apps.analysis.verdict.comparisons import crossed_factors, factor_keys, level_names
+from apps.analysis.verdict.decisions import KIND, Decision, Differs
+from apps.trial_state.view import TrialView
 
-MOST_FAMILIES = 3
 OPEN = "cannot_tell_yet"
 NOUN = {"yield": "yield", "net_return": "net return"}
 
@@ -31,8 +35,9 @@ def comparison_sentence(
     left: str,
     right: str,
     level_pct: float,
+    break_even: float | None = None,
 ) -> str:
-    """One comparison in a sentence."""
+    """One comparison in a sentence. ``break_even``: the signed gain in yield that its extra cost asks for."""
     size = show.text(abs(difference.estimate), kind)
     way = "more" if difference.estimate >= 0 else "less"
     if call is None or difference.lower is None or difference.upper is None:
@@ -44,56 +49,85 @@ def comparison_sentence(
     )
     if call.name == "no_difference_that_matters":
         margin = show.text(call.margin or 0, kind)
-        small = f" It is {way} by {size}, and that small difference is real." if call.excludes_zero else ""
-        return f"{left} and {right} do not differ by as much as the {margin} that matters ({interval}).{small}"
+        return f"{left} and {right} do not differ by as much as the {margin} that matters ({interval})."
     if call.name == "cannot_tell_yet":
-        return f"Cannot tell yet whether {left} differs from {right} in {NOUN[response]} ({interval})."
+        return f"Not clear yet whether {left} differs from {right} in {NOUN[response]} ({interval})."
     beyond = ""
     if call.margin:
         margin = show.text(call.margin, kind)
         beyond = (
             f" All of it lies beyond the {margin} that matters."
             if call.beyond_margin
+            else f" It is small: all of it lies inside the {margin} that matters."
+            if call.small
             else f" Whether it exceeds the {margin} that matters is not yet sure."
         )
+    if call.name == "gain" and break_even is not None and break_even > 0:
+        pays = "more than its cost" if difference.lower > break_even else "but is not shown to pay"
+        beyond += f" It gains {pays}: break-even {show.text(break_even, kind)}."
     verb = "gains" if call.name == "gain" else "loses"
     return f"{left} {verb} {size} {NOUN[response]} against {right} ({interval}).{beyond}"
 
 
+def unlike_inside(row: Decision, show: UnitFormatter, kind: str) -> str:
+    """Why an interval inside the margin is no equality: an average may hide effects that differ from level to level."""
+    lower, upper, margin = row.difference.lower, row.difference.upper, row.margin
+    if not margin or lower is None or upper is None or row.within or row.call is None or row.call.name != "cannot_tell_yet":
+        return ""
+    if lower < -margin or upper > margin:
+        return ""
+    within = show.text(margin, kind)
+    return f" On average it lies inside the {within} that matters; at single levels of the other factor that is not shown."
+
+
 def headline(rows: Sequence[Decision], show: UnitFormatter, kind: str, response: str, replicated: bool) -> str:
-    """The answer at the top: one comparison in full, several by their calls, family by family, what is settled first."""
+    """The answer at the top of one factor: one comparison in full, several by their calls."""
     noun = NOUN[response]
     if not replicated:
         return "A look, not a result: one strip a treatment cannot tell treatment from ground."
     if len(rows) == 1:
         return _single(rows[0], show, kind, noun)
-    families: dict[tuple[str, str], list[Decision]] = {}
-    for row in rows:
-        families.setdefault((row.factor, row.within), []).append(row)
-    ordered = sorted(families.items(), key=lambda family: all(row.call is None or row.call.name == OPEN for row in family[1]))
-    told = [_family(factor, within, own, show, kind, noun) for (factor, within), own in ordered]
-    more = f" And {len(told) - MOST_FAMILIES} more families of comparisons below." if len(told) > MOST_FAMILIES else ""
-    return " ".join(told[:MOST_FAMILIES]) + more
+    return _pairs(rows, noun) if len({row.right for row in rows}) > 1 else _against(rows, noun)
 
 
-def _family(factor: str, within: str, rows: Sequence[Decision], show: UnitFormatter, kind: str, noun: str) -> str:
-    place = f"{factor}{f' at {within}' if within else ''}: " if factor else ""
-    if len(rows) == 1:
-        return place + _single(rows[0], show, kind, noun)
-    if len({row.right for row in rows}) > 1:
-        return place + _pairs(rows, noun)
+def factor_headline(view: TrialView, result: FactorComparison, rows: Sequence[Decision], response: str) -> str:
+    """The answer of several factors: one sentence each, what is suspected beside it, then the best combination."""
+    calls = {id(row.difference): row.call for row in rows}
+    factors = crossed_factors(view)
+    titles = {key: factor.title for key, factor in zip(factor_keys(factors), factors, strict=True)}
+    names, kind = level_names(view), KIND[response]
+    speech = Speech(
+        size=lambda value: view.show.text(value, kind),
+        signed=lambda value: view.show.text(value, kind, signed=True),
+        level=lambda level: names.get(level, level),
+        factor=lambda name: titles[name],
+        noun=NOUN[response],
+        per_cent=f"{format_number(100 * (1 - result.alpha), 0)} %",
+    )
+
+    def is_open(family: Family) -> bool:
+        return not any((call := calls.get(id(row))) and call.name != OPEN for row in family.differences)
+
+    families = sorted(result.families, key=is_open)  # what is settled comes first
+    answers = factor_answers(families, result.sizes, result.interactions, speech, lambda row: calls.get(id(row)))
+    best = best_combination(result.cells, result.factors, {item.factors: item.f for item in result.interactions})
+    told = [*answers, *(answer for answer in [best_answer(best, speech)] if answer)]
+    return " ".join(answer.sentence for answer in told)
+
+
+def _against(rows: Sequence[Decision], noun: str) -> str:
+    """Several against one control, by their calls."""
     groups = []
-    for name, one, several in (
+    for name, item, several in (
         ("gain", f"gains {noun}", f"gain {noun}"),
         ("loss", f"loses {noun}", f"lose {noun}"),
         ("no_difference_that_matters", "makes no difference that matters", "make no difference that matters"),
-        ("cannot_tell_yet", "cannot be told yet", "cannot be told yet"),
+        ("cannot_tell_yet", "is not clear yet", "are not clear yet"),
     ):
         names = [row.left for row in rows if row.call and row.call.name == name]
         if names:
-            groups.append(f"{_list(names)} {one if len(names) == 1 else several}")
-    against = "against" if place else "Against"
-    return f"{place}{against} {rows[0].right}: " + "; ".join(groups) + "."
+            groups.append(f"{_list(names)} {item if len(names) == 1 else several}")
+    return f"Against {rows[0].right}: " + "; ".join(groups) + "."
 
 
 def _pairs(rows: Sequence[Decision], noun: str) -> str:
@@ -104,7 +138,7 @@ def _pairs(rows: Sequence[Decision], noun: str) -> str:
     unsettled = sum(1 for row in rows if row.call and row.call.name == "cannot_tell_yet")
     parts = [f"more {noun} from {_list(beats)}"] if beats else []
     parts += [f"{alike} of {len(rows)} pairs make no difference that matters"] if alike else []
-    parts += [f"{unsettled} of {len(rows)} pairs cannot be told yet"] if unsettled else []
+    parts += [f"{unsettled} of {len(rows)} pairs are not clear yet"] if unsettled else []
     text = "; ".join(parts) + "."
     return text[0].upper() + text[1:]
 
@@ -120,7 +154,7 @@ def _single(row: Decision, show: UnitFormatter, kind: str, noun: str) -> str:
         return f"{label} loses {noun} against {control}: {size} less."
     if call.name == "no_difference_that_matters":
         return f"{label} and {control} make no difference that matters in {noun}."
-    return f"Cannot tell yet whether {label} and {control} differ in {noun}."
+    return f"Not clear yet whether {label} and {control} differ in {noun}."
 
 
 def _list(names: Sequence[str]) -> str:
@@ -163,7 +197,7 @@ def _placed(row: Decision) -> str:
 
 
 def settle_sentence(settling: Settling, show: UnitFormatter, kind: str) -> str:
-    """What would settle a “cannot tell yet”."""
+    """What would settle a “not clear yet”."""
     margin = show.text(settling.margin, kind)
     gain, zero = (
         f"more than {MOST_BLOCKS}" if blocks is None else str(blocks)

@@ -109,11 +109,11 @@ def _opened(user: User, trial_id: UUID) -> Trial:
     if crop(trial.crop).relative:
         offer_own_crop(trial.workspace, trial.crop)
     try:
-        found = view(user, trial)
-        trial_out(found, user)
-        verdict_out(found)
+        result = view(user, trial)
+        trial_out(result, user)
+        verdict_out(result)
         if trial.yield_logs.exists():
-            logs_out(found)
+            logs_out(result)
     except (KeyError, TypeError, ValueError, AttributeError, LookupError, StopIteration, AssertionError) as error:
         raise _refused("its parts do not fit together") from error
     return trial
@@ -164,7 +164,7 @@ def _lines(
     csv.field_size_limit(WIDEST_CELL)
     try:
         rows = csv.DictReader(io.StringIO(files[f"{name}.csv"].decode(), newline=""), strict=True)
-        wanted = {one.attname: one for one in fields_of(model)}
+        wanted = {item.attname: item for item in fields_of(model)}
         head = [RENAMED.get(column, column) for column in rows.fieldnames or ()]
         rows.fieldnames = head
         expected, given = set(wanted) | set(many), set(head)
@@ -209,10 +209,10 @@ def _values(
 
 
 def _ids(text: str) -> list[Any]:
-    found = json.loads(text)
-    if not isinstance(found, list) or not all(isinstance(one, (int, str)) for one in found):
+    result = json.loads(text)
+    if not isinstance(result, list) or not all(isinstance(item, (int, str)) for item in result):
         raise ValueError("it is no list of ids")
-    return [one if isinstance(one, int) else UUID(one) for one in found]
+    return [item if isinstance(item, int) else UUID(item) for item in result]
 
 
 def _owned(
@@ -253,22 +253,22 @@ def _filled(reading: _Reading, name: str, line: int, model: type[models.Model], 
     record: Any = model()
     if isinstance(model._meta.pk, models.UUIDField):
         record.pk = uuid4()
-    for one in fields_of(model):
-        if one.primary_key:
+    for item in fields_of(model):
+        if item.primary_key:
             continue
-        value, related = values[one.attname], one.related_model
+        value, related = values[item.attname], item.related_model
         if related is User:
-            setattr(record, one.name, reading.people.get(value, reading.user))
+            setattr(record, item.name, reading.people.get(value, reading.user))
             continue
         if related is not None and value is not None:
             key = (related, value)
             if key not in reading.keys:
-                reading.wrong(name, line, one.attname, f"{one.attname} names a row that is not in the package")
+                reading.wrong(name, line, item.attname, f"{item.attname} names a row that is not in the package")
                 return None
             value = reading.keys[key]
-        elif isinstance(one, models.JSONField):
+        elif isinstance(item, models.JSONField):
             value = _renamed(value, reading.texts)
-        setattr(record, one.attname, value)
+        setattr(record, item.attname, value)
     if hasattr(record, "workspace_id"):
         record.workspace = reading.workspace
     if isinstance(record, YieldLog) and not _named_by_hash(record):
@@ -285,9 +285,9 @@ def _filled(reading: _Reading, name: str, line: int, model: type[models.Model], 
     return record
 
 
-def _passed(one: models.Field[Any, Any], record: models.Model) -> bool:
+def _passed(item: models.Field[Any, Any], record: models.Model) -> bool:
     """Relations were checked already, and what may be stored empty need not be typed."""
-    return one.related_model is not None or getattr(record, one.attname) in one.empty_values
+    return item.related_model is not None or getattr(record, item.attname) in item.empty_values
 
 
 def _named_by_hash(log: YieldLog) -> bool:
@@ -303,9 +303,9 @@ def _saved(reading: _Reading, record: models.Model, values: dict[str, Any]) -> N
     else:
         record.save()
     times = {
-        one.attname: values[one.attname]
-        for one in fields_of(type(record))
-        if getattr(one, "auto_now", False) or getattr(one, "auto_now_add", False)
+        item.attname: values[item.attname]
+        for item in fields_of(type(record))
+        if getattr(item, "auto_now", False) or getattr(item, "auto_now_add", False)
     }
     if times:
         type(record)._default_manager.filter(pk=record.pk).update(**times)
@@ -316,9 +316,9 @@ def _renamed(value: Any, texts: dict[str, str]) -> Any:
     if isinstance(value, str):
         return texts.get(value, value)
     if isinstance(value, list):
-        return [_renamed(one, texts) for one in value]
+        return [_renamed(item, texts) for item in value]
     if isinstance(value, dict):
-        return {texts.get(key, key): _renamed(one, texts) for key, one in value.items()}
+        return {texts.get(key, key): _renamed(item, texts) for key, item in value.items()}
     return value
 
 
@@ -333,16 +333,16 @@ def _logs(files: dict[str, bytes], reading: _Reading) -> int:
             raise _refused("a log of it is not in the package")  # its name must not open another workspace's file
     kept = 0
     for name, content in files.items():
-        found = LOG_NAME.fullmatch(name)
-        if found is None or wanted.get(found[1]) != found[2]:
+        match = LOG_NAME.fullmatch(name)
+        if match is None or wanted.get(match[1]) != match[2]:
             continue
-        if hashlib.sha256(content).hexdigest() != found[1]:
+        if hashlib.sha256(content).hexdigest() != match[1]:
             raise _refused(f"{name[:20]}… is not the log it is named after")
-        kept += len(content) if keep_bytes(content, path_of(found[1], found[2])) else 0
+        kept += len(content) if keep_bytes(content, path_of(match[1], match[2])) else 0
     return kept
 
 
 def _own(digest: str, reading: _Reading) -> bool:
     """Whether the workspace had this log before."""
-    made = [new for (model, _), new in reading.keys.items() if model is YieldLog]
-    return YieldLog.objects.filter(digest=digest, trial__workspace=reading.workspace).exclude(pk__in=made).exists()
+    result = [new for (model, _), new in reading.keys.items() if model is YieldLog]
+    return YieldLog.objects.filter(digest=digest, trial__workspace=reading.workspace).exclude(pk__in=result).exists()

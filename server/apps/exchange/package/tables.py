@@ -162,7 +162,7 @@ def _type(field: models.Field[Any, Any], rows: Sequence[models.Model]) -> str:
     kind = field.target_field if isinstance(field, models.ForeignKey) else field
     if isinstance(kind, models.JSONField):
         values = [value for row in rows if (value := getattr(row, field.attname)) is not None]
-        return "object" if values and all(isinstance(one, dict) for one in values) else "any"
+        return "object" if values and all(isinstance(value, dict) for value in values) else "any"
     for form, name in (
         (models.BooleanField, "boolean"),
         (models.IntegerField, "integer"),
@@ -214,5 +214,5 @@ def _finite(value: Any) -> Any:
     if isinstance(value, float) and not math.isfinite(value):
         raise ValueError("it holds a number that is not finite")
     if isinstance(value, dict):
-        return {key: _finite(one) for key, one in value.items()}
-    return [_finite(one) for one in value] if isinstance(value, list) else value
+        return {key: _finite(item) for key, item in value.items()}
+    return [_finite(item) for item in value] if isinstance(value, list) else value

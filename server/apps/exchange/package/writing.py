@@ -41,10 +41,10 @@ def package_of(view: TrialView) -> bytes:
     resources = []
     tables = [(table.name, table.model, table.many, table.rows(view.trial)) for table in TABLES]
     for name, model, _ in OWNED:
-        resources.append(_resource(files, name, model, (), _named(model, [row for one in tables for row in one[3]])))
+        resources.append(_resource(files, name, model, (), _named(model, [row for table in tables for row in table[3]])))
     for name, model, many, rows in tables:
         resources.append(_resource(files, name, model, many, rows))
-    resources += [_computed(files, *one) for one in _verdict(view)]
+    resources += [_computed(files, *item) for item in _verdict(view)]
     left = _logs(files, view)
     package = {
         "profile": "data-package",
@@ -73,7 +73,7 @@ def _named(model: type[models.Model], rows: Sequence[models.Model]) -> list[mode
     """What these rows name of the workspace's own, by relation or by an id inside a plan."""
     keys = {getattr(row, field.attname) for row in rows for field in row._meta.concrete_fields if field.related_model is model}
     plans = [row.plan for row in rows if isinstance(row, Trial)]
-    keys |= {UUID(one) for one in ID.findall(json.dumps(plans))}
+    keys |= {UUID(item) for item in ID.findall(json.dumps(plans))}
     return list(model._default_manager.filter(pk__in=keys - {None}).order_by("pk"))
 
 
@@ -82,7 +82,7 @@ def _resource(
 ) -> dict[str, Any]:
     fields = fields_of(model)
     head = [field.attname for field in fields] + list(many)
-    lines = [[cell(row, field) for field in fields] + [many_cell(row, one) for one in many] for row in rows]
+    lines = [[cell(row, field) for field in fields] + [many_cell(row, item) for item in many] for row in rows]
     return _described(files, name, head, lines, schema_of(model, many, rows))
 
 
@@ -110,7 +110,7 @@ def _dashed(schema: dict[str, Any]) -> dict[str, Any]:
         {**key, "reference": {**key["reference"], "resource": key["reference"]["resource"].replace("_", "-")}}
         for key in schema.get("foreignKeys", [])
     ]
-    return {**schema, "foreignKeys": keys} if keys else {key: one for key, one in schema.items() if key != "foreignKeys"}
+    return {**schema, "foreignKeys": keys} if keys else {key: item for key, item in schema.items() if key != "foreignKeys"}
 
 
 def _verdict(view: TrialView) -> list[tuple[str, list[str], list[list[str]]]]:
@@ -123,7 +123,9 @@ def _verdict(view: TrialView) -> list[tuple[str, list[str], list[list[str]]]]:
             continue
         rows: Sequence[Any] = result.cells if isinstance(result, FactorComparison) else result.means
         for (key, mean), row in zip(treatment_means(view, result).items(), rows, strict=True):
-            means.append([response, str(key), by_id[key].letter, *(_text(one) for one in (mean, row.se, row.lower, row.upper))])
+            means.append(
+                [response, str(key), by_id[key].letter, *(_text(item) for item in (mean, row.se, row.lower, row.upper))]
+            )
         for decision in decisions_for(view, result, response, trend):
             row = decision.difference
             numbers = (
@@ -172,7 +174,10 @@ def _text(value: float | None) -> str:
 
 def _computed(files: dict[str, bytes], name: str, head: list[str], lines: list[list[str]]) -> dict[str, Any]:
     words = {"response", "treatment_id", "letter", "factor", "left", "right", "within", "call"}
-    schema = {"fields": [{"name": one, "type": "string" if one in words else "number"} for one in head], "missingValues": [""]}
+    schema = {
+        "fields": [{"name": item, "type": "string" if item in words else "number"} for item in head],
+        "missingValues": [""],
+    }
     return _described(files, name, head, lines, schema)
 
 

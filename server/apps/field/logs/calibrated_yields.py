@@ -59,34 +59,34 @@ def read(log: YieldLog, loads: Sequence[HarvestLoad]) -> LogReading:
     standard = profile_of(log.trial).standard_moisture_pct
     plain = {UUID(key): _at_standard(one, _load_moisture(loads, UUID(key)), standard) for key, one in result["strips"].items()}
     pairs = tuple(_pairs(log, loads, {key: one[0] for key, one in plain.items()}))
-    found = calibrate(pairs) if pairs else None
-    factor = found.factor if found is not None and log.calibrated else 1.0
+    calibration = calibrate(pairs) if pairs else None
+    factor = calibration.factor if calibration is not None and log.calibrated else 1.0
     strips = {}
-    for key, one in result["strips"].items():
+    for key, item in result["strips"].items():
         yield_, share = plain[UUID(key)]
         strips[UUID(key)] = LogStrip(
-            readings=one["readings"],
-            area_m2=one["area_m2"],
-            wet_kg_per_ha=one["wet_kg_per_ha"],
-            moisture_pct=one["moisture_pct"],
-            raw_kg_per_ha=one["raw_kg_per_ha"],
+            readings=item["readings"],
+            area_m2=item["area_m2"],
+            wet_kg_per_ha=item["wet_kg_per_ha"],
+            moisture_pct=item["moisture_pct"],
+            raw_kg_per_ha=item["raw_kg_per_ha"],
             uncalibrated_kg_per_ha=yield_,
             yield_kg_per_ha=None if yield_ is None else factor * yield_,
-            se_kg_per_ha=None if one["se_kg_per_ha"] is None else factor * share * one["se_kg_per_ha"],
-            effective=one["effective"],
+            se_kg_per_ha=None if item["se_kg_per_ha"] is None else factor * share * item["se_kg_per_ha"],
+            effective=item["effective"],
         )
-    return LogReading(log=log, strips=strips, calibration=found, factor=factor, pairs=pairs)
+    return LogReading(log=log, strips=strips, calibration=calibration, factor=factor, pairs=pairs)
 
 
 def _load_moisture(loads: Sequence[HarvestLoad], strip_id: UUID) -> float | None:
-    own = [load.moisture.value for load in loads if load.strip_id == strip_id and load.moisture.value is not None]
-    return sum(own) / len(own) if own else None
+    values = [load.moisture.value for load in loads if load.strip_id == strip_id and load.moisture.value is not None]
+    return sum(values) / len(values) if values else None
 
 
-def _at_standard(one: Mapping[str, float | None], of_load: float | None, standard: float | None) -> tuple[float | None, float]:
+def _at_standard(item: Mapping[str, float | None], of_load: float | None, standard: float | None) -> tuple[float | None, float]:
     """Yield at standard moisture and the factor to it; by the log's moisture, else the load's, else as cut."""
-    wet = one["wet_kg_per_ha"]
-    moisture = one["moisture_pct"] if one["moisture_pct"] is not None else of_load
+    wet = item["wet_kg_per_ha"]
+    moisture = item["moisture_pct"] if item["moisture_pct"] is not None else of_load
     share = 1.0
     if moisture is not None and standard is not None:
         share = to_standard_moisture(1.0, moisture_pct=moisture, standard_pct=standard)

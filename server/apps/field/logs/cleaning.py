@@ -81,7 +81,7 @@ def _on_any(log: YieldLog, rings: dict[str, list[tuple[float, float]]]) -> bool:
 
 def opened(row: models.YieldLog) -> YieldLog:
     """The raw file as readings in metres of the layout."""
-    columns = {role: Column(**one) for role, one in row.columns.items()}
+    columns = {role: Column(**item) for role, item in row.columns.items()}
     to_plane = _to_plane(row, columns)
     bushel = crop(row.trial.crop).bushel_kg
     if row.suffix in files.TEXT:
@@ -145,15 +145,15 @@ def put_on_strips(
     for number, (key, ring) in enumerate(rings.items(), start=1):
         within = inside(log, ring, margin_m=margin_m)
         strip_of[within] = number
-        found = strip_of_points(log, cleaned, within, standard_moisture_pct=None)
+        strip_points = strip_of_points(log, cleaned, within, standard_moisture_pct=None)
         before = strip_of_points(log, raw, inside(log, ring, margin_m=0.0), standard_moisture_pct=None)
         strips[key] = {
-            "readings": found.readings,
-            "area_m2": found.area_m2,
-            "wet_kg_per_ha": found.yield_kg_per_ha,
-            "se_kg_per_ha": found.se_kg_per_ha,
-            "effective": found.effective,
-            "moisture_pct": found.moisture_pct,
+            "readings": strip_points.readings,
+            "area_m2": strip_points.area_m2,
+            "wet_kg_per_ha": strip_points.yield_kg_per_ha,
+            "se_kg_per_ha": strip_points.se_kg_per_ha,
+            "effective": strip_points.effective,
+            "moisture_pct": strip_points.moisture_pct,
             "raw_kg_per_ha": before.yield_kg_per_ha,
         }
     result = {

@@ -80,7 +80,7 @@ def put_log(user: User, trial_id: UUID, log_id: UUID, body: LogIn, file: Uploade
             save_as(log, user, "log taken in")
             _work(user, log)
         else:
-            log.columns = {role: dataclasses.asdict(one) for role, one in _suggested(header["names"], suffix).items()}
+            log.columns = {role: dataclasses.asdict(column) for role, column in _suggested(header["names"], suffix).items()}
             log.coordinates = "degrees" if log.columns.get("x", {}).get("unit", DEGREES) == DEGREES else "metres"
             save_as(log, user, "log taken in")
     return log, True
@@ -101,7 +101,7 @@ def set_columns(user: User, log_id: UUID, body: ColumnsIn) -> YieldLog:
     """Say what the columns mean, remember it for the machine, and begin the work."""
     with transaction.atomic():
         log = _changing(user, log_id, body.version)
-        columns = {role: _column(role, one) for role, one in body.columns.items()}
+        columns = {role: _column(role, item) for role, item in body.columns.items()}
         require_roles(columns)
         bushel = crop(log.trial.crop).bushel_kg
         for role, column in columns.items():
@@ -131,12 +131,12 @@ def set_columns(user: User, log_id: UUID, body: ColumnsIn) -> YieldLog:
     return log
 
 
-def _column(role: str, one: ColumnIn) -> Column:
-    if one.constant is not None and one.constant.text.strip():
+def _column(role: str, column: ColumnIn) -> Column:
+    if column.constant is not None and column.constant.text.strip():
         if role != "swath":
             raise Refusal("unknown_choice", field=role, label="Column", value="one value for all", limit="a column of the file")
-        return Column(constant=models.constant_swath(one.constant))
-    return Column(name=one.name, unit=one.unit)
+        return Column(constant=models.constant_swath(column.constant))
+    return Column(name=column.name, unit=column.unit)
 
 
 def set_steps(user: User, log_id: UUID, body: StepsIn) -> YieldLog:
@@ -173,7 +173,7 @@ def set_steps(user: User, log_id: UUID, body: StepsIn) -> YieldLog:
                 remedy="Type 0 to keep to the outline.",
             )
         log.calibrated = body.calibrated
-        log.left_out = [str(one) for one in body.left_out]
+        log.left_out = [str(uuid) for uuid in body.left_out]
         _save(user, log, "cleaning changed")
         if cleaning.inputs_hash(log) != again or log.result is None:
             _work(user, log)

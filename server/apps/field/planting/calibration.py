@@ -72,10 +72,10 @@ def _trial(workspace: Workspace, trial_id: UUID | None) -> Trial | None:
 
 
 def _of(model: Any, workspace: Workspace, key: UUID, field: str, label: str) -> Any:
-    found = model.objects.filter(id=key, workspace=workspace).first()
-    if found is None:
+    result = model.objects.filter(id=key, workspace=workspace).first()
+    if result is None:
         raise Refusal("unknown_choice", field=field, label=label, value=key, limit="those in Setup")
-    return found
+    return result
 
 
 def _catch(record: Calibration, row: CatchIn) -> dict[str, Any]:

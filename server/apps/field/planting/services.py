@@ -187,15 +187,15 @@ def settle_strip(user: User, strip: Strip) -> None:
     """
     strip.refresh_from_db()
     all_of = list(Deviation.objects.filter(strip=strip, sown_treatment__isnull=False))
-    standing = [one for one in all_of if not one.voided]
+    standing = [deviation for deviation in all_of if not deviation.voided]
     if standing:
         last = standing[-1]
-        own = last.sown_treatment if last.sown_treatment_id != strip.treatment_id else None
-        if (strip.sown_treatment_id, strip.reason) != (own.pk if own else None, reason_of(last)):
-            strip.sown_treatment, strip.reason = own, reason_of(last) if own or strip.lost else ""
+        treatment = last.sown_treatment if last.sown_treatment_id != strip.treatment_id else None
+        if (strip.sown_treatment_id, strip.reason) != (treatment.pk if treatment else None, reason_of(last)):
+            strip.sown_treatment, strip.reason = treatment, reason_of(last) if treatment or strip.lost else ""
             save_as(strip, user, reason_of(last))
         return
-    if strip.sown_treatment_id and strip.reason in {reason_of(one) for one in all_of}:
+    if strip.sown_treatment_id and strip.reason in {reason_of(deviation) for deviation in all_of}:
         strip.sown_treatment, strip.reason = None, strip.reason if strip.lost else ""
         save_as(strip, user, "deviation voided, back to the plan")
 
@@ -249,7 +249,7 @@ def put_tillage_pass(user: User, trial_id: UUID, pass_id: UUID, body: TillagePas
         require_writer(user, trial.workspace)
         strips: Sequence[Strip] = strips_named(trial, body.strip_ids)
         require_between(body.times, 1, 20, "times", label="Times")
-        one = TillagePass(
+        tillage_pass = TillagePass(
             id=pass_id,
             trial=trial,
             done_on=not_to_come(body.done_on, "done_on"),
@@ -259,10 +259,10 @@ def put_tillage_pass(user: User, trial_id: UUID, pass_id: UUID, body: TillagePas
             note=body.note.strip()[:200],
             recorded_at=when(body.recorded_at),
         )
-        fill(one, models.WORKED_DEPTH, body.depth)
-        if one.depth.value is not None:
-            require_positive(one.depth.value, "depth", label="Working depth", unit=" m")
-        kept, changed = keep(user, trial, one, body.version)
+        fill(tillage_pass, models.WORKED_DEPTH, body.depth)
+        if tillage_pass.depth.value is not None:
+            require_positive(tillage_pass.depth.value, "depth", label="Working depth", unit=" m")
+        kept, changed = keep(user, trial, tillage_pass, body.version)
         if changed:
             kept.strips.set(strips)
         return kept, changed

@@ -15,7 +15,7 @@ def model_of(kind: Kind) -> type[Reading]:
 
 def readings_of(trial: Trial) -> list[Reading]:
     """Standing readings of every kind, oldest first."""
-    found: list[Reading] = []
+    result: list[Reading] = []
     for kind in readings():
-        found += model_of(kind)._default_manager.filter(strip__trial=trial, voided=False).select_related("recorded_by")
-    return sorted(found, key=lambda one: one.recorded_at)
+        result += model_of(kind)._default_manager.filter(strip__trial=trial, voided=False).select_related("recorded_by")
+    return sorted(result, key=lambda reading: reading.recorded_at)

@@ -115,8 +115,8 @@ def method_in_use(setting: EstimateSetting | None, crop_key: str) -> Method:
 
 def samples_of(trial: Trial) -> list[YieldSample]:
     """Standing samples in the order they were taken."""
-    found = YieldSample.objects.filter(strip__trial=trial, voided=False)
-    return list(found.select_related("plan", "recorded_by"))
+    yield_samples = YieldSample.objects.filter(strip__trial=trial, voided=False)
+    return list(yield_samples.select_related("plan", "recorded_by"))
 
 
 def latest_look(samples: Sequence[YieldSample]) -> list[YieldSample]:
@@ -131,13 +131,13 @@ def latest_look(samples: Sequence[YieldSample]) -> list[YieldSample]:
 
 def read_all(samples: Sequence[YieldSample]) -> tuple[Read, ...]:
     """Samples as numbers; one that can no longer be read is left to the list of samples, where it says why."""
-    found = []
+    result = []
     for sample in samples:
         try:
-            found.append(Read(sample=sample, entry=entry_of(sample, method_of(sample.method))))
+            result.append(Read(sample=sample, entry=entry_of(sample, method_of(sample.method))))
         except Refusal:
             continue
-    return tuple(found)
+    return tuple(result)
 
 
 def usual_range(setting: EstimateSetting | None, crop_key: str) -> GrainWeight | None:
@@ -166,7 +166,7 @@ def past_weights(trial: Trial) -> list[float]:
     by_trial: dict[UUID, list[float]] = defaultdict(list)
     for sample in past.order_by("-trial__season"):
         by_trial[sample.trial_id].append(thousand_weight_g(weighed(sample), standard_moisture_pct=standard))
-    return [sum(own) / len(own) for own in list(by_trial.values())[:MOST_SEASONS]]
+    return [sum(values) / len(values) for values in list(by_trial.values())[:MOST_SEASONS]]
 
 
 def weighed(sample: GrainSample) -> WeighedGrain:
@@ -184,13 +184,13 @@ def weights_of(trial: Trial, setting: EstimateSetting | None, sampled: set[UUID]
     weighings = GrainSample.objects.filter(trial=trial, voided=False)
     if before is not None:
         weighings = weighings.filter(recorded_at__date__lt=before)
-    own = list(weighings.select_related("strip"))
-    if own:
+    grain_samples = list(weighings.select_related("strip"))
+    if grain_samples:
         by_treatment: dict[UUID, list[WeighedGrain]] = defaultdict(list)
-        for sample in own:
+        for sample in grain_samples:
             if sample.strip is not None:
                 by_treatment[sample.strip.received_id].append(weighed(sample))
-        every = weight_of_samples([weighed(sample) for sample in own], standard_moisture_pct=standard)
+        every = weight_of_samples([weighed(sample) for sample in grain_samples], standard_moisture_pct=standard)
         apart = len(by_treatment) > 1 and sampled <= set(by_treatment)
         split = {key: weight_of_samples(group, standard_moisture_pct=standard) for key, group in by_treatment.items()}
         return Weights(common=every, by_treatment=split if apart else {})
@@ -219,14 +219,14 @@ def estimates_of(
     setting = setting_of(trial.workspace, trial.crop)
     method = method_of(read[-1].sample.method)
     by_strip: dict[UUID, list[Read]] = defaultdict(list)
-    for one in read:
-        by_strip[one.sample.strip_id].append(one)
+    for sample_read in read:
+        by_strip[sample_read.sample.strip_id].append(sample_read)
     used = {
-        strip_id: tuple([one for one in group if not one.spot.by_eye] or group)
+        strip_id: tuple([item for item in group if not item.spot.by_eye] or group)
         for strip_id, group in by_strip.items()
         if not strips[strip_id].lost
     }
-    variation = variation_of({str(key): [one.spot for one in group] for key, group in used.items()})
+    variation = variation_of({str(key): [item.spot for item in group] for key, group in used.items()})
     weights = Weights(common=None, by_treatment={})
     if method.gives == "seeds":
         weights = weights_of(trial, setting, {strips[key].received_id for key in used}, before=before)
@@ -239,7 +239,7 @@ def estimates_of(
         weights=weights,
         strips={
             key: strip_estimate(
-                [one.spot for one in group],
+                [item.spot for item in group],
                 variation,
                 weights.of(strips[key]) if method.gives == "seeds" else None,
                 alpha=alpha,

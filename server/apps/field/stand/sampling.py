@@ -153,7 +153,7 @@ def _require_places(trial: Trial, plan: SamplingPlan) -> None:
 
 
 def _row_spacing(trial: Trial, strip: Strip) -> float | None:
-    level = next((one for one in strip.received.levels.select_related("factor") if one.factor.kind == "row_spacing"), None)
+    level = next((item for item in strip.received.levels.select_related("factor") if item.factor.kind == "row_spacing"), None)
     return level.amount.value if level else trial.row_spacing.value
 
 

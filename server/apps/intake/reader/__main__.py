@@ -39,13 +39,13 @@ def boundary(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], byte
     from apps.intake.reader.refusal import refused
 
     features = _features(task["kind"], content, rows=BOUNDARY_SHAPES + 1, most_bytes=task["most_bytes"])
-    outlines = [one for one, _ in gathered(features, most=BOUNDARY_SHAPES) if one.geom_type.endswith("Polygon")]
+    outlines = [geometry for geometry, _ in gathered(features, most=BOUNDARY_SHAPES) if geometry.geom_type.endswith("Polygon")]
     if not outlines:
         raise refused("no area in it", "Draw the field as a closed outline and save that.")
-    said = [] if len(outlines) == 1 else [f"{len(outlines)} outlines in the file were joined."]
+    sentences = [] if len(outlines) == 1 else [f"{len(outlines)} outlines in the file were joined."]
     polygon, mended = repaired(outlines[0] if len(outlines) == 1 else unary_union(outlines))
     check_degrees(polygon)
-    return {"polygon": json.loads(shapely.to_geojson(polygon)), "said": [*said, *mended]}, b""
+    return {"polygon": json.loads(shapely.to_geojson(polygon)), "said": [*sentences, *mended]}, b""
 
 
 def strips(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
@@ -81,18 +81,18 @@ def points(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes]
     features = _features(task["kind"], content, rows=most + 1, most_bytes=task["most_bytes"])
     if task.get("preview"):
         features = type(features)(rows=_first(features.rows, most), crs=features.crs)
-    found = gathered(features, most=most, corners=most)
-    if any(one.geom_type != "Point" for one, _ in found):
+    result = gathered(features, most=most, corners=most)
+    if any(geometry.geom_type != "Point" for geometry, _ in result):
         raise refused("its shapes are not points", "Export the readings as points.")
-    xy = shapely.get_coordinates([one for one, _ in found])
+    xy = shapely.get_coordinates([geometry for geometry, _ in result])
     check_degrees(MultiPoint([xy.min(axis=0), xy.max(axis=0)]))
-    names = list(dict.fromkeys(name for _, row in found for name in row))[:200]
+    names = list(dict.fromkeys(name for _, row in result for name in row))[:200]
     columns = {"0": xy[:, 0], "1": xy[:, 1]}
     for place, name in enumerate(names, start=2):
-        columns[str(place)] = _column(np, [row.get(name) for _, row in found])
+        columns[str(place)] = _column(np, [row.get(name) for _, row in result])
     out = io.BytesIO()
     np.savez(out, allow_pickle=False, **columns)
-    return {"names": names, "readings": len(found)}, out.getvalue()
+    return {"names": names, "readings": len(result)}, out.getvalue()
 
 
 def _first(rows: Any, most: int) -> Any:
@@ -118,8 +118,8 @@ def archive(content: bytes, task: dict[str, Any]) -> tuple[dict[str, Any], bytes
     """The files of a data package, one after another."""
     from apps.intake.reader.archive import entries
 
-    found = entries(content, most_files=task["most_files"], most_bytes=task["most_bytes"])
-    return {"sizes": {name: len(data) for name, data in found.items()}}, b"".join(found.values())
+    result = entries(content, most_files=task["most_files"], most_bytes=task["most_bytes"])
+    return {"sizes": {name: len(data) for name, data in result.items()}}, b"".join(result.values())
 
 
 TASKS = {"boundary": boundary, "strips": strips, "points": points, "photograph": photograph, "archive": archive}
@@ -149,8 +149,8 @@ def main() -> int:
     _imports(task["task"])
     confine(memory_bytes=task["memory_bytes"], seconds=task["seconds"])
     try:
-        found, content = TASKS[task["task"]](sys.stdin.buffer.read(), task)
-        head = json.dumps({"found": found})
+        result, content = TASKS[task["task"]](sys.stdin.buffer.read(), task)
+        head = json.dumps({"found": result})
     except Refusal as refusal:
         head, content = json.dumps({"refusal": [refusal.code, refusal.field, _said(refusal)]}), b""
     except MemoryError:

@@ -34,9 +34,9 @@ _OPENING = ("open", "os.listdir", "os.scandir", "os.chdir", "os.rename", "os.rem
 def allowed_folders() -> tuple[str, ...]:
     """Folders of the interpreter, its packages and this program; nothing recorded lies in any of them."""
     here = Path(__file__).resolve().parents[3]  # the server's sources
-    found = {sys.prefix, sys.base_prefix, str(here), "/usr/lib", "/usr/share/zoneinfo", "/lib", "/lib64"}
-    found |= {path for path in sys.path if path and Path(path).is_dir() and path != "/"}
-    return tuple(sorted(str(Path(path).resolve()) for path in found if Path(path).exists()))
+    names = {sys.prefix, sys.base_prefix, str(here), "/usr/lib", "/usr/share/zoneinfo", "/lib", "/lib64"}
+    names |= {path for path in sys.path if path and Path(path).is_dir() and path != "/"}
+    return tuple(sorted(str(Path(path).resolve()) for path in names if Path(path).exists()))
 
 
 def confine(*, memory_bytes: int, seconds: int) -> bool:
@@ -58,8 +58,8 @@ def confine(*, memory_bytes: int, seconds: int) -> bool:
 
 def landlock_version() -> int:
     """Version of Landlock that this kernel offers, 0 without."""
-    found: int = ctypes.CDLL(None).syscall(_CREATE_RULESET, None, ctypes.c_size_t(0), ctypes.c_uint32(1))
-    return max(found, 0)
+    result: int = ctypes.CDLL(None).syscall(_CREATE_RULESET, None, ctypes.c_size_t(0), ctypes.c_uint32(1))
+    return max(result, 0)
 
 
 def _landlock(folders: tuple[str, ...]) -> bool:

@@ -42,21 +42,21 @@ def system_of(text: str) -> CRS:
 
 def gathered(features: Features, *, most: int, corners: int = MOST_CORNERS) -> list[tuple[BaseGeometry, dict[str, Any]]]:
     """Features in WGS 84, at most so many with at most so many corners; refuses what is no place on the earth."""
-    found: list[tuple[BaseGeometry, dict[str, Any]]] = []
+    result: list[tuple[BaseGeometry, dict[str, Any]]] = []
     left = corners
     for geometry, row in features.rows:
         if geometry is None or geometry.is_empty:
             continue
-        if len(found) == most:
+        if len(result) == most:
             raise refused(f"more than {most} shapes", "Export the one field only.")
         left -= int(shapely.get_num_coordinates(geometry))
         if left < 0:
             raise refused(f"more than {corners} corners", "Simplify the outlines, or export the one field only.")
-        found.append((geometry, row))
-    if not found:
+        result.append((geometry, row))
+    if not result:
         raise refused("no shapes in it", "Export the outline of the field, or the readings as points.")
-    moved = _in_wgs84([geometry for geometry, _ in found], features.crs)
-    return [(geometry, row) for geometry, (_, row) in zip(moved, found, strict=True)]
+    moved = _in_wgs84([geometry for geometry, _ in result], features.crs)
+    return [(geometry, row) for geometry, (_, row) in zip(moved, result, strict=True)]
 
 
 def _in_wgs84(geometries: list[BaseGeometry], crs: str | None) -> list[BaseGeometry]:

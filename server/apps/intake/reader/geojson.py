@@ -69,10 +69,10 @@ def _rows(document: dict[str, Any]) -> Iterator[tuple[BaseGeometry, dict[str, An
         raise unreadable()
 
 
-def _geometry(found: dict[str, Any]) -> BaseGeometry:
-    if found.get("type") not in _SHAPES:
+def _geometry(result: dict[str, Any]) -> BaseGeometry:
+    if result.get("type") not in _SHAPES:
         raise unreadable()
     try:
-        return shape(found)
+        return shape(result)
     except (ValueError, TypeError, IndexError, KeyError, AttributeError, RecursionError, shapely.errors.ShapelyError) as error:
         raise unreadable() from error

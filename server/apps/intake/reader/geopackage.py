@@ -41,10 +41,10 @@ def read(content: bytes, *, rows: int, **_: int) -> Features:
     for table, column, organization, code, definition in layers:
         if table in tables:
             allowed.add(table)
-            found = _rows(database, table, column, rows)
-            first = next(found, None)
+            result = _rows(database, table, column, rows)
+            first = next(result, None)
             if first is not None:
-                return Features(rows=_after(first, found), crs=_system(organization, code, definition))
+                return Features(rows=_after(first, result), crs=_system(organization, code, definition))
     raise refused("no shapes in it", "Export the outline of the field, or the readings as points.")
 
 
@@ -89,8 +89,8 @@ def _rows(database: sqlite3.Connection, table: str, column: str, rows: int) -> I
     name = table.replace('"', '""')
     try:
         cursor = database.execute(f'SELECT * FROM "{name}" LIMIT {int(rows)}')
-        names = [one[0] for one in cursor.description]
-        place = [one.lower() for one in names].index(str(column).lower())
+        names = [item[0] for item in cursor.description]
+        place = [item.lower() for item in names].index(str(column).lower())
         for row in cursor:
             geometry = _geometry(row[place])
             if geometry is not None:

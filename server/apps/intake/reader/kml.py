@@ -24,8 +24,8 @@ def read(content: bytes, **_: int) -> Features:
         raise unreadable() from error
     if _name(root) != "kml":
         raise unreadable()
-    placemarks = [one for one in root.iter() if _name(one) == "Placemark"]
-    if not placemarks and any(_name(one) == "NetworkLink" for one in root.iter()):
+    placemarks = [item for item in root.iter() if _name(item) == "Placemark"]
+    if not placemarks and any(_name(item) == "NetworkLink" for item in root.iter()):
         raise refused("it only links to another file", "Save the outline itself, not a link to it.")
     return Features(rows=_rows(placemarks), crs="EPSG:4326")  # by the standard, OGC 12-007r2
 
@@ -35,12 +35,12 @@ def _name(element: Element) -> str:
 
 
 def _child(element: Element, name: str) -> Element | None:
-    return next((one for one in element if _name(one) == name), None)
+    return next((item for item in element if _name(item) == name), None)
 
 
 def _rows(placemarks: list[Element]) -> Iterator[tuple[BaseGeometry, dict[str, Any]]]:
     for placemark in placemarks:
-        shapes = [found for one in placemark for found in _shapes(one)]
+        shapes = [geometry for element in placemark for geometry in _shapes(element)]
         if shapes:
             yield _together(shapes), _attributes(placemark)
 
@@ -48,15 +48,15 @@ def _rows(placemarks: list[Element]) -> Iterator[tuple[BaseGeometry, dict[str, A
 def _shapes(element: Element, depth: int = 0) -> list[BaseGeometry]:
     kind = _name(element)
     if kind == "MultiGeometry" and depth < 8:
-        return [found for one in element for found in _shapes(one, depth + 1)]
+        return [geometry for item in element for geometry in _shapes(item, depth + 1)]
     try:
         if kind == "Point":
             return [Point(point) for point in _points(_child(element, "coordinates"))[:1]]
         if kind == "LineString":
             return [LineString(_points(_child(element, "coordinates")))]
         if kind == "Polygon":
-            outer = [ring for one in element if _name(one) == "outerBoundaryIs" for ring in _rings(one)]
-            inner = [ring for one in element if _name(one) == "innerBoundaryIs" for ring in _rings(one)]
+            outer = [ring for item in element if _name(item) == "outerBoundaryIs" for ring in _rings(item)]
+            inner = [ring for item in element if _name(item) == "innerBoundaryIs" for ring in _rings(item)]
             return [Polygon(outer[0], inner)] if outer else []
     except (ValueError, IndexError, shapely.errors.ShapelyError) as error:
         raise unreadable() from error
@@ -93,12 +93,12 @@ def _attributes(placemark: Element) -> dict[str, Any]:
     name = _child(placemark, "name")
     if name is not None and name.text:
         attributes["Name"] = plain(name.text.strip())
-    for one in placemark.iter():
-        if _name(one) == "SimpleData":
-            attributes[one.get("name", "")[:80]] = _value(one.text)
-        elif _name(one) == "Data":
-            value = _child(one, "value")
-            attributes[one.get("name", "")[:80]] = _value(value.text if value is not None else None)
+    for element in placemark.iter():
+        if _name(element) == "SimpleData":
+            attributes[element.get("name", "")[:80]] = _value(element.text)
+        elif _name(element) == "Data":
+            value = _child(element, "value")
+            attributes[element.get("name", "")[:80]] = _value(value.text if value is not None else None)
     return attributes
 
 

@@ -53,12 +53,12 @@ def _rows(parts: dict[str, bytes]) -> Iterator[tuple[BaseGeometry, dict[str, Any
     try:
         with shapefile.Reader(**streams, encoding=encoding, encodingErrors="replace") as reader:
             with_rows = ".dbf" in parts
-            for one in reader.iterShapeRecords() if with_rows else reader.iterShapes():
-                found = one.shape if with_rows else one
-                if found.shapeType == shapefile.NULL:
+            for item in reader.iterShapeRecords() if with_rows else reader.iterShapes():
+                result = item.shape if with_rows else item
+                if result.shapeType == shapefile.NULL:
                     continue
-                names = one.record.as_dict() if with_rows else {}
-                yield shape(found.__geo_interface__), {key: plain(_unpadded(value)) for key, value in names.items()}
+                names = item.record.as_dict() if with_rows else {}
+                yield shape(result.__geo_interface__), {key: plain(_unpadded(value)) for key, value in names.items()}
     except (
         shapefile.ShapefileException,
         shapely.errors.ShapelyError,

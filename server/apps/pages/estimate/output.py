@@ -82,38 +82,38 @@ def estimates_out(view: TrialView) -> EstimatesOut:
     plan = drawn(view, plans[-1]) if plans else None
     if plan is not None:
         method = method_of(plan.plan.method)
-    found = estimates_of(view.trial, samples, strips, alpha=view.trial.alpha)
-    treated = treatments_out(view, found)
-    narrow, narrow_strip = narrow_out(view, found)
+    trial_estimates = estimates_of(view.trial, samples, strips, alpha=view.trial.alpha)
+    treated = treatments_out(view, trial_estimates)
+    narrow, narrow_strip = narrow_out(view, trial_estimates)
     return EstimatesOut(
-        methods=[_method_out(one, view.show) for one in _methods(view, method)],
+        methods=[_method_out(item, view.show) for item in _methods(view, method)],
         method=cast(Any, method.key),
         setting=setting_out(view, setting, method),
         plan=plan_out(view, plan) if plan else None,
         pieces=(plan.plan.pieces or 0) if plan else method.drawn,
         sample=_usual_sample(view, method, plan),
-        strips=_strips(view, samples, found, plan),
-        grain=_grain_out(view, found, setting, method),
-        grain_samples=[grain_sample_out(view, one) for one in _grain(view)],
-        answer=_answer(view, found),
-        words=[*_words(found), *treated.words],
+        strips=_strips(view, samples, trial_estimates, plan),
+        grain=_grain_out(view, trial_estimates, setting, method),
+        grain_samples=[grain_sample_out(view, grain_sample) for grain_sample in _grain(view)],
+        answer=_answer(view, trial_estimates),
+        words=[*_words(trial_estimates), *treated.words],
         treatments=treated.rows,
         honest_df=treated.honest_df,
         pooled_df=treated.pooled_df,
         narrow=narrow,
         narrow_strip=narrow_strip,
-        eye=eye_out(view, found),
-        land=land_out(view, found),
+        eye=eye_out(view, trial_estimates),
+        land=land_out(view, trial_estimates),
         residue=residue_out(view, read_all([sample for sample in samples if sample.method == NOT_YIELD])),
-        by_eye=sum(1 for one in found.read if one.spot.by_eye) if found else 0,
-        looked_on=found.read[-1].sample.recorded_at.date() if found else None,
+        by_eye=sum(1 for sample_read in trial_estimates.read if sample_read.spot.by_eye) if trial_estimates else 0,
+        looked_on=trial_estimates.read[-1].sample.recorded_at.date() if trial_estimates else None,
     )
 
 
 def _methods(view: TrialView, first: Method) -> list[Method]:
     """The crop's methods with the one in use first, then all others."""
-    own = [method_of(key) for key in estimate_defaults(view.trial.crop).methods]
-    return list(dict.fromkeys([first, *own, *METHODS]))
+    methods = [method_of(key) for key in estimate_defaults(view.trial.crop).methods]
+    return list(dict.fromkeys([first, *methods, *METHODS]))
 
 
 def _method_out(method: Method, show: UnitFormatter) -> MethodOut:
@@ -135,8 +135,8 @@ def _method_out(method: Method, show: UnitFormatter) -> MethodOut:
 def _entry_out(field: Field, show: UnitFormatter) -> EntryOut:
     units: list[list[str]] = []
     if field.dimension not in ("number", "choice"):
-        own = show.unit_code(field.kind)
-        known = sorted(units_of(field.dimension), key=lambda unit: unit.code != own)
+        name = show.unit_code(field.kind)
+        known = sorted(units_of(field.dimension), key=lambda unit: unit.code != name)
         units = [[unit.code, unit.label] for unit in known]
     return EntryOut(
         key=field.key,
@@ -187,7 +187,7 @@ def _usual_sample(view: TrialView, method: Method, plan: DrawnPlan | None) -> Ty
 
 
 def _strips(
-    view: TrialView, samples: Sequence[YieldSample], found: TrialEstimates | None, plan: DrawnPlan | None
+    view: TrialView, samples: Sequence[YieldSample], trial_estimates: TrialEstimates | None, plan: DrawnPlan | None
 ) -> list[StripSamplesOut]:
     beside = Beside.of(view, samples)
     return [
@@ -201,7 +201,7 @@ def _strips(
             if plan
             else [],
             samples=[sample_out(view, sample, beside) for sample in samples if sample.strip_id == strip.id],
-            estimate=_estimate_out(view, strip, found),
+            estimate=_estimate_out(view, strip, trial_estimates),
         )
         for strip in view.strips
     ]
@@ -236,8 +236,8 @@ def sample_out(view: TrialView, sample: YieldSample, beside: Beside) -> YieldSam
         others = [read.entry for read in beside.reads if _beside(read.sample, sample)]
         words = _sample_words(view, sample, method, entry, beside)
         questions = [
-            QuestionOut(code=one.code, field=one.field, text=one.text)
-            for one in questions_on(method, entry, others, estimate_defaults(view.trial.crop), show)
+            QuestionOut(code=asked.code, field=asked.field, text=asked.text)
+            for asked in questions_on(method, entry, others, estimate_defaults(view.trial.crop), show)
         ]
     except Refusal as refusal:
         problem = refusal.message
@@ -262,13 +262,13 @@ def sample_out(view: TrialView, sample: YieldSample, beside: Beside) -> YieldSam
     )
 
 
-def _beside(one: YieldSample, sample: YieldSample) -> bool:
+def _beside(yield_sample: YieldSample, sample: YieldSample) -> bool:
     """Others a sample is held against: the same method and look; residue by its phase."""
     return (
-        one.id != sample.id
-        and one.method == sample.method
-        and abs((one.recorded_at - sample.recorded_at).days) <= VISIT_GAP_DAYS
-        and one.values.get("phase") == sample.values.get("phase")
+        yield_sample.id != sample.id
+        and yield_sample.method == sample.method
+        and abs((yield_sample.recorded_at - sample.recorded_at).days) <= VISIT_GAP_DAYS
+        and yield_sample.values.get("phase") == sample.values.get("phase")
     )
 
 
@@ -288,14 +288,14 @@ def _sample_words(view: TrialView, sample: YieldSample, method: Method, entry: E
     return ", ".join(parts)
 
 
-def _estimate_out(view: TrialView, strip: Strip, found: TrialEstimates | None) -> StripEstimateOut | None:
-    estimate = found.strips.get(strip.id) if found else None
-    if found is None or estimate is None:
+def _estimate_out(view: TrialView, strip: Strip, trial_estimates: TrialEstimates | None) -> StripEstimateOut | None:
+    estimate = trial_estimates.strips.get(strip.id) if trial_estimates else None
+    if trial_estimates is None or estimate is None:
         return None
-    weight = found.weights.of(strip) if found.method.gives == "seeds" else None
+    weight = trial_estimates.weights.of(strip) if trial_estimates.method.gives == "seeds" else None
     working = strip_working(
-        found.method,
-        [one.spot for one in found.used[strip.id]],
+        trial_estimates.method,
+        [sample_read.spot for sample_read in trial_estimates.used[strip.id]],
         estimate,
         weight,
         view.show,
@@ -366,12 +366,12 @@ def grain_sample_out(view: TrialView, sample: GrainSample) -> GrainSampleOut:
 
 
 def _grain_out(
-    view: TrialView, found: TrialEstimates | None, setting: EstimateSetting | None, method: Method
+    view: TrialView, trial_estimates: TrialEstimates | None, setting: EstimateSetting | None, method: Method
 ) -> GrainWeightOut | None:
     if method.gives != "seeds":
         return None
-    sampled: set[UUID] = {strip.received_id for strip in view.strips if found and strip.id in found.used}
-    weight = found.weights.common if found else weights_of(view.trial, setting, sampled).common
+    sampled: set[UUID] = {strip.received_id for strip in view.strips if trial_estimates and strip.id in trial_estimates.used}
+    weight = trial_estimates.weights.common if trial_estimates else weights_of(view.trial, setting, sampled).common
     if weight is None:
         return None
     return grain_weight_out(view, weight, spoken=method.key == "ears")
@@ -394,33 +394,37 @@ def grain_weight_out(view: TrialView, weight: GrainWeight, *, spoken: bool) -> G
     )
 
 
-def _answer(view: TrialView, found: TrialEstimates | None) -> str:
-    if found is None or not found.strips:
+def _answer(view: TrialView, trial_estimates: TrialEstimates | None) -> str:
+    if trial_estimates is None or not trial_estimates.strips:
         return "No strip sampled yet"
-    values = [one.value for one in found.strips.values()]
+    values = [strip.value for strip in trial_estimates.strips.values()]
     standing = sum(1 for strip in view.strips if not strip.lost)
     low, high = yield_text(min(values), view.show), yield_text(max(values), view.show)
     return f"{len(values)} of {standing} strips sampled: {low} to {high} expected"
 
 
-def _words(found: TrialEstimates | None) -> list[str]:
-    if found is None:
+def _words(trial_estimates: TrialEstimates | None) -> list[str]:
+    if trial_estimates is None:
         return []
     words = [PROVISIONAL]
-    if found.method.gives == "seeds" and not found.weights.by_treatment:
+    if trial_estimates.method.gives == "seeds" and not trial_estimates.weights.by_treatment:
         words.append(
             "Grain weight is taken alike on all strips, so it moves all treatments together. Thin stands often fill heavier "
             "grain: weigh samples of every treatment to tell them apart."
         )
-    left_out = sum(1 for one in found.read if not any(one is used for used in found.used.get(one.sample.strip_id, ())))
+    left_out = sum(
+        1
+        for sample_read in trial_estimates.read
+        if not any(sample_read is used for used in trial_estimates.used.get(sample_read.sample.strip_id, ()))
+    )
     if left_out:
         words.append(
             f"{left_out} {'sample' if left_out == 1 else 'samples'} taken by eye or on lost strips stand beside the estimate, "
             "not in it."
         )
-    eye_only = sum(1 for group in found.used.values() if all(one.spot.by_eye for one in group))
+    eye_only = sum(1 for group in trial_estimates.used.values() if all(sample_read.spot.by_eye for sample_read in group))
     if eye_only:
         words.append(f"{eye_only} {'strip rests' if eye_only == 1 else 'strips rest'} on samples taken by eye alone.")
-    if found.variation.place_assumed:
+    if trial_estimates.variation.place_assumed:
         words.append("One place a strip: how places differ is not seen, and the usual 15 % stands in for it.")
     return words

@@ -20,17 +20,17 @@ LEAST_DF = 8
 
 def picking_out(view: TrialView) -> PickingOut:
     """Drawn and picked samples of a simulated crop whose pieces vary as those of this trial do, once enough are measured."""
-    found = estimates_of_trial(view.trial)
-    own = found is not None and found.variation.piece_df >= LEAST_DF
-    cv = sqrt(found.variation.piece_var) if found is not None and own else USUAL_PIECE_CV
+    trial_estimates = estimates_of_trial(view.trial)
+    own = trial_estimates is not None and trial_estimates.variation.piece_df >= LEAST_DF
+    cv = sqrt(trial_estimates.variation.piece_var) if trial_estimates is not None and own else USUAL_PIECE_CV
     cv = min(max(cv, 0.02), 1.0)
     result = simulate_picking(piece_cv=cv, seed=SEED, samples=2_000, seen=SEEN)
     over = 100 * (result.picked_mean - 1)
-    piece = found.method.piece if found else "ear"
+    piece = trial_estimates.method.piece if trial_estimates else "ear"
     where = "as in this trial" if own else "as is usual"
     return PickingOut(
-        drawn=[100 * one for one in result.drawn[:SHOWN]],
-        picked=[100 * one for one in result.picked[:SHOWN]],
+        drawn=[100 * value for value in result.drawn[:SHOWN]],
+        picked=[100 * value for value in result.picked[:SHOWN]],
         drawn_mean=100 * result.drawn_mean,
         picked_mean=100 * result.picked_mean,
         piece_cv_pct=100 * cv,

@@ -38,12 +38,12 @@ class Treated:
     words: tuple[str, ...] = ()
 
 
-def treatments_out(view: TrialView, found: TrialEstimates | None) -> Treated:
+def treatments_out(view: TrialView, trial_estimates: TrialEstimates | None) -> Treated:
     """Every treatment with its interval, and differences to the control from the nested analysis."""
-    if found is None:
+    if trial_estimates is None:
         return Treated(rows=[], honest_df=None, pooled_df=None)
-    nested = _nested(view, found)
-    rows = [_treatment(view, found, nested, treatment) for treatment in view.treatments]
+    nested = _nested(view, trial_estimates)
+    rows = [_treatment(view, trial_estimates, nested, treatment) for treatment in view.treatments]
     replicated = nested is not None and nested.comparison.replicated
     return Treated(
         rows=rows,
@@ -53,13 +53,13 @@ def treatments_out(view: TrialView, found: TrialEstimates | None) -> Treated:
     )
 
 
-def to_yield(found: TrialEstimates, strip: Strip) -> float:
+def to_yield(trial_estimates: TrialEstimates, strip: Strip) -> float:
     """What turns seeds or kg per m² of a strip into kg/ha."""
-    weight = found.weights.of(strip) if found.method.gives == "seeds" else None
+    weight = trial_estimates.weights.of(strip) if trial_estimates.method.gives == "seeds" else None
     return KG_M2_TO_KG_HA if weight is None else weight.mean_g * SEEDS_TO_KG_PER_HA
 
 
-def _nested(view: TrialView, found: TrialEstimates) -> NestedStand | None:
+def _nested(view: TrialView, trial_estimates: TrialEstimates) -> NestedStand | None:
     if view.design.split:
         return None
     rows = [
@@ -68,10 +68,12 @@ def _nested(view: TrialView, found: TrialEstimates) -> NestedStand | None:
             block=str(strip.block.number),
             row=str(strip.row),
             label=f"Strip {strip.order}",
-            counts=tuple(one.spot.per_m2 * to_yield(found, strip) for one in found.used[strip.id]),
+            counts=tuple(
+                sample_read.spot.per_m2 * to_yield(trial_estimates, strip) for sample_read in trial_estimates.used[strip.id]
+            ),
         )
         for strip in view.strips
-        if strip.id in found.used
+        if strip.id in trial_estimates.used
     ]
     present = {row.treatment for row in rows}
     control = str(view.control.id) if view.control and str(view.control.id) in present else None
@@ -83,16 +85,16 @@ def _nested(view: TrialView, found: TrialEstimates) -> NestedStand | None:
 
 
 def _treatment(
-    view: TrialView, found: TrialEstimates, nested: NestedStand | None, treatment: Treatment
+    view: TrialView, trial_estimates: TrialEstimates, nested: NestedStand | None, treatment: Treatment
 ) -> TreatmentEstimateOut:
-    strips = [strip for strip in view.strips if strip.received_id == treatment.id and strip.id in found.strips]
+    strips = [strip for strip in view.strips if strip.received_id == treatment.id and strip.id in trial_estimates.strips]
     key = str(treatment.id)
-    mean = next((one for one in nested.comparison.means if one.level == key), None) if nested else None
-    difference = next((one for one in nested.comparison.to_control if one.left == key), None) if nested else None
+    mean = next((item for item in nested.comparison.means if item.level == key), None) if nested else None
+    difference = next((item for item in nested.comparison.to_control if item.left == key), None) if nested else None
     if nested is None or not nested.comparison.replicated:
         difference = None
-    value = mean.mean if mean else _plain_mean([found.strips[strip.id].value for strip in strips])
-    lower, upper = _with_weight(view, found, mean, strips)
+    value = mean.mean if mean else _plain_mean([trial_estimates.strips[strip.id].value for strip in strips])
+    lower, upper = _with_weight(view, trial_estimates, mean, strips)
     return TreatmentEstimateOut(
         treatment_id=treatment.id,
         strips=len(strips),
@@ -110,12 +112,12 @@ def _plain_mean(values: Sequence[float]) -> float | None:
 
 
 def _with_weight(
-    view: TrialView, found: TrialEstimates, mean: Mean | None, strips: Sequence[Strip]
+    view: TrialView, trial_estimates: TrialEstimates, mean: Mean | None, strips: Sequence[Strip]
 ) -> tuple[float | None, float | None]:
     """The interval of a treatment's mean: strips and grain weight together; None where strips tell no error."""
     if mean is None or mean.se is None or not mean.mean or mean.df is None or not strips:
         return None, None
-    weight = found.weights.of(strips[0]) if found.method.gives == "seeds" else None
+    weight = trial_estimates.weights.of(strips[0]) if trial_estimates.method.gives == "seeds" else None
     of_strips, of_weight = mean.se / mean.mean, weight.relative_sd if weight else 0.0
     total = hypot(of_strips, of_weight)
     below = of_strips**4 / mean.df + (of_weight**4 / weight.df if weight and weight.df != inf else 0.0)
@@ -123,31 +125,31 @@ def _with_weight(
     return mean.mean / reach, mean.mean * reach
 
 
-def narrow_out(view: TrialView, found: TrialEstimates | None) -> tuple[list[WayOut], int | None]:
+def narrow_out(view: TrialView, trial_estimates: TrialEstimates | None) -> tuple[list[WayOut], int | None]:
     """The cheapest ways to narrow the widest strip."""
-    if found is None or not found.strips:
+    if trial_estimates is None or not trial_estimates.strips:
         return [], None
     by_id = {strip.id: strip for strip in view.strips}
-    widest = max(found.strips, key=lambda key: (found.strips[key].half_frac, -by_id[key].order))
+    widest = max(trial_estimates.strips, key=lambda key: (trial_estimates.strips[key].half_frac, -by_id[key].order))
     strip = by_id[widest]
     ways = ways_to_narrow(
-        found.method,
-        [one.spot for one in found.used[widest]],
-        found.variation,
-        found.weights.of(strip) if found.method.gives == "seeds" else None,
+        trial_estimates.method,
+        [sample_read.spot for sample_read in trial_estimates.used[widest]],
+        trial_estimates.variation,
+        trial_estimates.weights.of(strip) if trial_estimates.method.gives == "seeds" else None,
         alpha=view.trial.alpha,
         where=f"on strip {strip.order}",
     )
     return [WayOut(words=way.words, minutes=way.minutes, half_pct=100 * way.half_frac) for way in ways], strip.order
 
 
-def eye_out(view: TrialView, found: TrialEstimates | None) -> EyeOut | None:
+def eye_out(view: TrialView, trial_estimates: TrialEstimates | None) -> EyeOut | None:
     """What choosing by eye did, where strips were sampled both ways."""
-    if found is None:
+    if trial_estimates is None:
         return None
     by_strip: dict[str, list[Spot]] = defaultdict(list)
-    for one in found.read:
-        by_strip[str(one.sample.strip_id)].append(one.spot)
+    for sample_read in trial_estimates.read:
+        by_strip[str(sample_read.sample.strip_id)].append(sample_read.spot)
     effect = eye_effect(by_strip, alpha=view.trial.alpha)
     if effect is None:
         return None
@@ -174,18 +176,20 @@ def _by_treatment(view: TrialView, values: Mapping[UUID, float]) -> dict[UUID, Y
         if strip.id in values:
             groups[strip.received_id].append(values[strip.id])
     means = {key: strip_mean(own) for key, own in groups.items()}
-    return {key: Yielded(mean=one.mean, se=one.se or 0.0, df=inf if one.df is None else one.df) for key, one in means.items()}
+    return {
+        key: Yielded(mean=mean.mean, se=mean.se or 0.0, df=inf if mean.df is None else mean.df) for key, mean in means.items()
+    }
 
 
-def land_out(view: TrialView, found: TrialEstimates | None) -> list[LandOut]:
+def land_out(view: TrialView, result: TrialEstimates | None) -> list[LandOut]:
     """Land-equivalent ratio of every mixture whose two crops also stand alone in the trial."""
-    if found is None or found.method.key != "forage":
+    if result is None or result.method.key != "forage":
         return []
-    main = {key: float(np.mean([one.spot.per_m2 for one in group])) for key, group in found.used.items()}
+    main = {key: float(np.mean([sample_read.spot.per_m2 for sample_read in group])) for key, group in result.used.items()}
     companion = {
-        key: float(np.mean([one.spot.companion or 0.0 for one in group]))
-        for key, group in found.used.items()
-        if any(one.spot.companion is not None for one in group)
+        key: float(np.mean([sample_read.spot.companion or 0.0 for sample_read in group]))
+        for key, group in result.used.items()
+        if any(read.spot.companion is not None for read in group)
     }
     mains, companions = _by_treatment(view, main), _by_treatment(view, companion)
     mixed = [key for key in mains if key in companions and mains[key].mean > 0]

@@ -112,7 +112,7 @@ def _questions_on(view: TrialView, strip: Strip, load: HarvestLoad, every: Seque
     )
     far = any(question.code == "far_from_others" for question in asked)
     more = questions_beside(load.yield_kg_per_ha, _beside(view, strip, load, every), view.show)
-    return asked + tuple(one for one in more if not (far and one.code in ("off_neighbours", "off_block")))
+    return asked + tuple(question for question in more if not (far and question.code in ("off_neighbours", "off_block")))
 
 
 def load_out(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad] | None = None) -> HarvestLoadOut:
@@ -162,21 +162,29 @@ def _net_of(load: HarvestLoad) -> float | None:
 
 
 def _beside(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad]) -> Beside:
-    records, place = view.records, {one.order: one for one in view.strips}
+    records, place = view.records, {item.order: item for item in view.strips}
     around = [place[order] for order in (strip.order - 1, strip.order + 1) if order in place]
     estimate = records[strip.id].estimate
-    weights = [(one.strip.order, one.gross.value, one.tare.value) for one in every if one.strip_id != strip.id]
+    weights = [
+        (harvest_load.strip.order, harvest_load.gross.value, harvest_load.tare.value)
+        for harvest_load in every
+        if harvest_load.strip_id != strip.id
+    ]
     net = _net_of(load)
     per_piece = [
-        weight / one.pieces for one in every if one.id != load.id and one.pieces and (weight := _net_of(one)) is not None
+        weight / harvest_load.pieces
+        for harvest_load in every
+        if harvest_load.id != load.id and harvest_load.pieces and (weight := _net_of(harvest_load)) is not None
     ]
     return Beside(
         estimate=(estimate.lower, estimate.value, estimate.upper) if estimate else None,
-        neighbours=[value for one in around if (value := records[one.id].scale_kg_per_ha) is not None],
+        neighbours=[value for item in around if (value := records[item.id].scale_kg_per_ha) is not None],
         block=[
             value
-            for one in view.strips
-            if one.block_id == strip.block_id and one.id != strip.id and (value := records[one.id].scale_kg_per_ha) is not None
+            for item in view.strips
+            if item.block_id == strip.block_id
+            and item.id != strip.id
+            and (value := records[item.id].scale_kg_per_ha) is not None
         ],
         same_weights=[
             order

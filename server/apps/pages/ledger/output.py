@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, cast
 
@@ -22,10 +22,79 @@ from apps.analysis.verdict.queries import computed
 from apps.analysis.verdict.series import series_out
 from apps.base.formatting import shown
 from apps.field.season.models import StandLine
-from apps.pages.ledger.schemas import CombinedOut, LedgerEntryOut, LedgerOut, LessonOut
+from apps.pages.ledger.schemas import CombinedOut, LedgerEntryOut, LessonOut, PortfolioOut
+from apps.trial_state.listing import ListedTrial, parts_of, shelf
 from apps.trial_state.view import TrialView, trials_of
 
 MONEY: Literal["net_return"] = "net_return"
+
+
+FILTERS = ("crop", "factor", "field", "year")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Asked:
+    """Which comparisons: by what each filter lets through, in an order, a page of them."""
+
+    chosen: Mapping[str, str]
+    order: Literal["net", "season", "crop"] = "net"
+    offset: int = 0
+    limit: int = 100
+
+
+def comparisons_part(listed: ListedTrial) -> list[dict[str, Any]]:
+    """What a summary keeps of a trial for the ledger: its comparisons, each with its net gain and standard error as numbers."""
+    assert listed.view is not None
+    return [entry.kept() for entry in _entries(listed.view)]
+
+
+def ledger_out(user: User, workspace: Workspace, asked: Asked) -> dict[str, Any]:
+    """Everything tried in a workspace, as JSON has it (``LedgerOut``); a page of it."""
+    here = shelf(user, workspace)
+    known, show = parts_of(here, "comparisons"), formatter_for(user, workspace)
+    rows = [row for part in (*known.kept, *known.live) for row in part[1]]
+    ranks = ranking(
+        [Tried(key=row["key"], standing=row["standing"], net_per_ha=row["net_per_ha"], se=row["se"]) for row in rows]
+    )
+    place = dict(ranks.ranked)
+    for row in rows:
+        row["rank"] = place.get(row["key"])
+    rows.sort(key=lambda row: (row["rank"] or 10**6, row["standing"] != "look", -row["season"], row["key"]))
+    fitting = [row for row in rows if _fits(row, asked.chosen)]
+    if asked.order != "net":
+        fitting.sort(key=lambda row: -row["season"] if asked.order == "season" else row["crop_name"])
+    ends = [row[name]["value"] for row in fitting for name in ("net", "lower", "upper") if row[name] is not None]
+    return {
+        "unit": show.unit(MONEY),
+        "entries": [_told(row) for row in fitting[asked.offset : asked.offset + asked.limit]],
+        "total": len(fitting),
+        "span": [min(0.0, *ends), max(0.0, *ends)] if ends else [0.0, 0.0],
+        "choices": {name: sorted({value for row in rows for value in _values(row, name)}) for name in FILTERS},
+        "luck": _luck(ranks.luck_per_ha, len(place), show),
+        "recalculating": known.recalculating,
+    }
+
+
+def _told(row: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in row.items() if name not in ("net_per_ha", "se")}
+
+
+def _values(row: dict[str, Any], name: str) -> list[str]:
+    """What a comparison is under a filter."""
+    if name == "factor":
+        return list(row["factors"])
+    value = str(row[{"crop": "crop_name", "field": "field", "year": "season"}[name]])
+    return [value] if value else []
+
+
+def _fits(row: dict[str, Any], chosen: Mapping[str, str]) -> bool:
+    return all(not wanted or wanted in _values(row, name) for name, wanted in chosen.items())
+
+
+def portfolio_out(user: User, workspace: Workspace) -> PortfolioOut:
+    """What the trials of a workspace say together: series combined, and what the farm has learned."""
+    views = trials_of(user, workspace)
+    return PortfolioOut(combined=_combined(user, views), lessons=_lessons(workspace, views))
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,23 +103,8 @@ class _RankedEntry:
     net: float | None
     se: float | None
 
-
-def ledger_out(user: User, workspace: Workspace) -> LedgerOut:
-    """Everything tried in a workspace."""
-    views, show = trials_of(user, workspace), formatter_for(user, workspace)
-    made = [entry for view in views for entry in _entries(view)]
-    ranks = ranking([Tried(key=one.entry.key, standing=one.entry.standing, net_per_ha=one.net, se=one.se) for one in made])
-    place = dict(ranks.ranked)
-    for one in made:
-        one.entry.rank = place.get(one.entry.key)
-    ordered = sorted(made, key=lambda one: (one.entry.rank or 10**6, one.entry.standing != "look", -one.entry.season))
-    return LedgerOut(
-        unit=show.unit(MONEY),
-        entries=[one.entry for one in ordered],
-        combined=_combined(user, views),
-        lessons=_lessons(workspace, views),
-        luck=_luck(ranks.luck_per_ha, len(place), show),
-    )
+    def kept(self) -> dict[str, Any]:
+        return self.entry.model_dump(mode="json", by_alias=True) | {"net_per_ha": self.net, "se": self.se}
 
 
 def _luck(luck: float | None, count: int, show: UnitFormatter) -> str:
@@ -64,29 +118,31 @@ def _luck(luck: float | None, count: int, show: UnitFormatter) -> str:
 
 
 def _entries(view: TrialView) -> list[_RankedEntry]:
-    found = computed(view)
-    if found.yield_ is None:
+    result = computed(view)
+    if result.yield_ is None:
         return [_ranked_entry(view, None, None, "")]
-    yields = decisions_for(view, found.yield_, "yield", found.trend)
+    yields = decisions_for(view, result.yield_, "yield", result.trend)
     by_place = {(row.left, row.right, row.within): row for row in yields}
-    if found.net is None:
+    if result.net is None:
         why = "no price is set" if view.trial.price.value is None else "no net return can be reckoned"
-        return [_ranked_entry(view, None, row, f"Not in the ranking: {why}.") for row in yields] or [
+        return [_ranked_entry(view, None, row, f"Not in the ranking: {why}.", place) for place, row in enumerate(yields)] or [
             _ranked_entry(view, None, None, why)
         ]
-    rows = decisions_for(view, found.net, MONEY, found.net_trend)
-    return [_ranked_entry(view, row, by_place.get((row.left, row.right, row.within)), "") for row in rows]
+    rows = decisions_for(view, result.net, MONEY, result.net_trend)
+    return [
+        _ranked_entry(view, row, by_place.get((row.left, row.right, row.within)), "", place) for place, row in enumerate(rows)
+    ]
 
 
-def _ranked_entry(view: TrialView, row: Decision | None, grown: Decision | None, said: str) -> _RankedEntry:
+def _ranked_entry(view: TrialView, row: Decision | None, grown: Decision | None, said: str, place: int = 0) -> _RankedEntry:
     show, trial = view.show, view.trial
-    one = row.difference if row is not None else None
+    item = row.difference if row is not None else None
     told = row or grown
     look = not design_kind(trial.design).replicated or (told is not None and told.call is None)
     standing = "look" if look and told is not None else "judged" if row is not None else "open"
     name = "" if told is None else f"{told.left} against {told.right}{f' at {told.within}' if told.within else ''}"
     entry = LedgerEntryOut(
-        key=f"{trial.id}/{name}",
+        key=f"{trial.id}/{place}",
         trial_id=trial.id,
         title=trial.title,
         crop=trial.crop,
@@ -98,18 +154,18 @@ def _ranked_entry(view: TrialView, row: Decision | None, grown: Decision | None,
         name=name or "not harvested yet",
         standing=cast(Any, standing),
         rank=None,
-        net=shown(one.estimate, MONEY, show, signed=True) if one else None,
-        lower=shown(one.lower, MONEY, show, signed=True) if one else None,
-        upper=shown(one.upper, MONEY, show, signed=True) if one else None,
+        net=shown(item.estimate, MONEY, show, signed=True) if item else None,
+        lower=shown(item.lower, MONEY, show, signed=True) if item else None,
+        upper=shown(item.upper, MONEY, show, signed=True) if item else None,
         chance="" if row is None or row.chance is None else chance_text(row.chance),
         call=row.call.name if row and row.call else None,
         call_words=_words(row, standing),
         yield_="" if grown is None else show.text(grown.difference.estimate, "yield", signed=True),
         yield_call=CALL_WORDS[grown.call.name] if grown and grown.call else "",
-        said=" ".join(one for one in (said, _trap(row, grown), _damage(view)) if one),
+        said=" ".join(part for part in (said, _trap(row, grown), _damage(view)) if part),
         series=trial.series,
     )
-    return _RankedEntry(entry, one.estimate if one and standing == "judged" else None, one.se if one else None)
+    return _RankedEntry(entry, item.estimate if item and standing == "judged" else None, item.se if item else None)
 
 
 def _words(row: Decision | None, standing: str) -> str:
@@ -147,34 +203,34 @@ def _combined(user: User, views: Sequence[TrialView]) -> list[CombinedOut]:
     for key, view in first.items():
         if count[key] < 2:
             continue
-        found = series_out(user, view, MONEY)
+        series = series_out(user, view, MONEY)
         base = CombinedOut(
             series=view.trial.series,
             trial_id=view.trial.id,
             crop=view.trial.crop,
             name="",
-            years=len(found.alone),
+            years=len(series.alone),
             net=None,
             lower=None,
             upper=None,
             call=None,
             call_words="",
-            held=found.held,
-            problem=found.problem,
+            held=series.held,
+            problem=series.problem,
         )
-        against = f" against {found.against}" if found.against else ""
+        against = f" against {series.against}" if series.against else ""
         rows += [
             base.model_copy(
                 update={
-                    "name": f"{one.name}{against}",
-                    "net": one.estimate,
-                    "lower": one.lower,
-                    "upper": one.upper,
-                    "call": one.call,
-                    "call_words": one.call_words,
+                    "name": f"{series_difference.name}{against}",
+                    "net": series_difference.estimate,
+                    "lower": series_difference.lower,
+                    "upper": series_difference.upper,
+                    "call": series_difference.call,
+                    "call_words": series_difference.call_words,
                 }
             )
-            for one in found.combined
+            for series_difference in series.combined
         ] or [base]
     return rows
 

@@ -63,8 +63,22 @@ class LessonOut(Schema):
 
 
 class LedgerOut(Schema):
+    """A page of the comparisons that fit; ``total``, ``span`` (of all gains and intervals) and ``luck`` are of all of them.
+
+    ``choices``: what each filter offers. ``recalculating``: trials whose rows are of before their last entry.
+    """
+
     unit: str
     entries: list[LedgerEntryOut]
+    total: int
+    span: list[float]
+    choices: dict[str, list[str]]
+    luck: str
+    recalculating: int
+
+
+class PortfolioOut(Schema):
+    """What the trials say together."""
+
     combined: list[CombinedOut]
     lessons: list[LessonOut]
-    luck: str

@@ -31,8 +31,8 @@ router = Router(tags=["money"])
 def price_lists(request: HttpRequest, workspace_id: UUID):
     user = actor(request)
     workspace = workspace_for(user, workspace_id)
-    found = PriceList.objects.filter(workspace=workspace).prefetch_related("items")
-    return [price_list_out(one, formatter_for(user, workspace)) for one in found]
+    lists = PriceList.objects.filter(workspace=workspace).prefetch_related("items")
+    return [price_list_out(price_list, formatter_for(user, workspace)) for price_list in lists]
 
 
 @router.put("/workspaces/{workspace_id}/price-lists/{list_id}", response=PriceListOut, operation_id="put_price_list")

@@ -64,7 +64,7 @@ M = "money_per_area"
 
 def money_out(user: User, view: TrialView) -> MoneyOut:
     """Budgets, marginal rates, sensitivity, risk, scenarios and optimum of a trial."""
-    found = computed(view)
+    result = computed(view)
     plan = MoneyPlan.objects.filter(trial=view.trial).first()
     base = MoneyOut(
         problem="",
@@ -87,14 +87,14 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
     if view.trial.price.value is None:
         base.problem = NO_PRICE
         return base
-    if found.net is None or found.yield_ is None:
-        base.problem = found.problem or (NO_NET if view.control else NO_CONTROL)
+    if result.net is None or result.yield_ is None:
+        base.problem = result.problem or (NO_NET if view.control else NO_CONTROL)
         return base
-    rows = moved(view, found)
+    rows = moved(view, result)
     base.said = verdict_out(view).money
     base.replicated = any(row.base is not None for row in rows)
     base.strips = _strips(view)
-    budgets = _budgets(view, found)
+    budgets = _budgets(view, result)
     base.treatments = [_treatment(view, budget, budgets[budget]) for budget in budgets]
     base.partial = _partials(view, budgets)
     base.marginal = _marginal(view, budgets, plan)
@@ -121,14 +121,14 @@ def _prices(view: TrialView, swing: float) -> list[float]:
 
 
 def _plan_out(view: TrialView, plan: MoneyPlan | None) -> MoneyPlanOut:
-    made = plan or MoneyPlan(trial=view.trial, version=0)
+    money_plan = plan or MoneyPlan(trial=view.trial, version=0)
     defaults = {"minimum_rate": f"{MINIMUM_RATE:g}", "swing": f"{SWING:g}"}
     fields: dict[str, TypedOut] = {}
     for quantity in SETTINGS:
-        one = out(made, quantity, view.show)
-        if not one.text and quantity.name in defaults:
-            one.shown = f"{defaults[quantity.name]} % (usual)"
-        fields[quantity.name] = one
+        item = out(money_plan, quantity, view.show)
+        if not item.text and quantity.name in defaults:
+            item.shown = f"{defaults[quantity.name]} % (usual)"
+        fields[quantity.name] = item
     return MoneyPlanOut(
         version=plan.version if plan else 0,
         scenarios=[
@@ -146,8 +146,8 @@ def _plan_out(view: TrialView, plan: MoneyPlan | None) -> MoneyPlanOut:
 def _strips(view: TrialView) -> list[StripBudgetOut]:
     rows, show = [], view.show
     for strip in compared_strips(view):
-        found = view.budget_of(strip)
-        if found is None:
+        budget = view.budget_of(strip)
+        if budget is None:
             continue
         rows.append(
             StripBudgetOut(
@@ -155,13 +155,13 @@ def _strips(view: TrialView) -> list[StripBudgetOut]:
                 order=strip.order,
                 block=strip.block.number,
                 letter=strip.received.letter,
-                yield_=shown_value(found.yield_kg_per_ha, "yield", show),
-                income=shown_value(found.income_per_ha, M, show),
-                by_yield=shown_value(found.by_yield_per_ha, M, show),
-                by_area=shown_value(found.by_area_per_ha, M, show),
-                net=shown_value(found.net_per_ha, M, show),
+                yield_=shown_value(budget.yield_kg_per_ha, "yield", show),
+                income=shown_value(budget.income_per_ha, M, show),
+                by_yield=shown_value(budget.by_yield_per_ha, M, show),
+                by_area=shown_value(budget.by_area_per_ha, M, show),
+                net=shown_value(budget.net_per_ha, M, show),
                 seed_sown=view.seed_sown_per_ha(strip) is not None,
-                working=budget_working_out(view, strip, found),
+                working=budget_working_out(view, strip, budget),
             )
         )
     return rows
@@ -173,13 +173,13 @@ def _budgets(view: TrialView, found: Computed) -> dict[Treatment, Budget]:
     assert found.net is not None
     yields, nets = treatment_means(view, found.yield_), treatment_means(view, found.net)
     price = view.trial.price.value or 0.0
-    made = {}
+    result = {}
     for treatment in view.treatments:
         if treatment.id not in yields or treatment.id not in nets:
             continue
         tonnes = yields[treatment.id] / 1000
         per_t = (view.trial.unit_cost.value or 0.0) + view.cost(treatment).per_t
-        made[treatment] = Budget(
+        result[treatment] = Budget(
             yield_kg_per_ha=yields[treatment.id],
             price_per_t=price,
             per_t=per_t,
@@ -187,21 +187,21 @@ def _budgets(view: TrialView, found: Computed) -> dict[Treatment, Budget]:
             by_yield_per_ha=tonnes * per_t,
             by_area_per_ha=tonnes * (price - per_t) - nets[treatment.id],
         )
-    return made
+    return result
 
 
-def _treatment(view: TrialView, treatment: Treatment, found: Budget) -> TreatmentBudgetOut:
+def _treatment(view: TrialView, treatment: Treatment, budget: Budget) -> TreatmentBudgetOut:
     show = view.show
     return TreatmentBudgetOut(
         treatment_id=treatment.id,
         letter=treatment.letter,
         name=treatment_name(treatment, show),
         is_control=treatment.is_control,
-        yield_=shown_value(found.yield_kg_per_ha, "yield", show),
-        income=shown_value(found.income_per_ha, M, show),
-        by_yield=shown_value(found.by_yield_per_ha, M, show),
-        by_area=shown_value(found.by_area_per_ha, M, show),
-        net=shown_value(found.net_per_ha, M, show),
+        yield_=shown_value(budget.yield_kg_per_ha, "yield", show),
+        income=shown_value(budget.income_per_ha, M, show),
+        by_yield=shown_value(budget.by_yield_per_ha, M, show),
+        by_area=shown_value(budget.by_area_per_ha, M, show),
+        net=shown_value(budget.net_per_ha, M, show),
         parts=[CostPartOut(label=label, text=show.text(value, M)) for label, value in parts(view, treatment)],
     )
 
@@ -211,30 +211,30 @@ def _partials(view: TrialView, budgets: dict[Treatment, Budget]) -> list[Partial
     if control is None or control not in budgets:
         return []
     return [
-        _partial(view, treatment, partial_budget(found, budgets[control]), control)
-        for treatment, found in budgets.items()
+        _partial(view, treatment, partial_budget(budget, budgets[control]), control)
+        for treatment, budget in budgets.items()
         if treatment != control
     ]
 
 
-def _partial(view: TrialView, treatment: Treatment, found: PartialBudget, control: Treatment) -> PartialOut:
+def _partial(view: TrialView, treatment: Treatment, budget: PartialBudget, control: Treatment) -> PartialOut:
     show = view.show
-    price = found.break_even_price_per_t
-    even = "at no price" if price is None else f"{'above' if found.pays_above else 'below'} {show.text(price, 'price')}"
-    if price is None and found.net_gain_per_ha > 0:
+    price = budget.break_even_price_per_t
+    even = "at no price" if price is None else f"{'above' if budget.pays_above else 'below'} {show.text(price, 'price')}"
+    if price is None and budget.net_gain_per_ha > 0:
         even = "at any price"
     return PartialOut(
         treatment_id=treatment.id,
         letter=treatment.letter,
         name=treatment_name(treatment, show),
-        extra_income=_signed(found.extra_income_per_ha, show),
-        extra_cost=_signed(found.extra_cost_per_ha, show),
-        net_gain=_signed(found.net_gain_per_ha, show),
-        return_on_cost=_return_words(found.return_on_cost),
-        even_gain=cast(Any, shown(found.break_even_gain_kg_per_ha, "yield", show, signed=True)),
+        extra_income=_signed(budget.extra_income_per_ha, show),
+        extra_cost=_signed(budget.extra_cost_per_ha, show),
+        net_gain=_signed(budget.net_gain_per_ha, show),
+        return_on_cost=_return_words(budget.return_on_cost),
+        even_gain=cast(Any, shown(budget.break_even_gain_kg_per_ha, "yield", show, signed=True)),
         even_price=even,
-        even_cost=_signed(found.break_even_cost_per_ha, show),
-        working=working_out(partial_working(found, show, treatment=treatment.letter, control=control.letter)),
+        even_cost=_signed(budget.break_even_cost_per_ha, show),
+        working=working_out(partial_working(budget, show, treatment=treatment.letter, control=control.letter)),
     )
 
 
@@ -250,8 +250,8 @@ def _marginal(view: TrialView, budgets: dict[Treatment, Budget], plan: MoneyPlan
     minimum = plan.minimum_rate.value if plan and plan.minimum_rate.value is not None else MINIMUM_RATE
     by_letter = {treatment.letter: treatment for treatment in budgets}
     options = [
-        Option(name=treatment.letter, cost_per_ha=found.by_area_per_ha, net_per_ha=found.net_per_ha)
-        for treatment, found in budgets.items()
+        Option(name=treatment.letter, cost_per_ha=budget.by_area_per_ha, net_per_ha=budget.net_per_ha)
+        for treatment, budget in budgets.items()
     ]
     try:
         analysis = marginal_analysis(options, minimum_rate=minimum / 100)
@@ -268,48 +268,48 @@ def _marginal(view: TrialView, budgets: dict[Treatment, Budget], plan: MoneyPlan
 
 def _ranked(view: TrialView, treatment: Treatment, row: Ranked, analysis: MarginalAnalysis) -> MarginalRowOut:
     if row.dominated_by:
-        said = f"dominated: {row.dominated_by} costs less and returns as much or more"
+        text = f"dominated: {row.dominated_by} costs less and returns as much or more"
     elif row.marginal_rate is None:
-        said = "the cheapest"
+        text = "the cheapest"
     else:
-        said = "worth the step" if row.accepted else "not worth the step"
+        text = "worth the step" if row.accepted else "not worth the step"
     return MarginalRowOut(
         letter=treatment.letter,
         name=treatment_name(treatment, view.show),
         cost=shown_value(row.option.cost_per_ha, M, view.show),
         net=shown_value(row.option.net_per_ha, M, view.show),
         rate="" if row.marginal_rate is None else f"{format_number(100 * row.marginal_rate, 0)} %",
-        said=said,
+        said=text,
         recommended=treatment.letter == analysis.recommended,
     )
 
 
-def _comparison(view: TrialView, one: Moved, swing: float, series: list[TrialView]) -> ComparisonMoneyOut:
-    call = CALL_WORDS[one.row.call.name] if one.row.call else "no call"
-    made = ComparisonMoneyOut(
-        key="/".join([one.row.factor, one.row.within, one.row.difference.left, one.row.difference.right]),
-        name=one.name,
-        estimate=_signed(one.row.difference.estimate, view.show),
+def _comparison(view: TrialView, item: Moved, swing: float, series: list[TrialView]) -> ComparisonMoneyOut:
+    call = CALL_WORDS[item.row.call.name] if item.row.call else "no call"
+    comparison_money = ComparisonMoneyOut(
+        key="/".join([item.row.factor, item.row.within, item.row.difference.left, item.row.difference.right]),
+        name=item.name,
+        estimate=_signed(item.row.difference.estimate, view.show),
         call_words=call,
         grid=[],
         tornado=[],
         words="",
-        risk=_risk(view, one, series),
+        risk=_risk(view, item, series),
     )
-    if one.base is None:
-        return made
-    cells = [[cell_at(view, one.base, price=price, factor=factor) for price in _prices(view, swing)] for factor in FACTORS]
+    if item.base is None:
+        return comparison_money
+    cells = [[cell_at(view, item.base, price=price, factor=factor) for price in _prices(view, swing)] for factor in FACTORS]
     middle = cells[2][2]
-    made.grid = [[_cell(view, cell, cell is middle) for cell in row] for row in cells]
-    found = bars(view, one, swing)
-    made.tornado = [_bar(view, bar) for bar in found]
+    comparison_money.grid = [[_cell(view, cell, cell is middle) for cell in row] for row in cells]
+    result = bars(view, item, swing)
+    comparison_money.tornado = [_bar(view, bar) for bar in result]
     called = [cell.call.name for row in cells for cell in row if cell.call is not None]
     same = called.count(middle.call.name) if middle.call is not None else 0
-    made.words = (
+    comparison_money.words = (
         f"The call stays “{call}” in {same} of {len(cells) * len(cells[0])} combinations. "
-        f"Most of all it hangs on the {found[0].name}."
+        f"Most of all it hangs on the {result[0].name}."
     )
-    return made
+    return comparison_money
 
 
 def _cell(view: TrialView, cell: Cell, here: bool) -> CellOut:
@@ -337,47 +337,47 @@ def _bar(view: TrialView, bar: Bar) -> BarOut:
 
 
 def _risk(view: TrialView, row: Moved, series: list[TrialView]) -> RiskOut:
-    found = risk_of(series, row.row)
-    if found is None:
+    risk = risk_of(series, row.row)
+    if risk is None:
         return RiskOut(gains=[], years=[], words="No block has both sides with a yield.")
-    several = len(found.by_year) > 1
+    several = len(risk.by_year) > 1
     label = "{0}, block {1}" if several else "Block {1}"
-    worst, middle, best = (view.show.text(one, M, signed=True) for one in (found.worst, found.median, found.best))
-    words = f"It lost money in {found.losing} of {len(found.gains)} blocks; worst {worst}, middle {middle}, best {best}."
+    worst, middle, best = (view.show.text(value, M, signed=True) for value in (risk.worst, risk.median, risk.best))
+    words = f"It lost money in {risk.losing} of {len(risk.gains)} blocks; worst {worst}, middle {middle}, best {best}."
     if several:
-        years = sum(1 for _, gain in found.by_year if gain < 0)
-        words += f" On average it lost money in {years} of {len(found.by_year)} years."
+        years = sum(1 for _, gain in risk.by_year if gain < 0)
+        words += f" On average it lost money in {years} of {len(risk.by_year)} years."
     else:
         words += " Blocks share one season: they are not years."
     return RiskOut(
         gains=[
-            GainOut(label=label.format(one.year, one.block), gain=_signed(one.gain_per_ha, view.show)) for one in found.gains
+            GainOut(label=label.format(gain.year, gain.block), gain=_signed(gain.gain_per_ha, view.show)) for gain in risk.gains
         ],
-        years=[GainOut(label=year, gain=_signed(gain, view.show)) for year, gain in found.by_year] if several else [],
+        years=[GainOut(label=year, gain=_signed(gain, view.show)) for year, gain in risk.by_year] if several else [],
         words=words,
     )
 
 
-def _scenario(view: TrialView, one: Scenario, rows: list[Moved]) -> ScenarioOut:
+def _scenario(view: TrialView, scenario: Scenario, rows: list[Moved]) -> ScenarioOut:
     show = view.show
-    price = one.price.value if one.price.value is not None else view.trial.price.value
-    unit_cost = one.unit_cost.value if one.unit_cost.value is not None else view.trial.unit_cost.value or 0.0
-    factor = 1.0 if one.costs.value is None else one.costs.value / 100
+    price = scenario.price.value if scenario.price.value is not None else view.trial.price.value
+    unit_cost = scenario.unit_cost.value if scenario.unit_cost.value is not None else view.trial.unit_cost.value or 0.0
+    factor = 1.0 if scenario.costs.value is None else scenario.costs.value / 100
     assert price is not None
-    said = f"price {show.text(price, 'price')}, with the yield {show.text(unit_cost, 'price')}, extra costs {100 * factor:g} %"
-    if one.source:
-        said += f" ({one.source})"
-    made = ScenarioOut(name=one.name, said=said, lines=[], best_amount="", problem="")
+    text = f"price {show.text(price, 'price')}, with the yield {show.text(unit_cost, 'price')}, extra costs {100 * factor:g} %"
+    if scenario.source:
+        text += f" ({scenario.source})"
+    result = ScenarioOut(name=scenario.name, said=text, lines=[], best_amount="", problem="")
     try:
-        made.lines = [
+        result.lines = [
             _line(view, row, cell_at(view, row.base, price=price, unit_cost=unit_cost, factor=factor))
             for row in rows
             if row.base is not None
         ]
-        made.best_amount = best_amount_words(view, worth_per_t=price - unit_cost, factor=factor)
+        result.best_amount = best_amount_words(view, worth_per_t=price - unit_cost, factor=factor)
     except Refusal as refusal:
-        made.problem = refusal.message
-    return made
+        result.problem = refusal.message
+    return result
 
 
 def _line(view: TrialView, row: Moved, cell: Cell) -> ScenarioLineOut:

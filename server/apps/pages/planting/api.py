@@ -98,8 +98,8 @@ def put_seedbed_check(request: HttpRequest, trial_id: UUID, check_id: UUID, body
     operation_id="put_tillage_pass",
 )
 def put_tillage_pass(request: HttpRequest, trial_id: UUID, pass_id: UUID, body: TillagePassIn):
-    one, changed = services.put_tillage_pass(actor(request), trial_id, pass_id, body)
-    return Status(_status(one, changed), output.tillage_out(_view(request, trial_id), one))
+    tillage_pass, changed = services.put_tillage_pass(actor(request), trial_id, pass_id, body)
+    return Status(_status(tillage_pass, changed), output.tillage_out(_view(request, trial_id), tillage_pass))
 
 
 @router.get("/trials/{trial_id}/calibrations", response=CalibrationsOut, operation_id="calibrations")
@@ -111,8 +111,8 @@ def calibrations(request: HttpRequest, trial_id: UUID):
 def all_calibrations(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
     show = formatter_for(actor(request), workspace)
-    found = Calibration.objects.filter(workspace=workspace, voided=False).select_related("lot", "machine", "recorded_by")
-    return [output.calibration_out(one, show) for one in found.order_by("-done_on", "-received_at")]
+    result = Calibration.objects.filter(workspace=workspace, voided=False).select_related("lot", "machine", "recorded_by")
+    return [output.calibration_out(item, show) for item in result.order_by("-done_on", "-received_at")]
 
 
 @router.put(

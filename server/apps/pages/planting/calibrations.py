@@ -18,13 +18,15 @@ def planters_of(view: TrialView) -> list[Machine]:
 def calibrations_for(view: TrialView) -> list[Calibration]:
     """Standing calibrations of the lots a trial sows, newest first."""
     used = {part.lot_id for part in view.sowings}
-    found = Calibration.objects.filter(workspace=view.trial.workspace, lot_id__in=used, voided=False)
+    calibrations = Calibration.objects.filter(workspace=view.trial.workspace, lot_id__in=used, voided=False)
     return sorted(
-        found.select_related("lot", "machine", "recorded_by"), key=lambda one: (one.done_on, one.received_at), reverse=True
+        calibrations.select_related("lot", "machine", "recorded_by"),
+        key=lambda calibration: (calibration.done_on, calibration.received_at),
+        reverse=True,
     )
 
 
-def missing_for(view: TrialView, found: list[Calibration]) -> list[str]:
+def missing_for(view: TrialView, result: list[Calibration]) -> list[str]:
     """Which lots still ask for a calibration of their own, and why another lot's does not do."""
     planters = planters_of(view)
     lacking = []
@@ -35,12 +37,14 @@ def missing_for(view: TrialView, found: list[Calibration]) -> list[str]:
                 continue
             seen.add(part.lot_id)
             done = [
-                one for one in found if one.lot_id == part.lot_id and one.machine_id in {machine.id for machine in planters}
+                calibration
+                for calibration in result
+                if calibration.lot_id == part.lot_id and calibration.machine_id in {machine.id for machine in planters}
             ]
             if done:
                 continue
             names = " or ".join(machine.name for machine in planters) or "the drill"
-            others = sorted({str(one.lot) for one in found if one.lot_id != part.lot_id})
+            others = sorted({str(calibration.lot) for calibration in result if calibration.lot_id != part.lot_id})
             why = f" That of {', '.join(others)} does not hold for it: lots flow differently at one setting." if others else ""
             lacking.append(f"{part.lot} has not been calibrated with {names}.{why}")
     return lacking

@@ -79,7 +79,7 @@ def planting_out(view: TrialView) -> PlantingOut:
     profile = sowing_profile(trial.crop)
     code = show.unit_code("depth_dug")
     unit = find_unit("length", code)
-    found = planting_calibrations.calibrations_for(view)
+    calibrations = planting_calibrations.calibrations_for(view)
     return PlantingOut(
         strips=[_strip_out(view, strip, records[strip.id], depths[strip.id], deviations[strip.id]) for strip in view.strips],
         treatments=[_treatment_depths(view, treatment, depths) for treatment in view.treatments],
@@ -92,16 +92,16 @@ def planting_out(view: TrialView) -> PlantingOut:
         window_m=[] if profile is None else list(profile.window_m),
         small_seeded=profile is not None and profile.small_seeded,
         depth_unit=DepthUnitOut(code=code, label=unit.label, factor=unit.factor),
-        uncalibrated=planting_calibrations.missing_for(view, found) if view.sowings else [],
+        uncalibrated=planting_calibrations.missing_for(view, calibrations) if view.sowings else [],
         kinds={name: [list(pair) for pair in pairs] for name, pairs in KINDS.items()},
     )
 
 
 def _by_strip(rows: Any) -> dict[UUID, list[Any]]:
-    found: dict[UUID, list[Any]] = defaultdict(list)
+    result: dict[UUID, list[Any]] = defaultdict(list)
     for row in rows:
-        found[row.strip_id].append(row)
-    return found
+        result[row.strip_id].append(row)
+    return result
 
 
 def _strip_out(
@@ -203,47 +203,48 @@ def _treatment_depths(view: TrialView, treatment: Treatment, depths: dict[UUID, 
     )
 
 
-def deviation_out(view: TrialView, one: Deviation) -> DeviationOut:
+def deviation_out(view: TrialView, deviation: Deviation) -> DeviationOut:
     """What went otherwise, in words too."""
-    parts = [one.get_kind_display()]
-    if one.rows:
-        parts.append(f"{one.rows} row{'s' if one.rows != 1 else ''}")
-    if one.start.value is not None or one.end.value is not None:
+    parts = [deviation.get_kind_display()]
+    if deviation.rows:
+        parts.append(f"{deviation.rows} row{'s' if deviation.rows != 1 else ''}")
+    if deviation.start.value is not None or deviation.end.value is not None:
         start, end = (
-            None if value is None else view.show.text(value, "strip_length") for value in (one.start.value, one.end.value)
+            None if value is None else view.show.text(value, "strip_length")
+            for value in (deviation.start.value, deviation.end.value)
         )
         parts.append(f"from {start or 'the stake'} to {end or 'the end'}")
-    if one.sown_treatment_id:
+    if deviation.sown_treatment_id:
         letters = {treatment.id: treatment.letter for treatment in view.treatments}
-        parts.append(f"got {letters.get(one.sown_treatment_id, '?')}")
-    if one.note:
-        parts.append(one.note)
+        parts.append(f"got {letters.get(deviation.sown_treatment_id, '?')}")
+    if deviation.note:
+        parts.append(deviation.note)
     return DeviationOut(
-        id=one.id,
-        strip_id=one.strip_id,
-        version=one.version,
-        kind=cast(Any, one.kind),
-        kind_name=one.get_kind_display(),
-        rows=one.rows,
-        start=out(one, models.FROM, view.show),
-        end=out(one, models.TO, view.show),
-        sown_treatment_id=one.sown_treatment_id,
-        note=one.note,
+        id=deviation.id,
+        strip_id=deviation.strip_id,
+        version=deviation.version,
+        kind=cast(Any, deviation.kind),
+        kind_name=deviation.get_kind_display(),
+        rows=deviation.rows,
+        start=out(deviation, models.FROM, view.show),
+        end=out(deviation, models.TO, view.show),
+        sown_treatment_id=deviation.sown_treatment_id,
+        note=deviation.note,
         words=", ".join(parts),
-        recorded_by=one.recorded_by.get_full_name(),
+        recorded_by=deviation.recorded_by.get_full_name(),
     )
 
 
 def _schools(advice: DepthAdvice) -> list[SchoolOut]:
     return [
         SchoolOut(
-            title=one.title,
-            depth=one.working.outcome if one.depth_m is not None else None,
-            verdict=one.verdict,
-            risks=list(one.risks),
-            working=working_out(one.working),
+            title=school.title,
+            depth=school.working.outcome if school.depth_m is not None else None,
+            verdict=school.verdict,
+            risks=list(school.risks),
+            working=working_out(school.working),
         )
-        for one in (advice.into_moisture, advice.fixed)
+        for school in (advice.into_moisture, advice.fixed)
     ]
 
 
@@ -285,10 +286,10 @@ def seedbed_out(view: TrialView, check: SeedbedCheck) -> SeedbedCheckOut:
     )
 
 
-def tillage_out(view: TrialView, one: TillagePass) -> TillagePassOut:
+def tillage_out(view: TrialView, tillage_pass: TillagePass) -> TillagePassOut:
     """A pass over the ground, and whether it was before or after planting."""
     planted = view.trial.planted_on
-    days = None if planted is None else (one.done_on - planted).days
+    days = None if planted is None else (tillage_pass.done_on - planted).days
     when = (
         ""
         if days is None
@@ -297,18 +298,18 @@ def tillage_out(view: TrialView, one: TillagePass) -> TillagePassOut:
         else f"{abs(days)} days {'after' if days > 0 else 'before'} planting"
     )
     return TillagePassOut(
-        id=one.id,
-        version=one.version,
-        done_on=one.done_on,
-        kind=cast(Any, one.kind),
-        kind_name=one.get_kind_display(),
-        machine=one.machine.name if one.machine else "",
-        times=one.times,
-        depth=out(one, models.WORKED_DEPTH, view.show),
-        strip_ids=[strip.id for strip in one.strips.all()],
+        id=tillage_pass.id,
+        version=tillage_pass.version,
+        done_on=tillage_pass.done_on,
+        kind=cast(Any, tillage_pass.kind),
+        kind_name=tillage_pass.get_kind_display(),
+        machine=tillage_pass.machine.name if tillage_pass.machine else "",
+        times=tillage_pass.times,
+        depth=out(tillage_pass, models.WORKED_DEPTH, view.show),
+        strip_ids=[strip.id for strip in tillage_pass.strips.all()],
         when=when,
-        note=one.note,
-        recorded_by=one.recorded_by.get_full_name(),
+        note=tillage_pass.note,
+        recorded_by=tillage_pass.recorded_by.get_full_name(),
     )
 
 
@@ -350,8 +351,8 @@ def calibration_out(record: Calibration, show: UnitFormatter) -> CalibrationOut:
 
 def calibrations_out(view: TrialView) -> CalibrationsOut:
     """Calibrations of the lots a trial sows, and what is missing."""
-    found = planting_calibrations.calibrations_for(view)
+    calibrations = planting_calibrations.calibrations_for(view)
     return CalibrationsOut(
-        calibrations=[calibration_out(one, view.show) for one in found],
-        missing=planting_calibrations.missing_for(view, found) if view.sowings else [],
+        calibrations=[calibration_out(item, view.show) for item in calibrations],
+        missing=planting_calibrations.missing_for(view, calibrations) if view.sowings else [],
     )

@@ -58,7 +58,8 @@ def pass_card_out(
     by_width = max(1, round(width / driven.width_m)) if driven else _passes(view)
     each = passes if passes is not None else by_width
     both: dict[Driving, PassCard] = {
-        one: pass_card(strips, passes_a_strip=each, strip_width_m=width, driving=one) for one in ("as_laid", "fewest_changes")
+        name: pass_card(strips, passes_a_strip=each, strip_width_m=width, driving=name)
+        for name in ("as_laid", "fewest_changes")
     }
     seed, total = _seed(view, reserve_pct)
     return PassCardOut(
@@ -106,8 +107,8 @@ def _setting(view: TrialView, treatment: Treatment, sets: int | None) -> str:
 
 def _passes(view: TrialView) -> int:
     """Passes of the first machine the width was chosen for, else one."""
-    found = view.trial.plan.get("passes") or []
-    return int(found[0][1]) if found else 1
+    result = view.trial.plan.get("passes") or []
+    return int(result[0][1]) if result else 1
 
 
 def _seed(view: TrialView, reserve_pct: float) -> tuple[list[SeedOut], str]:
@@ -117,7 +118,7 @@ def _seed(view: TrialView, reserve_pct: float) -> tuple[list[SeedOut], str]:
         areas[str(strip.treatment_id)] = areas.get(str(strip.treatment_id), 0.0) + area
     rates = {str(treatment.id): rate for treatment in view.treatments if (rate := view.seeds_per_m2(treatment))}
     by_id: dict[str, Treatment] = {str(treatment.id): treatment for treatment in view.treatments}
-    lots = {key: view.lot(one) for key, one in by_id.items()}
+    lots = {key: view.lot(treatment) for key, treatment in by_id.items()}
     weights = {key: lot.thousand_seed_weight_g for key, lot in lots.items()}
     needs = seed_needed(areas, rates, thousand_seed_weights_g=weights, reserve_pct=reserve_pct)
     rows = [
@@ -160,7 +161,7 @@ def stakes(view: TrialView) -> list[StakeOut]:
     left = min(min(x for x, _ in ring) for _, ring in rows)
     low = min(min(y for _, y in ring) for _, ring in rows)
     frame, heading = view.trial.plan.get("frame", ""), float(view.trial.plan.get("heading_deg", 0.0))
-    found = []
+    result = []
     for strip, ring in rows:
         near = min(y for _, y in ring)
         for side, x in (("left", min(x for x, _ in ring)), ("right", max(x for x, _ in ring))):
@@ -169,7 +170,7 @@ def stakes(view: TrialView) -> list[StakeOut]:
                 back = affinity.rotate(Polygon([(x, near), (x + 1, near), (x, near + 1)]), -heading, origin=(0, 0))
                 lon, lat = frames.to_degrees([back.exterior.coords[0]], frame)[0]
                 position = f"{lat:.6f}, {lon:.6f}"
-            found.append(
+            result.append(
                 StakeOut(
                     strip=strip.order,
                     side=side,  # type: ignore[arg-type]
@@ -178,7 +179,7 @@ def stakes(view: TrialView) -> list[StakeOut]:
                     position=position,
                 )
             )
-    return found
+    return result
 
 
 def map_out(view: TrialView) -> MapOut:

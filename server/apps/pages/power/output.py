@@ -54,9 +54,9 @@ def margin_out(user: User, view: TrialView, asked: MarginIn) -> MarginOut:
     """The honest margin of a plan."""
     plan = design_power(user, view, asked)
     rows = [
-        _row(view, plan, one, label, margin)
-        for one in strata(plan.size, plan.variation)
-        for label, margin in _judged_by(view, plan, one)
+        _row(view, plan, stratum, label, margin)
+        for stratum in strata(plan.size, plan.variation)
+        for label, margin in _judged_by(view, plan, stratum)
     ]
     asked_rows = [row for row in rows if row.key not in ("interaction", "sub_within")]
     judged_rows = [row for row in asked_rows if row.chance_value is not None]
@@ -94,17 +94,17 @@ def _margin_of(view: TrialView, plan: DesignPower, stratum: Stratum) -> float | 
     if names and view.control:
         control = [level.id for level in view.control.levels.all()]
         alone = []
-        for one in chosen:
+        for treatment in chosen:
             changed = [
                 factor.title
-                for factor, mine, its in zip(view.factors, [level.id for level in one.levels.all()], control, strict=True)
+                for factor, mine, its in zip(view.factors, [level.id for level in treatment.levels.all()], control, strict=True)
                 if mine != its
             ]
             if changed and all(title in names for title in changed):
-                alone.append(one)
+                alone.append(treatment)
         chosen = alone or chosen
-    found = [plan.margin_pct(str(one.id)) for one in chosen]
-    known = [value for value in found if value]
+    values = [plan.margin_pct(str(item.id)) for item in chosen]
+    known = [value for value in values if value]
     return min(known) if known else None
 
 
@@ -123,32 +123,32 @@ def _label(view: TrialView, plan: DesignPower, stratum: Stratum, place: int) -> 
 
 def _judged_by(view: TrialView, plan: DesignPower, stratum: Stratum) -> list[tuple[str, float | None]]:
     """What a stratum is judged by: every treatment by its own margin, a factor by its smallest."""
-    place = [one.key for one in strata(plan.size, plan.variation)][: _place(plan, stratum)].count("main")
+    place = [item.key for item in strata(plan.size, plan.variation)][: _place(plan, stratum)].count("main")
     label = _label(view, plan, stratum, place)
     if stratum.key != "treatments":
         return [(label, _margin_of(view, plan, stratum))]
     known = [(other, plan.margin_pct(str(other.id))) for other in _others(view)]
     rows: list[tuple[str, float | None]] = [
-        (f"{one.letter}, {treatment_name(one, view.show)}", margin) for one, margin in known if margin
+        (f"{treatment.letter}, {treatment_name(treatment, view.show)}", margin) for treatment, margin in known if margin
     ]
     return rows or [(label, None)]
 
 
 def _row(view: TrialView, plan: DesignPower, stratum: Stratum, label: str, margin: float | None) -> DetectionOut:
     show, kg = view.show, plan.expected_kg_per_ha
-    found = detect(stratum, alpha=plan.alpha, margin_pct=margin)
+    detection = detect(stratum, alpha=plan.alpha, margin_pct=margin)
     return DetectionOut(
         key=stratum.key,
         label=label,
-        least_pct=found.least_detectable_pct,
-        least=shown(found.least_detectable_pct * kg / 100, "yield", show) if kg else None,
+        least_pct=detection.least_detectable_pct,
+        least=shown(detection.least_detectable_pct * kg / 100, "yield", show) if kg else None,
         margin_pct=margin,
         margin=shown(margin * kg / 100, "yield", show) if margin and kg else None,
-        chance=None if found.power_at_margin is None else chance_text(found.power_at_margin),
-        chance_value=found.power_at_margin,
-        chance_equal=None if found.chance_no_difference is None else chance_text(found.chance_no_difference),
+        chance=None if detection.power_at_margin is None else chance_text(detection.power_at_margin),
+        chance_value=detection.power_at_margin,
+        chance_equal=None if detection.chance_no_difference is None else chance_text(detection.chance_no_difference),
         df=stratum.df,
-        working=working_out(_working(plan, found)),
+        working=working_out(_working(plan, detection)),
     )
 
 
@@ -156,8 +156,8 @@ def _place(plan: DesignPower, stratum: Stratum) -> int:
     return list(strata(plan.size, plan.variation)).index(stratum)
 
 
-def _working(plan: DesignPower, found: Detection) -> Working:
-    stratum, variation = found.stratum, plan.variation
+def _working(plan: DesignPower, detection: Detection) -> Working:
+    stratum, variation = detection.stratum, plan.variation
     percent = lambda value: f"{format_number(value, 2)} %"  # noqa: E731
     steps = [
         Step(
@@ -178,21 +178,21 @@ def _working(plan: DesignPower, found: Detection) -> Working:
         Step(
             label="Limit of the interval",
             formula="critical value × standard error",
-            numbers=f"{format_number(found.critical, 3)} × {percent(stratum.sed_pct)}",
-            outcome=percent(found.interval_half_pct),
+            numbers=f"{format_number(detection.critical, 3)} × {percent(stratum.sed_pct)}",
+            outcome=percent(detection.interval_half_pct),
             source=f"{ADJUSTED[stratum.adjust]}, level {format_number(100 * plan.alpha, 0)} %",
         ),
         Step(
             label="Least detectable difference",
             formula="the true difference found with 80 % chance",
             numbers="noncentral t, both tails",
-            outcome=percent(found.least_detectable_pct),
+            outcome=percent(detection.least_detectable_pct),
             source="power of the comparison the verdict makes",
         ),
     ]
     return Working(
         title="What this layout can detect",
-        outcome=percent(found.least_detectable_pct),
+        outcome=percent(detection.least_detectable_pct),
         steps=tuple(steps),
         assumption="The variation between strips: half as much again means a difference half as large again.",
     )
@@ -220,8 +220,8 @@ def _sentence(plan: DesignPower, rows: list[DetectionOut], can: bool | None) -> 
 
 def _changes(view: TrialView, plan: DesignPower) -> tuple[Change, ...]:
     """The two cheapest changes for the comparison with the least chance."""
-    known = [(one, _margin_of(view, plan, one)) for one in strata(plan.size, plan.variation)]
-    margins = [(one, value) for one, value in known if value]
+    known = [(stratum, _margin_of(view, plan, stratum)) for stratum in strata(plan.size, plan.variation)]
+    margins = [(stratum, value) for stratum, value in known if value]
     if not margins:
         return ()
     worst, margin = min(margins, key=lambda pair: detect(pair[0], alpha=plan.alpha, margin_pct=pair[1]).power_at_margin or 0)
@@ -269,18 +269,18 @@ def _curve(plan: DesignPower) -> list[CurveOut]:
     if plan.size.kind.blocking == "rows_and_columns":
         return []
     first = max(
-        (one for one in strata(plan.size, plan.variation) if one.key not in ("interaction", "sub_within")),
-        key=lambda one: detect(one, alpha=plan.alpha, margin_pct=None).least_detectable_pct,
+        (stratum for stratum in strata(plan.size, plan.variation) if stratum.key not in ("interaction", "sub_within")),
+        key=lambda stratum: detect(stratum, alpha=plan.alpha, margin_pct=None).least_detectable_pct,
     )
     place = _place(plan, first)
     points = []
     for blocks in range(2, max(MOST_CURVE, plan.size.blocks) + 1):
         changed = _with_blocks(plan.size, blocks)
         try:
-            one = strata(changed, plan.variation)[place]
+            item = strata(changed, plan.variation)[place]
         except Refusal:
             continue
-        points.append(CurveOut(blocks=blocks, least_pct=least_detectable(one.sed_pct, one.df, critical(one, plan.alpha))))
+        points.append(CurveOut(blocks=blocks, least_pct=least_detectable(item.sed_pct, item.df, critical(item, plan.alpha))))
     return points
 
 
@@ -298,19 +298,19 @@ def _with_blocks(size: DesignSize, blocks: int) -> DesignSize:
 
 
 def _settings(view: TrialView, plan: DesignPower) -> list[str]:
-    said = [f"Level {format_number(100 * plan.alpha, 0)} %, {ADJUSTED[strata(plan.size, plan.variation)[0].adjust]}."]
+    sentences = [f"Level {format_number(100 * plan.alpha, 0)} %, {ADJUSTED[strata(plan.size, plan.variation)[0].adjust]}."]
     if plan.variation.length_m:
-        said.append(
+        sentences.append(
             f"Variation falls with the strip's length to the power −{format_number(plan.variation.smith_b, 2)} "
             "(Smith 1938, from memory); "
             f"it was found on strips of {view.show.text(plan.variation.reference_length_m or 0, 'strip_length', decimals=0)}."
         )
     if plan.size.kind.split:
-        said.append(
+        sentences.append(
             f"Main strips vary with {format_number(plan.variation.main_sd, 1)} % "
             "(one and a half times the strips' where nothing is typed: common practice, no source)."
         )
-    return said
+    return sentences
 
 
 def rehearsal_out(user: User, view: TrialView, body: RehearsalIn) -> RehearsalOut:
@@ -320,7 +320,7 @@ def rehearsal_out(user: User, view: TrialView, body: RehearsalIn) -> RehearsalOu
     require_between(body.trend_pct, -60, 60, "trend", label="Trend across the field", unit=" %")
     require_between(body.patch_share, 0, 1, "patch_share", label="Share of patches")
     stratum = next(
-        (one for one in strata(plan.size, plan.variation) if one.key == body.part), strata(plan.size, plan.variation)[0]
+        (item for item in strata(plan.size, plan.variation) if item.key == body.part), strata(plan.size, plan.variation)[0]
     )
     margin = _margin_of(view, plan, stratum)
     if not margin:

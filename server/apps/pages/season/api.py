@@ -96,12 +96,12 @@ def put_photo(request: HttpRequest, trial_id: UUID, photo_id: UUID, details: For
 
 @router.get("/photos/{photo_id}", operation_id="photo", response={200: None})
 def photo(request: HttpRequest, photo_id: UUID, size: Literal["full", "small"] = "full"):
-    found = photos.photo_for(actor(request), photo_id)
+    result = photos.photo_for(actor(request), photo_id)
     answer: HttpResponse | FileResponse
     if size == "small":
-        answer = HttpResponse(photos.small(found), content_type="image/jpeg")
+        answer = HttpResponse(photos.small(result), content_type="image/jpeg")
     else:
-        answer = FileResponse(photos.path_of(found.digest).open("rb"), content_type="image/jpeg")
+        answer = FileResponse(photos.path_of(result.digest).open("rb"), content_type="image/jpeg")
     return answer
 
 

@@ -35,14 +35,14 @@ DAYS_A_YEAR = 365.25
 def decisions(view: TrialView, crowns: Mapping[UUID, Crowns | None], *, today: date, short_of_feed: bool) -> dict[str, Any]:
     """The part of a stand's analysis that advises what to do."""
     lines = lines_of(view.trial.workspace, view.trial.crop)
-    kept = {name: TypedIn(**one) for name, one in view.trial.kept.get(KEPT, {}).items()}
-    found, problem = _annual(view, lines, kept)
+    kept = {name: TypedIn(**item) for name, item in view.trial.kept.get(KEPT, {}).items()}
+    result, problem = _annual(view, lines, kept)
     planted = view.trial.planted_on
     age = (today - planted).days / DAYS_A_YEAR if planted and planted <= today else None
     perennial = "old_thin" in lines
     return {
         "thresholds": [line_out(line, view.show) for line in lines.values()],
-        "decisions": found,
+        "decisions": result,
         "decision_problem": problem,
         "kept": kept,
         "forage": [
@@ -126,12 +126,12 @@ def _annual(
         return [], None
     try:
         values = _values(view, kept)
-        found = []
+        result = []
         for treatment in view.treatments:
             stand = _stand(view, treatment)
             if stand is not None:
-                found.append(_decision(view, treatment, stand, curve, lines, values))
-        return found, None
+                result.append(_decision(view, treatment, stand, curve, lines, values))
+        return result, None
     except Refusal as refusal:
         return [], QuestionOut(code=refusal.code, field=refusal.field, text=refusal.message)
 
@@ -141,7 +141,10 @@ def _values(view: TrialView, kept: Mapping[str, TypedIn]) -> dict[str, Any] | No
     if not kept:
         return None
     entry = calculator(KEPT)
-    typed = {name: (one.text, one.unit) for name, one in kept.items()} | {"stand": ("1", "plants/m2"), "stand_half": ("", "")}
+    typed = {name: (item.text, item.unit) for name, item in kept.items()} | {
+        "stand": ("1", "plants/m2"),
+        "stand_half": ("", ""),
+    }
     return read(entry, typed, bushel_kg=view.profile.bushel_kg)
 
 
@@ -172,17 +175,17 @@ def _decision(
     if values is None:
         return answer
     case, curve = keep_case(values, curve, stand_per_m2=stand[0], half_per_m2=stand[1])
-    found = decide(case, curve)
-    low, high = show.text(found.keep_lower_kg_per_ha, "yield"), show.text(found.keep_upper_kg_per_ha, "yield")
-    answer.answer = found.answer
-    answer.words = WORDS[found.answer]
-    answer.keep_yield = f"{show.text(found.keep_yield_kg_per_ha, 'yield')} ({low} to {high})"
-    answer.replant_yield = show.text(found.replant_yield_kg_per_ha, "yield")
-    answer.money = shown(found.keep_less_replant, "net_return", show, signed=True)
-    answer.lower = shown(found.lower, "net_return", show, signed=True)
-    answer.upper = shown(found.upper, "net_return", show, signed=True)
-    answer.equal_stand = shown(found.equal_stand_per_m2, "density", show)
-    answer.working = working_out(decision_working(case, curve, found, show))
+    decision = decide(case, curve)
+    low, high = show.text(decision.keep_lower_kg_per_ha, "yield"), show.text(decision.keep_upper_kg_per_ha, "yield")
+    answer.answer = decision.answer
+    answer.words = WORDS[decision.answer]
+    answer.keep_yield = f"{show.text(decision.keep_yield_kg_per_ha, 'yield')} ({low} to {high})"
+    answer.replant_yield = show.text(decision.replant_yield_kg_per_ha, "yield")
+    answer.money = shown(decision.keep_less_replant, "net_return", show, signed=True)
+    answer.lower = shown(decision.lower, "net_return", show, signed=True)
+    answer.upper = shown(decision.upper, "net_return", show, signed=True)
+    answer.equal_stand = shown(decision.equal_stand_per_m2, "density", show)
+    answer.working = working_out(decision_working(case, curve, decision, show))
     return answer
 
 

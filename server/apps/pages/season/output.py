@@ -45,7 +45,7 @@ def scouting_out(view: TrialView) -> ScoutingOut:
     of = {model: by_strip(model, view) for model in (TapeRun, DugPlant, PlantMeasure, Rating, Photo)}
     return ScoutingOut(
         measured=[_measured_out(trait, view.show) for trait in MEASURED],
-        rated=[RatedOut(key=one.key, name=one.name, low=one.low, high=one.high) for one in RATED],
+        rated=[RatedOut(key=rated.key, name=rated.name, low=rated.low, high=rated.high) for rated in RATED],
         rule=rule_out(view.trial.crop, view.show),
         strips=[
             StripScoutingOut(
@@ -54,7 +54,7 @@ def scouting_out(view: TrialView) -> ScoutingOut:
                 spacing_wanted=shown(spacing_wanted_m(view, strip), "in_row_spacing", view.show),
                 tapes=[tape_out(view, run) for run in of[TapeRun][strip.id]],
                 dug=[dug_out(plant) for plant in of[DugPlant][strip.id]],
-                measures=[measure_out(view, one, of[PlantMeasure][strip.id]) for one in of[PlantMeasure][strip.id]],
+                measures=[measure_out(view, item, of[PlantMeasure][strip.id]) for item in of[PlantMeasure][strip.id]],
                 ratings=[rating_out(one) for one in of[Rating][strip.id]],
                 photos=[photo_out(one) for one in of[Photo][strip.id]],
             )
@@ -67,10 +67,10 @@ def scouting_out(view: TrialView) -> ScoutingOut:
 
 def by_strip(model: Any, view: TrialView) -> dict[UUID, list[Any]]:
     """Standing records of a kind, by strip, in the order they were made."""
-    found: dict[UUID, list[Any]] = defaultdict(list)
+    result: dict[UUID, list[Any]] = defaultdict(list)
     for record in model._default_manager.filter(strip__trial=view.trial, voided=False).select_related("recorded_by"):
-        found[record.strip_id].append(record)
-    return found
+        result[record.strip_id].append(record)
+    return result
 
 
 def rule_out(crop: str, show: UnitFormatter) -> StageRuleOut | None:
@@ -82,7 +82,7 @@ def rule_out(crop: str, show: UnitFormatter) -> StageRuleOut | None:
         drawing=rule.drawing,
         what=show.words(rule.what),
         counts=[show.words(count) for count in rule.counts],
-        counts_not=[show.words(one) for one in rule.counts_not],
+        counts_not=[show.words(name) for name in rule.counts_not],
     )
 
 
@@ -94,8 +94,8 @@ def spacing_wanted_m(view: TrialView, strip: Strip) -> float | None:
 
 def _measured_out(trait: Measured, show: UnitFormatter) -> MeasuredOut:
     plain = trait.by in ("area", "plants") or trait.dimension in ("count", "percent")
-    own = show.unit_code(trait.kind)
-    units = [] if plain else sorted(units_of(trait.dimension), key=lambda unit: unit.code != own)
+    name = show.unit_code(trait.kind)
+    units = [] if plain else sorted(units_of(trait.dimension), key=lambda unit: unit.code != name)
     return MeasuredOut(
         key=trait.key,
         name=trait.name,
@@ -144,30 +144,30 @@ def _spacings(view: TrialView, run: TapeRun) -> tuple[SpacingsOut, list[Question
             histogram=[],
             working=None,
         ), []
-    found = spacings_of(positions_m(run), reference_m=reference)
+    spacings = spacings_of(positions_m(run), reference_m=reference)
     questions = [
         QuestionOut(
             code="long_gap",
             field="positions",
-            text=f"{show.text(found.spacings_m[number - 1], 'in_row_spacing')} without a plant after plant {number}: "
+            text=f"{show.text(spacings.spacings_m[number - 1], 'in_row_spacing')} without a plant after plant {number}: "
             "a real gap, or one overlooked?",
         )
-        for number in long_gaps(found, run.looked_at)
+        for number in long_gaps(spacings, run.looked_at)
     ]
     return SpacingsOut(
-        plants=found.plants,
-        mean=shown_value(found.mean_m, "in_row_spacing", show),
-        cv_pct=_pct(found.cv_frac),
-        doubles_pct=100 * found.doubles_frac,
-        skips_pct=100 * found.skips_frac,
-        precision_pct=_pct(found.precision_frac),
-        missed_pct=100 * found.missed_frac,
-        per_row=shown_value(found.plants_per_m, "linear_density", show),
+        plants=spacings.plants,
+        mean=shown_value(spacings.mean_m, "in_row_spacing", show),
+        cv_pct=_pct(spacings.cv_frac),
+        doubles_pct=100 * spacings.doubles_frac,
+        skips_pct=100 * spacings.skips_frac,
+        precision_pct=_pct(spacings.precision_frac),
+        missed_pct=100 * spacings.missed_frac,
+        per_row=shown_value(spacings.plants_per_m, "linear_density", show),
         histogram=[
             HistogramOut(low=low, top=None if top == float("inf") else top, number=number)
-            for low, top, number in found.histogram
+            for low, top, number in spacings.histogram
         ],
-        working=working_out(tape_run_working(found, show)),
+        working=working_out(tape_run_working(spacings, show)),
     ), questions
 
 

@@ -92,21 +92,23 @@ def _emergence(view: TrialView, treatment: Treatment, visits: Sequence[tuple[dat
     if not points:
         return None
     seeds = view.seeds_per_m2(treatment)
-    found = emergence_of([visit for visit, _ in points], seeds_per_m2=seeds)
+    emergence = emergence_of([visit for visit, _ in points], seeds_per_m2=seeds)
     return EmergenceOut(
         treatment_id=treatment.id,
-        points=[_point(view, found, visit, means) for visit, means in points],
-        final=shown_value(found.final_per_m2, "density", view.show),
-        final_pct=None if found.final_of_seed_frac is None else 100 * found.final_of_seed_frac,
-        half_days=found.half_days,
-        even_days=found.even_days,
-        half_before=found.half_before,
-        working=working_out(emergence_working(found, view.show, name=treatment_name(treatment, view.show), seeds_per_m2=seeds)),
+        points=[_point(view, emergence, visit, means) for visit, means in points],
+        final=shown_value(emergence.final_per_m2, "density", view.show),
+        final_pct=None if emergence.final_of_seed_frac is None else 100 * emergence.final_of_seed_frac,
+        half_days=emergence.half_days,
+        even_days=emergence.even_days,
+        half_before=emergence.half_before,
+        working=working_out(
+            emergence_working(emergence, view.show, name=treatment_name(treatment, view.show), seeds_per_m2=seeds)
+        ),
     )
 
 
-def _point(view: TrialView, found: Emergence, visit: CountedStand, means: Sequence[float]) -> CurvePointOut:
-    fitted = next((one.plants_per_m2 for one in found.curve if one.day == visit.day), None)
+def _point(view: TrialView, result: Emergence, visit: CountedStand, means: Sequence[float]) -> CurvePointOut:
+    fitted = next((counted_stand.plants_per_m2 for counted_stand in result.curve if counted_stand.day == visit.day), None)
     half = strip_mean(means).half_width(view.trial.alpha) if means else None
     return CurvePointOut(
         day=visit.day,
@@ -129,7 +131,7 @@ def _survival(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date
     survival = []
     for day, after, _ in stands[full + 1 :]:
         both = [strip.id for strip in strips_of(view, treatment) if strip.id in before and strip.id in after]
-        pairs = [(_mean(before[one]), _mean(after[one])) for one in both if _mean(before[one]) > 0]
+        pairs = [(_mean(before[uuid]), _mean(after[uuid])) for uuid in both if _mean(before[uuid]) > 0]
         if not pairs:
             continue
         share = survival_of(pairs, alpha=view.trial.alpha)
@@ -160,13 +162,13 @@ def _spacing(view: TrialView) -> list[SpacingTreatmentOut]:
             [spacings_of(positions_m(run), reference_m=run.reference_m or 0.0) for run in runs[strip.id] if not run.marks]
             for strip in strips_of(view, treatment)
         ]
-        strips = [one for one in per_strip if one]
+        strips = [spacings for spacings in per_strip if spacings]
         if not strips:
             continue
         spacing.append(
             SpacingTreatmentOut(
                 treatment_id=treatment.id,
-                runs=sum(len(one) for one in strips),
+                runs=sum(len(strip) for strip in strips),
                 cv_pct=_over(strips, "cv_frac"),
                 doubles_pct=_over(strips, "doubles_frac") or 0.0,
                 skips_pct=_over(strips, "skips_frac") or 0.0,
@@ -263,21 +265,21 @@ def _verdict(view: TrialView, counts: Sequence[StandCount], visit: int) -> Stand
     present = {strip.treatment for strip in strips}
     control = str(view.control.id) if view.control and str(view.control.id) in present else None
     try:
-        found = nested_stand(strips, design=view.design.family, alpha=view.trial.alpha, control=control)
+        stand = nested_stand(strips, design=view.design.family, alpha=view.trial.alpha, control=control)
     except Refusal as refusal:
         return _no_verdict(visit, refusal.message)
     means = {strip_id: _mean(values) for strip_id, values in latest.items()}
     grand = _mean(list(means.values()))
     return StandVerdictOut(
         visit=visit,
-        strips=found.strips,
-        counts=found.counts,
-        honest_df=found.comparison.residual_df if found.comparison.replicated else None,
-        pooled_df=found.pooled_df if found.comparison.replicated else None,
-        within_cv_pct=_cv(found.within_variance, grand),
-        between_cv_pct=_cv(found.between_variance, grand),
-        words=_verdict_words(found),
-        treatments=treatment_values(view, means, found.comparison, "density"),
+        strips=stand.strips,
+        counts=stand.counts,
+        honest_df=stand.comparison.residual_df if stand.comparison.replicated else None,
+        pooled_df=stand.pooled_df if stand.comparison.replicated else None,
+        within_cv_pct=_cv(stand.within_variance, grand),
+        between_cv_pct=_cv(stand.between_variance, grand),
+        words=_verdict_words(stand),
+        treatments=treatment_values(view, means, stand.comparison, "density"),
         problem="",
     )
 
@@ -301,17 +303,17 @@ def _cv(variance: float | None, mean: float) -> float | None:
     return None if variance is None or mean <= 0 else 100 * variance**0.5 / mean
 
 
-def _verdict_words(found: NestedStand) -> list[str]:
-    comparison = found.comparison
+def _verdict_words(result: NestedStand) -> list[str]:
+    comparison = result.comparison
     if not comparison.replicated:
-        return list(found.warnings)
+        return list(result.warnings)
     words = [
-        f"{found.counts} counts on {found.strips} strips. The strip is what was treated, so the comparison has "
-        f"{comparison.residual_df} degrees of freedom; taking every count for a repeat would claim {found.pooled_df}."
+        f"{result.counts} counts on {result.strips} strips. The strip is what was treated, so the comparison has "
+        f"{comparison.residual_df} degrees of freedom; taking every count for a repeat would claim {result.pooled_df}."
     ]
-    within, between = found.within_variance, found.between_variance
+    within, between = result.within_variance, result.between_variance
     if within is not None and between is not None:
-        per_strip = found.counts / found.strips
+        per_strip = result.counts / result.strips
         more = within / per_strip > between
         words.append(
             "Most of the uncertainty is from place to place inside strips: more counts a strip would sharpen this."
@@ -319,4 +321,4 @@ def _verdict_words(found: NestedStand) -> list[str]:
             else "Strips differ among themselves more than places inside them: more counts would not sharpen this, "
             "more blocks would."
         )
-    return [*words, *found.warnings]
+    return [*words, *result.warnings]

@@ -62,7 +62,7 @@ def seed_out(view: TrialView) -> SeedStageOut:
         lots=[seed_lot_out(lot, _formatter(view, lot.crop), sown_on=view.trial.planted_on) for lot in used.values()],
         parts=[_part_out(view, part) for part in view.sowings],
         treatments=[_treatment_out(view, treatment) for treatment in view.treatments],
-        kept={name: {key: TypedIn(**one) for key, one in values.items()} for name, values in view.trial.kept.items()},
+        kept={name: {key: TypedIn(**item) for key, item in values.items()} for name, values in view.trial.kept.items()},
         fertiliser=fertiliser,
         fertiliser_problem=fertiliser_problem,
         fertiliser_caution=DEFER,
@@ -137,20 +137,23 @@ def _treatment_out(view: TrialView, treatment: Treatment) -> SeedTreatmentOut:
 def _mixed(view: TrialView, treatment: Treatment, rate: float) -> list[MixedOut]:
     parts = [part for part, _ in lots.seed_for(view.sowings, treatment)]
     rates = mixture(
-        [Part(name=str(one.lot), share_pct=one.share.value or 0.0, weight_g=values_of(one.lot).bag_weight_g) for one in parts],
+        [
+            Part(name=str(part.lot), share_pct=part.share.value or 0.0, weight_g=values_of(part.lot).bag_weight_g)
+            for part in parts
+        ],
         total=rate,
         total_by="seeds",
         shares_by=parts[0].share_by,  # type: ignore[arg-type]
     )
     return [
         MixedOut(
-            name=one.name,
-            mass=view.show.text(one.kg_per_ha, "seed_rate_mass"),
-            seeds=view.show.text(one.seeds_per_m2, "density"),
-            share=f"{format_number(100 * one.weight_share, 0)} % of the weight, "
-            f"{format_number(100 * one.seeds_share, 0)} % of the seeds",
+            name=part_rate.name,
+            mass=view.show.text(part_rate.kg_per_ha, "seed_rate_mass"),
+            seeds=view.show.text(part_rate.seeds_per_m2, "density"),
+            share=f"{format_number(100 * part_rate.weight_share, 0)} % of the weight, "
+            f"{format_number(100 * part_rate.seeds_share, 0)} % of the seeds",
         )
-        for one in rates
+        for part_rate in rates
     ]
 
 
@@ -268,14 +271,14 @@ def _envelopes(view: TrialView, values: Kept) -> list[EnvelopeOut]:
         if weight is None:
             raise Refusal("needs_seed_weight", field="weight", value="g")
         area = count * spacing * values["length"]
-        made = envelope(seeds_per_m2=rate, area_m2=area, weight_g=weight, rows=count)
+        result = envelope(seeds_per_m2=rate, area_m2=area, weight_g=weight, rows=count)
         rows.append(
             EnvelopeOut(
                 treatment_id=treatment.id,
-                seeds=made.seeds,
-                a_row=made.row_seeds or 0,
-                weight=f"{format_number(made.weight_g, 1)} g",
-                working=working_out(envelope_working(made, view.show, seeds_per_m2=rate, area_m2=area)),
+                seeds=result.seeds,
+                a_row=result.row_seeds or 0,
+                weight=f"{format_number(result.weight_g, 1)} g",
+                working=working_out(envelope_working(result, view.show, seeds_per_m2=rate, area_m2=area)),
             )
         )
     return rows

@@ -104,26 +104,26 @@ def _visit_out(view: TrialView, number: int, days: Sequence[date], counts: Seque
 def plan_out(view: TrialView, plan: DrawnPlan) -> SamplingPlanOut:
     """A plan with the walk along its places."""
     by_order = {strip.order: strip.id for strip in view.strips}
-    one, show = plan.plan, view.show
+    sampling_plan, show = plan.plan, view.show
     return SamplingPlanOut(
-        id=one.id,
-        version=one.version,
-        number=one.number,
-        name=one.name,
-        planned=one.planned,
-        reserve=one.reserve,
-        framed=one.framed,
-        rows=one.rows,
-        edge_rows=one.edge_rows,
-        wheel_rows=one.wheel_rows,
-        wanted=out(one, models.WANTED, show),
-        sample=out(one, models.SAMPLE, show),
-        end=out(one, models.END, show),
+        id=sampling_plan.id,
+        version=sampling_plan.version,
+        number=sampling_plan.number,
+        name=sampling_plan.name,
+        planned=sampling_plan.planned,
+        reserve=sampling_plan.reserve,
+        framed=sampling_plan.framed,
+        rows=sampling_plan.rows,
+        edge_rows=sampling_plan.edge_rows,
+        wheel_rows=sampling_plan.wheel_rows,
+        wanted=out(sampling_plan, models.WANTED, show),
+        sample=out(sampling_plan, models.SAMPLE, show),
+        end=out(sampling_plan, models.END, show),
         walk=[StepToOut(strip_id=by_order[order], place=number) for order, number in plan.walk.order],
         walked=show.text(plan.walk.walked_m, "strip_length"),
         from_stakes=show.text(plan.walk.from_stake_m, "strip_length"),
         problems=list(plan.problems),
-        recorded_by=one.recorded_by.get_full_name(),
+        recorded_by=sampling_plan.recorded_by.get_full_name(),
     )
 
 
@@ -146,7 +146,7 @@ def place_out(view: TrialView, place: Place) -> PlaceOut:
 def _tapes(view: TrialView) -> list[TapeOut]:
     spacings = sorted({spacing for treatment in view.treatments if (spacing := view.row_spacing_m(treatment))})
     tapes = []
-    for spacing, (rows, share) in ((one, way) for one in spacings for way in _ways_to_count(one)):
+    for spacing, (rows, share) in ((value, way) for value in spacings for way in _ways_to_count(value)):
         tape = thousandth_length(spacing, system=view.show.system, rows=rows, share=share)
         tapes.append(
             TapeOut(
@@ -274,13 +274,15 @@ def _slips(count: StandCount, others: Sequence[StandCount], harvested: date | No
     """Slips of thumb and memory: a digit too many, the same place twice, a count after harvest."""
     questions = []
     like = [other for other in others if other.id != count.id and other.method == count.method and _size(other) == _size(count)]
-    plants = [one.plants for one in like]
+    plants = [stand_count.plants for stand_count in like]
     if far_off(count.plants, plants):
         meant = likely_meant(count.plants, plants)
         rest = ", ".join(str(number) for number in plants[:4])
         text = f"{count.plants} beside {rest} on this strip." + (f" Was it {meant}?" if meant else " Is it right?")
         questions.append(QuestionOut(code="far_off", field="plants", text=text))
-    if count.place is not None and any(one.place == count.place and one.plan_id == count.plan_id for one in like):
+    if count.place is not None and any(
+        stand_count.place == count.place and stand_count.plan_id == count.plan_id for stand_count in like
+    ):
         text = f"Place {count.place} was counted twice at this visit. Is one of them another strip's?"
         questions.append(QuestionOut(code="place_twice", field="place", text=text))
     if harvested is not None and count.recorded_at.date() > harvested:
@@ -353,7 +355,9 @@ def _treatment_stand(view: TrialView, treatment: Treatment, by_strip: dict[UUID,
 
 def beside(view: TrialView, count: StandCount) -> tuple[list[StandCount], date | None]:
     """The counts of the same strip and visit, and the day the strip was harvested."""
-    of = [one for one in counts_of(view.trial) if one.strip_id == count.strip_id]
-    visits = visits_of_days(one.recorded_at.date() for one in of)
+    of = [stand_count for stand_count in counts_of(view.trial) if stand_count.strip_id == count.strip_id]
+    visits = visits_of_days(stand_count.recorded_at.date() for stand_count in of)
     days = next((visit for visit in visits if count.recorded_at.date() in visit), ())
-    return [one for one in of if one.recorded_at.date() in days], _harvest_days(view).get(count.strip_id)
+    return [stand_count for stand_count in of if stand_count.recorded_at.date() in days], _harvest_days(view).get(
+        count.strip_id
+    )

@@ -8,10 +8,15 @@ from typing import Any, cast
 
 from cultrix_core.season.heat_units import Day
 from cultrix_core.season.schedule import COMING_DAYS, Due
+from django.db.models import QuerySet, Sum
 from django.utils import timezone
 
-from apps.trial_state.listing import ListedTrial
+from apps.accounts.models import User, Workspace
+from apps.field.weather.queries import days_of
+from apps.trial_state.listing import ListedTrial, Shelf, parts_of, shelf
+from apps.trial_state.progress import progress_kept
 from apps.trial_state.visits import reentry_words, visits_due
+from apps.trials.models import Trial
 from apps.trials.schemas import DueOut
 
 VISIT_URGENCY: dict[str, int] = {"overdue": 0, "due": 2, "wait": 3, "coming": 8}
@@ -34,12 +39,43 @@ def _can_wait(listed: ListedTrial) -> bool:
     return listed.trial.planted_on is None and listed.trial.season > timezone.localdate().year
 
 
+def dues_in(user: User, workspace: Workspace, *, most: int) -> tuple[list[dict[str, Any]], int]:
+    """What is due in a workspace as JSON has it, most urgent first, and how much there is in all."""
+    here = shelf(user, workspace, timezone.localdate())
+    known = parts_of(here, "dues", lambda trials: _with_dues(trials).order_by("summary__urgency", "summary__due_on")[:most])
+    dues = [due for _, part in known.kept for due in part] + [due for _, part in known.live for due in part]
+    _warn(dues, here)
+    counted = _with_dues(here.rest).aggregate(number=Sum("summary__due_count"))["number"] or 0
+    ordered = sorted(dues, key=lambda due: (due["urgency"], due["on"] or "9999"))
+    return ordered[:most], counted + sum(len(part) for _, part in known.live)
+
+
+def _with_dues(trials: QuerySet[Trial]) -> QuerySet[Trial]:
+    return trials.filter(summary__due_count__gt=0)
+
+
+def _warn(dues: Sequence[dict[str, Any]], here: Shelf) -> None:
+    """Put the re-entry intervals of this hour to what is due: they run out within the day."""
+    sprayed = {str(listed_trial.trial.id): listed_trial.progress for listed_trial in here.live}
+    kept = here.rest.filter(summary__sprayed=True).values_list("id", "summary__progress")
+    sprayed |= {str(trial_id): progress_kept(progress) for trial_id, progress in kept}
+    words = {trial_id: reentry_words(progress) for trial_id, progress in sprayed.items()}
+    for due in dues:
+        due["cautions"] = words.get(due["trial_id"], [])
+
+
+def dues_part(listed: ListedTrial) -> list[dict[str, Any]]:
+    """What a summary keeps of what is due today."""
+    today = timezone.localdate()
+    days = days_of(listed.trial.workspace, today=today)
+    return [due.model_dump(mode="json") for due in dues_of(listed, days, today=today)]
+
+
 def dues_of(listed: ListedTrial, days: Sequence[Day], *, today: date) -> list[DueOut]:
     """What is due on a trial, most urgent first: stages that wait, and visits by heat units and date."""
     every = visits_due(listed.trial, listed.profile, listed.progress, days, show=listed.show, today=today)
     visits = [due for due in every if _worth_saying(due, today)]
     counting = any(due.visit.task == "count" and due.state in VISIT_URGENCY for due in every)
-    cautions = reentry_words(listed.progress)
     dues = [
         DueOut(
             trial_id=listed.trial.id,
@@ -53,14 +89,14 @@ def dues_of(listed: ListedTrial, days: Sequence[Day], *, today: date) -> list[Du
             trait="",
             on=None,
             state="due",
-            cautions=cautions,
+            cautions=[],
         )
         for stage in listed.stages
         if stage.key in WHAT
         and _is_due(listed, stage.key, stage.state)
         and not (stage.key == "stand" and stage.state == "due" and counting)
     ]
-    dues += [_visit_due(listed, due, cautions) for due in visits]
+    dues += [_visit_due(listed, due) for due in visits]
     return sorted(dues, key=urgency_of)
 
 
@@ -76,7 +112,7 @@ def _worth_saying(due: Due, today: date) -> bool:
     return due.state in VISIT_URGENCY
 
 
-def _visit_due(listed: ListedTrial, due: Due, cautions: list[str]) -> DueOut:
+def _visit_due(listed: ListedTrial, due: Due) -> DueOut:
     stage = VISIT_STAGE[due.visit.task]
     return DueOut(
         trial_id=listed.trial.id,
@@ -90,7 +126,7 @@ def _visit_due(listed: ListedTrial, due: Due, cautions: list[str]) -> DueOut:
         trait=due.visit.trait,
         on=due.on,
         state=cast(Any, due.state),
-        cautions=cautions,
+        cautions=[],
     )
 
 

@@ -1,6 +1,6 @@
 """Trials: shelf, stages, strips, and the catalogue of choices."""
 
-from typing import Any, cast
+from typing import Any, Literal, cast
 from uuid import UUID
 
 from cultrix_core.crops import PROFILES
@@ -11,8 +11,7 @@ from cultrix_core.seeding.rates import RATE_UNITS
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import CANONICAL, units_of
 from django.http import HttpRequest, JsonResponse
-from django.utils import timezone
-from ninja import Router, Status
+from ninja import Field, Query, Router, Schema, Status
 
 from apps.accounts.queries import actor, formatter_for, workspace_for
 from apps.analysis.economics import wheel_costs as economics_wheel_costs
@@ -21,12 +20,11 @@ from apps.farms.api import seed_lot_out
 from apps.farms.models import Machine
 from apps.farms.schemas import SeedLotOut, SeedLotPatchIn
 from apps.field.events.models import FieldEvent
-from apps.field.weather.queries import days_of
 from apps.pages.seed import output
 from apps.pages.today import due as today_due
 from apps.pages.trial import output as trial_output
 from apps.trial_state import view as trial_state_view
-from apps.trial_state.listing import listed
+from apps.trial_state.listing import Wanted, page_of
 from apps.trials import (
     covariates,
     handover,
@@ -47,7 +45,6 @@ from apps.trials.schemas import (
     CovariateValueOut,
     CropOut,
     DesignOut,
-    DueOut,
     HandedOverOut,
     HandOverIn,
     KeptIn,
@@ -55,10 +52,11 @@ from apps.trials.schemas import (
     NewTrialIn,
     SowingIn,
     StripPatchIn,
+    TodayOut,
     TreatmentsIn,
     TrialOut,
+    TrialPageOut,
     TrialPatchIn,
-    TrialRowOut,
     UnitOut,
     WheelCostsIn,
     WidthOut,
@@ -129,11 +127,25 @@ def _design_out(design: DesignKind) -> DesignOut:
     )
 
 
-@router.get("/workspaces/{workspace_id}/trials", response=list[TrialRowOut], operation_id="trials")
-def trials(request: HttpRequest, workspace_id: UUID):
+class TrialsAsked(Schema):
+    """Which trials, in which order, and what their ribbons show."""
+
+    find: str = Field("", max_length=200)
+    order: Literal["season", "title", "crop", "next"] = "season"
+    layer: Literal["plan", "depth", "stand", "estimate", "yield_", "net_return"] = "plan"
+    finished: bool | None = None
+    drawn: bool | None = None
+    offset: int = Field(0, ge=0, le=1_000_000)
+    limit: int = Field(50, ge=1, le=200)
+
+
+@router.get("/workspaces/{workspace_id}/trials", response=TrialPageOut, operation_id="trials")
+def trials(request: HttpRequest, workspace_id: UUID, asked: Query[TrialsAsked]):
     user = actor(request)
-    rows = [trial_output.trial_row(one) for one in listed(user, workspace_for(user, workspace_id))]
-    return JsonResponse(rows, safe=False)  # as it was stored: checking it again takes longer than reading it
+    wanted = Wanted(**asked.dict(exclude={"layer"}))
+    rows, total = page_of(user, workspace_for(user, workspace_id), wanted)
+    # as it was stored: checking it again takes longer than reading it
+    return JsonResponse({"rows": [trial_output.trial_row(item, asked.layer) for item in rows], "total": total})
 
 
 @router.post("/workspaces/{workspace_id}/trials", response={201: TrialOut}, operation_id="add_trial")
@@ -149,12 +161,12 @@ def add_next_year(request: HttpRequest, trial_id: UUID):
 
 def _covariate(request: HttpRequest, trial_id: UUID) -> CovariateOut:
     trial = trials_queries.trial_for(actor(request), trial_id)
-    found, standing = Covariate.objects.filter(trial=trial).first(), covariates.standing_of(trial)
-    typed = found.values if found else {}
+    result, standing = Covariate.objects.filter(trial=trial).first(), covariates.standing_of(trial)
+    typed = result.values if result else {}
     return CovariateOut(
-        name=found.name if found else "",
-        unit=found.unit if found else "",
-        measured_on=found.measured_on if found else None,
+        name=result.name if result else "",
+        unit=result.unit if result else "",
+        measured_on=result.measured_on if result else None,
         values=[
             CovariateValueOut(strip_id=strip.id, order=strip.order, text=typed.get(str(strip.id), ""))
             for strip in trial.strips.all()
@@ -173,13 +185,11 @@ def set_covariate(request: HttpRequest, trial_id: UUID, body: CovariateIn):
     return _answer(request, covariates.set_covariate(actor(request), trial_id, body).id)
 
 
-@router.get("/workspaces/{workspace_id}/today", response=list[DueOut], operation_id="today")
-def today(request: HttpRequest, workspace_id: UUID):
-    user, day = actor(request), timezone.localdate()
-    workspace = workspace_for(user, workspace_id)
-    days = days_of(workspace, today=day)
-    found = [due for one in listed(user, workspace) for due in today_due.dues_of(one, days, today=day)]
-    return sorted(found, key=today_due.urgency_of)
+@router.get("/workspaces/{workspace_id}/today", response=TodayOut, operation_id="today")
+def today(request: HttpRequest, workspace_id: UUID, limit: int = Query(60, ge=1, le=1_000)):
+    user = actor(request)
+    dues, total = today_due.dues_in(user, workspace_for(user, workspace_id), most=limit)
+    return JsonResponse({"dues": dues, "total": total})
 
 
 @router.get("/trials/{trial_id}", response=TrialOut, operation_id="trial")

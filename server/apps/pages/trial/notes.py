@@ -49,10 +49,10 @@ def _price(view: TrialView) -> list[str]:
     meant = meant_unit(typed, trial.price.unit, view.profile, currency=currency, system=view.show.system)
     if meant is None:
         return []
-    said, shown = f"{currency}{trial.price.text}{LABELS[trial.price.unit]}", view.show.text(trial.price.value, "price")
+    text, shown = f"{currency}{trial.price.text}{LABELS[trial.price.unit]}", view.show.text(trial.price.value, "price")
     also = "" if view.show.unit_code("price") == trial.price.unit else f", which is {shown},"
     return [
-        f"The price of {said}{also} is far from what {view.profile.name.lower()} usually brings. "
+        f"The price of {text}{also} is far from what {view.profile.name.lower()} usually brings. "
         f"Do you mean {currency}{trial.price.text}{meant.label}?"
     ]
 
@@ -61,12 +61,12 @@ def _confusions(view: TrialView) -> list[str]:
     notes = []
     names = [[str(level.id) for level in treatment.levels.all()] for treatment in view.treatments]
     if names and len(view.factors) > 1:
-        for one, other in structure(names).together:
-            notes.append(TOGETHER.format(one=view.factors[one].title, other=view.factors[other].title.lower()))
+        for item, other in structure(names).together:
+            notes.append(TOGETHER.format(one=view.factors[item].title, other=view.factors[other].title.lower()))
     usual = {level.id for level in view.control.levels.all()} if view.control else set()
     for treatment in view.treatments:
-        said = " ".join(level.name for level in treatment.levels.all() if level.id not in usual)
-        if TWO_THINGS.search(said):
+        text = " ".join(level.name for level in treatment.levels.all() if level.id not in usual)
+        if TWO_THINGS.search(text):
             notes.append(
                 f"“{treatment_name(treatment, view.show)}” speaks of two things at once. If both change against the control, "
                 "make them two factors."
@@ -83,13 +83,13 @@ def _confusions(view: TrialView) -> list[str]:
 
 
 def _across_fields(view: TrialView) -> list[str]:
-    said = f"{view.trial.question} {view.trial.title}"
+    text = f"{view.trial.question} {view.trial.title}"
     named = [
         field.name
         for field in Field.objects.filter(workspace=view.trial.workspace).only("name")
-        if re.search(rf"\b{re.escape(field.name)}\b", said, re.IGNORECASE)
+        if re.search(rf"\b{re.escape(field.name)}\b", text, re.IGNORECASE)
     ]
-    if len(named) > 1 or ACROSS.search(said):
+    if len(named) > 1 or ACROSS.search(text):
         where = f" ({' and '.join(named)})" if len(named) > 1 else ""
         return [
             f"The question compares fields, halves of one, or years{where}: soil, sowing date and weather are then part of the "
@@ -108,8 +108,8 @@ def _missing(view: TrialView) -> list[str]:
         and any(view.margin_kg_per_ha(treatment) is None for treatment in view.treatments if not treatment.is_control)
     ):
         notes.append(
-            "A treatment without extra cost has no break-even gain. Set a practical margin, "
-            "else “no difference that matters” cannot be called for it."
+            "No practical margin is stated, the smallest difference you would act on, and no expected yield to take 2 % of: "
+            "“no difference that matters” cannot be called."
         )
     if not view.design.replicated:
         notes.append("One strip a treatment shows what could be seen, never how sure it is. Three to six blocks would.")

@@ -24,6 +24,7 @@ from apps.farms.api import field_out
 from apps.pages.trial.notes import notes_of
 from apps.trial_state.listing import ListedTrial
 from apps.trial_state.rows import stages_out, strip_out
+from apps.trial_state.stages import is_finished, next_step
 from apps.trial_state.view import TrialView
 from apps.trials import models
 from apps.trials.hooks import tally
@@ -131,10 +132,10 @@ def factor_out(view: TrialView, factor: Factor) -> FactorOut:
 
 
 def _levels_of(view: TrialView, factor: Factor) -> list[Level]:
-    found = {
+    result = {
         level.id: level for treatment in view.treatments for level in treatment.levels.all() if level.factor_id == factor.id
     }
-    return sorted(found.values(), key=lambda level: level.position)
+    return sorted(result.values(), key=lambda level: level.position)
 
 
 def _costs(view: TrialView) -> list[CostOut]:
@@ -148,7 +149,7 @@ def _costs(view: TrialView) -> list[CostOut]:
             each=_each_out(view, line),
             basis=cast(Any, line.basis),
             spread=out(line, models.SPREAD, view.show),
-            made_of={name: TypedIn(**one) for name, one in line.made_of.items()},
+            made_of={name: TypedIn(**item) for name, item in line.made_of.items()},
         )
         for place, factor in enumerate(view.factors)
         for number, level in enumerate(_levels_of(view, factor))
@@ -166,7 +167,7 @@ def _each_out(view: TrialView, line: CostLine) -> TypedOut:
 def treatment_out(view: TrialView, treatment: Treatment) -> TreatmentOut:
     """A treatment with its difference that matters and what its rate means along the row."""
     money = view.money(treatment)
-    margin = None if treatment.is_control else view.margin_kg_per_ha(treatment)
+    margin = None if treatment.is_control else view.break_even_kg_per_ha(treatment)
     more = None if treatment.is_control or view.control is None else view.extra_cost(treatment)
     return TreatmentOut(
         id=treatment.id,
@@ -259,7 +260,7 @@ def suggestion(view: TrialView) -> str:
         return ""
     return (
         f"{hard[0].title} needs another machine or pass, "
-        f"{' and '.join(one.title.lower() for one in easy)} can be set from the cab. "
+        f"{' and '.join(factor.title.lower() for factor in easy)} can be set from the cab. "
         f"A split-plot puts {hard[0].title.lower()} on main strips and the rest inside them: fewer changes, and it is then "
         "also judged by the difference between main strips, as it must be."
     )
@@ -285,18 +286,18 @@ def protocol_out(trial: Trial) -> ProtocolOut | None:
 def amendment_words(protocol: ProtocolOut | None) -> list[str]:
     """What was changed after the protocol was frozen, and why, for verdict and print."""
     return [
-        f"{written_day(one.at)}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {one.reason}"
-        for one in (protocol.amendments if protocol else [])
-        for name, before, after in one.changes
+        f"{written_day(amended.at)}: {name} changed from “{before or 'nothing'}” to “{after or 'nothing'}”. {amended.reason}"
+        for amended in (protocol.amendments if protocol else [])
+        for name, before, after in amended.changes
     ]
 
 
 def _worked_strip_out(view: TrialView, strip: Strip) -> StripOut:
     """A strip with the working of its money."""
-    found, budget = strip_out(view, strip), view.budget_of(strip)
+    result, budget = strip_out(view, strip), view.budget_of(strip)
     if budget is not None:
-        found.net_return_working = budget_working_out(view, strip, budget)
-    return found
+        result.net_return_working = budget_working_out(view, strip, budget)
+    return result
 
 
 def budget_working_out(view: TrialView, strip: Strip, budget: Budget) -> WorkingOut:
@@ -313,10 +314,12 @@ def budget_working_out(view: TrialView, strip: Strip, budget: Budget) -> Working
     )
 
 
-def trial_row(listed: ListedTrial) -> dict[str, Any]:
-    """A trial on the shelf, as JSON has it (``TrialRowOut``)."""
+def trial_row(listed: ListedTrial, layer: str) -> dict[str, Any]:
+    """A trial in the list, as JSON has it (``TrialRowOut``)."""
     stages = listed.stages
-    following = next((stage for stage in stages if stage.state in ("due", "partly")), stages[-1])
+    following = stages[next_step(stages)]
+    ribbon = dict(listed.fixed["ribbon"])
+    ribbon["values"] = ribbon.pop("layers").get(layer, [])
     return {
         "id": str(listed.trial.id),
         "title": listed.trial.title,
@@ -325,9 +328,12 @@ def trial_row(listed: ListedTrial) -> dict[str, Any]:
         "series": listed.trial.series,
         "field_name": str(listed.trial.field) if listed.trial.field else "",
         "design": listed.trial.design,
-        **listed.fixed,
-        "stages": [{"key": one.key, "label": one.label, "state": one.state, "note": one.note} for one in stages],
+        "treatments": listed.fixed["treatments"],
+        "letters": listed.fixed["letters"],
+        "ribbon": ribbon,
         "next_stage": following.key,
         "next_note": f"{following.label}: {following.note}",
+        "verdict_note": stages[-1].note,
+        "finished": is_finished(stages),
         "recalculating": listed.recalculating,
     }

@@ -61,7 +61,11 @@ def _sentences(view: TrialView, result: Computed, rows: list[Decision], money: l
         return "No control with a harvested strip, so there is nothing to be better than. The means are below.", ""
     primary = view.trial.primary_response if result.net else "yield"
     chosen = money if primary == "net_return" and money else rows
-    headline = wording.headline(chosen, view.show, KIND[primary], primary, _replicated(result.yield_))
+    told = result.net if chosen is money else result.yield_
+    if isinstance(told, FactorComparison):
+        headline = wording.factor_headline(view, told, chosen, primary)
+    else:
+        headline = wording.headline(chosen, view.show, KIND[primary], primary, _replicated(result.yield_))
     if not money:
         why = "no price is set" if view.trial.price.value is None else "no control is named"
         return headline, f"The money is not reckoned: {why}."
@@ -130,12 +134,16 @@ def _remarks(view: TrialView, result: Computed) -> list[str]:
             "What it can teach: whether the treatment is workable, and roughly what to expect. A repeat with each treatment "
             "once in each of four blocks could answer the question."
         )
-    elif any(view.margin_kg_per_ha(one) is None for one in view.treatments if not one.is_control):
+    elif any(view.margin_kg_per_ha(item) is None for item in view.treatments if not item.is_control):
         remarks.append(
-            "Without a practical margin “no difference that matters” cannot be called for a treatment that costs nothing extra."
+            "Without a practical margin, the least difference you would act on, “no difference that matters” cannot be called."
         )
+    elif view.trial.practical_margin.value is None and view.frozen:
+        remarks.append("The margin of yield is the break-even of each comparison, as it was when the protocol was frozen.")
+    elif view.trial.practical_margin.value is None:
+        remarks.append("The margin of yield is 2 % of the expected yield: none is stated under Question.")
     if result.net and view.trial.net_margin.value is None and _replicated(result.net):
-        remarks.append("No margin in money is set, so net return is called a gain, a loss, or not yet told.")
+        remarks.append("No margin in money is set, so net return is called a gain, a loss, or not clear yet.")
     if not view.design.drawn and _replicated(result.yield_):
         remarks.append(
             "The order alternates without a draw: a drift across the field leans on these differences, and neither their "

@@ -93,9 +93,9 @@ def visits_calendar(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(user, workspace_id)
     days = weather_queries.days_of(workspace, today=today)
     dues = [
-        (one.trial, due)
-        for one in listed(user, workspace)
-        for due in visits.visits_due(one.trial, one.profile, one.progress, days, show=one.show, today=today)
+        (item.trial, due)
+        for item in listed(user, workspace)
+        for due in visits.visits_due(item.trial, item.profile, item.progress, days, show=item.show, today=today)
     ]
     answer = HttpResponse(calendar.calendar_of(workspace.name, dues, stamp=timezone.now()), content_type="text/calendar")
     answer["Content-Disposition"] = 'attachment; filename="visits.ics"'
@@ -105,16 +105,16 @@ def visits_calendar(request: HttpRequest, workspace_id: UUID):
 @router.get("/trials/{trial_id}/schedule", response=ScheduleOut, operation_id="schedule")
 def schedule(request: HttpRequest, trial_id: UUID):
     user, today = actor(request), timezone.localdate()
-    found = view(user, trial_for(user, trial_id))
-    days = weather_queries.days_of(found.trial.workspace, today=today)
-    progress = replace(found.progress, done=days_done(found.trial))
+    result = view(user, trial_for(user, trial_id))
+    days = weather_queries.days_of(result.trial.workspace, today=today)
+    progress = replace(result.progress, done=days_done(result.trial))
     return ScheduleOut(
-        trial_id=found.trial.id,
+        trial_id=result.trial.id,
         visits=[
             visit_out(due)
-            for due in visits.visits_due(found.trial, found.profile, progress, days, show=found.show, today=today)
+            for due in visits.visits_due(result.trial, result.profile, progress, days, show=result.show, today=today)
         ],
-        heat_words=_heat_words(found, days),
+        heat_words=_heat_words(result, days),
         cautions=visits.reentry_words(progress),
     )
 
@@ -133,12 +133,12 @@ def visit_out(due: Due) -> VisitDueOut:
     )
 
 
-def _heat_words(found: TrialView, days: tuple[Day, ...]) -> str:
-    planted, profile = found.trial.planted_on, heat_profile(found.trial.crop)
+def _heat_words(result: TrialView, days: tuple[Day, ...]) -> str:
+    planted, profile = result.trial.planted_on, heat_profile(result.trial.crop)
     way = dict(WAYS)[profile.way]
-    base = found.show.text(profile.base_c, "temperature")
-    upper = "" if profile.upper_c is None else f" to {found.show.text(profile.upper_c, 'temperature')}"
+    base = result.show.text(profile.base_c, "temperature")
+    upper = "" if profile.upper_c is None else f" to {result.show.text(profile.upper_c, 'temperature')}"
     if planted is None or not days:
         return f"Heat units over {base}{upper}, {way}; no weather known yet: days decide."
     total = heat_sum(days, profile, after=planted, until=timezone.localdate())
-    return f"{found.show.text(total, 'heat')} since sowing, over {base}{upper}, {way}."
+    return f"{result.show.text(total, 'heat')} since sowing, over {base}{upper}, {way}."

@@ -56,7 +56,7 @@ def logs_out(view: TrialView) -> YieldLogsOut:
         ),
         placed=not needs,
         needs=needs,
-        logs=[log_out(view, one, loads) for one in logs_of(view.trial)],
+        logs=[log_out(view, yield_log, loads) for yield_log in logs_of(view.trial)],
     )
 
 
@@ -128,16 +128,16 @@ def log_out(view: TrialView, log: YieldLog, loads: Sequence[HarvestLoad]) -> Yie
 def _columns(log: YieldLog, show: UnitFormatter) -> list[ColumnOut]:
     rows = []
     for role, label in ROLES.items():
-        one = log.columns.get(role, {"name": "", "unit": next(iter(UNITS[role])), "constant": None})
-        constant = one["constant"]
+        item = log.columns.get(role, {"name": "", "unit": next(iter(UNITS[role])), "constant": None})
+        constant = item["constant"]
         rows.append(
             ColumnOut(
                 role=role,
                 label=label,
                 optional=role in OPTIONAL,
                 units=list(UNITS[role]),
-                name=one["name"],
-                unit=one["unit"],
+                name=item["name"],
+                unit=item["unit"],
                 constant="" if constant is None else format_number(show.show(constant, "strip_width").value, 2),
             )
         )
@@ -146,7 +146,7 @@ def _columns(log: YieldLog, show: UnitFormatter) -> list[ColumnOut]:
 
 def _steps(log: YieldLog, result: dict[str, Any]) -> list[LogStepOut]:
     usual, off = Settings(), set(log.steps.get("off", []))
-    numbers = {one["key"]: one for one in result.get("steps", [])}
+    numbers = {item["key"]: item for item in result.get("steps", [])}
     return [
         LogStepOut(
             key=key,
@@ -168,47 +168,51 @@ def _steps(log: YieldLog, result: dict[str, Any]) -> list[LogStepOut]:
 
 
 def _strip(view: TrialView, strip: Strip, read: calibrated_yields.LogReading, loads: Sequence[HarvestLoad]) -> LogStripOut:
-    one = read.strips[strip.id]
+    log_strip = read.strips[strip.id]
     scale = yields_of(load for load in loads if load.strip_id == strip.id).get(strip.id)
-    found = one.yield_kg_per_ha
-    both = scale is not None and found is not None
+    value = log_strip.yield_kg_per_ha
+    both = scale is not None and value is not None
     return LogStripOut(
         strip_id=strip.id,
         order=strip.order,
         letter=strip.received.letter,
-        readings=one.readings,
-        effective=one.effective,
-        raw=shown(one.raw_kg_per_ha, "yield", view.show),
-        yield_=shown(found, "yield", view.show),
-        se=shown(one.se_kg_per_ha, "yield", view.show),
+        readings=log_strip.readings,
+        effective=log_strip.effective,
+        raw=shown(log_strip.raw_kg_per_ha, "yield", view.show),
+        yield_=shown(value, "yield", view.show),
+        se=shown(log_strip.se_kg_per_ha, "yield", view.show),
         scale=shown(scale, "yield", view.show),
-        difference=shown(scale - found, "yield", view.show, signed=True) if both else None,  # type: ignore[operator]
-        difference_pct=100 * (scale / found - 1) if both else None,  # type: ignore[operator]
-        working=working_out(strip_working(view, strip, read)) if found is not None else None,
+        difference=shown(scale - value, "yield", view.show, signed=True) if both else None,  # type: ignore[operator]
+        difference_pct=100 * (scale / value - 1) if both else None,  # type: ignore[operator]
+        working=working_out(strip_working(view, strip, read)) if value is not None else None,
     )
 
 
 def strip_working(view: TrialView, strip: Strip, read: calibrated_yields.LogReading) -> Working:
     """How the yield of a strip follows from its readings."""
-    one, show = read.strips[strip.id], view.show
-    wet, final = show.text(one.wet_kg_per_ha or 0.0, "yield"), show.text(one.yield_kg_per_ha or 0.0, "yield")
+    log_strip, show = read.strips[strip.id], view.show
+    wet, final = show.text(log_strip.wet_kg_per_ha or 0.0, "yield"), show.text(log_strip.yield_kg_per_ha or 0.0, "yield")
     steps = [
         Step(
             label="Yield as cut",
             formula="grain ÷ ground over the readings inside",
-            numbers=f"{one.readings} readings on {show.text(one.area_m2, 'area', decimals=4)}",
+            numbers=f"{log_strip.readings} readings on {show.text(log_strip.area_m2, 'area', decimals=4)}",
             outcome=wet,
         )
     ]
     standard = view.profile.standard_moisture_pct
-    if standard is not None and one.uncalibrated_kg_per_ha is not None and one.uncalibrated_kg_per_ha != one.wet_kg_per_ha:
-        at = "the loads’ moisture" if one.moisture_pct is None else f"{format_number(one.moisture_pct, 1)} %"
+    if (
+        standard is not None
+        and log_strip.uncalibrated_kg_per_ha is not None
+        and log_strip.uncalibrated_kg_per_ha != log_strip.wet_kg_per_ha
+    ):
+        at = "the loads’ moisture" if log_strip.moisture_pct is None else f"{format_number(log_strip.moisture_pct, 1)} %"
         steps.append(
             Step(
                 label=f"At {standard:g} % moisture",
                 formula="wet × (100 − moisture) ÷ (100 − standard)",
                 numbers=f"{wet} at {at}",
-                outcome=show.text(one.uncalibrated_kg_per_ha, "yield"),
+                outcome=show.text(log_strip.uncalibrated_kg_per_ha, "yield"),
             )
         )
     if read.factor != 1:
@@ -221,14 +225,14 @@ def strip_working(view: TrialView, strip: Strip, read: calibrated_yields.LogRead
                 source="Cochran (1977), Sampling Techniques, ch. 6, from memory",
             )
         )
-    se = "" if one.se_kg_per_ha is None else f" ± {show.text(one.se_kg_per_ha, 'yield')} (standard error)"
+    se = "" if log_strip.se_kg_per_ha is None else f" ± {show.text(log_strip.se_kg_per_ha, 'yield')} (standard error)"
     return Working(
         title=f"Yield of strip {strip.order} by the log",
         outcome=f"{final}{se}",
         steps=tuple(steps),
         assumption=(
-            f"Readings along a strip resemble each other: {one.readings} of them are worth about "
-            f"{format_number(one.effective or 0.0, 0)} independent ones. They say how well this strip is known, "
+            f"Readings along a strip resemble each other: {log_strip.readings} of them are worth about "
+            f"{format_number(log_strip.effective or 0.0, 0)} independent ones. They say how well this strip is known, "
             "not how strips differ: the strip is the replicate."
         ),
     )
@@ -237,13 +241,13 @@ def strip_working(view: TrialView, strip: Strip, read: calibrated_yields.LogRead
 def _calibration(view: TrialView, read: calibrated_yields.LogReading, loads: Sequence[HarvestLoad]) -> LogCalibrationOut | None:
     strips = read.strips
     rows = []
-    found = read.calibration
+    calibration = read.calibration
     for load in loads:
-        one, area = strips.get(load.strip_id), area_of(load)
-        if one is None or one.uncalibrated_kg_per_ha is None or area is None or not load.yield_kg_per_ha:
+        log_strip, area = strips.get(load.strip_id), area_of(load)
+        if log_strip is None or log_strip.uncalibrated_kg_per_ha is None or area is None or not load.yield_kg_per_ha:
             continue
-        scale, logged = load.yield_kg_per_ha * area / 1e4, one.uncalibrated_kg_per_ha * area / 1e4
-        off = (found.factor if found else 1.0) * logged / scale - 1
+        scale, logged = load.yield_kg_per_ha * area / 1e4, log_strip.uncalibrated_kg_per_ha * area / 1e4
+        off = (calibration.factor if calibration else 1.0) * logged / scale - 1
         used = str(load.id) not in read.log.left_out
         rows.append(
             LogLoadOut(
@@ -253,43 +257,43 @@ def _calibration(view: TrialView, read: calibrated_yields.LogReading, loads: Seq
                 logged=view.show.text(logged, "mass"),
                 residual_pct=100 * off,
                 used=used,
-                far=bool(found and used and abs(off) > FAR_LOAD and len(read.pairs) > 1),
+                far=bool(calibration and used and abs(off) > FAR_LOAD and len(read.pairs) > 1),
             )
         )
     if not rows:
         return None
-    if found is None:
+    if calibration is None:
         return LogCalibrationOut(factor="", words="No load is used: the yields stay as the monitor has them.", loads=rows)
-    error = "" if found.se is None else f" ± {found.se:.3f} (standard error)"
-    words = f"Scale ÷ log over {len(read.pairs)} load{'s' if len(read.pairs) != 1 else ''}: {found.factor:.3f}{error}."
-    return LogCalibrationOut(factor=f"{found.factor:.3f}", words=words, loads=rows)
+    error = "" if calibration.se is None else f" ± {calibration.se:.3f} (standard error)"
+    words = f"Scale ÷ log over {len(read.pairs)} load{'s' if len(read.pairs) != 1 else ''}: {calibration.factor:.3f}{error}."
+    return LogCalibrationOut(factor=f"{calibration.factor:.3f}", words=words, loads=rows)
 
 
 def _agreement(view: TrialView, read: calibrated_yields.LogReading, loads: Sequence[HarvestLoad]) -> LogAgreementOut | None:
     scale = yields_of(loads)
     pairs = [
-        (scale[key], one.yield_kg_per_ha)
-        for key, one in read.strips.items()
-        if key in scale and one.yield_kg_per_ha is not None
+        (scale[key], log_strip.yield_kg_per_ha)
+        for key, log_strip in read.strips.items()
+        if key in scale and log_strip.yield_kg_per_ha is not None
     ]
     if len(pairs) < 3:
         return None
-    found = limits_of_agreement([first - second for first, second in pairs])
+    limits = limits_of_agreement([first - second for first, second in pairs])
     show = view.show
 
     def plain(value: float) -> float:
         return show.show(value, "yield").value
 
     words = (
-        f"Scale less log over {len(pairs)} strips: {show.text(found.mean, 'yield', signed=True)} on average; "
-        f"95 % of strips between {show.text(found.lower, 'yield', signed=True)} and "
-        f"{show.text(found.upper, 'yield', signed=True)}."
+        f"Scale less log over {len(pairs)} strips: {show.text(limits.mean, 'yield', signed=True)} on average; "
+        f"95 % of strips between {show.text(limits.lower, 'yield', signed=True)} and "
+        f"{show.text(limits.upper, 'yield', signed=True)}."
     )
     return LogAgreementOut(
         unit=show.unit("yield"),
-        bias=plain(found.mean),
-        lower=plain(found.lower),
-        upper=plain(found.upper),
+        bias=plain(limits.mean),
+        lower=plain(limits.lower),
+        upper=plain(limits.upper),
         words=words,
         points=[[plain((first + second) / 2), plain(first - second)] for first, second in pairs],
     )
@@ -298,26 +302,26 @@ def _agreement(view: TrialView, read: calibrated_yields.LogReading, loads: Seque
 def _remarks(view: TrialView, log: YieldLog, read: calibrated_yields.LogReading, result: dict[str, Any]) -> list[str]:
     if not result:
         return []
-    said = []
+    sentences = []
     thin = [strip.order for strip in view.strips if strip.id in read.strips and read.strips[strip.id].yield_kg_per_ha is None]
     if thin:
-        said.append(
+        sentences.append(
             f"Too few readings on strip{'s' if len(thin) > 1 else ''} {', '.join(map(str, thin))}: no yield from this log."
         )
     if result["unreadable"]:
-        said.append(f"{result['unreadable']} rows of the file hold no number where one is needed; they are left out.")
+        sentences.append(f"{result['unreadable']} rows of the file hold no number where one is needed; they are left out.")
     if not result["delay_found"] and "delay" not in log.steps.get("off", []) and "delay_s" not in log.steps:
-        said.append(
+        sentences.append(
             "The log does not tell its flow delay (too few passes driven opposite ways); "
             f"{result['delay_s']:g} s is the usual one."
         )
     gone = sum(step["dropped"] for step in result["steps"])
     if result["readings"] and gone > 0.5 * result["readings"]:
-        said.append(f"More than half of the readings are dropped ({gone} of {result['readings']}). Is a unit wrong?")
-    if view.profile.standard_moisture_pct is not None and all(one.moisture_pct is None for one in read.strips.values()):
-        said.append("The log has no moisture: the loads’ moisture is used where there is one, else yields stay as cut.")
+        sentences.append(f"More than half of the readings are dropped ({gone} of {result['readings']}). Is a unit wrong?")
+    if view.profile.standard_moisture_pct is not None and all(strip.moisture_pct is None for strip in read.strips.values()):
+        sentences.append("The log has no moisture: the loads’ moisture is used where there is one, else yields stay as cut.")
     if read.calibration is not None and read.calibration.far:
-        said.append(
+        sentences.append(
             f"Far from the others on the scale: {', '.join(read.calibration.far)}. Weighed wrong, or another strip’s grain?"
         )
-    return said
+    return sentences

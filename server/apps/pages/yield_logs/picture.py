@@ -41,7 +41,7 @@ def picture_of(view: TrialView, log: YieldLog) -> LogPictureOut:
         ],
         along=[round(float(value), 1) for value in turned[:, 0]],
         across=[round(float(value), 1) for value in turned[:, 1]],
-        dropped=[int(one) for one in dropped[chosen]],
+        dropped=[int(item) for item in dropped[chosen]],
         tone=_tones(yields, dropped == 0)[chosen].round(2).tolist(),
         drawn=len(chosen),
         of=len(dropped),
@@ -51,15 +51,15 @@ def picture_of(view: TrialView, log: YieldLog) -> LogPictureOut:
 def _along(ring: list[tuple[float, float]]) -> NDArray[np.float64]:
     sides = [np.subtract(ring[place], ring[place - 1]) for place in range(len(ring))]
     longest = max(sides, key=lambda side: float(np.hypot(*side)))
-    found: NDArray[np.float64] = longest / np.hypot(*longest)
-    return found if found[0] >= 0 else -found
+    array: NDArray[np.float64] = longest / np.hypot(*longest)
+    return array if array[0] >= 0 else -array
 
 
 def _thinned(dropped: NDArray[Any]) -> NDArray[np.int64]:
     """Every so many readings that stand, and every so many that are dropped, a fair half of the points each."""
     parts = []
-    for one in (np.flatnonzero(dropped == 0), np.flatnonzero(dropped > 0)):
-        parts.append(one[:: max(int(np.ceil(len(one) / (MOST_DRAWN / 2))), 1)])
+    for array in (np.flatnonzero(dropped == 0), np.flatnonzero(dropped > 0)):
+        parts.append(array[:: max(int(np.ceil(len(array) / (MOST_DRAWN / 2))), 1)])
     return np.concatenate(parts).astype(np.int64)
 
 

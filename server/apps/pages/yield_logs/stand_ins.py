@@ -48,8 +48,8 @@ def truth_of(view: TrialView, seed: int) -> dict[UUID, float]:
     truth = {}
     for strip in view.strips:
         drawn = usual * (1 + SPREAD * rng.standard_normal())
-        own = view.records[strip.id].scale_kg_per_ha
-        truth[strip.id] = drawn if own is None else own
+        value = view.records[strip.id].scale_kg_per_ha
+        truth[strip.id] = drawn if value is None else value
     return truth
 
 
@@ -98,10 +98,10 @@ def meter_says(true_pct: float, seed: int) -> StandInOut:
 
 def strip_at(view: TrialView, order: int) -> Strip:
     """A strip by its place, else ``NotFound``."""
-    found = next((strip for strip in view.strips if strip.order == order), None)
-    if found is None:
+    result = next((strip for strip in view.strips if strip.order == order), None)
+    if result is None:
         raise NotFound
-    return found
+    return result
 
 
 def read_lines(body: LinesIn) -> InstrumentOut:
@@ -112,10 +112,10 @@ def read_lines(body: LinesIn) -> InstrumentOut:
         weighed = read_scale(body.lines)
         words = f"at rest for {format_number(weighed.still_s, 0)} s, within {format_number(weighed.spread_kg, 1)} kg"
         return InstrumentOut(text=format_number(weighed.weight_kg, 1), unit="kg", words=words + _odd(weighed.unreadable))
-    found = read_moisture(body.lines)
-    error = "" if found.se_pct is None else f" ± {format_number(found.se_pct, 2)} (standard error)"
-    words = f"mean of {found.repeats}{error}" if found.repeats > 1 else "one measurement"
-    return InstrumentOut(text=format_number(found.moisture_pct, 1), unit="%", words=words + _odd(found.unreadable))
+    moisture = read_moisture(body.lines)
+    error = "" if moisture.se_pct is None else f" ± {format_number(moisture.se_pct, 2)} (standard error)"
+    words = f"mean of {moisture.repeats}{error}" if moisture.repeats > 1 else "one measurement"
+    return InstrumentOut(text=format_number(moisture.moisture_pct, 1), unit="%", words=words + _odd(moisture.unreadable))
 
 
 def _odd(lines: int) -> str:

@@ -11,8 +11,8 @@ export function Calculators() {
   const reader = useReaderUnits();
   const bench = useCalculators(workspace.id);
   const [search, setSearch] = useSearchParams();
-  const entry = bench.data?.find((one) => one.key === search.get("of")) ?? bench.data?.[0];
-  const groups = [...new Set(bench.data?.map((one) => one.group))];
+  const entry = bench.data?.find((item) => item.key === search.get("of")) ?? bench.data?.[0];
+  const groups = [...new Set(bench.data?.map((item) => item.group))];
   return (
     <div className="grid gap-6 md:grid-cols-[15rem_1fr]">
       <nav aria-label="Calculators">
@@ -23,16 +23,16 @@ export function Calculators() {
             <h3 className="mt-2">{group}</h3>
             <ul>
               {bench.data
-                ?.filter((one) => one.group === group)
-                .map((one) => (
-                  <li key={one.key}>
+                ?.filter((item) => item.group === group)
+                .map((item) => (
+                  <li key={item.key}>
                     <button
                       type="button"
-                      aria-current={one.key === entry?.key}
-                      className={`block w-full border-l-4 px-2 py-0.5 text-left ${one.key === entry?.key ? "border-accent bg-(--paper) font-semibold" : "border-transparent hover:bg-base-200"}`}
-                      onClick={() => setSearch({ of: one.key })}
+                      aria-current={item.key === entry?.key}
+                      className={`block w-full border-l-4 px-2 py-0.5 text-left ${item.key === entry?.key ? "border-accent bg-(--paper) font-semibold" : "border-transparent hover:bg-base-200"}`}
+                      onClick={() => setSearch({ of: item.key })}
                     >
-                      {one.title}
+                      {item.title}
                     </button>
                   </li>
                 ))}

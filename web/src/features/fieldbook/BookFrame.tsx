@@ -50,9 +50,9 @@ type Props = {
 export function BookFrame(props: Props) {
   const { trial, task, strip, go, outbox, blind = false } = props;
   const { held } = outbox;
-  const unsent = outbox.waiting.filter((one) => !one.refused).length;
+  const unsent = outbox.waiting.filter((item) => !item.refused).length;
   const refused = outbox.waiting.length - unsent;
-  const treatment = trial.treatments.find((one) => one.id === strip.received_id);
+  const treatment = trial.treatments.find((item) => item.id === strip.received_id);
   const stage = TASKS.find(([key]) => key === task)?.[2];
   return (
     <main className="mx-auto flex min-h-0 w-full max-w-xl flex-1 flex-col bg-base-100 p-2 [&_.entry]:min-h-12">

@@ -29,16 +29,16 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
   const { trial, stand, strip, outbox } = props;
   const { person } = useHere();
   const reader = useReaderUnits(trial);
-  const row = stand.strips.find((one) => one.strip_id === strip.id);
+  const row = stand.strips.find((stripStand) => stripStand.strip_id === strip.id);
   const [digits, setDigits] = useState("");
   const [seen, setSeen] = useState({ gaps: 0, doubles: 0 });
   const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, reader));
   const [problem, setProblem] = useState("");
   const listed = useMemo(() => listOf(strip, row, outbox.waiting), [strip, row, outbox.waiting]);
   const spacing = method.ownSpacing ? method.row_spacing : (row?.row_spacing ?? method.row_spacing);
-  const now = running(listed.filter((one) => !one.refused).map((one) => one.plantsPerM2));
+  const now = running(listed.filter((item) => !item.refused).map((item) => item.plantsPerM2));
   const places = inWalk(row?.places ?? [], stand.plan, strip.id);
-  const counted = new Set(listed.flatMap((one) => (one.refused || one.place === null ? [] : [one.place])));
+  const counted = new Set(listed.flatMap((item) => (item.refused || item.place === null ? [] : [item.place])));
   const next = nextPlace(places, counted, now?.more ?? null);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
 
@@ -96,15 +96,15 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
 
   const meant = likelyMeant(
     Number(digits),
-    listed.filter((one) => !one.refused).map((one) => Number(one.plants)),
+    listed.filter((item) => !item.refused).map((item) => Number(item.plants)),
   );
   return (
     <BookFrame
       {...props}
       task="count"
-      choose={(one) => {
+      choose={(item) => {
         clear();
-        props.choose(one);
+        props.choose(item);
       }}
       go={move}
       blind={method.blind}
@@ -168,7 +168,7 @@ export function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, 
   const kept = (row?.counts ?? []).filter((count) => !voided.has(count.id) && ofThisVisit(count.recorded_at));
   const known = new Set(kept.map((count) => count.id));
   const here = waiting.filter(
-    (one): one is CountWaiting => one.kind === "count" && one.stripId === strip.id && !known.has(one.id),
+    (item): item is CountWaiting => item.kind === "count" && item.stripId === strip.id && !known.has(item.id),
   );
   return [
     ...kept.map((count) => ({
@@ -182,14 +182,14 @@ export function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, 
       questions: count.questions.map((question) => question.text),
       corrected: Boolean(count.clock_shift_s),
     })),
-    ...here.map((one) => ({
-      id: one.id,
-      plants: one.body.plants,
-      plantsPerM2: one.plantsPerM2,
-      place: one.body.place ?? null,
+    ...here.map((countWaiting) => ({
+      id: countWaiting.id,
+      plants: countWaiting.body.plants,
+      plantsPerM2: countWaiting.plantsPerM2,
+      place: countWaiting.body.place ?? null,
       version: 1,
       waiting: true,
-      refused: one.refused,
+      refused: countWaiting.refused,
       questions: [],
     })),
   ];

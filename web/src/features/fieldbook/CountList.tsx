@@ -21,29 +21,29 @@ type Props = { listed: Listed[]; unit: Schemas["DensityUnitOut"] };
 export function CountList({ listed, unit }: Props) {
   return (
     <ul aria-label="Counts of this strip" className="min-h-10 flex-1 overflow-y-auto">
-      {[...listed].reverse().map((one, place) => (
-        <li key={one.id} className="border-b border-base-300 px-1">
+      {[...listed].reverse().map((item, place) => (
+        <li key={item.id} className="border-b border-base-300 px-1">
           <span className="flex justify-between gap-2">
             <span>
-              {listed.length - place}. <span className="font-semibold">{one.plants}</span>,{" "}
-              {fixed(one.plantsPerM2 / unit.factor, unit.decimals)}
+              {listed.length - place}. <span className="font-semibold">{item.plants}</span>,{" "}
+              {fixed(item.plantsPerM2 / unit.factor, unit.decimals)}
               {unit.label}
-              {one.place !== null && <span className="muted">, place {one.place}</span>}
-              {one.corrected && <span className="muted"> (time corrected)</span>}
+              {item.place !== null && <span className="muted">, place {item.place}</span>}
+              {item.corrected && <span className="muted"> (time corrected)</span>}
             </span>
-            <span className={one.waiting ? "font-semibold" : "muted"}>
-              {one.refused ? "refused" : one.waiting ? "this device" : "server"}
+            <span className={item.waiting ? "font-semibold" : "muted"}>
+              {item.refused ? "refused" : item.waiting ? "this device" : "server"}
             </span>
           </span>
-          {one.refused && (
+          {item.refused && (
             <span className="block text-error">
-              {one.refused}{" "}
+              {item.refused}{" "}
               <Link className="inline-block min-h-12 content-center underline" to="/waiting">
                 Correct
               </Link>
             </span>
           )}
-          {one.questions.map((question) => (
+          {item.questions.map((question) => (
             <span key={question} className="block text-sm font-medium">
               ? {question}
             </span>

@@ -16,28 +16,28 @@ type Strip = Schemas["StripPlantingOut"] | undefined;
 export function depthsOf(row: Strip, waiting: Waiting[], stripId: string, unit: string): Measured[] {
   const voided = voidedIn(waiting);
   const kept = (row?.depths ?? []).filter((depth) => !voided.has(depth.id));
-  const known = new Set(kept.map((one) => one.id));
+  const known = new Set(kept.map((depthCheck) => depthCheck.id));
   return [
-    ...kept.map((one) => ({
-      id: one.id,
-      text: `${one.depth.text} ${one.depth.unit}`,
+    ...kept.map((depthCheck) => ({
+      id: depthCheck.id,
+      text: `${depthCheck.depth.text} ${depthCheck.depth.unit}`,
       kind: "depth-check" as const,
-      depthM: one.depth_m,
-      version: one.version,
+      depthM: depthCheck.depth_m,
+      version: depthCheck.version,
       waiting: false,
       refused: null,
     })),
-    ...waiting.flatMap((one) =>
-      one.kind === "depth" && one.stripId === stripId && !known.has(one.id)
+    ...waiting.flatMap((item) =>
+      item.kind === "depth" && item.stripId === stripId && !known.has(item.id)
         ? [
             {
-              id: one.id,
-              text: `${one.body.depth.text} ${unit}`,
+              id: item.id,
+              text: `${item.body.depth.text} ${unit}`,
               kind: "depth-check" as const,
-              depthM: one.depthM,
+              depthM: item.depthM,
               version: 1,
               waiting: true,
-              refused: one.refused,
+              refused: item.refused,
             },
           ]
         : [],
@@ -59,7 +59,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
   const { person } = useHere();
   const unit = planting.depth_unit;
   const [digits, setDigits] = useState("");
-  const row = planting.strips.find((one) => one.strip_id === strip.id);
+  const row = planting.strips.find((stripPlanting) => stripPlanting.strip_id === strip.id);
   const lines = depthsOf(row, outbox.waiting, strip.id, unit.label);
   const standing = lines.filter((line) => !line.refused).map((line) => line.depthM);
   const now = running(standing);

@@ -22,7 +22,7 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
   const { person } = useHere();
   const [shoots, setShoots] = useState("");
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
-  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const row = scouting.strips.find((stripScouting) => stripScouting.strip_id === strip.id);
   const lines = linesOf({
     waitingKind: "dug",
     recordKind: "dug-plant",
@@ -33,7 +33,7 @@ export function DigBook(props: BookProps & { scouting: Schemas["ScoutingOut"] })
     waitingWords: (plant) => plant.words,
   });
   const standing = lines.filter((line) => !line.refused);
-  const dead = standing.filter((one) => one.text.startsWith("dead")).length;
+  const dead = standing.filter((line) => line.text.startsWith("dead")).length;
 
   async function record(health: Health) {
     const counted = shoots && health !== "dead" ? Number(shoots) : null;

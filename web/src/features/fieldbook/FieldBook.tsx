@@ -75,12 +75,12 @@ function Book({ trial }: { trial: Trial }) {
   const asked = search.get("task");
   const [task, setTask] = useState<Task>(isTask(asked) ? asked : "count");
   const driving = useDriving(trial);
-  const standing = trial.strips.filter((one) => !one.lost);
+  const standing = trial.strips.filter((item) => !item.lost);
   const order = task === "sowing" || task === "harvest" ? inOrder(standing, driving.order) : standing;
   const [chosen, setChosen] = useState(Number(search.get("strip")));
   const at = (number: number) =>
     Math.max(
-      order.findIndex((one) => one.order === number),
+      order.findIndex((item) => item.order === number),
       0,
     );
   const strip = order[at(chosen)] as Strip;

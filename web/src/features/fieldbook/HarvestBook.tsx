@@ -27,15 +27,17 @@ export function loadsOf(row: Row, waiting: Waiting[], stripId: string): Line[] {
     stripId,
     kept: row?.loads ?? [],
     waiting,
-    words: (one) =>
+    words: (harvestLoad) =>
       [
-        one.gross.text ? `${one.gross.text} − ${one.tare.text || "0"} ${one.gross.unit}` : one.net.shown,
-        one.moisture.text ? `${one.moisture.text} %` : "no moisture",
-        one.yield_?.text,
+        harvestLoad.gross.text
+          ? `${harvestLoad.gross.text} − ${harvestLoad.tare.text || "0"} ${harvestLoad.gross.unit}`
+          : harvestLoad.net.shown,
+        harvestLoad.moisture.text ? `${harvestLoad.moisture.text} %` : "no moisture",
+        harvestLoad.yield_?.text,
       ]
         .filter(Boolean)
         .join(", "),
-    waitingWords: (one) => one.words,
+    waitingWords: (loadWaiting) => loadWaiting.words,
   });
 }
 
@@ -64,7 +66,7 @@ export function HarvestBook(props: Props) {
   const { trial, strip, outbox, harvest, driving, order } = props;
   const { person } = useHere();
   const reader = useReaderUnits(trial);
-  const row = harvest.strips.find((one) => one.strip_id === strip.id);
+  const row = harvest.strips.find((stripHarvest) => stripHarvest.strip_id === strip.id);
   const [cut, setCut] = useState(() => cutFor(trial.id, reader));
   const [typed, setTyped] = useState<Record<Entry, string>>({ gross: "", tare: "", moisture: "" });
   const [at, setAt] = useState<Entry>("gross");
@@ -230,7 +232,9 @@ export function HarvestBook(props: Props) {
 
 /** The tare last weighed in this trial, where it stands in the unit of the scale. */
 function lastTare(harvest: Schemas["HarvestOut"], unit: string): string {
-  const loads = harvest.strips.flatMap((strip) => strip.loads).filter((one) => one.tare.text && one.tare.unit === unit);
+  const loads = harvest.strips
+    .flatMap((strip) => strip.loads)
+    .filter((harvestLoad) => harvestLoad.tare.text && harvestLoad.tare.unit === unit);
   const last = loads.sort((a, b) => a.recorded_at.localeCompare(b.recorded_at)).at(-1);
   return last?.tare.text ?? "";
 }
@@ -265,8 +269,8 @@ type Shown = {
 function Expectation({ row, kgHa, show, harvest, done, of, strip, waiting }: Shown) {
   const voided = voidedIn(waiting);
   const kept = row?.yield_ && !row.loads.every((load) => voided.has(load.id)) ? row.yield_ : null;
-  const here = waiting.flatMap((one) =>
-    one.kind === "load" && one.stripId === strip.id && one.kgHa ? [one.kgHa] : [],
+  const here = waiting.flatMap((item) =>
+    item.kind === "load" && item.stripId === strip.id && item.kgHa ? [item.kgHa] : [],
   );
   const factor = harvest.yield_unit.factor;
   const value = kgHa ?? here.at(-1) ?? (kept ? kept.value * factor : null);

@@ -41,7 +41,7 @@ function usual(
   spacing: { text: string; unit: string; shown?: string | null } | undefined,
   reader: ReaderUnits,
 ): Method {
-  const tape = stand.tapes.find((one) => one.row_spacing === spacing?.shown) ?? stand.tapes[0];
+  const tape = stand.tapes.find((item) => item.row_spacing === spacing?.shown) ?? stand.tapes[0];
   const { plan } = stand;
   if (plan && !plan.framed)
     return {

@@ -68,13 +68,13 @@ export function HowSampled({ how, methods, method, spacing, reader, planned, onC
             className="entry"
             value={method.key}
             onChange={(event) => {
-              const next = methods.find((one) => one.key === event.target.value);
+              const next = methods.find((item) => item.key === event.target.value);
               put({ method: event.target.value, framed: next?.framed ?? how.framed });
             }}
           >
-            {methods.map((one) => (
-              <option key={one.key} value={one.key}>
-                {one.name}
+            {methods.map((item) => (
+              <option key={item.key} value={item.key}>
+                {item.name}
               </option>
             ))}
           </select>

@@ -25,12 +25,12 @@ export function Instrument({ trialId, strip, entry, unit, onRead, open, setOpen 
 
   async function read(text: string) {
     try {
-      const found = await ask(
+      const result = await ask(
         client.POST("/api/trials/{trial_id}/instrument-lines", { params: { path }, body: { instrument, lines: text } }),
       );
-      const value = found.unit === "%" ? Number(found.text) : Number(found.text) / (KG[unit] ?? 1);
+      const value = result.unit === "%" ? Number(result.text) : Number(result.text) / (KG[unit] ?? 1);
       onRead(String(Number(value.toFixed(unit === "t" ? 3 : 1))));
-      setSaid(`${found.text} ${found.unit}, ${found.words}`);
+      setSaid(`${result.text} ${result.unit}, ${result.words}`);
       setOpen(false);
     } catch (error) {
       setSaid(faultOf(error).message);

@@ -39,20 +39,21 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
   const [how, setHow] = useState(() => howFor(trial.id, scouting.measured, asked, reader));
   const [digits, setDigits] = useState("");
   const [problem, setProblem] = useState("");
-  const trait = scouting.measured.find((one) => one.key === how.trait) ?? (scouting.measured[0] as Trait);
+  const trait = scouting.measured.find((measured) => measured.key === how.trait) ?? (scouting.measured[0] as Trait);
   const unit = how.unit[trait.key] ?? trait.units[0]?.[0] ?? "";
-  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const row = scouting.strips.find((stripScouting) => stripScouting.strip_id === strip.id);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
-  const same = (one: { trait: string; subject?: string }) =>
-    one.trait === trait.key && (one.subject ?? "") === (trait.subject ? how.subject : "");
+  const same = (item: { trait: string; subject?: string }) =>
+    item.trait === trait.key && (item.subject ?? "") === (trait.subject ? how.subject : "");
   const lines = linesOf({
     waitingKind: "measure",
     recordKind: "plant-measure",
     stripId: strip.id,
     kept: (row?.measures ?? []).filter(same),
-    waiting: outbox.waiting.filter((one) => one.kind !== "measure" || same(one.body)),
-    words: (one) => [one.shown.text, ...one.questions.map((question) => `? ${question.text}`)].join(" "),
-    waitingWords: (one) => one.words,
+    waiting: outbox.waiting.filter((item) => item.kind !== "measure" || same(item.body)),
+    words: (plantMeasure) =>
+      [plantMeasure.shown.text, ...plantMeasure.questions.map((question) => `? ${question.text}`)].join(" "),
+    waitingWords: (measureWaiting) => measureWaiting.words,
   });
   const put = (part: Partial<How>) => {
     const next = { ...how, ...part };
@@ -111,9 +112,9 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
         <label className={trait.units.length > 1 ? "col-span-1" : "col-span-2"}>
           Measured
           <select className="entry min-h-12" value={trait.key} onChange={(event) => put({ trait: event.target.value })}>
-            {scouting.measured.map((one) => (
-              <option key={one.key} value={one.key}>
-                {one.name}
+            {scouting.measured.map((measured) => (
+              <option key={measured.key} value={measured.key}>
+                {measured.name}
               </option>
             ))}
           </select>

@@ -41,8 +41,8 @@ export function NoteBook(props: BookProps) {
   const where = (ids: string[]) =>
     ids.length
       ? `strip ${trial.strips
-          .filter((one) => ids.includes(one.id))
-          .map((one) => one.order)
+          .filter((item) => ids.includes(item.id))
+          .map((item) => item.order)
           .join(", ")}`
       : "all strips";
   const lines = linesOf({
@@ -50,13 +50,14 @@ export function NoteBook(props: BookProps) {
     recordKind: "field-event",
     stripId: strip.id,
     kept: (events.data ?? []).filter(
-      (one) => ofThisVisit(one.happened_on) && (!one.strip_ids.length || one.strip_ids.includes(strip.id)),
+      (item) => ofThisVisit(item.happened_on) && (!item.strip_ids.length || item.strip_ids.includes(strip.id)),
     ),
     waiting: outbox.waiting,
-    words: (one) => `${writtenDay(one.happened_on)} ${one.kind_label}: ${one.text} (${where(one.strip_ids)})`,
-    waitingWords: (one) => one.words,
+    words: (item) => `${writtenDay(item.happened_on)} ${item.kind_label}: ${item.text} (${where(item.strip_ids)})`,
+    waitingWords: (eventWaiting) => eventWaiting.words,
   });
-  const toggle = (id: string) => setChosen(chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id]);
+  const toggle = (id: string) =>
+    setChosen(chosen.includes(id) ? chosen.filter((item) => item !== id) : [...chosen, id]);
 
   async function record() {
     if (!kind || !text.trim()) return;
@@ -119,16 +120,16 @@ export function NoteBook(props: BookProps) {
       <fieldset className="mt-2">
         <legend className="font-semibold">On {where(chosen)}</legend>
         <div className="mt-1 flex flex-wrap gap-1.5">
-          {trial.strips.map((one) => (
+          {trial.strips.map((item) => (
             <button
-              key={one.id}
+              key={item.id}
               type="button"
-              aria-pressed={chosen.includes(one.id)}
-              aria-label={`Strip ${one.order}`}
-              className={`${touch(chosen.includes(one.id))} min-w-12`}
-              onClick={() => toggle(one.id)}
+              aria-pressed={chosen.includes(item.id)}
+              aria-label={`Strip ${item.order}`}
+              className={`${touch(chosen.includes(item.id))} min-w-12`}
+              onClick={() => toggle(item.id)}
             >
-              {one.order}
+              {item.order}
             </button>
           ))}
         </div>

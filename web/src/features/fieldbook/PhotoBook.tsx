@@ -16,7 +16,7 @@ export function PhotoBook(props: BookProps & { scouting: Schemas["ScoutingOut"] 
   const { person } = useHere();
   const [caption, setCaption] = useState("");
   const [problem, setProblem] = useState("");
-  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const row = scouting.strips.find((stripScouting) => stripScouting.strip_id === strip.id);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
   const lines = linesOf({
     waitingKind: "photo",
@@ -24,8 +24,9 @@ export function PhotoBook(props: BookProps & { scouting: Schemas["ScoutingOut"] 
     stripId: strip.id,
     kept: row?.photos ?? [],
     waiting: outbox.waiting,
-    words: (one) => `${writtenMoment(one.recorded_at)} ${one.caption || "without words"}`,
-    waitingWords: (one) => `${writtenMoment(one.body.recorded_at)} ${one.body.caption || "without words"}`,
+    words: (photo) => `${writtenMoment(photo.recorded_at)} ${photo.caption || "without words"}`,
+    waitingWords: (photoWaiting) =>
+      `${writtenMoment(photoWaiting.body.recorded_at)} ${photoWaiting.body.caption || "without words"}`,
   });
 
   async function take(event: ChangeEvent<HTMLInputElement>) {

@@ -17,28 +17,28 @@ export function RateBook(props: Props) {
   const { person } = useHere();
   const [trait, setTrait] = useState(asked || localStorage.getItem(place(trial.id)) || scouting.rated[0]?.key || "");
   const [blind, setBlind] = useState(true);
-  const rated = scouting.rated.find((one) => one.key === trait) ?? scouting.rated[0];
-  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const rated = scouting.rated.find((item) => item.key === trait) ?? scouting.rated[0];
+  const row = scouting.strips.find((stripScouting) => stripScouting.strip_id === strip.id);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
   const lines = linesOf({
     waitingKind: "rating",
     recordKind: "rating",
     stripId: strip.id,
-    kept: (row?.ratings ?? []).filter((one) => one.trait === trait && ofThisVisit(one.recorded_at)),
-    waiting: outbox.waiting.filter((one) => one.kind !== "rating" || one.body.trait === trait),
-    words: (one) => `${one.score} of 9${one.blind ? ", blind" : ""}`,
-    waitingWords: (one) => `${one.body.score} of 9${one.body.blind ? ", blind" : ""}`,
+    kept: (row?.ratings ?? []).filter((rating) => rating.trait === trait && ofThisVisit(rating.recorded_at)),
+    waiting: outbox.waiting.filter((item) => item.kind !== "rating" || item.body.trait === trait),
+    words: (rating) => `${rating.score} of 9${rating.blind ? ", blind" : ""}`,
+    waitingWords: (ratingWaiting) => `${ratingWaiting.body.score} of 9${ratingWaiting.body.blind ? ", blind" : ""}`,
   });
   const done = new Set(
     trial.strips
-      .filter((one) => {
-        const kept = scouting.strips.find((other) => other.strip_id === one.id)?.ratings ?? [];
+      .filter((item) => {
+        const kept = scouting.strips.find((other) => other.strip_id === item.id)?.ratings ?? [];
         const here = outbox.waiting.some(
-          (waiting) => waiting.kind === "rating" && waiting.stripId === one.id && waiting.body.trait === trait,
+          (waiting) => waiting.kind === "rating" && waiting.stripId === item.id && waiting.body.trait === trait,
         );
         return here || kept.some((rating) => rating.trait === trait && ofThisVisit(rating.recorded_at));
       })
-      .map((one) => one.id),
+      .map((item) => item.id),
   );
 
   async function record(score: number) {
@@ -77,9 +77,9 @@ export function RateBook(props: Props) {
               localStorage.setItem(place(trial.id), event.target.value);
             }}
           >
-            {scouting.rated.map((one) => (
-              <option key={one.key} value={one.key}>
-                {one.name}
+            {scouting.rated.map((item) => (
+              <option key={item.key} value={item.key}>
+                {item.name}
               </option>
             ))}
           </select>

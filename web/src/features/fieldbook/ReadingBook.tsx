@@ -42,12 +42,12 @@ export function ReadingBook(props: Props) {
     waitingKind: "reading",
     recordKind: kind.kind as RecordKind,
     stripId: strip.id,
-    kept: (readings.strips.find((one) => one.strip_id === strip.id)?.readings ?? []).filter(
+    kept: (readings.strips.find((stripReadings) => stripReadings.strip_id === strip.id)?.readings ?? []).filter(
       (reading) => reading.kind === kind.kind,
     ),
-    waiting: outbox.waiting.filter((one) => one.kind !== "reading" || one.recordKind === kind.kind),
-    words: (one) => [one.text, ...one.questions.map((question) => `? ${question.text}`)].join(" "),
-    waitingWords: (one) => one.words,
+    waiting: outbox.waiting.filter((item) => item.kind !== "reading" || item.recordKind === kind.kind),
+    words: (reading) => [reading.text, ...reading.questions.map((question) => `? ${question.text}`)].join(" "),
+    waitingWords: (readingWaiting) => readingWaiting.words,
   });
   const put = (name: string, typed: Typed) => {
     const next = { ...kept, [name]: typed };

@@ -21,7 +21,7 @@ const sownWords = (at: string, setting: string) => `sown ${clock(at)}${setting ?
 
 /** What is known of the sowing of one strip, here and on the server together. */
 export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] {
-  const voided = new Set(waiting.flatMap((one) => (one.kind === "void" ? [one.recordId] : [])));
+  const voided = new Set(waiting.flatMap((item) => (item.kind === "void" ? [item.recordId] : [])));
   const kept: Line[] = [
     ...(row?.records ?? []).map((record) => ({
       id: record.id,
@@ -39,14 +39,14 @@ export function sowingOf(row: Row, waiting: Waiting[], stripId: string): Line[] 
       waiting: false,
       refused: null,
     })),
-  ].filter((one) => !voided.has(one.id));
-  const known = new Set(kept.map((one) => one.id));
-  const here = waiting.flatMap((one): Line[] => {
-    if (one.stripId !== stripId || known.has(one.id)) return [];
-    const common = { id: one.id, version: 1, waiting: true, refused: one.refused };
-    if (one.kind === "sowing")
-      return [{ ...common, kind: "planting-record", text: sownWords(one.body.sown_at, one.body.setting ?? "") }];
-    return one.kind === "deviation" ? [{ ...common, kind: "deviation", text: one.words }] : [];
+  ].filter((item) => !voided.has(item.id));
+  const known = new Set(kept.map((line) => line.id));
+  const here = waiting.flatMap((item): Line[] => {
+    if (item.stripId !== stripId || known.has(item.id)) return [];
+    const common = { id: item.id, version: 1, waiting: true, refused: item.refused };
+    if (item.kind === "sowing")
+      return [{ ...common, kind: "planting-record", text: sownWords(item.body.sown_at, item.body.setting ?? "") }];
+    return item.kind === "deviation" ? [{ ...common, kind: "deviation", text: item.words }] : [];
   });
   return [...kept, ...here];
 }
@@ -70,15 +70,17 @@ export function SowBook(props: Props) {
   const [otherwise, setOtherwise] = useState(false);
   // strips touched since the book was opened: a second touch before the screen has followed is the same touch
   const touched = useRef(new Set<string>());
-  const row = planting.strips.find((one) => one.strip_id === strip.id);
+  const row = planting.strips.find((stripPlanting) => stripPlanting.strip_id === strip.id);
   const lines = sowingOf(row, outbox.waiting, strip.id);
-  const done = lines.some((one) => one.kind === "planting-record" && !one.refused);
-  const treatment = trial.treatments.find((one) => one.id === strip.treatment_id);
+  const done = lines.some((line) => line.kind === "planting-record" && !line.refused);
+  const treatment = trial.treatments.find((item) => item.id === strip.treatment_id);
   const pass = driving.passOf(strip.order);
-  const finished = new Set(order.filter((one) => isSown(planting.strips, outbox.waiting, one)).map((one) => one.id));
+  const finished = new Set(
+    order.filter((item) => isSown(planting.strips, outbox.waiting, item)).map((item) => item.id),
+  );
   const left = order.length - finished.size;
   const then = order[(order.indexOf(strip) + 1) % order.length] as Strip;
-  const thenGets = trial.treatments.find((one) => one.id === then.treatment_id);
+  const thenGets = trial.treatments.find((item) => item.id === then.treatment_id);
   const common = { person: person.username, trialId: trial.id, stripId: strip.id, refused: null };
 
   async function record() {
@@ -120,7 +122,7 @@ export function SowBook(props: Props) {
   }
 
   async function takeBack(id: string) {
-    const line = lines.find((one) => one.id === id);
+    const line = lines.find((item) => item.id === id);
     if (!line) return;
     touched.current.delete(strip.id);
     if (line.waiting) await outbox.drop(id);

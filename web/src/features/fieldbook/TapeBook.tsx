@@ -36,7 +36,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
   const { trial, strip, outbox, scouting } = props;
   const { person } = useHere();
   const reader = useReaderUnits(trial);
-  const row = scouting.strips.find((one) => one.strip_id === strip.id);
+  const row = scouting.strips.find((stripScouting) => stripScouting.strip_id === strip.id);
   const [draft, setDraft] = useState(() => draftOf(strip.id, reader.of.depth ?? "cm"));
   const [digits, setDigits] = useState("");
   const [problem, setProblem] = useState("");
@@ -45,7 +45,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
   const wanted = own ?? wantedOf(row?.spacing_wanted?.value, reader.of.in_row_spacing ?? "cm");
   const referenceM = lengthM(wanted) ?? 0;
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
-  const found = spacings(
+  const result = spacings(
     draft.positions.map((text) => (Number(text) === 0 ? 0 : (lengthM({ text, unit: draft.unit }) ?? Number.NaN))),
     referenceM,
   );
@@ -69,7 +69,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
     setDraft({ ...draft, positions: [...draft.positions, text] });
     setDigits("");
   }
-  const mark = (one: "p" | "g" | "d") => setDraft({ ...draft, marks: draft.marks + one });
+  const mark = (item: "p" | "g" | "d") => setDraft({ ...draft, marks: draft.marks + item });
   const press = useKeys({
     digit: (digit) => draft.way === "typed" && setDigits(withDigit(digit, 6)),
     point: () => setDigits(withPoint),
@@ -99,7 +99,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
   async function finish() {
     const plants = draft.way === "typed" ? draft.positions.length : [...draft.marks].length;
     if (!referenceM) return setProblem("Say the spacing wanted: doubles and skips are measured against it.");
-    const words = found ? runWords(plants, shares(found, plants - 1)) : `${plants} places tapped`;
+    const words = result ? runWords(plants, shares(result, plants - 1)) : `${plants} places tapped`;
     const kept = await outbox.add({
       ...fresh(owner),
       kind: "tape",
@@ -139,14 +139,14 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
       </div>
       <p className="mt-1 text-center" aria-live="polite">
         {draft.way === "typed" ? (
-          found ? (
+          result ? (
             <>
               <span className="text-xl font-semibold">
-                CV {pct(found.cv)}, doubles {share(found.doubles, draft.positions.length - 1)}, skips{" "}
-                {share(found.skips, draft.positions.length - 1)}
+                CV {pct(result.cv)}, doubles {share(result.doubles, draft.positions.length - 1)}, skips{" "}
+                {share(result.skips, draft.positions.length - 1)}
               </span>{" "}
               <span className="muted">
-                {draft.positions.length} plants, precision {pct(found.precision)}
+                {draft.positions.length} plants, precision {pct(result.precision)}
               </span>
             </>
           ) : (
@@ -158,7 +158,7 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
           <Tapped marks={draft.marks} />
         )}
       </p>
-      {found && <SpacingBars numbers={found.histogram} small />}
+      {result && <SpacingBars numbers={result.histogram} small />}
       {draft.way === "typed" ? (
         <>
           {draft.positions.length > 0 && (
@@ -208,10 +208,10 @@ function Run(props: BookProps & { scouting: Schemas["ScoutingOut"] }) {
 
 const pct = (value: number | null) => (value === null ? "not known" : `${(100 * value).toFixed(0)} %`);
 const share = (number: number, of: number) => (of > 0 ? `${((100 * number) / of).toFixed(0)} %` : "0 %");
-const shares = (found: NonNullable<ReturnType<typeof spacings>>, of: number) => ({
-  cv_pct: found.cv === null ? null : 100 * found.cv,
-  doubles_pct: (100 * found.doubles) / of,
-  skips_pct: (100 * found.skips) / of,
+const shares = (result: NonNullable<ReturnType<typeof spacings>>, of: number) => ({
+  cv_pct: result.cv === null ? null : 100 * result.cv,
+  doubles_pct: (100 * result.doubles) / of,
+  skips_pct: (100 * result.skips) / of,
 });
 
 /** A run in a line: plants, unevenness, doubles and skips. */
@@ -235,7 +235,7 @@ function withoutLast(draft: Draft): Draft {
 }
 
 function Tapped({ marks }: { marks: string }) {
-  const of = (mark: string) => [...marks].filter((one) => one === mark).length;
+  const of = (mark: string) => [...marks].filter((item) => item === mark).length;
   return (
     <>
       <span className="text-xl font-semibold">

@@ -40,10 +40,10 @@ export function YieldBook(props: BookProps & { estimates: Schemas["EstimatesOut"
     setDraft(draftOf(trial.id, strip.id));
     setProblem("");
   }, [trial.id, strip.id]);
-  const method = (estimates.methods.find((one) => one.key === how.method) ?? estimates.methods[0]) as Method;
+  const method = (estimates.methods.find((item) => item.key === how.method) ?? estimates.methods[0]) as Method;
   const planned = Boolean(estimates.plan) && method.key === estimates.method;
   const byEye = how.byEye || !planned;
-  const row = estimates.strips.find((one) => one.strip_id === strip.id);
+  const row = estimates.strips.find((stripSamples) => stripSamples.strip_id === strip.id);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
   const lines = linesFor(row, strip.id, method, outbox.waiting);
   const next = byEye ? null : placeNext(estimates, row, strip.id, outbox.waiting);
@@ -204,7 +204,7 @@ type Entry = Schemas["EntryOut"];
 const unitOf = (entry: Entry, chosen: Record<string, string>) =>
   entry.units.find(([code]) => code === chosen[entry.key]) ?? entry.units[0] ?? null;
 const unitAfter = (entry: Entry, code: string | undefined) =>
-  entry.units[(entry.units.findIndex(([one]) => one === code) + 1) % entry.units.length];
+  entry.units[(entry.units.findIndex(([item]) => item === code) + 1) % entry.units.length];
 
 function Where({ byEye, places, next }: { byEye: boolean; places: number; next: Place | null }) {
   if (byEye && places) return <p className="mt-1 text-center font-medium">Place chosen by eye: it is marked so.</p>;
@@ -230,8 +230,8 @@ function Where({ byEye, places, next }: { byEye: boolean; places: number; next: 
 
 const labelOf = (method: Method, step: Step) => (step.kind === "number" ? method.counted : step.entry.label);
 const endings: Record<number, string> = { 1: "st", 2: "nd", 3: "rd" };
-export const ordinal = (one: number) =>
-  `${one}${one % 100 >= 11 && one % 100 <= 13 ? "th" : (endings[one % 10] ?? "th")}`;
+export const ordinal = (item: number) =>
+  `${item}${item % 100 >= 11 && item % 100 <= 13 ? "th" : (endings[item % 10] ?? "th")}`;
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** What is asked now: “7th ear from the peg: kernel rows”. */
@@ -270,15 +270,19 @@ function linesFor(
     stripId,
     kept: (row?.samples ?? []).filter((sample) => sample.method === method.key),
     waiting,
-    words: (one) =>
+    words: (yieldSample) =>
       [
-        one.by_eye ? `by eye: ${one.words}` : one.place ? `place ${one.place}: ${one.words}` : one.words,
-        one.problem,
-        ...one.questions.map((question) => `? ${question.text}`),
+        yieldSample.by_eye
+          ? `by eye: ${yieldSample.words}`
+          : yieldSample.place
+            ? `place ${yieldSample.place}: ${yieldSample.words}`
+            : yieldSample.words,
+        yieldSample.problem,
+        ...yieldSample.questions.map((question) => `? ${question.text}`),
       ]
         .filter(Boolean)
         .join(" "),
-    waitingWords: (one) => one.words,
+    waitingWords: (yieldWaiting) => yieldWaiting.words,
   });
 }
 
@@ -291,18 +295,18 @@ function placeNext(
   const voided = voidedIn(waiting);
   const planId = estimates.plan?.id;
   const done = new Set<number>();
-  for (const one of row?.samples ?? []) {
-    if (one.plan_id === planId && one.place !== null && !voided.has(one.id)) done.add(one.place);
+  for (const sample of row?.samples ?? []) {
+    if (sample.plan_id === planId && sample.place !== null && !voided.has(sample.id)) done.add(sample.place);
   }
-  for (const one of waiting) {
+  for (const item of waiting) {
     if (
-      one.kind === "yield" &&
-      one.stripId === stripId &&
-      one.body.plan_id === planId &&
-      one.body.place &&
-      !one.refused
+      item.kind === "yield" &&
+      item.stripId === stripId &&
+      item.body.plan_id === planId &&
+      item.body.place &&
+      !item.refused
     )
-      done.add(one.body.place);
+      done.add(item.body.place);
   }
   const places = inWalk(row?.places ?? [], estimates.plan, stripId);
   // places in reserve are open once the planned ones are done: narrowing may ask for them

@@ -65,8 +65,8 @@ beforeEach(() => localStorage.clear());
 describe("loads of a strip on harvest day", () => {
   it("lists the server's and the device's, with the yield or the moisture it waits for", () => {
     const row = strip("strip-1", [load("a", "7515", "10.33 t/ha"), load("b", "7600", null)]);
-    const found = loadsOf(row, [waiting("c", "strip-1"), waiting("d", "strip-2")], "strip-1");
-    expect(found.map((one) => [one.text, one.waiting])).toEqual([
+    const lines = loadsOf(row, [waiting("c", "strip-1"), waiting("d", "strip-2")], "strip-1");
+    expect(lines.map((line) => [line.text, line.waiting])).toEqual([
       ["7515 − 5620 kg, 21.4 %, 10.33 t/ha", false],
       ["7600 − 5620 kg, no moisture", false],
       ["7300 − 5620 kg, 21 %", true],
@@ -75,13 +75,13 @@ describe("loads of a strip on harvest day", () => {
   it("counts strips with a load that stands, refused ones left out", () => {
     const strips = [1, 2, 3].map((order) => ({ ...aStrip(order), id: `strip-${order}` }));
     const rows = [strip("strip-1", [load("a", "7515", "10 t/ha")]), strip("strip-2", []), strip("strip-3", [])];
-    const found = weighed(rows, [waiting("c", "strip-2"), waiting("d", "strip-3", "tare over gross")], strips);
-    expect([...found]).toEqual(["strip-1", "strip-2"]);
+    const result = weighed(rows, [waiting("c", "strip-2"), waiting("d", "strip-3", "tare over gross")], strips);
+    expect([...result]).toEqual(["strip-1", "strip-2"]);
   });
   it("puts a load that arrived where the page looks for it", () => {
     const harvest = { strips: [strip("strip-1", []), strip("strip-2", [])] } as unknown as Schemas["HarvestOut"];
     const grown = withWeighed(harvest, waiting("a", "strip-1"), load("a", "7300", "9.19 t/ha"));
-    expect(grown?.strips.map((one) => one.loads.length)).toEqual([1, 0]);
+    expect(grown?.strips.map((stripHarvest) => stripHarvest.loads.length)).toEqual([1, 0]);
   });
   it("keeps how strips are cut, and never that a load was shared", () => {
     storeCut("t1", { ...cutFor("t1", METRIC), unit: "t", tare: "5.62", shared: true });

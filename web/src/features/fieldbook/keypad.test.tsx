@@ -18,7 +18,7 @@ function Book() {
   );
 }
 beforeEach(() => {
-  for (const one of Object.values(acts)) one.mockReset();
+  for (const mock of Object.values(acts)) mock.mockReset();
   localStorage.clear();
 });
 
@@ -37,7 +37,7 @@ describe("keys of the book", () => {
     const field = screen.getByLabelText("a field");
     for (const key of ["4", "Enter", "Backspace", "ArrowLeft"]) fireEvent.keyDown(field, { key });
     fireEvent.keyDown(screen.getByText("Leave the book"), { key: "Enter" });
-    for (const one of Object.values(acts)) expect(one).not.toHaveBeenCalled();
+    for (const mock of Object.values(acts)) expect(mock).not.toHaveBeenCalled();
     fireEvent.keyDown(screen.getByText("Leave the book"), { key: "7" });
     expect(acts.digit).toHaveBeenCalledWith("7");
   });

@@ -20,27 +20,27 @@ const read = (kept: { id: string; version: number; score: number }[], waiting: W
     stripId: "s1",
     kept,
     waiting,
-    words: (one) => `${one.score} of 9`,
-    waitingWords: (one) => `${one.body.score} of 9`,
+    words: (item) => `${item.score} of 9`,
+    waitingWords: (ratingWaiting) => `${ratingWaiting.body.score} of 9`,
   });
 
 describe("records of a strip, here and on the server", () => {
   it("lists the server's first, each record once, other strips and kinds left out", () => {
-    const found = read(
+    const lines = read(
       [{ id: "a", version: 3, score: 5 }],
       [rating("a", 5), rating("b", 7), rating("c", 2, "s2"), { ...rating("d", 1), kind: "dug" } as unknown as Waiting],
     );
-    expect(found.map((one) => [one.id, one.text, one.waiting, one.version])).toEqual([
+    expect(lines.map((line) => [line.id, line.text, line.waiting, line.version])).toEqual([
       ["a", "5 of 9", false, 3],
       ["b", "7 of 9", true, 1],
     ]);
   });
   it("leaves out what is voided on this device, and keeps what was refused with its reason", () => {
-    const found = read(
+    const lines = read(
       [{ id: "a", version: 1, score: 5 }],
       [voidRecord("a"), rating("b", 12, "s1", "Vigour must be at most 9")],
     );
-    expect(found.map((one) => [one.id, one.refused])).toEqual([["b", "Vigour must be at most 9"]]);
+    expect(lines.map((line) => [line.id, line.refused])).toEqual([["b", "Vigour must be at most 9"]]);
     expect(voidedIn([voidRecord("a"), rating("b", 1)])).toEqual(new Set(["a"]));
   });
 });
@@ -62,7 +62,7 @@ describe("taking back", () => {
     await takeBack(line, box, owner);
     await takeBack(line, box, owner);
     const ids = box.add.mock.calls.map((call) => (call as unknown as [Waiting])[0]);
-    expect(ids.map((one) => one.id)).toEqual(["void:a", "void:a"]);
+    expect(ids.map((item) => item.id)).toEqual(["void:a", "void:a"]);
     expect(ids[0]).toMatchObject({ kind: "void", recordKind: "tape-run", recordId: "a", version: 4, ...owner });
   });
   it("does nothing without a record", async () => {
@@ -86,7 +86,7 @@ const plan = {
 describe("the next place", () => {
   const places = [place(1), place(2), place(3), place(4, true)];
   it("follows the walk, with those in reserve at the end", () => {
-    expect(inWalk(places, plan, "s1").map((one) => one.number)).toEqual([3, 2, 1, 4]);
+    expect(inWalk(places, plan, "s1").map((item) => item.number)).toEqual([3, 2, 1, 4]);
   });
   it("is the first not counted; a reserve is opened only when more counts are wanted", () => {
     const walk = inWalk(places, plan, "s1");
@@ -109,7 +109,7 @@ describe("counts of this visit", () => {
       recorded_at: new Date(Date.now() - days * 86_400_000).toISOString(),
     });
     const row = { counts: [count("old", 20), count("new", 1)] } as unknown as Schemas["StripStandOut"];
-    expect(listOf(aStrip(1), row, []).map((one) => one.id)).toEqual(["new"]);
+    expect(listOf(aStrip(1), row, []).map((listed) => listed.id)).toEqual(["new"]);
   });
 });
 

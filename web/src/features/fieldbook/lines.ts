@@ -20,37 +20,37 @@ type Read<K extends Kind, Kept> = {
 };
 
 export const voidedIn = (waiting: Waiting[]) =>
-  new Set(waiting.flatMap((one) => (one.kind === "void" ? [one.recordId] : [])));
+  new Set(waiting.flatMap((item) => (item.kind === "void" ? [item.recordId] : [])));
 
 /** The mark of a record whose moment was corrected, for the device's clock was wrong. */
-export const clockMark = (one: { clock_shift_s?: number | null }) => (one.clock_shift_s ? " (time corrected)" : "");
+export const clockMark = (item: { clock_shift_s?: number | null }) => (item.clock_shift_s ? " (time corrected)" : "");
 
 /** The records of a kind on a strip, oldest first; what is voided on this device is gone already. */
 export function linesOf<K extends Kind, Kept extends { id: string; version: number; clock_shift_s?: number | null }>(
   read: Read<K, Kept>,
 ): Line[] {
   const voided = voidedIn(read.waiting);
-  const kept = read.kept.filter((one) => !voided.has(one.id));
-  const known = new Set(kept.map((one) => one.id));
+  const kept = read.kept.filter((item) => !voided.has(item.id));
+  const known = new Set(kept.map((item) => item.id));
   const here = read.waiting.filter(
-    (one) => one.kind === read.waitingKind && one.stripId === read.stripId && !known.has(one.id),
+    (item) => item.kind === read.waitingKind && item.stripId === read.stripId && !known.has(item.id),
   );
   return [
-    ...kept.map((one) => ({
-      id: one.id,
+    ...kept.map((item) => ({
+      id: item.id,
       kind: read.recordKind,
-      text: `${read.words(one)}${clockMark(one)}`,
-      version: one.version,
+      text: `${read.words(item)}${clockMark(item)}`,
+      version: item.version,
       waiting: false,
       refused: null,
     })),
-    ...here.map((one) => ({
-      id: one.id,
+    ...here.map((item) => ({
+      id: item.id,
       kind: read.recordKind,
-      text: read.waitingWords(one as Of<K>),
+      text: read.waitingWords(item as Of<K>),
       version: 1,
       waiting: true,
-      refused: one.refused,
+      refused: item.refused,
     })),
   ];
 }

@@ -52,7 +52,7 @@ const {
 type Waiting = Parameters<typeof putWaiting>[0];
 type Arrived = Parameters<typeof withRead>[2];
 
-const count = (id: string, made: number, person = "tobin"): Waiting => ({
+const count = (id: string, result: number, person = "tobin"): Waiting => ({
   id,
   kind: "count",
   person,
@@ -61,7 +61,7 @@ const count = (id: string, made: number, person = "tobin"): Waiting => ({
   stripId: "s1",
   plantsPerM2: 80,
   refused: null,
-  made,
+  made: result,
   body: { strip_id: "s1", method: "rows", plants: "41", recorded_at: "2026-05-01T08:00:00Z" } as Extract<
     Waiting,
     { kind: "count" }
@@ -87,7 +87,7 @@ describe("the outbox", () => {
     await putWaiting(count("b", 2));
     await putWaiting(count("a", 1));
     expect(await sendWaiting("tobin")).toEqual({ sent: 2, held: "" });
-    expect(sent.map((one) => `${one.method} ${new URL(one.url).pathname}`)).toEqual([
+    expect(sent.map((item) => `${item.method} ${new URL(item.url).pathname}`)).toEqual([
       "PUT /api/trials/t1/stand-counts/a",
       "PUT /api/trials/t1/stand-counts/b",
     ]);
@@ -109,7 +109,7 @@ describe("the outbox", () => {
     await putWaiting(reading);
     expect(await importWaiting(await exportWaiting("tobin"))).toBe(0);
     await sendWaiting("tobin");
-    expect(sent.map((one) => `${one.method} ${new URL(one.url).pathname}`)).toEqual([
+    expect(sent.map((item) => `${item.method} ${new URL(item.url).pathname}`)).toEqual([
       "PUT /api/trials/t1/penetrometer-readings/r",
     ]);
     expect(homeOf(reading)).toEqual(["readings", "readings"]);
@@ -181,11 +181,11 @@ describe("the outbox", () => {
         { strip_id: "s2", counts: [] },
       ],
     };
-    const found = withArrived(stand as never, count("a", 1), { id: "a" } as never);
-    expect(found?.strips.map((strip) => strip.counts.map((one) => one.id))).toEqual([["x", "a"], []]);
-    expect(withArrived(found, count("a", 1), { id: "a" } as never)?.strips[0]?.counts).toHaveLength(2);
+    const result = withArrived(stand as never, count("a", 1), { id: "a" } as never);
+    expect(result?.strips.map((strip) => strip.counts.map((standCount) => standCount.id))).toEqual([["x", "a"], []]);
+    expect(withArrived(result, count("a", 1), { id: "a" } as never)?.strips[0]?.counts).toHaveLength(2);
     const voidRecord = { ...count("void:a", 1), kind: "void", recordId: "a", version: 1 } as Waiting;
-    expect(withArrived(found, voidRecord, null)?.strips[0]?.counts.map((one) => one.id)).toEqual(["x"]);
+    expect(withArrived(result, voidRecord, null)?.strips[0]?.counts.map((standCount) => standCount.id)).toEqual(["x"]);
     expect(withArrived(undefined, voidRecord, null)).toBeUndefined();
   });
   it("tells of a record before it leaves the outbox", async () => {
@@ -224,7 +224,7 @@ describe("more than counts", () => {
         headers: { "content-type": "application/json" },
       });
     expect(await sendWaiting("tobin")).toEqual({ sent: 0, held: "CSRF check Failed" });
-    expect(sent.map((one) => one.method)).toEqual(["PUT", "GET"]);
+    expect(sent.map((item) => item.method)).toEqual(["PUT", "GET"]);
     expect((await waitingOf("tobin"))[0]?.refused).toBeNull();
   });
   it("refuses what a viewer may not write, and says so", async () => {
@@ -236,9 +236,9 @@ describe("more than counts", () => {
   it("writes everything that waits for one person into a file", async () => {
     await putWaiting(count("a", 1));
     await putWaiting(count("b", 2, "ilse"));
-    const found = JSON.parse(await exportWaiting("tobin"));
-    expect(found.person).toBe("tobin");
-    expect(found.records.map((record: { id: string }) => record.id)).toEqual(["a"]);
+    const result = JSON.parse(await exportWaiting("tobin"));
+    expect(result.person).toBe("tobin");
+    expect(result.records.map((record: { id: string }) => record.id)).toEqual(["a"]);
   });
   it("puts an arrived rating on its strip and an arrived note into the log", () => {
     const scouting = { strips: [{ strip_id: "s1", ratings: [{ id: "r1" }] }] } as never;
@@ -247,7 +247,9 @@ describe("more than counts", () => {
     expect(grown?.strips[0]?.ratings.map((rating) => rating.id)).toEqual(["r1", "r2"]);
     expect(withScouted(scouting, count("c", 1), null)).toBe(scouting);
     const note = { ...photo("e2"), kind: "event" } as unknown as Waiting;
-    expect(withNoted([{ id: "e1" }] as never, note, { id: "e2" } as never)?.map((one) => one.id)).toEqual(["e1", "e2"]);
+    expect(withNoted([{ id: "e1" }] as never, note, { id: "e2" } as never)?.map((fieldEvent) => fieldEvent.id)).toEqual(
+      ["e1", "e2"],
+    );
     expect(withNoted(undefined, note, null)).toBeUndefined();
   });
 });
@@ -258,7 +260,7 @@ describe("whose, when, and in what order", () => {
     await putWaiting(older as Waiting);
     answer = () => new Response(JSON.stringify({ workspace_id: "w7" }), { status: 200 });
     expect((await sendWaiting("tobin")).sent).toBe(1);
-    expect(sent.map((one) => one.method)).toEqual(["GET", "PUT"]);
+    expect(sent.map((item) => item.method)).toEqual(["GET", "PUT"]);
     expect(sent[1]?.headers.get("X-Workspace")).toBe("w7");
   });
   it("names the person and the workspace that a record was made for", async () => {
@@ -275,7 +277,7 @@ describe("whose, when, and in what order", () => {
     await putWaiting(count("b", 2));
     expect(await sendWaiting("tobin")).toEqual({ sent: 0, held: "made by tobin" });
     expect(sent).toHaveLength(1);
-    expect((await waitingOf("tobin")).every((one) => !one.refused)).toBe(true);
+    expect((await waitingOf("tobin")).every((item) => !item.refused)).toBe(true);
   });
   it("goes on behind a record over which the server fails, and tries that one later", async () => {
     answer = () => (sent.at(-1)?.url.endsWith("/bad") ? fault(500) : new Response("{}", { status: 201 }));
@@ -335,7 +337,7 @@ describe("whose, when, and in what order", () => {
     store.clear();
     expect(await importWaiting(file)).toBe(2);
     expect(await importWaiting(file)).toBe(0);
-    expect((await waitingOf("tobin")).map((one) => one.id)).toEqual(["a", "b"]);
+    expect((await waitingOf("tobin")).map((item) => item.id)).toEqual(["a", "b"]);
     for (const wrong of ["", "{}", '{"cultrix_outbox":1,"records":[{"id":"x"}]}', "[1]"])
       await expect(importWaiting(wrong)).rejects.toThrow("not a file of records");
   });

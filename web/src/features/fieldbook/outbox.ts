@@ -86,13 +86,13 @@ const asNow = (kept: Waiting): Waiting =>
 
 export async function waitingOf(person: string): Promise<Waiting[]> {
   const all = (await (await database()).getAll("outbox")).map(asNow);
-  return all.filter((one) => one.person === person).sort((a, b) => a.made - b.made);
+  return all.filter((item) => item.person === person).sort((a, b) => a.made - b.made);
 }
 /** What other people made on this device: theirs to send, and only theirs to see. */
 export async function waitingOfOthers(person: string): Promise<{ person: string; count: number }[]> {
   const counts = new Map<string, number>();
-  for (const one of await (await database()).getAll("outbox"))
-    if (one.person !== person) counts.set(one.person, (counts.get(one.person) ?? 0) + 1);
+  for (const item of await (await database()).getAll("outbox"))
+    if (item.person !== person) counts.set(item.person, (counts.get(item.person) ?? 0) + 1);
   return [...counts].map(([name, count]) => ({ person: name, count }));
 }
 export const putWaiting = async (waiting: Waiting) => void (await (await database()).put("outbox", waiting));
@@ -187,9 +187,9 @@ const BY_NAME = new Map<string, Kind>(kinds.map((kind) => [kind.kind, kind]));
 /** The kind of record that waits, or that is to be voided, as the server's registry describes it. */
 export function kindOf(waiting: Waiting): Kind {
   const named = waiting.kind === "void" || waiting.kind === "reading";
-  const found = named ? BY_NAME.get(waiting.recordKind ?? "stand-count") : BY_TASK.get(waiting.kind);
-  if (!found) throw new Error(`no kind of record is made by ${waiting.kind}`);
-  return found;
+  const result = named ? BY_NAME.get(waiting.recordKind ?? "stand-count") : BY_TASK.get(waiting.kind);
+  if (!result) throw new Error(`no kind of record is made by ${waiting.kind}`);
+  return result;
 }
 
 /** Where a record of the field book shows: which answer of the server, and which of its lists; none where the desk made it. */
@@ -291,7 +291,7 @@ export async function sendWaiting(
   const work = async () => {
     let sent = 0;
     let trouble = "";
-    const ready = (await waitingOf(person)).filter((one) => !one.refused && (one.retryAt ?? 0) <= Date.now());
+    const ready = (await waitingOf(person)).filter((item) => !item.refused && (item.retryAt ?? 0) <= Date.now());
     if (ready.length) await compareClocks();
     for (const waiting of ready) {
       try {
@@ -322,8 +322,8 @@ export async function sendWaiting(
 /** What waits, as text for a file: the way out when the server cannot be reached and the device must be given away. */
 export async function exportWaiting(person: string): Promise<string> {
   const rows = await Promise.all(
-    (await waitingOf(person)).map(async (one) =>
-      one.kind === "photo" ? { ...one, file: await base64Of(one.file) } : one,
+    (await waitingOf(person)).map(async (item) =>
+      item.kind === "photo" ? { ...item, file: await base64Of(item.file) } : item,
     ),
   );
   return JSON.stringify({ cultrix_outbox: 1, person, records: rows }, null, 1);
@@ -351,17 +351,17 @@ export async function importWaiting(text: string): Promise<number> {
   }
   const there = new Set((await (await database()).getAllKeys("outbox")) as string[]);
   const fresh = rows.filter((row) => !there.has(row.id));
-  for (const one of fresh) await keepWaiting(one);
+  for (const item of fresh) await keepWaiting(item);
   return fresh.length;
 }
 
 const KINDS = new Set<string>([...BY_TASK.keys(), "void", "reading"]);
 
 function readBack(row: unknown): Waiting {
-  const one = asNow(row as Waiting);
-  const named = [one.id, one.person, one.trialId, one.stripId].every((part) => typeof part === "string" && part);
-  if (!named || !KINDS.has(one.kind) || typeof one.made !== "number") throw new Error();
-  if (one.kind !== "photo") return { ...one, retryAt: 0 };
-  const bytes = Uint8Array.from(atob(one.file as unknown as string), (letter) => letter.charCodeAt(0));
-  return { ...one, retryAt: 0, file: new Blob([bytes], { type: "image/jpeg" }) };
+  const item = asNow(row as Waiting);
+  const named = [item.id, item.person, item.trialId, item.stripId].every((part) => typeof part === "string" && part);
+  if (!named || !KINDS.has(item.kind) || typeof item.made !== "number") throw new Error();
+  if (item.kind !== "photo") return { ...item, retryAt: 0 };
+  const bytes = Uint8Array.from(atob(item.file as unknown as string), (letter) => letter.charCodeAt(0));
+  return { ...item, retryAt: 0, file: new Blob([bytes], { type: "image/jpeg" }) };
 }

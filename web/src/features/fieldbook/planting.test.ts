@@ -19,7 +19,7 @@ const voidRecord = (recordId: string, recordKind?: string): Waiting =>
 describe("what is known of the sowing of a strip", () => {
   it("shows what waits here and what the server has, each once", () => {
     const both = sowingOf(row({ records: [record] as Row["records"] }), [sowing("r1"), sowing("r2")], "s1");
-    expect(both.map((one) => [one.id, one.waiting])).toEqual([
+    expect(both.map((line) => [line.id, line.waiting])).toEqual([
       ["r1", false],
       ["r2", true],
     ]);
@@ -41,8 +41,8 @@ describe("depths", () => {
       depthM: 0.041,
       body: { depth: { text: "41", unit: "mm" } },
     } as Waiting;
-    const found = depthsOf(row({ depths: [kept] as Row["depths"] }), [waits], "s1", "mm");
-    expect(found.map((one) => [one.text, one.depthM, one.waiting])).toEqual([
+    const measureds = depthsOf(row({ depths: [kept] as Row["depths"] }), [waits], "s1", "mm");
+    expect(measureds.map((measured) => [measured.text, measured.depthM, measured.waiting])).toEqual([
       ["38 mm", 0.038, false],
       ["41 mm", 0.041, true],
     ]);
@@ -60,14 +60,14 @@ describe("the planting once a record has arrived", () => {
     withPlanted(planting as unknown as Schemas["PlantingOut"], waiting, come)?.strips;
   it("puts it on its strip in place of itself", () => {
     const again = arrived(sowing("r1"), { ...record, setting: "44" } as unknown as Arrived);
-    expect(again?.[0]?.records.map((one) => one.setting)).toEqual(["44"]);
+    expect(again?.[0]?.records.map((plantingRecord) => plantingRecord.setting)).toEqual(["44"]);
     expect(again?.[1]?.records).toEqual([]);
   });
   it("takes a voided one away, and leaves the planting alone for a count", () => {
     expect(arrived(voidRecord("r1", "planting-record"), null)?.[0]?.records).toEqual([]);
     expect(arrived(voidRecord("r1"), null)?.[0]?.records).toHaveLength(1);
     expect(
-      [voidRecord("r1"), voidRecord("r1", "deviation"), sowing("r1")].map((one) => homeOf(one)?.join(" ")),
+      [voidRecord("r1"), voidRecord("r1", "deviation"), sowing("r1")].map((item) => homeOf(item)?.join(" ")),
     ).toEqual(["stand counts", "planting deviations", "planting records"]);
   });
 });
@@ -75,7 +75,7 @@ describe("the planting once a record has arrived", () => {
 describe("driving order", () => {
   it("follows the pass card, and field order for strips it does not know", () => {
     const strips = [1, 2, 3, 4].map((order) => aStrip(order));
-    expect(inOrder(strips, [3, 1]).map((one) => one.order)).toEqual([3, 1, 2, 4]);
-    expect(inOrder(strips, []).map((one) => one.order)).toEqual([1, 2, 3, 4]);
+    expect(inOrder(strips, [3, 1]).map((strip) => strip.order)).toEqual([3, 1, 2, 4]);
+    expect(inOrder(strips, []).map((strip) => strip.order)).toEqual([1, 2, 3, 4]);
   });
 });

@@ -103,7 +103,7 @@ describe("what stands on a strip", () => {
         <BookList label="Sowing" lines={lines} onTakeBack={takeBack} />
       </MemoryRouter>,
     );
-    const rows = screen.getAllByRole("listitem").map((one) => one.textContent);
+    const rows = screen.getAllByRole("listitem").map((element) => element.textContent);
     expect(rows).toEqual([
       expect.stringContaining("refused"),
       expect.stringContaining("this device"),

@@ -51,26 +51,26 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
     return now;
   }, [person]);
   const send = useCallback(async () => {
-    const { sent, held: why } = await sendWaiting(person, (one, record) => {
+    const { sent, held: why } = await sendWaiting(person, (item, record) => {
       const put = <Answer>(key: string, grow: (now: Answer | undefined) => Answer | undefined) => {
-        const queryKey = [key, one.trialId];
+        const queryKey = [key, item.trialId];
         cache.setQueryData<Answer>(queryKey, grow);
         // an answer on its way was given before the record arrived, and would take it off the screen again
         if (cache.isFetching({ queryKey })) void askAnew(cache, { queryKey });
       };
-      const home = homeOf(one)?.[0];
-      if (home === "stand") put<Schemas["StandOut"]>("stand", (now) => withArrived(now, one, record));
-      if (home === "planting") put<Schemas["PlantingOut"]>("planting", (now) => withPlanted(now, one, record));
-      if (home === "readings") put<Schemas["ReadingsOut"]>("readings", (now) => withRead(now, one, record));
-      if (home === "scouting") put<Schemas["ScoutingOut"]>("scouting", (now) => withScouted(now, one, record));
-      if (home === "estimates") put<Schemas["EstimatesOut"]>("estimates", (now) => withSampled(now, one, record));
-      if (home === "harvest") put<Schemas["HarvestOut"]>("harvest", (now) => withWeighed(now, one, record));
-      if (home === "events") put<Schemas["FieldEventOut"][]>("events", (now) => withNoted(now, one, record));
+      const home = homeOf(item)?.[0];
+      if (home === "stand") put<Schemas["StandOut"]>("stand", (now) => withArrived(now, item, record));
+      if (home === "planting") put<Schemas["PlantingOut"]>("planting", (now) => withPlanted(now, item, record));
+      if (home === "readings") put<Schemas["ReadingsOut"]>("readings", (now) => withRead(now, item, record));
+      if (home === "scouting") put<Schemas["ScoutingOut"]>("scouting", (now) => withScouted(now, item, record));
+      if (home === "estimates") put<Schemas["EstimatesOut"]>("estimates", (now) => withSampled(now, item, record));
+      if (home === "harvest") put<Schemas["HarvestOut"]>("harvest", (now) => withWeighed(now, item, record));
+      if (home === "events") put<Schemas["FieldEventOut"][]>("events", (now) => withNoted(now, item, record));
     });
     setHeld(why);
     const left = await look();
     // what the desk reckons from these records is asked for anew once nothing is on its way any more
-    if (sent && !left.some((one) => !one.refused)) {
+    if (sent && !left.some((item) => !item.refused)) {
       for (const { key } of AFTER_ARRIVAL) void askAnew(cache, { queryKey: [key] });
     }
   }, [person, look, cache]);
@@ -78,7 +78,7 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
   useEffect(() => {
     void look().then(send);
     const timer = setInterval(async () => {
-      if ((await look()).some((one) => !one.refused)) await send();
+      if ((await look()).some((item) => !item.refused)) await send();
     }, EVERY_MS);
     return () => clearInterval(timer);
   }, [look, send]);
@@ -91,11 +91,11 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
    * False where it could not be written, or where the one before is still being written (the second half of a double tap).
    */
   const add = useCallback(
-    async (one: Waiting): Promise<boolean> => {
+    async (item: Waiting): Promise<boolean> => {
       if (writing.current) return false;
       writing.current = true;
       try {
-        await keepWaiting({ workspaceId, clock: clockOffset(), ...one });
+        await keepWaiting({ workspaceId, clock: clockOffset(), ...item });
         setProblem("");
       } catch (error) {
         setProblem(notKept(error));
@@ -122,8 +122,8 @@ export function useOutbox(person: string, trialId: string, workspaceId: string) 
     [look],
   );
   return {
-    waiting: waiting.filter((one) => one.trialId === trialId),
-    elsewhere: waiting.filter((one) => one.trialId !== trialId).length,
+    waiting: waiting.filter((item) => item.trialId === trialId),
+    elsewhere: waiting.filter((item) => item.trialId !== trialId).length,
     held,
     problem,
     room,

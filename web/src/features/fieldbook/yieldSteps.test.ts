@@ -91,14 +91,14 @@ describe("a sample is walked entry by entry", () => {
   it("goes on past weighings that are not made, and stops where an entry is needed", () => {
     const bulbs = method({ key: "counted", piece_fields: [entry("gross"), entry("number_in", { optional: true })] });
     const withTare = { ...bulbs, place_fields: [entry("tare", { optional: true })] };
-    const one: Draft = { ...EMPTY, number: "46", pieces: [{ gross: "560", number_in: "10" }] };
-    const steps = stepsOf(withTare, one, 3);
-    expect(onwardFrom(withTare, one, steps, 0)).toBe(1);
-    expect(onwardFrom(withTare, one, steps, 3)).toBe(7); // the second weighing left empty: on to the tare
-    expect(onwardFrom(withTare, one, steps, 7)).toBeNull();
-    expect(onwardFrom(withTare, { ...one, pieces: [] }, steps, 1)).toBe("empty"); // nothing weighed yet
-    expect(onwardFrom(bulbs, one, stepsOf(bulbs, one, 3), 3)).toBe("empty"); // nothing follows: Record as it is
-    const half: Draft = { ...one, pieces: [{ gross: "560" }, { number_in: "10" }] };
+    const draft: Draft = { ...EMPTY, number: "46", pieces: [{ gross: "560", number_in: "10" }] };
+    const steps = stepsOf(withTare, draft, 3);
+    expect(onwardFrom(withTare, draft, steps, 0)).toBe(1);
+    expect(onwardFrom(withTare, draft, steps, 3)).toBe(7); // the second weighing left empty: on to the tare
+    expect(onwardFrom(withTare, draft, steps, 7)).toBeNull();
+    expect(onwardFrom(withTare, { ...draft, pieces: [] }, steps, 1)).toBe("empty"); // nothing weighed yet
+    expect(onwardFrom(bulbs, draft, stepsOf(bulbs, draft, 3), 3)).toBe("empty"); // nothing follows: Record as it is
+    const half: Draft = { ...draft, pieces: [{ gross: "560" }, { number_in: "10" }] };
     expect(onwardFrom(withTare, half, steps, 3)).toBe("empty");
   });
 

@@ -16,8 +16,8 @@ export const EMPTY: Draft = { number: "", pieces: [], values: {}, at: 0 };
  * All of them where no more are there than wanted.
  */
 export function drawnPieces(counted: number, wanted: number, start: number): number[] {
-  if (counted <= wanted) return Array.from({ length: counted }, (_, one) => one + 1);
-  return Array.from({ length: wanted }, (_, one) => Math.floor(((start + one) * counted) / wanted) + 1);
+  if (counted <= wanted) return Array.from({ length: counted }, (_, item) => item + 1);
+  return Array.from({ length: wanted }, (_, item) => Math.floor(((start + item) * counted) / wanted) + 1);
 }
 
 /** How many pieces are measured here; weighings of several bulbs are as many as wanted, whatever was counted. */
@@ -27,7 +27,7 @@ export function piecesHere(method: Method, draft: Draft, wanted: number): number
 }
 
 export function stepsOf(method: Method, draft: Draft, wanted: number): Step[] {
-  const pieces = Array.from({ length: piecesHere(method, draft, wanted) }, (_, one) => one);
+  const pieces = Array.from({ length: piecesHere(method, draft, wanted) }, (_, item) => item);
   return [
     ...(method.counted ? [{ kind: "number" } as Step] : []),
     ...pieces.flatMap((piece) => method.piece_fields.map((entry): Step => ({ kind: "piece", piece, entry }))),
@@ -64,7 +64,7 @@ export function onwardFrom(method: Method, draft: Draft, steps: Step[], at: numb
   if (!step) return null;
   if (mayPass(step, typedAt(draft, step))) return at < steps.length - 1 ? at + 1 : null;
   const untouched = step.kind === "piece" && !Object.values(draft.pieces[step.piece] ?? {}).some(Boolean);
-  const past = steps.findIndex((one) => one.kind === "place");
+  const past = steps.findIndex((item) => item.kind === "place");
   return untouched && past > at && fullPieces(method, draft).length ? past : "empty";
 }
 

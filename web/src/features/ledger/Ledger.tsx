@@ -1,38 +1,36 @@
-import { useMemo } from "react";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useLedger } from "../../api/queries";
+import { askLedger, type LedgerAsked, useLedger, usePortfolio } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { saveCsv } from "../../ui/csv";
 import { Waiting } from "../../ui/Waiting";
-import { choicesOf, type Entry, FILTERS, fitting, ordered } from "./entries";
+import { askedOf, FILTERS, ORDERS } from "./entries";
 import { LedgerRows } from "./LedgerRows";
 
-const ORDERS: [string, string][] = [
-  ["net", "net return"],
-  ["season", "year, latest first"],
-  ["crop", "crop"],
-];
+const PAGE = 100;
+const MOST_AT_ONCE = 1_000;
 
 /** Everything tried: ranked by what it returned, losers and looks shown as what they are. */
 export function Ledger() {
   const { workspace } = useHere();
-  const ledger = useLedger(workspace.id);
   const [search, setSearch] = useSearchParams();
   const set = (key: string, value: string) =>
     setSearch(
       (now) => {
         if (value) now.set(key, value);
         else now.delete(key);
+        if (key !== "page") now.delete("page");
         return now;
       },
       { replace: true },
     );
-  const entries = ledger.data?.entries ?? [];
-  const order = search.get("order") ?? "net";
-  const rows = useMemo(() => ordered(fitting(entries, search), order), [entries, search, order]);
+  const page = Math.max(1, Number(search.get("page")) || 1);
+  const asked = askedOf(search);
+  const ledger = useLedger(workspace.id, page > 1 ? { ...asked, offset: (page - 1) * PAGE } : asked);
+  const portfolio = usePortfolio(workspace.id);
   if (!ledger.data) return <Waiting query={ledger} />;
-  const found = ledger.data;
+  const result = ledger.data;
+  const chosen = FILTERS.some(([key]) => search.get(key));
   return (
     <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_21rem]">
       <div className="min-w-0">
@@ -47,9 +45,9 @@ export function Ledger() {
                 onChange={(event) => set(key, event.target.value)}
               >
                 <option value="">all</option>
-                {choicesOf(entries, key).map((one) => (
-                  <option key={one} value={one}>
-                    {one}
+                {(result.choices[key] ?? []).map((item) => (
+                  <option key={item} value={item}>
+                    {item}
                   </option>
                 ))}
               </select>
@@ -57,7 +55,11 @@ export function Ledger() {
           ))}
           <label className="flex items-center gap-1">
             Ordered by
-            <select className="entry w-auto" value={order} onChange={(event) => set("order", event.target.value)}>
+            <select
+              className="entry w-auto"
+              value={asked.order ?? "net"}
+              onChange={(event) => set("order", event.target.value)}
+            >
               {ORDERS.map(([key, name]) => (
                 <option key={key} value={key}>
                   {name}
@@ -65,17 +67,38 @@ export function Ledger() {
               ))}
             </select>
           </label>
-          <button type="button" className="plain" onClick={() => exportRows(rows, found.unit)}>
+          <button type="button" className="plain" onClick={() => void exportAll(workspace.id, asked)}>
             Save as CSV
           </button>
         </div>
-        {entries.length === 0 ? (
+        {result.total === 0 && !chosen ? (
           <p className="mt-3">
             Nothing is tried yet. <Link to="/trials/new">Begin a trial</Link>, or{" "}
             <Link to="/trials/import">bring one in</Link>.
           </p>
         ) : (
-          <LedgerRows rows={rows} unit={found.unit} />
+          <LedgerRows rows={result.entries} unit={result.unit} span={result.span} />
+        )}
+        {result.recalculating > 0 && (
+          <p className="muted mt-2 text-sm">{result.recalculating} trials are being recalculated.</p>
+        )}
+        {result.total > PAGE && (
+          <nav aria-label="Pages" className="mt-3 flex items-center gap-3">
+            <button type="button" className="plain" disabled={page < 2} onClick={() => set("page", String(page - 1))}>
+              Before
+            </button>
+            <span>
+              {(page - 1) * PAGE + 1} to {(page - 1) * PAGE + result.entries.length} of {result.total} comparisons
+            </span>
+            <button
+              type="button"
+              className="plain"
+              disabled={page * PAGE >= result.total}
+              onClick={() => set("page", String(page + 1))}
+            >
+              After
+            </button>
+          </nav>
         )}
       </div>
       <aside aria-label="What the farm knows" className="space-y-4">
@@ -83,9 +106,9 @@ export function Ledger() {
           Ranked by the gain in net return over what the farm did, with intervals. One strip a treatment is a look and
           has no rank; what lost money stays in the list.
         </p>
-        {found.luck && <p className="caution">{found.luck}</p>}
-        <Combined rows={found.combined} />
-        <Lessons rows={found.lessons} />
+        {result.luck && <p className="caution">{result.luck}</p>}
+        <Combined rows={portfolio.data?.combined ?? []} />
+        <Lessons rows={portfolio.data?.lessons ?? []} />
       </aside>
     </div>
   );
@@ -135,7 +158,15 @@ function Lessons({ rows }: { rows: Schemas["LessonOut"][] }) {
   );
 }
 
-function exportRows(rows: Entry[], unit: string) {
+/** All that fit, not the page in sight. */
+async function exportAll(workspaceId: string, asked: LedgerAsked) {
+  const rows: Schemas["LedgerEntryOut"][] = [];
+  let unit = "";
+  for (let offset = 0, total = 1; offset < total; offset += MOST_AT_ONCE) {
+    const part = await askLedger(workspaceId, { ...asked, offset, limit: MOST_AT_ONCE });
+    rows.push(...part.entries);
+    ({ total, unit } = part);
+  }
   saveCsv("ledger.csv", [
     [
       "rank",

@@ -1,15 +1,16 @@
 import { scaleLinear } from "d3-scale";
 import { Link } from "react-router";
-import type { Entry } from "./entries";
+import type { Schemas } from "../../api/client";
+
+type Entry = Schemas["LedgerEntryOut"];
 
 const WIDTH = 200;
 const HEIGHT = 26;
 
 /** One line a comparison: what was tried, its gain with the interval on a scale that all share, the call, the yield beside. */
-export function LedgerRows({ rows, unit }: { rows: Entry[]; unit: string }) {
-  const ends = rows.flatMap((row) => [row.net, row.lower, row.upper].flatMap((one) => (one ? [one.value] : [])));
+export function LedgerRows({ rows, unit, span }: { rows: Entry[]; unit: string; span: number[] }) {
   const x = scaleLinear()
-    .domain([Math.min(0, ...ends), Math.max(0, ...ends)])
+    .domain(span)
     .nice(4)
     .range([22, WIDTH - 22]);
   return (

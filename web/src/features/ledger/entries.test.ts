@@ -1,34 +1,13 @@
 // @vitest-environment node
 import { expect, it } from "vitest";
-import { choicesOf, type Entry, fitting, ordered } from "./entries";
+import { askedOf } from "./entries";
 
-const entry = (part: Partial<Entry>): Entry =>
-  ({ key: "k", crop_name: "Maize", season: 2025, field: "Upper", factors: ["Tillage"], rank: null, ...part }) as Entry;
-const ENTRIES = [
-  entry({ key: "a", rank: 1, season: 2024, factors: ["Tillage", "Seeding rate"] }),
-  entry({ key: "b", rank: 2, crop_name: "Sorghum", field: "" }),
-  entry({ key: "c", rank: 3 }),
-];
+const asked = (search: string) => askedOf(new URLSearchParams(search));
 
-it("offers each choice once and nothing for what is not known", () => {
-  expect(choicesOf(ENTRIES, "factor")).toEqual(["Seeding rate", "Tillage"]);
-  expect(choicesOf(ENTRIES, "field")).toEqual(["Upper"]);
-  expect(choicesOf(ENTRIES, "year")).toEqual(["2024", "2025"]);
-});
-
-it("lets through what every filter does", () => {
-  const keys = (search: string) => fitting(ENTRIES, new URLSearchParams(search)).map((one) => one.key);
-  expect(keys("")).toEqual(["a", "b", "c"]);
-  expect(keys("factor=Seeding rate")).toEqual(["a"]);
-  expect(keys("crop=Maize&year=2025")).toEqual(["c"]);
-  expect(keys("crop=Barley")).toEqual([]);
-});
-
-it("regroups without touching the ranks", () => {
-  expect(ordered(ENTRIES, "season").map((one) => [one.key, one.rank])).toEqual([
-    ["b", 2],
-    ["c", 3],
-    ["a", 1],
-  ]);
-  expect(ordered(ENTRIES, "net")).toBe(ENTRIES);
+it("asks for what the address says, and for nothing it does not know", () => {
+  expect(asked("")).toEqual({});
+  expect(asked("factor=Seeding rate&year=2025&page=2")).toEqual({ factor: "Seeding rate", year: "2025" });
+  expect(asked("order=season&crop=")).toEqual({ order: "season" });
+  expect(asked("order=net")).toEqual({});
+  expect(asked("order=colour")).toEqual({});
 });

@@ -16,7 +16,7 @@ export function Shares({ trialId, writable }: { trialId: string; writable: boole
   const cache = useQueryClient();
   const { save } = useSaving();
   const [body, setBody] = useState({ days: "30", title: "", places: false, record: false });
-  const [made, setMade] = useState<Share | null>(null);
+  const [reportShare, setMade] = useState<Share | null>(null);
   const [problem, setProblem] = useState("");
   const run = async (work: () => Promise<Share>) => {
     setProblem("");
@@ -42,7 +42,7 @@ export function Shares({ trialId, writable }: { trialId: string; writable: boole
       ),
     );
   };
-  const address = made && `${window.location.origin}${made.path}`;
+  const address = reportShare && `${window.location.origin}${reportShare.path}`;
   return (
     <section aria-label="Share">
       <h2>Share by link</h2>
@@ -93,28 +93,28 @@ export function Shares({ trialId, writable }: { trialId: string; writable: boole
       )}
       <Waiting query={shares} />
       <ul className="mt-2 divide-y divide-base-300">
-        {shares.data?.map((one) => (
-          <li key={one.id} className="flex items-baseline justify-between gap-3 py-1">
+        {shares.data?.map((item) => (
+          <li key={item.id} className="flex items-baseline justify-between gap-3 py-1">
             <span>
-              {one.title || "the trial's title"},{" "}
-              {one.state === "open" ? `open until ${writtenDayOf(one.expires_at)}` : one.state}
+              {item.title || "the trial's title"},{" "}
+              {item.state === "open" ? `open until ${writtenDayOf(item.expires_at)}` : item.state}
               <span className="muted text-sm">
                 {" "}
-                {one.places ? "with places" : "no places"}, {one.record ? "full record" : "one page"}, opened{" "}
-                {one.opened} ×
+                {item.places ? "with places" : "no places"}, {item.record ? "full record" : "one page"}, opened{" "}
+                {item.opened} ×
               </span>
             </span>
-            {writable && one.state === "open" && (
+            {writable && item.state === "open" && (
               <button
                 type="button"
                 className="underline"
                 onClick={() =>
                   void run(() =>
-                    ask(client.POST("/api/shares/{share_id}/revoke", { params: { path: { share_id: one.id } } })),
+                    ask(client.POST("/api/shares/{share_id}/revoke", { params: { path: { share_id: item.id } } })),
                   )
                 }
               >
-                Revoke<span className="sr-only"> the link made {writtenDayOf(one.created_at)}</span>
+                Revoke<span className="sr-only"> the link made {writtenDayOf(item.created_at)}</span>
               </button>
             )}
           </li>

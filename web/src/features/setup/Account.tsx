@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client } from "../../api/client";
+import { useSession } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { useSaving } from "../../app/saving";
 import { EntryField } from "../../ui/EntryField";
@@ -12,6 +13,7 @@ import { SetupPlaces } from "./SetupPlaces";
 /** One's own account: password, second factor, workspaces. */
 export function Account() {
   const { person } = useHere();
+  const session = useSession();
   return (
     <div className="mx-auto max-w-5xl">
       <SetupPlaces />
@@ -21,6 +23,7 @@ export function Account() {
       <Password />
       <h2 className="mt-6">Second factor</h2>
       <SecondFactor />
+      {session.data && <p className="muted mt-6 text-sm">Cultrix {session.data.version}</p>}
     </div>
   );
 }

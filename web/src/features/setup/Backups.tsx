@@ -87,18 +87,18 @@ function Kept() {
         </tr>
       </thead>
       <tbody>
-        {backups.data.kept.map((one) => (
-          <tr key={one.name}>
-            <td>{momentWords(one.made_at)}</td>
-            <td>{KINDS[one.kind] ?? one.kind}</td>
-            <td className="num">{(one.size_bytes / 1e6).toFixed(1)} MB</td>
+        {backups.data.kept.map((item) => (
+          <tr key={item.name}>
+            <td>{momentWords(item.made_at)}</td>
+            <td>{KINDS[item.kind] ?? item.kind}</td>
+            <td className="num">{(item.size_bytes / 1e6).toFixed(1)} MB</td>
             <td>
               <a
                 className="plain min-h-11 content-center"
-                href={`/api/workspaces/${workspace.id}/backups/${one.name}`}
+                href={`/api/workspaces/${workspace.id}/backups/${item.name}`}
                 download
               >
-                Download<span className="sr-only"> the backup of {momentWords(one.made_at)}</span>
+                Download<span className="sr-only"> the backup of {momentWords(item.made_at)}</span>
               </a>
             </td>
           </tr>

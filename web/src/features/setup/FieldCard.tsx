@@ -109,7 +109,9 @@ export function FieldCard({ field, writable }: { field: Field; writable: boolean
                 disabled={!writable}
                 onChange={(event) =>
                   setAreas(
-                    areas.map((one, at) => (at === place ? { ...one, kind: event.target.value as Area["kind"] } : one)),
+                    areas.map((item, at) =>
+                      at === place ? { ...item, kind: event.target.value as Area["kind"] } : item,
+                    ),
                   )
                 }
               >
@@ -125,7 +127,7 @@ export function FieldCard({ field, writable }: { field: Field; writable: boolean
                 value={area.corners}
                 disabled={!writable}
                 onChange={(event) =>
-                  setAreas(areas.map((one, at) => (at === place ? { ...one, corners: event.target.value } : one)))
+                  setAreas(areas.map((item, at) => (at === place ? { ...item, corners: event.target.value } : item)))
                 }
               />
             </label>

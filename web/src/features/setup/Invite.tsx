@@ -13,7 +13,7 @@ import { momentWords } from "./SetupPlaces";
 export type NewLink = Schemas["NewAccountLinkOut"] & { purpose: string };
 type Role = Schemas["AccountLinkIn"]["role"];
 
-export function Invite({ made, onMade }: { made: NewLink | null; onMade: (link: NewLink) => void }) {
+export function Invite({ newLink, onMade }: { newLink: NewLink | null; onMade: (link: NewLink) => void }) {
   const { workspace } = useHere();
   const cache = useQueryClient();
   const { save } = useSaving();
@@ -61,7 +61,7 @@ export function Invite({ made, onMade }: { made: NewLink | null; onMade: (link: 
           </button>
         </div>
       </form>
-      {made && <Made link={made} />}
+      {newLink && <Made link={newLink} />}
     </section>
   );
 }

@@ -31,9 +31,9 @@ export function OwnCrops() {
       </p>
       {own.length > 0 && (
         <ul className="list-disc pl-5">
-          {own.map((one) => (
-            <li key={one.key}>
-              {one.name}, as {one.relative.toLowerCase()}
+          {own.map((cropChoice) => (
+            <li key={cropChoice.key}>
+              {cropChoice.name}, as {cropChoice.relative.toLowerCase()}
             </li>
           ))}
         </ul>
@@ -44,7 +44,7 @@ export function OwnCrops() {
           label="Nearest relative"
           value={relative}
           error={error}
-          options={known.map((one) => [one.key, one.name])}
+          options={known.map((cropChoice) => [cropChoice.key, cropChoice.name])}
           onCommit={setRelative}
         />
       </div>

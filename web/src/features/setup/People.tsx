@@ -66,15 +66,15 @@ export function People() {
           ))}
         </tbody>
       </table>
-      {lead && <Invite made={link} onMade={setLink} />}
+      {lead && <Invite newLink={link} onMade={setLink} />}
       {lead && <OpenLinks />}
       {chosen && (
         <Dialog title={chosen.name} onClose={() => setOpen("")}>
           <Change
             member={chosen}
             others={people.data?.filter((person) => person !== chosen) ?? []}
-            onLink={(made) => {
-              setLink(made);
+            onLink={(newLink) => {
+              setLink(newLink);
               setOpen("");
             }}
             onGone={() => setOpen("")}
@@ -119,10 +119,10 @@ function Change({ member, others, onLink, onGone }: ChangeProps) {
     run(() => ask(client.POST(`/api/workspaces/{workspace_id}/people/{username}/${deed}`, { params: { path } })));
   async function makeLink() {
     try {
-      const made = await save(() =>
+      const result = await save(() =>
         ask(client.POST("/api/workspaces/{workspace_id}/people/{username}/reset-link", { params: { path } })),
       );
-      onLink({ ...made, purpose: `New password for ${member.name}` });
+      onLink({ ...result, purpose: `New password for ${member.name}` });
     } catch (error) {
       setProblem(faultOf(error).message);
     }

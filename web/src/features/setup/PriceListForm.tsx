@@ -154,7 +154,7 @@ export function PriceListForm({ list, writable, done }: { list: List | null; wri
             <button
               type="button"
               className="underline"
-              onClick={() => setRows((now) => now.filter((one) => one.key !== row.key))}
+              onClick={() => setRows((now) => now.filter((item) => item.key !== row.key))}
             >
               Remove<span className="sr-only"> price {place + 1}</span>
             </button>

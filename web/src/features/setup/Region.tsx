@@ -30,9 +30,9 @@ export function Region() {
     }
   };
   const change = (region_changes: Changes) => void send({ region_changes });
-  const own = regions.data?.regions.find((one) => one.key === workspace.region);
+  const own = regions.data?.regions.find((region) => region.key === workspace.region);
   if (!regions.data || !own) return null;
-  const levels = [...new Set([...LEVELS, workspace.alpha])].sort((one, other) => one - other);
+  const levels = [...new Set([...LEVELS, workspace.alpha])].sort((item, other) => item - other);
   return (
     <section aria-label="Units and writing" className="sheet mt-2 space-y-3 p-3">
       <div className="grid gap-3 sm:grid-cols-2">
@@ -40,7 +40,7 @@ export function Region() {
           label="Region"
           value={workspace.region}
           hint="Another region brings its own units: what was changed below is dropped. Nothing recorded changes."
-          options={regions.data.regions.map((one) => [one.key, one.name])}
+          options={regions.data.regions.map((region) => [region.key, region.name])}
           onCommit={(region) => void send({ region })}
         />
         <ChoiceField
@@ -99,7 +99,7 @@ const BY_CROP = ["yield", "price", "density"];
 
 function usualIn(kind: string, units: string[][], code: string | undefined, currency: string): string {
   if (BY_CROP.includes(kind)) return ", by crop";
-  const label = units.find(([one]) => one === code)?.[1];
+  const label = units.find(([item]) => item === code)?.[1];
   return label ? ` (${label.startsWith("/") ? currency + label : label})` : "";
 }
 
@@ -108,7 +108,7 @@ function CropsFirst({ change }: { change: (changes: Changes) => void }) {
   const { workspace } = useHere();
   const crops = workspace.crops.filter((crop) => !crop.relative);
   const toTop = (key: string) => {
-    const rest = crops.map((crop) => crop.key).filter((one) => one !== key);
+    const rest = crops.map((crop) => crop.key).filter((item) => item !== key);
     change({ crops_first: [key, ...rest].slice(0, MOST_FIRST) });
   };
   return (

@@ -19,10 +19,10 @@ type Said = { name: string; lines: string; truth: string; read: string };
 /** Simulated instruments, to try the way of real ones: what they say is text that the same parsers read. */
 export function StandIns() {
   const { workspace } = useHere();
-  const trials = useTrials(workspace.id);
-  const drawn = (trials.data ?? []).filter((one) => one.strips.length > 0);
+  const trials = useTrials(workspace.id, { drawn: true, limit: 200 });
+  const drawn = trials.data?.rows ?? [];
   const [chosen, setChosen] = useState("");
-  const trial = drawn.find((one) => one.id === chosen) ?? drawn[0];
+  const trial = drawn.find((item) => item.id === chosen) ?? drawn[0];
   return (
     <section aria-labelledby="standins" className="mt-6">
       <h2 id="standins">Stand-ins</h2>
@@ -36,9 +36,9 @@ export function StandIns() {
           <label>
             Trial
             <select className="entry" value={trial.id} onChange={(event) => setChosen(event.target.value)}>
-              {drawn.map((one) => (
-                <option key={one.id} value={one.id}>
-                  {one.title}
+              {drawn.map((item) => (
+                <option key={item.id} value={item.id}>
+                  {item.title}
                 </option>
               ))}
             </select>
@@ -139,14 +139,19 @@ function Lines({ trial }: { trial: Schemas["TrialRowOut"] }) {
                 params: { path, query: { seed, strip: Number(strip) } },
               }),
             );
-      const found = await ask(
+      const result = await ask(
         client.POST("/api/trials/{trial_id}/instrument-lines", {
           params: { path },
           body: { instrument, lines: spoken.lines },
         }),
       );
       const name = instrument === "meter" ? "Moisture meter" : "Scale";
-      setSaid({ name, lines: spoken.lines, truth: spoken.truth, read: `${found.text} ${found.unit}, ${found.words}` });
+      setSaid({
+        name,
+        lines: spoken.lines,
+        truth: spoken.truth,
+        read: `${result.text} ${result.unit}, ${result.words}`,
+      });
       setProblem("");
     } catch (error) {
       setProblem(faultOf(error).message);

@@ -85,7 +85,7 @@ function Held() {
 function Another() {
   const cache = useQueryClient();
   const { save } = useSaving();
-  const [made, setMade] = useState("");
+  const [result, setMade] = useState("");
   const form = useForm(NEW_WORKSPACE, async ({ workspace, ...entries }) => {
     const body = { ...entries, name: workspace };
     cache.setQueryData(["session"], await save(() => ask(client.POST("/api/workspaces", { body }))));
@@ -100,7 +100,7 @@ function Another() {
       <button type="submit" className="act min-h-11" disabled={form.busy}>
         Make the workspace
       </button>
-      {made && <p role="status">{made} is there. Choose it at the top.</p>}
+      {result && <p role="status">{result} is there. Choose it at the top.</p>}
     </form>
   );
 }

@@ -37,10 +37,10 @@ export function WorkspaceFields({ of }: { of: (name: keyof WorkspaceEntries) => 
         value={region}
         error={regionError}
         hint="Its units, paper and crops; each can be changed later."
-        options={regions.data?.regions.map((one) => [one.key, one.name]) ?? []}
+        options={regions.data?.regions.map((item) => [item.key, item.name]) ?? []}
         onCommit={(key) => {
           setRegion(key);
-          setCurrency(regions.data?.regions.find((one) => one.key === key)?.currency ?? "");
+          setCurrency(regions.data?.regions.find((item) => item.key === key)?.currency ?? "");
         }}
       />
       <div className="grid grid-cols-2 gap-3">

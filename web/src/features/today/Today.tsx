@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useBackups, useFields, useStation, useToday, useTrials } from "../../api/queries";
@@ -14,14 +15,19 @@ function openAt(due: Schemas["DueOut"]): string {
   return `/trials/${due.trial_id}/fieldbook?task=${due.task}${due.trait ? `&trait=${due.trait}` : ""}`;
 }
 
+const FINISHED = { finished: true, limit: 4 };
+
 /** What is due across trials, most urgent first, with the reason; then what stands finished. */
 export function Today() {
   const { person, workspace } = useHere();
-  const today = useToday(workspace.id);
+  const [most, setMost] = useState<number>();
+  const today = useToday(workspace.id, most);
+  const finished = useTrials(workspace.id, FINISHED);
   const trials = useTrials(workspace.id);
   const station = useStation(workspace.id);
-  const dues = today.data ?? [];
-  const called = (trials.data ?? []).filter((trial) => trial.stages.at(-1)?.state === "done").slice(0, 4);
+  const dues = today.data?.dues ?? [];
+  const more = (today.data?.total ?? 0) - dues.length;
+  const called = finished.data?.rows ?? [];
   return (
     <div className="grid gap-6 lg:grid-cols-[3fr_2fr]">
       <section aria-labelledby="due">
@@ -35,8 +41,8 @@ export function Today() {
         </p>
         <Waiting query={today} />
         <LastBackup />
-        {trials.data && !trials.data.length && <FirstSteps />}
-        {today.data && trials.data && trials.data.length > 0 && !dues.length && (
+        {trials.data?.total === 0 && <FirstSteps />}
+        {today.data && trials.data && trials.data.total > 0 && !dues.length && (
           <p className="sheet p-3">
             Nothing is due.{" "}
             <Link className="worked" to="/trials/new">
@@ -77,12 +83,17 @@ export function Today() {
             </li>
           ))}
         </ol>
+        {more > 0 && (
+          <button type="button" className="plain mt-2" onClick={() => setMost(dues.length + more)}>
+            Show the other {more}
+          </button>
+        )}
       </section>
       <section aria-labelledby="called">
         <h2 id="called" className="mb-2 mt-1">
           Verdicts in hand
         </h2>
-        {!called.length && <p className="muted">None yet. The first comes with the first harvest.</p>}
+        {finished.data && !called.length && <p className="muted">None yet. The first comes with the first harvest.</p>}
         <div className="space-y-3">
           {called.map((trial) => (
             <TrialLine key={trial.id} trial={trial} to="verdict" />

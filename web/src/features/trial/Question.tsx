@@ -84,7 +84,7 @@ function Place({ trial, edit, refuse, problems, writable }: Stage) {
         hint={fields.data?.length ? undefined : "Fields are added in Setup."}
         options={[
           ["", "not chosen"],
-          ...(fields.data ?? []).map((one): [string, string] => [one.id, `${one.name} (${one.farm})`]),
+          ...(fields.data ?? []).map((field): [string, string] => [field.id, `${field.name} (${field.farm})`]),
         ]}
         onCommit={(field) => void edit({ field_id: field || null }, "field")}
       />

@@ -53,15 +53,15 @@ export function ImportTrial() {
       return;
     }
     try {
-      const found = await ask(
+      const result = await ask(
         client.POST("/api/workspaces/{workspace_id}/import-preview", {
           ...path,
           body: { file: "" },
           bodySerializer: () => asForm({ file: chosen }),
         }),
       );
-      setPreview(found);
-      setMapping(guessMapping(found, chosen.name, reader));
+      setPreview(result);
+      setMapping(guessMapping(result, chosen.name, reader));
     } catch (error) {
       refuse(error);
     }

@@ -1,18 +1,19 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { type Layer, Ribbon } from "../../ui/Ribbon";
+import { ribbonOf } from "./ribbonOf";
 
-type Row = Schemas["TrialRowOut"];
-
-/** The treatments of a shelved trial in the order of their letters, as the ribbon wants them. */
-export function treatmentsOf(trial: Row) {
-  return Object.entries(trial.treatment_letters)
-    .map(([id, letter], position) => ({ id, letter, position, name: trial.treatments[position] ?? "" }))
-    .sort((a, b) => a.position - b.position);
-}
-
-/** One trial as a ribbon with its name and what comes next. */
-export function TrialLine({ trial, to, layer = "plan" }: { trial: Row; to?: string; layer?: Layer }) {
+/** One trial as a ribbon with its name and what comes next, or what its verdict stands on. */
+export function TrialLine({
+  trial,
+  to,
+  layer = "plan",
+}: {
+  trial: Schemas["TrialRowOut"];
+  to?: "verdict";
+  layer?: Layer;
+}) {
+  const { strips, treatments } = ribbonOf(trial, layer);
   return (
     <article className="sheet p-2">
       <div className="flex flex-wrap items-baseline justify-between gap-x-3">
@@ -26,9 +27,9 @@ export function TrialLine({ trial, to, layer = "plan" }: { trial: Row; to?: stri
           {trial.field_name && `, ${trial.field_name}`}
         </span>
       </div>
-      <Ribbon small strips={trial.strips} treatments={treatmentsOf(trial)} layer={layer} />
+      <Ribbon small strips={strips} treatments={treatments} layer={layer} />
       {trial.recalculating && <p className="muted text-sm">Being recalculated: shown as before the last entry.</p>}
-      <p className="text-sm">{to ? trial.stages.find((stage) => stage.key === to)?.note : trial.next_note}</p>
+      <p className="text-sm">{to ? trial.verdict_note : trial.next_note}</p>
     </article>
   );
 }

@@ -1,68 +1,48 @@
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import type { Schemas } from "../../api/client";
-import { useTrials } from "../../api/queries";
+import { askTrials, type TrialsAsked, useTrials } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { saveCsv } from "../../ui/csv";
 import { LAYERS, type Layer } from "../../ui/Ribbon";
 import { Waiting } from "../../ui/Waiting";
 import { TrialLine } from "./TrialLine";
 
-type Row = Schemas["TrialRowOut"];
-const ORDERS: [string, string][] = [
+type Order = NonNullable<TrialsAsked["order"]>;
+const ORDERS: [Order, string][] = [
   ["season", "season, latest first"],
   ["title", "title"],
   ["crop", "crop"],
   ["next", "what comes next"],
 ];
-
-function sorted(rows: Row[], order: string): Row[] {
-  const by: Record<string, (row: Row) => string> = {
-    title: (row) => row.title,
-    crop: (row) => row.crop_name + row.title,
-    next: (row) => row.next_note,
-  };
-  const key = by[order];
-  return [...rows].sort((a, b) =>
-    key ? key(a).localeCompare(key(b)) : b.season - a.season || a.title.localeCompare(b.title),
-  );
-}
-
-function fits(row: Row, text: string): boolean {
-  const all = [row.title, row.crop_name, row.season, row.series, row.field_name, ...row.treatments]
-    .join(" ")
-    .toLowerCase();
-  return text
-    .toLowerCase()
-    .split(/\s+/)
-    .every((word) => all.includes(word));
-}
+const PAGE = 50;
+const MOST_AT_ONCE = 200;
 
 /** Every trial of the workspace. */
 export function TrialList() {
   const { workspace } = useHere();
-  const trials = useTrials(workspace.id);
   const [search, setSearch] = useSearchParams();
   const [layer, setLayer] = useState<Layer>("plan");
   const text = search.get("find") ?? "";
-  const order = search.get("order") ?? "season";
+  const order = ORDERS.find(([key]) => key === search.get("order"))?.[0] ?? "season";
+  const page = Math.max(1, Number(search.get("page")) || 1);
+  const asked: TrialsAsked = {
+    ...(text && { find: text }),
+    ...(order !== "season" && { order }),
+    ...(layer !== "plan" && { layer }),
+  };
+  const trials = useTrials(workspace.id, page > 1 ? { ...asked, offset: (page - 1) * PAGE } : asked);
   const set = (key: string, value: string) =>
     setSearch(
       (now) => {
         if (value) now.set(key, value);
         else now.delete(key);
+        if (key !== "page") now.delete("page");
         return now;
       },
       { replace: true },
     );
-  const rows = useMemo(
-    () =>
-      sorted(
-        (trials.data ?? []).filter((row) => fits(row, text)),
-        order,
-      ),
-    [trials.data, text, order],
-  );
+  const rows = trials.data?.rows ?? [];
+  const total = trials.data?.total ?? 0;
   const writable = workspace.role !== "viewer";
   return (
     <section aria-labelledby="shelf">
@@ -98,21 +78,7 @@ export function TrialList() {
           type="button"
           className="plain"
           disabled={!rows.length}
-          onClick={() =>
-            saveCsv("trials.csv", [
-              ["title", "crop", "season", "series", "field", "treatments", "strips", "next"],
-              ...rows.map((row) => [
-                row.title,
-                row.crop_name,
-                row.season,
-                row.series,
-                row.field_name,
-                row.treatments.join(" / "),
-                row.strips.length,
-                row.next_note,
-              ]),
-            ])
-          }
+          onClick={() => void exportAll(workspace.id, asked)}
         >
           Save as CSV
         </button>
@@ -140,6 +106,47 @@ export function TrialList() {
           <TrialLine key={trial.id} trial={trial} layer={layer} />
         ))}
       </div>
+      {total > PAGE && (
+        <nav aria-label="Pages" className="mt-3 flex items-center gap-3">
+          <button type="button" className="plain" disabled={page < 2} onClick={() => set("page", String(page - 1))}>
+            Earlier
+          </button>
+          <span>
+            {(page - 1) * PAGE + 1} to {(page - 1) * PAGE + rows.length} of {total} trials
+          </span>
+          <button
+            type="button"
+            className="plain"
+            disabled={page * PAGE >= total}
+            onClick={() => set("page", String(page + 1))}
+          >
+            Later
+          </button>
+        </nav>
+      )}
     </section>
   );
+}
+
+/** All that fit, not the page in sight. */
+async function exportAll(workspaceId: string, asked: TrialsAsked) {
+  const rows = [];
+  for (let offset = 0, total = 1; offset < total; offset += MOST_AT_ONCE) {
+    const part = await askTrials(workspaceId, { ...asked, offset, limit: MOST_AT_ONCE });
+    rows.push(...part.rows);
+    total = part.total;
+  }
+  saveCsv("trials.csv", [
+    ["title", "crop", "season", "series", "field", "treatments", "strips", "next"],
+    ...rows.map((row) => [
+      row.title,
+      row.crop_name,
+      row.season,
+      row.series,
+      row.field_name,
+      row.treatments.join(" / "),
+      row.ribbon.blocks.length,
+      row.next_note,
+    ]),
+  ]);
 }

@@ -75,7 +75,7 @@ export function Correct({ waiting, onDone }: Props) {
       } as Waiting);
       await dropWaiting(waiting.id);
     });
-  const strip = trial.data?.strips.find((one) => one.id === waiting.stripId);
+  const strip = trial.data?.strips.find((item) => item.id === waiting.stripId);
   return (
     <div>
       <p className="font-semibold">
@@ -96,9 +96,9 @@ export function Correct({ waiting, onDone }: Props) {
                 value={stripId}
                 onChange={(event) => setStripId(event.target.value)}
               >
-                {trial.data.strips.map((one) => (
-                  <option key={one.id} value={one.id}>
-                    {one.order}, {one.block_name}
+                {trial.data.strips.map((item) => (
+                  <option key={item.id} value={item.id}>
+                    {item.order}, {item.block_name}
                   </option>
                 ))}
               </select>

@@ -20,9 +20,9 @@ import { lineOf, momentOf } from "./describe";
 export function WaitingRecords() {
   const { person, workspace } = useHere();
   /** The workspace of a record, where it is not the one that is open. */
-  const elsewhere = (one: Waiting) =>
-    one.workspaceId && one.workspaceId !== workspace.id
-      ? (person.workspaces.find((each) => each.id === one.workspaceId)?.name ?? "another workspace")
+  const elsewhere = (item: Waiting) =>
+    item.workspaceId && item.workspaceId !== workspace.id
+      ? (person.workspaces.find((each) => each.id === item.workspaceId)?.name ?? "another workspace")
       : "";
   const [rows, setRows] = useState<Waiting[] | null>(null);
   const [others, setOthers] = useState<{ person: string; count: number }[]>([]);
@@ -74,10 +74,10 @@ export function WaitingRecords() {
         <section aria-label="To correct">
           <h2>To correct</h2>
           <ul className="space-y-3">
-            {refused.map((one) => (
-              <li key={one.id} className="sheet p-3">
-                {elsewhere(one) && <b>In {elsewhere(one)}</b>}
-                <Correct waiting={one} onDone={() => void look().then(send)} />
+            {refused.map((item) => (
+              <li key={item.id} className="sheet p-3">
+                {elsewhere(item) && <b>In {elsewhere(item)}</b>}
+                <Correct waiting={item} onDone={() => void look().then(send)} />
               </li>
             ))}
           </ul>
@@ -87,13 +87,13 @@ export function WaitingRecords() {
         <section aria-label="Waiting to be sent" className="mt-4">
           <h2>Waiting to be sent</h2>
           <ul className="sheet divide-y divide-base-300">
-            {waiting.map((one) => (
-              <li key={one.id} className="px-2.5 py-1.5">
-                {lineOf(one)}
-                {elsewhere(one) && <b> in {elsewhere(one)}</b>}
+            {waiting.map((item) => (
+              <li key={item.id} className="px-2.5 py-1.5">
+                {lineOf(item)}
+                {elsewhere(item) && <b> in {elsewhere(item)}</b>}
                 <span className="muted block text-sm">
-                  {writtenMoment(momentOf(one), { year: true })}
-                  {one.trouble && `. Tried ${one.tries} times: ${one.trouble}`}
+                  {writtenMoment(momentOf(item), { year: true })}
+                  {item.trouble && `. Tried ${item.tries} times: ${item.trouble}`}
                 </span>
               </li>
             ))}

@@ -24,7 +24,7 @@ const count = {
 
 describe("a record in words", () => {
   it("shows its entries as they were typed", () => {
-    expect(entriesOf(count).map((one) => [one.label, one.text, one.unit])).toEqual([
+    expect(entriesOf(count).map((entry) => [entry.label, entry.text, entry.unit])).toEqual([
       ["Plants counted", "41", null],
       ["Rows counted", "4", null],
       ["Length", "1", "m"],

@@ -1,7 +1,7 @@
 /** Records in the outbox in words: what they are, and which of their entries can be corrected. */
 import { kindOf, READINGS, type Waiting } from "../fieldbook/outbox";
 
-export const nameOf = (one: Waiting) => (one.kind === "void" ? "Voiding a record" : kindOf(one).words);
+export const nameOf = (item: Waiting) => (item.kind === "void" ? "Voiding a record" : kindOf(item).words);
 
 const LABELS: Record<string, string> = {
   plants: "Plants counted",
@@ -45,11 +45,11 @@ type Typed = { text: string; unit: string };
 
 const isTyped = (value: unknown): value is Typed =>
   typeof value === "object" && value !== null && typeof (value as Typed).text === "string" && "unit" in value;
-const bodyOf = (one: Waiting): Body => (one.kind === "void" ? {} : (one.body as unknown as Body));
+const bodyOf = (item: Waiting): Body => (item.kind === "void" ? {} : (item.body as unknown as Body));
 
 /** The entries of a record that somebody may have mistyped, as they were typed. */
-export function entriesOf(one: Waiting): Entry[] {
-  return Object.entries(bodyOf(one)).flatMap(([key, value]): Entry[] => {
+export function entriesOf(item: Waiting): Entry[] {
+  return Object.entries(bodyOf(item)).flatMap(([key, value]): Entry[] => {
     const label = LABELS[key];
     if (!label) return [];
     if (isTyped(value)) return [{ key, label, text: value.text, unit: value.unit }];
@@ -60,9 +60,9 @@ export function entriesOf(one: Waiting): Entry[] {
 }
 
 /** The record with corrected entries, strip and moment. */
-export function corrected(one: Waiting, texts: Record<string, string>, stripId: string, at: string): Waiting {
-  if (one.kind === "void") return one;
-  const body: Body = { ...bodyOf(one) };
+export function corrected(item: Waiting, texts: Record<string, string>, stripId: string, at: string): Waiting {
+  if (item.kind === "void") return item;
+  const body: Body = { ...bodyOf(item) };
   for (const [key, text] of Object.entries(texts)) {
     const now = body[key];
     if (isTyped(now)) body[key] = { ...now, text };
@@ -71,21 +71,21 @@ export function corrected(one: Waiting, texts: Record<string, string>, stripId: 
   }
   if ("strip_id" in body) body.strip_id = stripId;
   body.recorded_at = at;
-  return { ...one, stripId, body } as Waiting;
+  return { ...item, stripId, body } as Waiting;
 }
 
 /** A record in one line: its entries as they were typed. */
-export const lineOf = (one: Waiting) =>
+export const lineOf = (item: Waiting) =>
   [
-    nameOf(one),
-    ...entriesOf(one).map((entry) => (entry.text ? `${entry.label} ${entry.text} ${entry.unit ?? ""}`.trim() : "")),
+    nameOf(item),
+    ...entriesOf(item).map((entry) => (entry.text ? `${entry.label} ${entry.text} ${entry.unit ?? ""}`.trim() : "")),
   ]
     .filter(Boolean)
     .join(", ");
 
-export const momentOf = (one: Waiting): string => {
-  const at = bodyOf(one).recorded_at;
-  return typeof at === "string" ? at : new Date(one.made).toISOString();
+export const momentOf = (item: Waiting): string => {
+  const at = bodyOf(item).recorded_at;
+  return typeof at === "string" ? at : new Date(item.made).toISOString();
 };
 
 const HIDDEN = /_id$|^(id|version|voided|void_reason|recorded_at|received_at|clock_shift_s)$|_unit$/;

@@ -10,8 +10,8 @@ const RIGHT = 150;
 const DASHES = ["", "7 4", "2 4", "9 3 2 3", "12 4"];
 
 /** Strips freed of their block, the fitted curve with its band, and where it is best. */
-export function CurvePlot({ found, shown }: { found: Curves; shown: Schemas["ResponseCurveOut"][] }) {
-  const points = found.points;
+export function CurvePlot({ responseCurves, shown }: { responseCurves: Curves; shown: Schemas["ResponseCurveOut"][] }) {
+  const points = responseCurves.points;
   const xs = shown.flatMap((curve) => curve.band.map((point) => point.x));
   const ys = [
     ...shown.flatMap((curve) => curve.band.flatMap((point) => [point.lower, point.upper])),
@@ -31,7 +31,7 @@ export function CurvePlot({ found, shown }: { found: Curves; shown: Schemas["Res
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block h-auto w-full max-w-[760px]"
       role="img"
-      aria-label={shown.map((curve) => `${curve.level || found.factor}: ${curve.sentence}`).join(" ")}
+      aria-label={shown.map((curve) => `${curve.level || responseCurves.factor}: ${curve.sentence}`).join(" ")}
     >
       {y.ticks(5).map((tick) => (
         <g key={tick} fontSize="13">
@@ -92,10 +92,10 @@ export function CurvePlot({ found, shown }: { found: Curves; shown: Schemas["Res
           </text>
         ))}
         <text x={(LEFT + WIDTH - RIGHT) / 2} y={HEIGHT - 8} textAnchor="middle" fill="currentColor">
-          {found.factor}, {found.x_unit}
+          {responseCurves.factor}, {responseCurves.x_unit}
         </text>
         <text x={LEFT} y={HEIGHT - 8} fill="currentColor">
-          yield, {found.y_unit}
+          yield, {responseCurves.y_unit}
         </text>
       </g>
     </svg>

@@ -35,8 +35,8 @@ function Curves({ rows, treatments, what }: Props & { what: string }) {
   const x = scaleLinear([0, last * 1.02], [LEFT, WIDTH - RIGHT]);
   const y = scaleLinear([0, most * 1.05], [HEIGHT - BOTTOM, TOP]).nice();
   const draw = line<{ day: number; value: number }>(
-    (one) => x(one.day),
-    (one) => y(one.value),
+    (item) => x(item.day),
+    (item) => y(item.value),
   );
   const unit = points[0]?.counted.text.split(" ").slice(1).join(" ") ?? "";
   // beside points of other treatments on the same day, so that intervals can be told apart
@@ -80,7 +80,7 @@ function Curves({ rows, treatments, what }: Props & { what: string }) {
         plants {unit}
       </text>
       {rows.map((row, place) => {
-        const treatment = treatments.find((one) => one.id === row.treatment_id);
+        const treatment = treatments.find((pick) => pick.id === row.treatment_id);
         const fitted = row.points.flatMap((point) =>
           point.fitted ? [{ day: point.day, value: point.fitted.value }] : [],
         );
@@ -90,7 +90,7 @@ function Curves({ rows, treatments, what }: Props & { what: string }) {
           <g key={row.treatment_id} className={`ink-${((treatment?.position ?? 0) % 8) + 1}`}>
             <path d={draw([...start, ...fitted]) ?? ""} fill="none" stroke="var(--ink)" strokeWidth="2.5" />
             <path
-              d={draw(later.map((one) => ({ day: one.day, value: one.counted.value }))) ?? ""}
+              d={draw(later.map((curvePoint) => ({ day: curvePoint.day, value: curvePoint.counted.value }))) ?? ""}
               fill="none"
               stroke="var(--ink)"
               strokeWidth="2"

@@ -8,22 +8,22 @@ const ROW = 24;
 const DASHES = ["", "7 4", "2 4", "9 3 2 3", "4 4", "12 4"];
 
 /** Means of every combination: one row a level, one dash a line, so that unlike slopes show as lines that part. */
-export function InteractionPlot({ found, unit }: { found: Schemas["InteractionOut"]; unit: string }) {
-  const points = found.lines.flatMap((line) => line.points);
-  const labels = found.lines[0]?.points.map((point) => point.label) ?? [];
+export function InteractionPlot({ interaction, unit }: { interaction: Schemas["InteractionOut"]; unit: string }) {
+  const points = interaction.lines.flatMap((line) => line.points);
+  const labels = interaction.lines[0]?.points.map((point) => point.label) ?? [];
   const x = scaleOver(points.flatMap((point) => [point.lower.value, point.upper.value, point.mean.value]));
-  const height = Math.max(2, labels.length) * ROW * Math.max(2, found.lines.length * 0.8);
+  const height = Math.max(2, labels.length) * ROW * Math.max(2, interaction.lines.length * 0.8);
   const y = scalePoint<string>()
     .domain(labels)
     .range([TOP + 14, TOP + height - 14])
     .padding(0.2);
-  const nudge = (place: number) => (place - (found.lines.length - 1) / 2) * 11;
+  const nudge = (place: number) => (place - (interaction.lines.length - 1) / 2) * 11;
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${TOP + height + 44}`}
       className="block h-auto w-full max-w-[760px]"
       role="img"
-      aria-label={`Means of ${found.title}: ${found.lines
+      aria-label={`Means of ${interaction.title}: ${interaction.lines
         .map((line) => `${line.label}: ${line.points.map((point) => `${point.label} ${point.mean.text}`).join(", ")}`)
         .join("; ")}`}
     >
@@ -32,7 +32,7 @@ export function InteractionPlot({ found, unit }: { found: Schemas["InteractionOu
           {label}
         </text>
       ))}
-      {found.lines.map((line, place) => {
+      {interaction.lines.map((line, place) => {
         const dash = DASHES[place % DASHES.length];
         const at = (label: string) => (y(label) ?? 0) + nudge(place);
         const last = line.points[line.points.length - 1];

@@ -36,7 +36,7 @@ export function LogMap(props: { picture: Picture; shown: number; name: string; t
     return () => watch.disconnect();
   }, []);
   const frame = framed(picture, wide);
-  const marked = picture.dropped.filter((one) => one === shown).length;
+  const marked = picture.dropped.filter((item) => item === shown).length;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frame follows picture and width; another theme has other inks
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
@@ -104,15 +104,15 @@ function draw(
     const [x, y] = at(along, picture.across[place] ?? 0);
     context.fillRect(x - 2.6, y - 2.6, 5.2, 5.2);
   });
-  for (const one of picture.outlines) {
+  for (const outline of picture.outlines) {
     context.beginPath();
-    for (const [x = 0, y = 0] of one.ring) context.lineTo(...at(x, y));
+    for (const [x = 0, y = 0] of outline.ring) context.lineTo(...at(x, y));
     context.closePath();
     context.stroke();
-    const places = one.ring.map(([x = 0, y = 0]) => at(x, y));
+    const places = outline.ring.map(([x = 0, y = 0]) => at(x, y));
     const left = Math.min(...places.map(([x]) => x));
     const middle = places.reduce((sum, [, y]) => sum + y, 0) / places.length;
-    const name = `${one.order}${one.letter}`;
+    const name = `${outline.order}${outline.letter}`;
     const from = Math.max(left - 36, 1);
     context.fillStyle = style.getPropertyValue("--paper") || "white"; // a name stays readable where readings lie under it
     context.fillRect(from, middle - 7, context.measureText(name).width + 4, 14);

@@ -19,7 +19,7 @@ const row = (more: Partial<Schemas["DetectionOut"]>): Schemas["DetectionOut"] =>
   working: { title: "", outcome: "", steps: [], table: [], assumption: "" },
   ...more,
 });
-const found = (more: Partial<Schemas["MarginOut"]> = {}): Schemas["MarginOut"] => ({
+const result = (more: Partial<Schemas["MarginOut"]> = {}): Schemas["MarginOut"] => ({
   sentence: "",
   can_answer: false,
   blocks: 4,
@@ -39,15 +39,15 @@ const heightOf = (text: string) => Number(screen.getByText(text).getAttribute("y
 
 describe("the picture of the honest margin", () => {
   it("says in words what it shows: blocks and the difference they detect", () => {
-    render(<MarginPlot found={found()} />);
+    render(<MarginPlot margin={result()} />);
     expect(drawn().getAttribute("aria-label")).toContain("with 4 blocks 6.0 percent");
     expect(screen.getByText("6.0 %")).toBeTruthy();
   });
   it("draws what pays below what can be detected when the trial cannot answer, above when it can", () => {
-    render(<MarginPlot found={found()} />);
+    render(<MarginPlot margin={result()} />);
     expect(heightOf("what pays")).toBeGreaterThan(heightOf("6.0 %"));
     cleanup();
-    render(<MarginPlot found={found({ rows: [row({ margin_pct: 9 })] })} />);
+    render(<MarginPlot margin={result({ rows: [row({ margin_pct: 9 })] })} />);
     expect(heightOf("what pays")).toBeLessThan(heightOf("6.0 %"));
   });
   it("names each margin when there are several, and follows the comparison hardest to make", () => {
@@ -55,13 +55,13 @@ describe("the picture of the honest margin", () => {
       row({ key: "main", label: "Tillage", least_pct: 9, margin_pct: 4 }),
       row({ key: "sub", label: "Rate" }),
     ];
-    render(<MarginPlot found={found({ rows })} />);
+    render(<MarginPlot margin={result({ rows })} />);
     expect(screen.getByText("pays: Tillage")).toBeTruthy();
     expect(screen.getByText("pays: Rate")).toBeTruthy();
     expect(drawn().getAttribute("aria-label")).toContain("9.0 percent");
   });
   it("draws nothing it has no curve for, as with a square", () => {
-    const { container } = render(<MarginPlot found={found({ curve: [] })} />);
+    const { container } = render(<MarginPlot margin={result({ curve: [] })} />);
     expect(container.innerHTML).toBe("");
   });
 });

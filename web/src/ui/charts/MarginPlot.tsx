@@ -2,38 +2,38 @@ import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas } from "../../api/client";
 
-type Props = { found: Schemas["MarginOut"] };
+type Props = { margin: Schemas["MarginOut"] };
 const WIDTH = 560;
 const HEIGHT = 220;
 const BOX = { left: 46, right: 150, top: 14, bottom: 36 };
 
 /** What can be detected falls with the number of blocks; what pays is a line. Right of where they cross, the trial can tell. */
-export function MarginPlot({ found }: Props) {
-  const judged = found.rows.filter((row) => row.margin_pct);
-  const hardest = [...found.rows]
+export function MarginPlot({ margin }: Props) {
+  const judged = margin.rows.filter((row) => row.margin_pct);
+  const hardest = [...margin.rows]
     .filter((row) => !["interaction", "sub_within"].includes(row.key))
     .sort((a, b) => b.least_pct - a.least_pct)[0];
-  if (found.curve.length < 2 || !hardest) return null;
+  if (margin.curve.length < 2 || !hardest) return null;
   const margins = [...new Map(judged.map((row) => [row.margin_pct?.toFixed(3), row])).values()];
   const cap = Math.max(hardest.least_pct * 1.6, ...margins.map((row) => (row.margin_pct ?? 0) * 1.3), 2);
   const x = scaleLinear()
-    .domain([2, Math.max(...found.curve.map((one) => one.blocks))])
+    .domain([2, Math.max(...margin.curve.map((curve) => curve.blocks))])
     .range([BOX.left, WIDTH - BOX.right]);
   const y = scaleLinear()
     .domain([0, cap])
     .range([HEIGHT - BOX.bottom, BOX.top]);
-  const shown = found.curve.filter((one) => one.least_pct <= cap);
+  const shown = margin.curve.filter((curve) => curve.least_pct <= cap);
   const path = line<Schemas["CurveOut"]>()
-    .x((one) => x(one.blocks))
-    .y((one) => y(one.least_pct))(shown);
+    .x((curve) => x(curve.blocks))
+    .y((curve) => y(curve.least_pct))(shown);
   const last = shown.at(-1);
-  const here = found.curve.find((one) => one.blocks === found.blocks);
+  const here = margin.curve.find((curve) => curve.blocks === margin.blocks);
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="w-full max-w-[38rem]"
       role="img"
-      aria-label={`Difference that can be detected by number of blocks, in percent of the yield; with ${found.blocks} blocks ${hardest.least_pct.toFixed(1)} percent`}
+      aria-label={`Difference that can be detected by number of blocks, in percent of the yield; with ${margin.blocks} blocks ${hardest.least_pct.toFixed(1)} percent`}
     >
       {y.ticks(5).map((tick) => (
         <g key={tick}>

@@ -20,7 +20,7 @@ const mean = (letter: string, value: number, half: number | null, raw: number[])
   upper: half === null ? null : tons(value + half),
   letters: half === null ? null : "a",
   working,
-  raw: raw.map((one, place) => ({ strip_id: `${letter}${place}`, order: place + 1, block: 1, value: tons(one) })),
+  raw: raw.map((item, place) => ({ strip_id: `${letter}${place}`, order: place + 1, block: 1, value: tons(item) })),
 });
 const difference: Schemas["DifferenceOut"] = {
   key: "A/B",
@@ -36,10 +36,11 @@ const difference: Schemas["DifferenceOut"] = {
   upper: tons(0.7),
   p: null,
   p_adjusted: null,
+  break_even: null,
   margin: tons(0.2),
   call: "cannot_tell_yet",
-  call_words: "cannot tell yet",
-  sentence: "Cannot tell yet whether A differs from B.",
+  call_words: "not clear yet",
+  sentence: "Not clear yet whether A differs from B.",
   chance_above_zero: null,
   chance_beyond_margin: null,
   settle: "",
@@ -87,7 +88,9 @@ describe("means", () => {
     const boxes = container.querySelectorAll("rect");
     expect(x(boxes[0], "x")).toBeGreaterThan(x(boxes[1], "x"));
     const interval = container.querySelector("path")?.getAttribute("d") ?? "";
-    const [left = 0, right = 0] = [...interval.matchAll(/[MH](-?[\d.]+)/g)].map((one) => Number(one[1]));
+    const [left = 0, right = 0] = [...interval.matchAll(/[MH](-?[\d.]+)/g)].map((regExpExecArray) =>
+      Number(regExpExecArray[1]),
+    );
     const middle = x(boxes[0], "x") + 4;
     expect(middle - left).toBeCloseTo(right - middle, 6);
     for (const ring of [...container.querySelectorAll("circle")].slice(0, 2)) {
@@ -110,10 +113,12 @@ describe("differences", () => {
   it("draws the band that does not matter evenly about nothing, and the call in words", () => {
     const { container } = render(<DifferencePlot analysis={analysis([], [difference])} />);
     const band = container.querySelector("rect");
-    const zero = [...container.querySelectorAll("line")].find((one) => one.getAttribute("stroke-width") === "1.5");
+    const zero = [...container.querySelectorAll("line")].find(
+      (element) => element.getAttribute("stroke-width") === "1.5",
+    );
     const centre = x(band, "x") + x(band, "width") / 2;
     expect(centre).toBeCloseTo(x(zero, "x1"), 6);
-    expect(screen.getByText("cannot tell yet")).toBeTruthy();
+    expect(screen.getByText("not clear yet")).toBeTruthy();
   });
   it("draws nothing without a comparison", () => {
     const { container } = render(<DifferencePlot analysis={analysis([])} />);

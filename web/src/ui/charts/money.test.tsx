@@ -14,7 +14,7 @@ const BARS: Schemas["BarOut"][] = [
 it("draws a bar from its low to its high end on one scale, hollow where the gain turns", () => {
   const { container } = render(<TornadoPlot bars={BARS} unit="€/ha" name="A against C" />);
   const [price, seed] = [...container.querySelectorAll("rect")];
-  const width = (one: Element | undefined) => Number(one?.getAttribute("width"));
+  const width = (element: Element | undefined) => Number(element?.getAttribute("width"));
   expect(width(price) / width(seed)).toBeCloseTo(50 / 4, 3);
   expect(price?.getAttribute("fill")).toBe("none");
   expect(seed?.getAttribute("fill")).toBe("currentColor");
@@ -37,10 +37,10 @@ it("draws every block from nought, losses as rings", () => {
   const [gain, loss] = [...container.querySelectorAll("circle")];
   const nought = Number(
     [...container.querySelectorAll("line")]
-      .find((one) => one.getAttribute("stroke-width") === "1.5")
+      .find((element) => element.getAttribute("stroke-width") === "1.5")
       ?.getAttribute("x1"),
   );
-  const x = (one: Element | undefined) => Number(one?.getAttribute("cx")) - nought;
+  const x = (element: Element | undefined) => Number(element?.getAttribute("cx")) - nought;
   expect(x(gain)).toBeGreaterThan(0);
   expect(x(loss) / x(gain)).toBeCloseTo(-1 / 3, 3);
   expect(loss?.getAttribute("fill")).toBe("var(--color-base-100)");

@@ -52,7 +52,7 @@ describe("emergence", () => {
       ]),
     ];
     render(<EmergencePlot rows={far} treatments={treatments} />);
-    expect(screen.getAllByRole("img").map((one) => one.getAttribute("aria-label"))).toEqual([
+    expect(screen.getAllByRole("img").map((element) => element.getAttribute("aria-label"))).toEqual([
       "Stand while it came up, 1 treatments",
       "Stand over the whole time, 1 treatments",
     ]);

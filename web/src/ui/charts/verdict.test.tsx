@@ -29,7 +29,7 @@ const interaction: Schemas["InteractionOut"] = {
 
 describe("interaction", () => {
   it("draws a line a level, told apart without colour, and says every mean", () => {
-    const { container } = render(<InteractionPlot found={interaction} unit="yield, t/ha" />);
+    const { container } = render(<InteractionPlot interaction={interaction} unit="yield, t/ha" />);
     const said = screen.getByRole("img").getAttribute("aria-label");
     expect(said).toContain("70: plough 9 t/ha, strip 10 t/ha");
     const lines = [...container.querySelectorAll("path")].filter((path) => path.getAttribute("d")?.includes("L"));
@@ -38,8 +38,10 @@ describe("interaction", () => {
   });
 
   it("puts a larger mean further to the right", () => {
-    const { container } = render(<InteractionPlot found={interaction} unit="" />);
-    const [first, second] = [...container.querySelectorAll("circle")].map((one) => Number(one.getAttribute("cx")));
+    const { container } = render(<InteractionPlot interaction={interaction} unit="" />);
+    const [first, second] = [...container.querySelectorAll("circle")].map((element) =>
+      Number(element.getAttribute("cx")),
+    );
     expect(second).toBeGreaterThan(first ?? Number.NaN);
   });
 });
@@ -64,15 +66,18 @@ const curves = (points: Schemas["FreedStripOut"][]): Schemas["ResponseCurvesOut"
   points,
   curves: [curve],
   differ: "",
+  answer: [],
 });
 
 describe("curve", () => {
   it("shows strips, band and where it is best, an open end reaching the edge", () => {
-    const found = curves([{ strip: 1, x: 60, y: 9, group: "" }]);
-    const { container } = render(<CurvePlot found={found} shown={[curve]} />);
+    const responseCurves = curves([{ strip: 1, x: 60, y: 9, group: "" }]);
+    const { container } = render(<CurvePlot responseCurves={responseCurves} shown={[curve]} />);
     expect(container.querySelectorAll("circle")).toHaveLength(1);
     expect(container.querySelectorAll("polygon")).toHaveLength(1);
-    const reach = [...container.querySelectorAll("path")].find((one) => one.getAttribute("stroke-width") === "4");
+    const reach = [...container.querySelectorAll("path")].find(
+      (element) => element.getAttribute("stroke-width") === "4",
+    );
     const [from, to] = (reach?.getAttribute("d") ?? "").match(/[\d.]+(?= |$)|(?<=H)[\d.]+/g)?.map(Number) ?? [];
     expect(to).toBeGreaterThan(from ?? Number.NaN);
     expect(screen.getByRole("img").getAttribute("aria-label")).toContain("Best at 80.");
@@ -80,8 +85,10 @@ describe("curve", () => {
 
   it("draws no mark where there is no best amount", () => {
     const flat = { ...curve, optimum: { text: "", x: null, lower: null, upper: null } };
-    const { container } = render(<CurvePlot found={curves([])} shown={[flat]} />);
-    expect([...container.querySelectorAll("path")].some((one) => one.getAttribute("stroke-width") === "4")).toBe(false);
+    const { container } = render(<CurvePlot responseCurves={curves([])} shown={[flat]} />);
+    expect(
+      [...container.querySelectorAll("path")].some((element) => element.getAttribute("stroke-width") === "4"),
+    ).toBe(false);
   });
 });
 
@@ -97,8 +104,8 @@ const difference = (value: number, words = ""): Schemas["SeriesDifferenceOut"] =
 describe("series", () => {
   it("sets the whole apart from its years and says its call", () => {
     const rows = [
-      { label: "Terrace 2024", below: "15 strips", whole: false, found: difference(0.4) },
-      { label: "Together", below: "", whole: true, found: difference(0.3, "gain") },
+      { label: "Terrace 2024", below: "15 strips", whole: false, seriesDifference: difference(0.4) },
+      { label: "Together", below: "", whole: true, seriesDifference: difference(0.3, "gain") },
     ];
     const { container } = render(<ForestPlot rows={rows} unit="t/ha" name="A" of="yield" />);
     expect(container.querySelectorAll("rect")).toHaveLength(1);
@@ -115,7 +122,7 @@ describe("residuals", () => {
     ];
     const { container } = render(<ResidualPlots points={points} unit="t/ha" />);
     expect(screen.getAllByRole("img")).toHaveLength(3);
-    const heights = [...container.querySelectorAll("circle")].map((one) => Number(one.getAttribute("cy")));
+    const heights = [...container.querySelectorAll("circle")].map((element) => Number(element.getAttribute("cy")));
     expect(heights).toHaveLength(6);
     expect(heights[0]).toBeLessThan(heights[1] ?? Number.NaN);
   });

@@ -84,8 +84,8 @@ def _person(username: str) -> User:
 
 
 def _workspace(named: str) -> Workspace:
-    found = [workspace for workspace in Workspace.objects.all() if named in (str(workspace.id), workspace.name)]
-    if len(found) != 1:
+    workspaces = [workspace for workspace in Workspace.objects.all() if named in (str(workspace.id), workspace.name)]
+    if len(workspaces) != 1:
         names = ", ".join(f"{workspace.name} ({workspace.id})" for workspace in Workspace.objects.all()) or "none"
         raise CommandError(f"“{named}” names no one workspace. There are: {names}.")
-    return found[0]
+    return workspaces[0]

@@ -15,22 +15,22 @@ class Command(BaseCommand):
         parser.add_argument("--json", action="store_true", help="print JSON")
 
     def handle(self, *_: Any, **options: Any) -> None:
-        found = checks(thorough=True)
-        well = all(one.well for one in found)
+        result = checks(thorough=True)
+        well = all(item.well for item in result)
         devices = last_contacts()
         if options["json"]:
             answer = {
                 "well": well,
-                "checks": [{"name": one.name, "well": one.well, "words": one.words, "value": one.value} for one in found],
+                "checks": [{"name": item.name, "well": item.well, "words": item.words, "value": item.value} for item in result],
                 "devices": [
-                    {"person": one.user.username, "device": one.name, "last_contact": one.last_contact.isoformat()}
-                    for one in devices
+                    {"person": item.user.username, "device": item.name, "last_contact": item.last_contact.isoformat()}
+                    for item in devices
                 ],
             }
             self.stdout.write(json.dumps(answer, indent=1))
         else:
-            for one in found:
-                self.stdout.write(f"{'well' if one.well else 'NOT WELL':9} {one.name}: {one.words}")
+            for check in result:
+                self.stdout.write(f"{'well' if check.well else 'NOT WELL':9} {check.name}: {check.words}")
             for device in devices:
                 self.stdout.write(f"device    {device.user.username}, {device.name}: {device.last_contact:%Y-%m-%d %H:%M} UTC")
         if not well:

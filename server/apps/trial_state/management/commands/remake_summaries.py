@@ -14,6 +14,6 @@ class Command(BaseCommand):
     def handle(self, *_args: Any, **_options: Any) -> None:
         TrialSummary.objects.update(code="")
         number = 0
-        while made := make_old_ones_anew(most=AT_ONCE):
-            number += made
+        while result := make_old_ones_anew(most=AT_ONCE):
+            number += result
         self.stdout.write(f"{number} summaries made.")

@@ -15,7 +15,7 @@ type Props = { stage: Stage; estimates: Estimates };
 /** The places and plants drawn, and drawing others. */
 export function Drawn({ stage, estimates }: Props) {
   const { plan } = estimates;
-  const method = estimates.methods.find((one) => one.key === estimates.method);
+  const method = estimates.methods.find((item) => item.key === estimates.method);
   return (
     <>
       {plan ? (
@@ -49,7 +49,7 @@ export function Drawn({ stage, estimates }: Props) {
 function Walk({ stage, estimates, piece }: Props & { piece: string }) {
   const { trial } = stage;
   const [counted, setCounted] = useState("30");
-  const of = new Map(estimates.strips.map((one) => [one.strip_id, one]));
+  const of = new Map(estimates.strips.map((strip) => [strip.strip_id, strip]));
   const many = /^\d{1,4}$/.test(counted) ? Number(counted) : 0;
   return (
     <>
@@ -78,10 +78,10 @@ function Walk({ stage, estimates, piece }: Props & { piece: string }) {
         </thead>
         <tbody>
           {(estimates.plan?.walk ?? []).map((step) => {
-            const strip = trial.strips.find((one) => one.id === step.strip_id);
+            const strip = trial.strips.find((item) => item.id === step.strip_id);
             const row = of.get(step.strip_id);
-            const place = row?.places.find((one) => one.number === step.place);
-            const treatment = trial.treatments.find((one) => one.id === strip?.received_id);
+            const place = row?.places.find((drawnPlace) => drawnPlace.number === step.place);
+            const treatment = trial.treatments.find((item) => item.id === strip?.received_id);
             const done = row?.samples.some(
               (sample) => sample.plan_id === estimates.plan?.id && sample.place === step.place,
             );
@@ -120,7 +120,7 @@ function MakeDraw({ stage, estimates }: Props) {
   const { trial, reader } = stage;
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
-  const first = estimates.methods.find((one) => one.key === estimates.setting.method) ?? estimates.methods[0];
+  const first = estimates.methods.find((item) => item.key === estimates.setting.method) ?? estimates.methods[0];
   const side: Typed = handyIn(reader, "strip_length", { m: "0.5", ft: "1.6" });
   const row: Typed = /2$/.test(estimates.sample.unit)
     ? handyIn(reader, "tape_length", { m: "5", ft: "17.5" })
@@ -136,7 +136,7 @@ function MakeDraw({ stage, estimates }: Props) {
   });
   const [id, setId] = useState(() => crypto.randomUUID());
   const [problem, setProblem] = useState("");
-  const method = estimates.methods.find((one) => one.key === draft.method) ?? first;
+  const method = estimates.methods.find((item) => item.key === draft.method) ?? first;
   const put = (part: Partial<Draft>) => setDraft((now) => ({ ...now, ...part }));
   async function draw(event: FormEvent) {
     event.preventDefault();
@@ -180,9 +180,9 @@ function MakeDraw({ stage, estimates }: Props) {
       <ChoiceField
         label="Method"
         value={draft.method}
-        options={estimates.methods.map((one) => [one.key, one.name])}
+        options={estimates.methods.map((item) => [item.key, item.name])}
         onCommit={(key) => {
-          const next = estimates.methods.find((one) => one.key === key);
+          const next = estimates.methods.find((item) => item.key === key);
           const framed = next?.framed ?? false;
           put({ method: key, framed, sample: framed ? side : row });
         }}

@@ -151,7 +151,7 @@ function Weigh({ stage }: { stage: Stage }) {
         value={draft.strip}
         options={[
           ["", "the whole trial"],
-          ...trial.strips.map((one): [string, string] => [one.id, `strip ${one.order}`]),
+          ...trial.strips.map((strip): [string, string] => [strip.id, `strip ${strip.order}`]),
         ]}
         onCommit={(strip) => put({ strip })}
       />
@@ -213,7 +213,7 @@ function Own({ stage, estimates }: Props) {
         <ChoiceField
           label="Method"
           value={draft.method}
-          options={estimates.methods.map((one) => [one.key, one.name])}
+          options={estimates.methods.map((method) => [method.key, method.name])}
           onCommit={(method) => put({ method })}
         />
         <TextField

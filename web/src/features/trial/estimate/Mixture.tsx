@@ -11,9 +11,9 @@ export function Mixture({ stage, estimates }: { stage: Stage; estimates: Schemas
         <section aria-label="Land-equivalent ratio" className="mt-4">
           <h3>Land-equivalent ratio</h3>
           <ul>
-            {estimates.land.map((one) => (
-              <li key={one.treatment_id}>
-                {named(one.treatment_id)} {one.words}
+            {estimates.land.map((land) => (
+              <li key={land.treatment_id}>
+                {named(land.treatment_id)} {land.words}
               </li>
             ))}
           </ul>
@@ -32,12 +32,12 @@ export function Mixture({ stage, estimates }: { stage: Stage; estimates: Schemas
               </tr>
             </thead>
             <tbody>
-              {estimates.residue.map((one) => (
-                <tr key={one.treatment_id}>
-                  <td>{named(one.treatment_id)}</td>
-                  <td className="num">{one.before?.text ?? "–"}</td>
-                  <td className="num">{one.after?.text ?? "–"}</td>
-                  <td>{one.words}</td>
+              {estimates.residue.map((residue) => (
+                <tr key={residue.treatment_id}>
+                  <td>{named(residue.treatment_id)}</td>
+                  <td className="num">{residue.before?.text ?? "–"}</td>
+                  <td className="num">{residue.after?.text ?? "–"}</td>
+                  <td>{residue.words}</td>
                 </tr>
               ))}
             </tbody>

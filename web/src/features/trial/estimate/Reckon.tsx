@@ -10,19 +10,19 @@ export function Reckon({ stage, estimates }: { stage: Stage; estimates: Schemas[
   const { trial, reader } = stage;
   const bench = useCalculators(trial.workspace_id);
   const own = estimates.methods[0]?.calculator ?? "";
-  const all = (bench.data ?? []).filter((one) => one.group === "Yield before harvest");
-  const entries = [...all.filter((one) => one.key === own), ...all.filter((one) => one.key !== own)];
+  const all = (bench.data ?? []).filter((item) => item.group === "Yield before harvest");
+  const entries = [...all.filter((item) => item.key === own), ...all.filter((item) => item.key !== own)];
   const [key, setKey] = useState("");
-  const entry = entries.find((one) => one.key === key) ?? entries[0];
+  const entry = entries.find((item) => item.key === key) ?? entries[0];
   return (
     <>
       <Waiting query={bench} />
       <label className="mb-3 block max-w-xs">
         Way of reckoning
         <select className="entry" value={entry?.key} onChange={(event) => setKey(event.target.value)}>
-          {entries.map((one) => (
-            <option key={one.key} value={one.key}>
-              {one.title}
+          {entries.map((item) => (
+            <option key={item.key} value={item.key}>
+              {item.title}
             </option>
           ))}
         </select>

@@ -7,19 +7,25 @@ type Props = { stage: Stage; estimates: Schemas["EstimatesOut"] };
 /** Every sample as it was entered, strip by strip, with what it raises. */
 export function Samples({ stage, estimates }: Props) {
   const { trial, selected } = stage;
-  const strips = estimates.strips.filter((one) => one.samples.length && (!selected || one.strip_id === selected.id));
+  const strips = estimates.strips.filter(
+    (strip) => strip.samples.length && (!selected || strip.strip_id === selected.id),
+  );
   if (!strips.length)
     return <p className="muted">{selected ? `No sample on strip ${selected.order} yet.` : "No sample yet."}</p>;
   return (
     <>
       {!selected && <p className="muted">Choose a strip on the ribbon to see its samples alone.</p>}
-      {strips.map((one) => {
-        const strip = trial.strips.find((other) => other.id === one.strip_id);
+      {strips.map((stripSamples) => {
+        const strip = trial.strips.find((other) => other.id === stripSamples.strip_id);
         return (
-          <section key={one.strip_id} aria-label={`Samples of strip ${strip?.order}`} className="sheet mt-3 p-2">
+          <section
+            key={stripSamples.strip_id}
+            aria-label={`Samples of strip ${strip?.order}`}
+            className="sheet mt-3 p-2"
+          >
             <h3>Strip {strip?.order}</h3>
             <ul>
-              {one.samples.map((sample) => (
+              {stripSamples.samples.map((sample) => (
                 <Line key={sample.id} stage={stage} sample={sample} methods={estimates.methods} />
               ))}
             </ul>
@@ -33,9 +39,9 @@ export function Samples({ stage, estimates }: Props) {
 type LineProps = { stage: Stage; sample: Schemas["YieldSampleOut"]; methods: Schemas["MethodOut"][] };
 
 function Line({ stage, sample, methods }: LineProps) {
-  const method = methods.find((one) => one.key === sample.method);
+  const method = methods.find((item) => item.key === sample.method);
   const unit = (key: string) => {
-    const entry = [...(method?.piece_fields ?? []), ...(method?.place_fields ?? [])].find((one) => one.key === key);
+    const entry = [...(method?.piece_fields ?? []), ...(method?.place_fields ?? [])].find((item) => item.key === key);
     return entry?.units.find(([code]) => code === sample.units[key])?.[1] ?? "";
   };
   return (

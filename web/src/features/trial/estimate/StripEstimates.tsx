@@ -44,15 +44,15 @@ export function StripEstimates({ stage, estimates }: Props) {
 }
 
 function rowsOf({ trial }: Stage, estimates: Estimates): Row[] {
-  const found = new Map(estimates.strips.map((one) => [one.strip_id, one.estimate]));
+  const result = new Map(estimates.strips.map((strip) => [strip.strip_id, strip.estimate]));
   return trial.treatments.map((treatment) => ({
     id: treatment.id,
     letter: treatment.letter,
     name: treatment.name,
     position: treatment.position,
-    whole: estimates.treatments.find((one) => one.treatment_id === treatment.id),
+    whole: estimates.treatments.find((treatmentEstimate) => treatmentEstimate.treatment_id === treatment.id),
     strips: trial.strips.flatMap((strip) => {
-      const estimate = found.get(strip.id);
+      const estimate = result.get(strip.id);
       return estimate && strip.received_id === treatment.id ? [{ order: strip.order, estimate }] : [];
     }),
   }));
@@ -167,7 +167,7 @@ export function ByEye({ stage, estimates }: Props) {
 
 function StripTable({ stage, estimates }: Props) {
   const { trial, selected, select } = stage;
-  const of = new Map(estimates.strips.map((one) => [one.strip_id, one]));
+  const of = new Map(estimates.strips.map((strip) => [strip.strip_id, strip]));
   return (
     <div className="overflow-x-auto">
       <table aria-label="Estimates of strips" className="figures mt-4">
@@ -186,7 +186,7 @@ function StripTable({ stage, estimates }: Props) {
         <tbody>
           {trial.strips.map((strip) => {
             const estimate = of.get(strip.id)?.estimate;
-            const treatment = trial.treatments.find((one) => one.id === strip.received_id);
+            const treatment = trial.treatments.find((item) => item.id === strip.received_id);
             return (
               <tr key={strip.id} className={strip.id === selected?.id ? "outline-2 outline-accent" : ""}>
                 <td className="num">

@@ -119,7 +119,7 @@ type RowProps = Props & {
 
 function GridRow({ row, place, move, trial, selected, select, columns, ...props }: RowProps) {
   const { rows, method, drafts, unitOf, keep, problems, writable } = props;
-  const treatment = trial.treatments.find((one) => one.id === row.strip.received_id);
+  const treatment = trial.treatments.find((item) => item.id === row.strip.received_id);
   const id = drafts.rows[row.key]?.id ?? row.load?.id ?? "";
   const notes = COLUMNS[method]
     .flatMap(([column]) => problems[`${id}:${column}`] ?? [])

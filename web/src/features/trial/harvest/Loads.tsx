@@ -57,12 +57,17 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
     } catch (error) {
       setProblem(faultOf(error).message);
       if (error instanceof Fault)
-        setProblems(Object.fromEntries(error.problems.map((one) => [`${one.id}:${one.field ?? ""}`, one.message])));
+        setProblems(
+          Object.fromEntries(
+            error.problems.map((rowProblem) => [`${rowProblem.id}:${rowProblem.field ?? ""}`, rowProblem.message]),
+          ),
+        );
     }
   }
 
   const done = trial.strips.filter(
-    (strip) => !strip.lost && harvest.strips.some((one) => one.strip_id === strip.id && one.yield_),
+    (strip) =>
+      !strip.lost && harvest.strips.some((stripHarvest) => stripHarvest.strip_id === strip.id && stripHarvest.yield_),
   ).length;
   const standing = trial.strips.filter((strip) => !strip.lost).length;
   return (
@@ -109,7 +114,9 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
                 strip.order,
                 strip.block_name,
                 trial.treatments.find((treatment) => treatment.id === strip.received_id)?.letter ?? "",
-                strip.lost ? "lost" : (harvest.strips.find((one) => one.strip_id === strip.id)?.yield_?.text ?? ""),
+                strip.lost
+                  ? "lost"
+                  : (harvest.strips.find((stripHarvest) => stripHarvest.strip_id === strip.id)?.yield_?.text ?? ""),
                 strip.net_return?.text ?? "",
               ]),
             ])
@@ -151,7 +158,9 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
         unitOf={unitOf}
         keep={keep}
         problems={problems}
-        together={Object.fromEntries(harvest.strips.filter((one) => one.working).map((one) => [one.strip_id, one]))}
+        together={Object.fromEntries(
+          harvest.strips.filter((strip) => strip.working).map((strip) => [strip.strip_id, strip]),
+        )}
         voidRecord={async (load, reason) => {
           await save(() => voidRecord(load.id, load.version, reason), {
             label: "void",

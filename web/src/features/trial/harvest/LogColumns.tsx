@@ -34,12 +34,12 @@ export function LogColumns({ stage, log, onSaid, onLeave }: Props) {
   async function say() {
     const columns = Object.fromEntries(
       Object.entries(draft)
-        .filter(([, one]) => one.name)
-        .map(([role, one]) => [
+        .filter(([, item]) => item.name)
+        .map(([role, item]) => [
           role,
-          one.name === FIXED
-            ? { name: "", unit: "", constant: { text: one.constant || "?", unit: foot } }
-            : { name: one.name, unit: one.unit, constant: null },
+          item.name === FIXED
+            ? { name: "", unit: "", constant: { text: item.constant || "?", unit: foot } }
+            : { name: item.name, unit: item.unit, constant: null },
         ]),
     );
     try {
@@ -148,10 +148,10 @@ export function LogColumns({ stage, log, onSaid, onLeave }: Props) {
             <select className="entry" value={machine} onChange={(event) => setMachine(event.target.value)}>
               <option value="">not remembered</option>
               {(machines.data ?? [])
-                .filter((one) => one.kind === "harvester")
-                .map((one) => (
-                  <option key={one.id} value={one.id}>
-                    {one.name}
+                .filter((item) => item.kind === "harvester")
+                .map((item) => (
+                  <option key={item.id} value={item.id}>
+                    {item.name}
                   </option>
                 ))}
             </select>

@@ -82,15 +82,15 @@ export function LogStrips({ log, writable, onCalibrate, onLeaveOut }: Props) {
 }
 
 function Calibration({ log, writable, onCalibrate, onLeaveOut }: Props) {
-  const found = log.calibration;
-  if (!found) {
+  const logCalibration = log.calibration;
+  if (!logCalibration) {
     return (
       <p className="muted mt-2">
         No weighed load to bring the log to: weigh some strips, and the monitor is calibrated on them.
       </p>
     );
   }
-  const out = found.loads.filter((load) => !load.used).map((load) => load.load_id);
+  const out = logCalibration.loads.filter((load) => !load.used).map((load) => load.load_id);
   return (
     <fieldset className="mt-3">
       <legend className="sr-only">Calibration on scale loads</legend>
@@ -101,7 +101,7 @@ function Calibration({ log, writable, onCalibrate, onLeaveOut }: Props) {
           disabled={!writable}
           onChange={(event) => onCalibrate(event.target.checked)}
         />
-        Bring the log to the scale. <span className={log.calibrated ? "" : "muted"}>{found.words}</span>
+        Bring the log to the scale. <span className={log.calibrated ? "" : "muted"}>{logCalibration.words}</span>
       </label>
       <details className="mt-1">
         <summary>Load by load</summary>
@@ -116,7 +116,7 @@ function Calibration({ log, writable, onCalibrate, onLeaveOut }: Props) {
             </tr>
           </thead>
           <tbody>
-            {found.loads.map((load) => (
+            {logCalibration.loads.map((load) => (
               <tr key={load.load_id} className={load.used ? "" : "muted"}>
                 <td>
                   <input

@@ -17,9 +17,9 @@ type Props = { stage: Stage; logs: Schemas["YieldLogsOut"] };
 /** Logs of combines: take one in, say what its columns mean, look at what the cleaning does. */
 export function Logs({ stage, logs }: Props) {
   const [open, setOpen] = useState<string | null>(null);
-  const log = logs.logs.find((one) => one.id === open) ?? logs.logs.at(-1);
+  const log = logs.logs.find((yieldLog) => yieldLog.id === open) ?? logs.logs.at(-1);
   const changed = useTrialChanged(stage.trial.id);
-  const busy = logs.logs.some((one) => one.job_id);
+  const busy = logs.logs.some((yieldLog) => yieldLog.job_id);
   const was = useRef(busy);
   useEffect(() => {
     if (was.current && !busy) changed();
@@ -33,9 +33,9 @@ export function Logs({ stage, logs }: Props) {
         <label className="mt-3 flex w-fit items-center gap-2">
           Log
           <select className="entry w-auto" value={log?.id} onChange={(event) => setOpen(event.target.value)}>
-            {logs.logs.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}, {one.recorded_at.slice(0, 10)}
+            {logs.logs.map((yieldLog) => (
+              <option key={yieldLog.id} value={yieldLog.id}>
+                {yieldLog.name}, {yieldLog.recorded_at.slice(0, 10)}
               </option>
             ))}
           </select>
@@ -48,7 +48,7 @@ export function Logs({ stage, logs }: Props) {
 
 function TakeIn({ stage, onTaken, first }: { stage: Stage; onTaken: (id: string) => void; first: boolean }) {
   const machines = useMachines(stage.trial.workspace_id);
-  const combines = (machines.data ?? []).filter((one) => one.kind === "harvester");
+  const combines = (machines.data ?? []).filter((item) => item.kind === "harvester");
   const [machine, setMachine] = useState("");
   const [problem, setProblem] = useState("");
   const cache = useQueryClient();
@@ -129,7 +129,7 @@ function One({ stage, log }: { stage: Stage; log: Log }) {
   const fresh = (next?: Log) => {
     if (next)
       cache.setQueryData<Schemas["YieldLogsOut"]>(["yield-logs", stage.trial.id], (now) =>
-        now ? { ...now, logs: now.logs.map((one) => (one.id === next.id ? next : one)) } : now,
+        now ? { ...now, logs: now.logs.map((yieldLog) => (yieldLog.id === next.id ? next : yieldLog)) } : now,
       );
     void cache.invalidateQueries({ queryKey: ["yield-logs", stage.trial.id] });
   };

@@ -51,7 +51,7 @@ const harvest = (...loads: Load[]): Schemas["HarvestOut"] => ({
     swath_width: typed("", ""),
     length: typed("", ""),
     working: null,
-    loads: loads.filter((one) => one.strip_id === id),
+    loads: loads.filter((harvestLoad) => harvestLoad.strip_id === id),
   })),
 });
 const strips = [aStrip(1), aStrip(2), aStrip(3)];

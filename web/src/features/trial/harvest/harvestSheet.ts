@@ -73,7 +73,7 @@ export function rowsOf(
   const rows: SheetRow[] = [];
   for (const strip of strips) {
     if (strip.lost) continue;
-    const all = harvest.strips.find((one) => one.strip_id === strip.id)?.loads ?? [];
+    const all = harvest.strips.find((stripHarvest) => stripHarvest.strip_id === strip.id)?.loads ?? [];
     const loads = all.filter((load) => load.method === method);
     for (const load of loads)
       rows.push({ key: load.id, strip, load, first: load === loads[0], last: load === loads.at(-1) });

@@ -45,7 +45,7 @@ export function DrawForm({ stage }: { stage: Stage }) {
         <ChoiceField
           label="Design"
           value={plan.design}
-          options={(catalogue.data?.designs ?? []).map((one): [string, string] => [one.key, one.name])}
+          options={(catalogue.data?.designs ?? []).map((item): [string, string] => [item.key, item.name])}
           onCommit={(key) => put({ design: key as Design })}
         />
         {design.blocks_asked && (

@@ -48,7 +48,7 @@ function Drawn({ map, stage }: { map: Schemas["MapOut"]; stage: Stage }) {
       )
       .join(" ");
   const [width, height] = [long * factor, wide * factor];
-  const byId = new Map(trial.treatments.map((one) => [one.id, one]));
+  const byId = new Map(trial.treatments.map((treatment) => [treatment.id, treatment]));
   const strips = new Map(trial.strips.map((strip) => [strip.id, strip]));
   return (
     <figure className="mt-3">
@@ -59,18 +59,18 @@ function Drawn({ map, stage }: { map: Schemas["MapOut"]; stage: Stage }) {
         aria-label="Map of the layout, driving direction to the right"
       >
         <defs>
-          {trial.treatments.map((one) => (
+          {trial.treatments.map((treatment) => (
             <pattern
-              key={one.id}
-              id={`hatch-${one.position}`}
+              key={treatment.id}
+              id={`hatch-${treatment.position}`}
               width="7"
               height="7"
               patternUnits="userSpaceOnUse"
-              className={hatchClass(one.position).split(" ")[0]}
+              className={hatchClass(treatment.position).split(" ")[0]}
             >
               <rect width="7" height="7" fill="var(--paper)" />
               <g style={{ color: "var(--ink)" }} stroke="currentColor" fill="none">
-                {HATCH[one.position % HATCH.length]}
+                {HATCH[treatment.position % HATCH.length]}
               </g>
             </pattern>
           ))}
@@ -87,25 +87,25 @@ function Drawn({ map, stage }: { map: Schemas["MapOut"]; stage: Stage }) {
             <title>Guard strip</title>
           </polygon>
         ))}
-        {map.strips.map((one) => {
-          const strip = strips.get(one.strip_id);
+        {map.strips.map((mapStrip) => {
+          const strip = strips.get(mapStrip.strip_id);
           const treatment = strip && byId.get(strip.treatment_id);
           if (!strip || !treatment) return null;
-          const [x, y] = centre(one.ring, at);
+          const [x, y] = centre(mapStrip.ring, at);
           const chosen = selected?.id === strip.id;
           return (
             // the ribbon above is the keyboard's way to a strip; the map takes the pointer
             // biome-ignore lint/a11y/noStaticElementInteractions: see above
-            <g key={one.strip_id} onClick={() => select(strip)} className="cursor-pointer">
+            <g key={mapStrip.strip_id} onClick={() => select(strip)} className="cursor-pointer">
               <title>{`Strip ${strip.order}, ${strip.block_name}, ${treatment.letter}, ${treatment.name}, ${strip.length?.text ?? ""}`}</title>
               <polygon
-                points={points(one.ring)}
+                points={points(mapStrip.ring)}
                 fill={`url(#hatch-${treatment.position})`}
                 stroke={chosen ? "var(--color-accent)" : "currentColor"}
                 strokeWidth={chosen ? 3 : 0.7}
               />
               <polygon
-                points={points(one.swath)}
+                points={points(mapStrip.swath)}
                 fill="none"
                 stroke="currentColor"
                 strokeWidth="0.4"

@@ -52,7 +52,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
     ...(price.text.trim() ? { price } : {}),
   };
   const settled = useSettled(typed);
-  const found = useMargin(trial, settled);
+  const result = useMargin(trial, settled);
   const design = useDesign(trial.design);
   const split = design.parts.length > 0;
 
@@ -70,7 +70,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
             type="number"
             min={2}
             max={40}
-            value={blocks || String(found.data?.blocks ?? "")}
+            value={blocks || String(result.data?.blocks ?? "")}
             onChange={(event) => setBlocks(event.target.value)}
           />
         </label>
@@ -104,7 +104,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
           <input
             className="entry w-24"
             inputMode="decimal"
-            placeholder={found.data?.cv.replace(" %", "")}
+            placeholder={result.data?.cv.replace(" %", "")}
             value={cv}
             onChange={(event) => setCv(event.target.value)}
           />
@@ -131,23 +131,23 @@ export function HonestMargin({ stage }: { stage: Stage }) {
           />
         </label>
       </div>
-      <Problem>{found.error?.message}</Problem>
-      {found.data && !found.error && <Judged found={found.data} />}
+      <Problem>{result.error?.message}</Problem>
+      {result.data && !result.error && <Judged margin={result.data} />}
     </section>
   );
 }
 
-function Judged({ found }: { found: Schemas["MarginOut"] }) {
+function Judged({ margin }: { margin: Schemas["MarginOut"] }) {
   return (
     <>
-      <p className="border-l-4 border-base-content pl-3 text-lg">{found.sentence}</p>
+      <p className="border-l-4 border-base-content pl-3 text-lg">{margin.sentence}</p>
       <div className="mt-2 grid gap-x-6 lg:grid-cols-[1fr_1.6fr]">
-        {found.changes.length > 0 && (
+        {margin.changes.length > 0 && (
           <div>
             <h3>What would help most, on the least land</h3>
-            {found.changes_note && <p>{found.changes_note}</p>}
+            {margin.changes_note && <p>{margin.changes_note}</p>}
             <ul className="list-disc pl-5">
-              {found.changes.map((change) => (
+              {margin.changes.map((change) => (
                 <li key={change.words}>
                   {change.words}: {change.chance} chance, {change.land}
                 </li>
@@ -155,7 +155,7 @@ function Judged({ found }: { found: Schemas["MarginOut"] }) {
             </ul>
           </div>
         )}
-        <MarginPlot found={found} />
+        <MarginPlot margin={margin} />
       </div>
       <table className="figures mt-2">
         <thead>
@@ -169,7 +169,7 @@ function Judged({ found }: { found: Schemas["MarginOut"] }) {
           </tr>
         </thead>
         <tbody>
-          {found.rows.map((row) => (
+          {margin.rows.map((row) => (
             <tr key={row.key + row.label}>
               <td>{row.label}</td>
               <td className="num">
@@ -186,9 +186,9 @@ function Judged({ found }: { found: Schemas["MarginOut"] }) {
         </tbody>
       </table>
       <p className="muted mt-1 text-sm">
-        Strip-to-strip variation {found.cv}, {found.cv_source}.{" "}
-        {found.expected ? `Expected yield ${found.expected}, ${found.yield_source}. ` : ""}
-        {found.settings.join(" ")}
+        Strip-to-strip variation {margin.cv}, {margin.cv_source}.{" "}
+        {margin.expected ? `Expected yield ${margin.expected}, ${margin.yield_source}. ` : ""}
+        {margin.settings.join(" ")}
       </p>
     </>
   );

@@ -38,7 +38,7 @@ export function PassCard({ stage, choice, choose }: Props) {
     queryFn: () =>
       ask(client.GET("/api/trials/{trial_id}/pass-card", { params: { path: { trial_id: trial.id }, query } })),
   });
-  const found = card.data;
+  const result = card.data;
   const place = trial.strips[0]?.place;
   const short = place?.length === 4 && (place[3] ?? 0) - (place[1] ?? 0) < SHORT_M;
   if (!trial.strips.length) return <p className="muted">Draw the strips first; the card follows from them.</p>;
@@ -60,9 +60,9 @@ export function PassCard({ stage, choice, choose }: Props) {
           Machine
           <select className="entry" value={machine} onChange={(event) => setMachine(event.target.value)}>
             <option value="">not said</option>
-            {machines.data?.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
+            {machines.data?.map((item) => (
+              <option key={item.id} value={item.id}>
+                {item.name}
               </option>
             ))}
           </select>
@@ -85,7 +85,7 @@ export function PassCard({ stage, choice, choose }: Props) {
           <input
             className="entry w-24"
             inputMode="numeric"
-            placeholder={found ? String(found.passes_a_strip) : ""}
+            placeholder={result ? String(result.passes_a_strip) : ""}
             value={passes}
             onChange={(event) => setPasses(event.target.value)}
           />
@@ -101,24 +101,24 @@ export function PassCard({ stage, choice, choose }: Props) {
         </label>
       </div>
       <Problem>{card.error?.message}</Problem>
-      {found && (
+      {result && (
         <>
           <p className="border-l-4 border-base-content pl-3">
-            {found.machine && `${found.machine}: `}
-            {found.changes} changes of setting, {found.across} driven across without work. In field order{" "}
-            {found.changes_as_laid} and {found.across_as_laid}; with fewest changes {found.changes_fewest} and{" "}
-            {found.across_fewest}. What each strip gets stays as drawn.
+            {result.machine && `${result.machine}: `}
+            {result.changes} changes of setting, {result.across} driven across without work. In field order{" "}
+            {result.changes_as_laid} and {result.across_as_laid}; with fewest changes {result.changes_fewest} and{" "}
+            {result.across_fewest}. What each strip gets stays as drawn.
           </p>
           <div className="mt-2 grid gap-5 xl:grid-cols-2">
-            <Passes found={found} />
+            <Passes passCard={result} />
             <div>
-              <SeedList found={found} />
-              <Stakes found={found} />
+              <SeedList passCard={result} />
+              <Stakes passCard={result} />
             </div>
           </div>
           {short && <PlotGrid stage={stage} />}
           <div className="mt-3 space-y-1.5">
-            {found.cautions.map((caution) => (
+            {result.cautions.map((caution) => (
               <Caution key={caution}>{caution}</Caution>
             ))}
           </div>
@@ -128,7 +128,7 @@ export function PassCard({ stage, choice, choose }: Props) {
   );
 }
 
-function Passes({ found }: { found: Schemas["PassCardOut"] }) {
+function Passes({ passCard }: { passCard: Schemas["PassCardOut"] }) {
   return (
     <Scroll label="All passes in turn" height="max-h-96">
       <table className="figures">
@@ -141,7 +141,7 @@ function Passes({ found }: { found: Schemas["PassCardOut"] }) {
           </tr>
         </thead>
         <tbody>
-          {found.passes.map((onePass) => (
+          {passCard.passes.map((onePass) => (
             <tr
               key={`${onePass.number}-${onePass.strip}`}
               className={onePass.change ? "border-t-2 border-t-base-content" : ""}
@@ -161,12 +161,12 @@ function Passes({ found }: { found: Schemas["PassCardOut"] }) {
   );
 }
 
-function SeedList({ found }: { found: Schemas["PassCardOut"] }) {
-  if (!found.seed.length)
+function SeedList({ passCard }: { passCard: Schemas["PassCardOut"] }) {
+  if (!passCard.seed.length)
     return <p className="muted">Seed needed shows once the seeding rate of each treatment is known.</p>;
   return (
     <>
-      <h3>Seed needed, reserve included: {found.seed_total}</h3>
+      <h3>Seed needed, reserve included: {passCard.seed_total}</h3>
       <table className="figures">
         <thead>
           <tr>
@@ -178,15 +178,15 @@ function SeedList({ found }: { found: Schemas["PassCardOut"] }) {
           </tr>
         </thead>
         <tbody>
-          {found.seed.map((one) => (
-            <tr key={one.letter}>
+          {passCard.seed.map((seed) => (
+            <tr key={seed.letter}>
               <td>
-                {one.letter}, {one.name}
+                {seed.letter}, {seed.name}
               </td>
-              <td className="num">{one.area}</td>
-              <td className="num">{one.seeds}</td>
-              <td className="num">{one.weight ?? "–"}</td>
-              <td className="num">{one.bags ?? "–"}</td>
+              <td className="num">{seed.area}</td>
+              <td className="num">{seed.seeds}</td>
+              <td className="num">{seed.weight ?? "–"}</td>
+              <td className="num">{seed.bags ?? "–"}</td>
             </tr>
           ))}
         </tbody>
@@ -195,8 +195,8 @@ function SeedList({ found }: { found: Schemas["PassCardOut"] }) {
   );
 }
 
-function Stakes({ found }: { found: Schemas["PassCardOut"] }) {
-  if (!found.stakes.length) return null;
+function Stakes({ passCard }: { passCard: Schemas["PassCardOut"] }) {
+  if (!passCard.stakes.length) return null;
   return (
     <>
       <h3 className="mt-3">Stakes, from the outer corner of the first strip</h3>
@@ -212,7 +212,7 @@ function Stakes({ found }: { found: Schemas["PassCardOut"] }) {
             </tr>
           </thead>
           <tbody>
-            {found.stakes.map((stake) => (
+            {passCard.stakes.map((stake) => (
               <tr key={`${stake.strip}${stake.side}`}>
                 <td className="num">{stake.strip}</td>
                 <td>{stake.side}</td>

@@ -14,7 +14,7 @@ export function PlotGrid({ stage: { trial, reader } }: { stage: Stage }) {
   const [spacing, setSpacing] = useState<Typed>(blankIn(reader, "row_spacing"));
   const [staggered, setStaggered] = useState(false);
   const [edge, setEdge] = useState("1");
-  const [found, setFound] = useState<Working | null>(null);
+  const [working, setFound] = useState<Working | null>(null);
   const [problem, setProblem] = useState("");
   const strip = trial.strips[0];
   if (strip?.place?.length !== 4) return null;
@@ -86,11 +86,11 @@ export function PlotGrid({ stage: { trial, reader } }: { stage: Stage }) {
         </button>
       </form>
       <Problem>{problem}</Problem>
-      {found && (
+      {working && (
         <p className="mt-1">
-          <Worked working={found}>{found.outcome}</Worked> in a plot
-          {found.steps.at(-1)?.label === "Counted" && `, ${found.steps.at(-1)?.outcome} counted`}; {trial.strips.length}{" "}
-          plots in all.
+          <Worked working={working}>{working.outcome}</Worked> in a plot
+          {working.steps.at(-1)?.label === "Counted" && `, ${working.steps.at(-1)?.outcome} counted`};{" "}
+          {trial.strips.length} plots in all.
         </p>
       )}
     </section>

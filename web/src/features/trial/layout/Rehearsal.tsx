@@ -14,7 +14,7 @@ export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
   const [ground, setGround] = useState<Ground>("simulated");
   const [trend, setTrend] = useState("10");
   const [patches, setPatches] = useState("50");
-  const [found, setFound] = useState<Schemas["RehearsalOut"] | null>(null);
+  const [rehearsal, setFound] = useState<Schemas["RehearsalOut"] | null>(null);
   const [running, setRunning] = useState(false);
   const [problem, setProblem] = useState("");
   const stopped = useRef(false);
@@ -112,13 +112,13 @@ export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
         <progress
           className="h-3 w-48 self-center"
           max={FIELDS}
-          value={found?.fields ?? 0}
+          value={rehearsal?.fields ?? 0}
           aria-label="Fields rehearsed"
         />
-        <span className="muted self-center">{found ? `${found.fields} of ${FIELDS} fields` : ""}</span>
+        <span className="muted self-center">{rehearsal ? `${rehearsal.fields} of ${FIELDS} fields` : ""}</span>
       </div>
       <Problem>{problem}</Problem>
-      {found && (
+      {rehearsal && (
         <>
           <table className="figures">
             <thead>
@@ -127,11 +127,11 @@ export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
                 <th>Truth</th>
                 <th className="num">Right call</th>
                 <th className="num">Wrong call</th>
-                <th className="num">Cannot tell yet</th>
+                <th className="num">Not clear yet</th>
               </tr>
             </thead>
             <tbody>
-              {found.rows.map((row) => (
+              {rehearsal.rows.map((row) => (
                 <tr key={row.order + row.truth}>
                   <td>{row.order}</td>
                   <td>{row.truth}</td>
@@ -142,7 +142,7 @@ export function Rehearsal({ stage: { trial } }: { stage: Stage }) {
               ))}
             </tbody>
           </table>
-          {found.words.map((said) => (
+          {rehearsal.words.map((said) => (
             <p key={said} className="mt-1">
               {said}
             </p>

@@ -9,18 +9,18 @@ import type { Stage } from "../TrialFrame";
 export function Before({ stage }: { stage: Stage }) {
   const query = useCovariate(stage.trial.id);
   if (!query.data) return <Waiting query={query} />;
-  return <Form stage={stage} found={query.data} />;
+  return <Form stage={stage} covariate={query.data} />;
 }
 
 /** What is typed stays until it is kept, whatever else changes in the trial meanwhile. */
-function Form({ stage, found }: { stage: Stage; found: Schemas["CovariateOut"] }) {
+function Form({ stage, covariate }: { stage: Stage; covariate: Schemas["CovariateOut"] }) {
   const { trial } = stage;
   const queries = useQueryClient();
-  const [name, setName] = useState(found.name);
-  const [unit, setUnit] = useState(found.unit);
-  const [day, setDay] = useState(found.measured_on ?? "");
+  const [name, setName] = useState(covariate.name);
+  const [unit, setUnit] = useState(covariate.unit);
+  const [day, setDay] = useState(covariate.measured_on ?? "");
   const [reason, setReason] = useState("");
-  const [values, setValues] = useState(new Map(found.values.map((row) => [row.strip_id, row.text])));
+  const [values, setValues] = useState(new Map(covariate.values.map((row) => [row.strip_id, row.text])));
   const [problem, setProblem] = useState("");
   async function keep() {
     setProblem("");
@@ -50,7 +50,7 @@ function Form({ stage, found }: { stage: Stage; found: Schemas["CovariateOut"] }
         the verdict only when it is named in the protocol as that is frozen; what treatments may have changed never
         does.
       </p>
-      {found.words && <p className="caution">{found.words}</p>}
+      {covariate.words && <p className="caution">{covariate.words}</p>}
       <div className="mt-2 flex flex-wrap gap-4">
         <label className="flex flex-col">
           What was measured
@@ -94,7 +94,7 @@ function Form({ stage, found }: { stage: Stage; found: Schemas["CovariateOut"] }
         </label>
       </div>
       <ol className="mt-2 grid grid-cols-[repeat(auto-fill,minmax(8rem,1fr))] gap-2">
-        {found.values.map((row) => (
+        {covariate.values.map((row) => (
           <li key={row.strip_id}>
             <label className="flex items-center gap-2">
               <span className="w-16 whitespace-nowrap">Strip {row.order}</span>

@@ -9,8 +9,8 @@ const pct = (value: number | null) => (value === null ? "" : `${value.toFixed(0)
 /** Depths dug and measured: by treatment first, then strip by strip. */
 export function Depths({ stage, planting }: PlantingProps) {
   const { trial, writable, selected, select } = stage;
-  const of = new Map(planting.strips.map((one) => [one.strip_id, one]));
-  const dug = planting.strips.some((one) => one.dug);
+  const of = new Map(planting.strips.map((strip) => [strip.strip_id, strip]));
+  const dug = planting.strips.some((strip) => strip.dug);
   const chosen = selected ? of.get(selected.id) : undefined;
   return (
     <>
@@ -41,7 +41,7 @@ export function Depths({ stage, planting }: PlantingProps) {
           </thead>
           <tbody>
             {planting.treatments.map((row) => {
-              const treatment = trial.treatments.find((one) => one.id === row.treatment_id);
+              const treatment = trial.treatments.find((item) => item.id === row.treatment_id);
               return (
                 <tr key={row.treatment_id}>
                   <td>
@@ -95,7 +95,7 @@ export function Depths({ stage, planting }: PlantingProps) {
           <tbody>
             {trial.strips.map((strip) => {
               const row = of.get(strip.id);
-              const got = trial.treatments.find((one) => one.id === strip.received_id);
+              const got = trial.treatments.find((treatment) => treatment.id === strip.received_id);
               return (
                 <tr key={strip.id}>
                   <td className="num">

@@ -8,7 +8,7 @@ export type PlantingProps = { stage: Stage; planting: Schemas["PlantingOut"] };
 /** Strips that went otherwise: deviations from the field, lost strips, and marks made at the desk. */
 export function Otherwise({ stage, planting }: PlantingProps) {
   const { trial, writable, selected, select } = stage;
-  const of = new Map(planting.strips.map((one) => [one.strip_id, one.deviations]));
+  const of = new Map(planting.strips.map((strip) => [strip.strip_id, strip.deviations]));
   const odd = trial.strips.filter(
     (strip) => strip.lost || strip.received_id !== strip.treatment_id || (of.get(strip.id)?.length ?? 0) > 0,
   );
@@ -36,10 +36,10 @@ export function Otherwise({ stage, planting }: PlantingProps) {
                 <td>{letterOf(trial, strip.treatment_id)}</td>
                 <td>{deviation(strip, trial)}</td>
                 <td>
-                  {!of.get(strip.id)?.some((one) => one.sown_treatment_id === strip.received_id) && strip.reason}
-                  {of.get(strip.id)?.map((one) => (
-                    <span key={one.id} className="block">
-                      {one.words} <span className="muted">{one.recorded_by}</span>
+                  {!of.get(strip.id)?.some((item) => item.sown_treatment_id === strip.received_id) && strip.reason}
+                  {of.get(strip.id)?.map((item) => (
+                    <span key={item.id} className="block">
+                      {item.words} <span className="muted">{item.recorded_by}</span>
                     </span>
                   ))}
                 </td>
@@ -47,8 +47,8 @@ export function Otherwise({ stage, planting }: PlantingProps) {
                   {writable &&
                     of
                       .get(strip.id)
-                      ?.map((one) => (
-                        <VoidRecord key={one.id} trialId={trial.id} kind="deviation" record={one} what={one.words} />
+                      ?.map((item) => (
+                        <VoidRecord key={item.id} trialId={trial.id} kind="deviation" record={item} what={item.words} />
                       ))}
                 </td>
               </tr>

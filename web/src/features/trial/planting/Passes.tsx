@@ -31,26 +31,26 @@ export function Passes({ stage, planting }: PlantingProps) {
             </tr>
           </thead>
           <tbody>
-            {planting.tillage.map((one) => (
-              <tr key={one.id}>
+            {planting.tillage.map((tillagePass) => (
+              <tr key={tillagePass.id}>
                 <td className="whitespace-nowrap">
-                  {writtenDay(one.done_on)} <span className="muted">{one.when}</span>
+                  {writtenDay(tillagePass.done_on)} <span className="muted">{tillagePass.when}</span>
                 </td>
                 <td>
-                  {one.kind_name}
-                  {one.machine && <span className="muted">, {one.machine}</span>}
+                  {tillagePass.kind_name}
+                  {tillagePass.machine && <span className="muted">, {tillagePass.machine}</span>}
                 </td>
-                <td className="num">{one.times}</td>
-                <td className="num">{one.depth.shown}</td>
-                <td>{one.strip_ids.length ? orders(one.strip_ids).join(", ") : "all"}</td>
-                <td>{one.note}</td>
+                <td className="num">{tillagePass.times}</td>
+                <td className="num">{tillagePass.depth.shown}</td>
+                <td>{tillagePass.strip_ids.length ? orders(tillagePass.strip_ids).join(", ") : "all"}</td>
+                <td>{tillagePass.note}</td>
                 <td>
                   {writable && (
                     <VoidRecord
                       trialId={trial.id}
                       kind="tillage-pass"
-                      record={one}
-                      what={`${one.kind_name} of ${writtenDay(one.done_on)}`}
+                      record={tillagePass}
+                      what={`${tillagePass.kind_name} of ${writtenDay(tillagePass.done_on)}`}
                     />
                   )}
                 </td>
@@ -124,7 +124,10 @@ function AddPass({ stage, planting }: PlantingProps) {
       <ChoiceField
         label="Machine"
         value={draft.machine_id ?? ""}
-        options={[["", "not said"], ...(machines.data ?? []).map((one): [string, string] => [one.id, one.name])]}
+        options={[
+          ["", "not said"],
+          ...(machines.data ?? []).map((machine): [string, string] => [machine.id, machine.name]),
+        ]}
         onCommit={(machine) => put({ machine_id: machine || null })}
       />
       <TextField

@@ -84,7 +84,9 @@ export function Planting() {
 function Answer({ trial, edit, problems, writable, uncalibrated }: Stage & { uncalibrated: string[] }) {
   const standing = trial.strips.filter((strip) => !strip.lost);
   const sown = standing.filter((strip) => strip.sown).length;
-  const odd = trial.strips.filter((one) => one.lost || one.received_id !== one.treatment_id || one.deviations.length);
+  const odd = trial.strips.filter(
+    (strip) => strip.lost || strip.received_id !== strip.treatment_id || strip.deviations.length,
+  );
   return (
     <section
       aria-label="What happened at planting"

@@ -15,7 +15,7 @@ import type { PlantingProps } from "./Otherwise";
 /** How each strip was sown, beside what was planned; several strips in one go. */
 export function Records({ stage, planting }: PlantingProps) {
   const { trial, writable, select } = stage;
-  const of = new Map(planting.strips.map((one) => [one.strip_id, one]));
+  const of = new Map(planting.strips.map((strip) => [strip.strip_id, strip]));
   if (!trial.strips.length) return <p className="muted">Draw the layout first; records hang on its strips.</p>;
   return (
     <>
@@ -42,7 +42,7 @@ export function Records({ stage, planting }: PlantingProps) {
         <tbody>
           {trial.strips.map((strip) => {
             const row = of.get(strip.id);
-            const treatment = trial.treatments.find((one) => one.id === strip.treatment_id);
+            const treatment = trial.treatments.find((item) => item.id === strip.treatment_id);
             const record = row?.records.at(-1);
             return (
               <tr key={strip.id}>
@@ -152,7 +152,7 @@ function Bulk({ stage, planting }: PlantingProps) {
   const [problem, setProblem] = useState("");
   const left = trial.strips.filter((strip) => !strip.sown && !strip.lost);
   const strips = on === "left" ? left : left.filter((strip) => strip.treatment_id === on);
-  const planters = (machines.data ?? []).filter((one) => one.kind === "planter");
+  const planters = (machines.data ?? []).filter((item) => item.kind === "planter");
 
   async function record() {
     const body = {

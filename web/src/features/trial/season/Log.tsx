@@ -187,7 +187,9 @@ function AddEvent({ trial }: Stage) {
               aria-label={`Only strip ${strip.order}`}
               className={`min-w-9 ${chosen.includes(strip.id) ? "border border-base-content bg-base-content px-2 text-base-100" : "plain"}`}
               onClick={() =>
-                setChosen(chosen.includes(strip.id) ? chosen.filter((one) => one !== strip.id) : [...chosen, strip.id])
+                setChosen(
+                  chosen.includes(strip.id) ? chosen.filter((item) => item !== strip.id) : [...chosen, strip.id],
+                )
               }
             >
               {strip.order}

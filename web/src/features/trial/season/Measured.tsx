@@ -13,8 +13,8 @@ export function Measured({ stage, scouting }: Props) {
   const { trial, writable, selected } = stage;
   const readings = useReadings(trial.id);
   const summaries = scouting.summaries.filter((summary) => !summary.judged);
-  const values = scouting.strips.find((one) => one.strip_id === selected?.id)?.measures ?? [];
-  const names = new Map(scouting.measured.map((one) => [one.key, one.name]));
+  const values = scouting.strips.find((strip) => strip.strip_id === selected?.id)?.measures ?? [];
+  const names = new Map(scouting.measured.map((measured) => [measured.key, measured.name]));
   const all = scouting.strips.flatMap((strip) => strip.measures);
   return (
     <>
@@ -71,16 +71,16 @@ export function Measured({ stage, scouting }: Props) {
           onClick={() =>
             saveCsv("measured.csv", [
               ["strip", "trait", "subject", "value", "typed", "unit", "plants", "at", "by"],
-              ...all.map((one) => [
-                trial.strips.find((strip) => strip.id === one.strip_id)?.order ?? "",
-                names.get(one.trait) ?? one.trait,
-                one.subject,
-                one.shown.text,
-                one.value.text,
-                one.value.unit,
-                one.sample_plants,
-                one.recorded_at,
-                one.recorded_by,
+              ...all.map((plantMeasure) => [
+                trial.strips.find((strip) => strip.id === plantMeasure.strip_id)?.order ?? "",
+                names.get(plantMeasure.trait) ?? plantMeasure.trait,
+                plantMeasure.subject,
+                plantMeasure.shown.text,
+                plantMeasure.value.text,
+                plantMeasure.value.unit,
+                plantMeasure.sample_plants,
+                plantMeasure.recorded_at,
+                plantMeasure.recorded_by,
               ]),
             ])
           }

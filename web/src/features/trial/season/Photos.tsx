@@ -8,7 +8,7 @@ type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
 /** Photographs by strip; those of the selected strip alone when one is selected. */
 export function Photos({ stage, scouting }: Props) {
   const { trial, writable, selected } = stage;
-  const shown = scouting.strips.filter((one) => one.photos.length && (!selected || one.strip_id === selected.id));
+  const shown = scouting.strips.filter((strip) => strip.photos.length && (!selected || strip.strip_id === selected.id));
   return (
     <>
       {writable && trial.strips.length > 0 && (
@@ -21,9 +21,9 @@ export function Photos({ stage, scouting }: Props) {
       )}
       {!shown.length && <p className="muted mt-2">No photograph{selected ? ` of strip ${selected.order}` : ""} yet.</p>}
       <div className="mt-3 grid grid-cols-2 gap-3 md:grid-cols-3 xl:grid-cols-4">
-        {shown.flatMap((one) =>
-          one.photos.map((photo) => {
-            const strip = trial.strips.find((other) => other.id === one.strip_id);
+        {shown.flatMap((stripScouting) =>
+          stripScouting.photos.map((photo) => {
+            const strip = trial.strips.find((other) => other.id === stripScouting.strip_id);
             const words = `Strip ${strip?.order}: ${photo.caption || "photograph"}`;
             return (
               <figure key={photo.id} className="sheet p-1.5">

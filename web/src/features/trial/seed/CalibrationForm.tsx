@@ -26,7 +26,7 @@ function targetOf({ stage, seed }: SeedProps): Typed {
 export function CalibrationForm({ stage, seed, onDone }: SeedProps & { onDone: () => void }) {
   const { trial, reader } = stage;
   const machines = useMachines(trial.workspace_id);
-  const planters = (machines.data ?? []).filter((one) => one.kind === "planter");
+  const planters = (machines.data ?? []).filter((item) => item.kind === "planter");
   const changed = useTrialChanged(trial.id);
   const { save } = useSaving();
   const [id] = useState(() => crypto.randomUUID());

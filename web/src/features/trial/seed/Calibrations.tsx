@@ -12,19 +12,19 @@ import type { SeedProps } from "./Rates";
 
 /** Catches of the trial's lots, how they stand, and which lot still asks for its own. */
 export function Calibrations({ stage, seed }: SeedProps) {
-  const found = useCalibrations(stage.trial.id);
+  const result = useCalibrations(stage.trial.id);
   const [open, setOpen] = useState(false);
-  if (!found.data) return <Waiting query={found} />;
+  if (!result.data) return <Waiting query={result} />;
   return (
     <>
-      {found.data.missing.map((text) => (
+      {result.data.missing.map((text) => (
         <p key={text} className="flex items-center gap-2 font-medium">
           <Flag className="h-5 w-5" /> {text}
         </p>
       ))}
       {!seed.lots.length && <p className="muted">Choose the lot first: each lot is calibrated by itself.</p>}
-      {found.data.calibrations.map((calibration) => (
-        <Calibration key={calibration.id} one={calibration} stage={stage} />
+      {result.data.calibrations.map((calibration) => (
+        <Calibration key={calibration.id} calibration={calibration} stage={stage} />
       ))}
       {stage.writable &&
         seed.lots.length > 0 &&
@@ -40,34 +40,41 @@ export function Calibrations({ stage, seed }: SeedProps) {
   );
 }
 
-function Calibration({ one, stage }: { one: Schemas["CalibrationOut"]; stage: SeedProps["stage"] }) {
+function Calibration({ calibration, stage }: { calibration: Schemas["CalibrationOut"]; stage: SeedProps["stage"] }) {
   return (
-    <section aria-label={`Calibration of ${one.lot} with ${one.machine}`} className="sheet mt-2 p-2.5">
+    <section aria-label={`Calibration of ${calibration.lot} with ${calibration.machine}`} className="sheet mt-2 p-2.5">
       <p className="flex flex-wrap items-baseline gap-x-4">
         <b>
-          {one.lot}, {one.machine}
+          {calibration.lot}, {calibration.machine}
         </b>
-        <span className="muted">{writtenDay(one.done_on)}</span>
+        <span className="muted">{writtenDay(calibration.done_on)}</span>
         <span className="ml-auto text-lg font-semibold">
-          <Worked working={one.working}>
-            {one.mean}, {one.off}
+          <Worked working={calibration.working}>
+            {calibration.mean}, {calibration.off}
           </Worked>
         </span>
-        <span className={one.standing === "outside" ? "font-semibold text-error" : "font-semibold"}>{one.words}</span>
+        <span className={calibration.standing === "outside" ? "font-semibold text-error" : "font-semibold"}>
+          {calibration.words}
+        </span>
       </p>
       <p>
-        {one.catches.length} {one.catches.length === 1 ? "catch" : "catches"} against {one.target.text}{" "}
-        {one.target.unit}: {one.catches.map((row) => `${row.setting ? `${row.setting} → ` : ""}${row.rate}`).join(", ")}
-        .
+        {calibration.catches.length} {calibration.catches.length === 1 ? "catch" : "catches"} against{" "}
+        {calibration.target.text} {calibration.target.unit}:{" "}
+        {calibration.catches.map((row) => `${row.setting ? `${row.setting} → ` : ""}${row.rate}`).join(", ")}.
       </p>
-      {one.standing === "outside" && one.corrected && (
+      {calibration.standing === "outside" && calibration.corrected && (
         <p className="text-lg">
-          Set it to <b>{one.corrected}</b> and catch again.
+          Set it to <b>{calibration.corrected}</b> and catch again.
         </p>
       )}
-      <p className="muted">{one.advice}</p>
+      <p className="muted">{calibration.advice}</p>
       {stage.writable && (
-        <VoidRecord trialId={stage.trial.id} kind="calibration" record={one} what={`the calibration of ${one.lot}`} />
+        <VoidRecord
+          trialId={stage.trial.id}
+          kind="calibration"
+          record={calibration}
+          what={`the calibration of ${calibration.lot}`}
+        />
       )}
     </section>
   );

@@ -28,10 +28,10 @@ export function KeptForm({ stage, name, kept, problem, more }: Props) {
   const { trial, write, problems, writable, reader } = stage;
   const bench = useCalculators(trial.workspace_id);
   const [typed, setTyped] = useState<Record<string, Typed>>({});
-  const of = (key: string) => bench.data?.find((one) => one.key === key)?.inputs ?? [];
+  const of = (key: string) => bench.data?.find((item) => item.key === key)?.inputs ?? [];
   const inputs = [
-    ...of(name).filter((one) => !BROUGHT[name].includes(one.name)),
-    ...of(more?.[0] ?? "").filter((one) => one.name === more?.[1]),
+    ...of(name).filter((item) => !BROUGHT[name].includes(item.name)),
+    ...of(more?.[0] ?? "").filter((item) => item.name === more?.[1]),
   ];
   const typedOf = (input: (typeof inputs)[number]): Typed =>
     typed[input.name] ??

@@ -7,11 +7,11 @@ import type { SeedProps } from "./Rates";
 /** Discs and sprockets nearest to each treatment's rate, and counted seed for small plots. */
 export function MeterAndPlots({ stage, seed }: SeedProps) {
   const named = (id: string) => {
-    const found = stage.trial.treatments.find((treatment) => treatment.id === id);
+    const result = stage.trial.treatments.find((treatment) => treatment.id === id);
     return (
-      found && (
+      result && (
         <>
-          <Stake letter={found.letter} position={found.position} /> {found.name}
+          <Stake letter={result.letter} position={result.position} /> {result.name}
         </>
       )
     );

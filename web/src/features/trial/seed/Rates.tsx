@@ -10,7 +10,7 @@ export type SeedProps = { stage: Stage; seed: Schemas["SeedStageOut"] };
 /** Rates both ways: what goes through the drill, and the stand to expect from it. */
 export function Rates({ stage, seed }: SeedProps) {
   const { trial } = stage;
-  const named = new Map(trial.treatments.map((one) => [one.id, one]));
+  const named = new Map(trial.treatments.map((treatment) => [treatment.id, treatment]));
   return (
     <>
       <table aria-label="From rate to stand" className="figures">

@@ -30,13 +30,13 @@ export function Sown({ stage, seed }: SeedProps) {
   const own = (lots.data ?? []).filter((lot) => lot.crop === trial.crop);
   const first = own[0] ?? lots.data?.[0];
   const put = (place: number, part: Partial<Part>) =>
-    setDraft(parts.map((one, index) => (index === place ? { ...one, ...part } : one)));
+    setDraft(parts.map((sown, index) => (index === place ? { ...sown, ...part } : sown)));
   const rowOf = (place: number) => ({
     part: parts[place] as Part,
     number: place + 1,
     stage,
     lots: lots.data ?? [],
-    put: (one: Partial<Part>) => put(place, one),
+    put: (item: Partial<Part>) => put(place, item),
     drop: () => setDraft(parts.filter((_, index) => index !== place)),
   });
   const send = (rows: Part[]) => (version: number, amendment: string) =>
@@ -66,7 +66,7 @@ export function Sown({ stage, seed }: SeedProps) {
         {writable && first && (
           <div className="mt-2 flex flex-wrap items-center gap-3">
             {KINDS.filter(
-              ([kind]) => kind !== "crop" || !parts.some((one) => one.part === "crop" && !one.level_id),
+              ([kind]) => kind !== "crop" || !parts.some((part) => part.part === "crop" && !part.level_id),
             ).map(([kind, name]) => (
               <button
                 key={kind}
@@ -259,13 +259,13 @@ function Mixtures({ stage, seed }: SeedProps) {
         </thead>
         <tbody>
           {mixed.flatMap((row) =>
-            row.mixture.map((one) => (
-              <tr key={`${row.treatment_id} ${one.name}`}>
+            row.mixture.map((item) => (
+              <tr key={`${row.treatment_id} ${item.name}`}>
                 <td>{stage.trial.treatments.find((other) => other.id === row.treatment_id)?.letter}</td>
-                <td>{one.name}</td>
-                <td className="num">{one.seeds}</td>
-                <td className="num">{one.mass}</td>
-                <td className="num">{one.share}</td>
+                <td>{item.name}</td>
+                <td className="num">{item.seeds}</td>
+                <td className="num">{item.mass}</td>
+                <td className="num">{item.share}</td>
               </tr>
             )),
           )}

@@ -43,6 +43,6 @@ export function levelsOf(trial: Trial): [string, string][] {
 export function sharesLeft(parts: Part[]): string {
   const mixed = parts.filter((part) => part.part === "mixture");
   if (!mixed.length) return "";
-  const whole = mixed.reduce((sum, one) => sum + (Number(one.share?.text.replace(",", ".")) || 0), 0);
+  const whole = mixed.reduce((sum, sown) => sum + (Number(sown.share?.text.replace(",", ".")) || 0), 0);
   return Math.abs(whole - 100) < 0.1 ? "" : `Shares add up to ${Number(whole.toFixed(2))} % so far.`;
 }

@@ -33,11 +33,11 @@ export function Counts({ stage, stand, visit, setVisit }: Props) {
               value={visit ?? stand.visit ?? ""}
               onChange={(event) => setVisit(Number(event.target.value))}
             >
-              {stand.visits.map((one) => (
-                <option key={one.number} value={one.number}>
-                  {one.first}
-                  {one.days_from_sowing !== null && `, day ${one.days_from_sowing}`}: {one.counts} counts on{" "}
-                  {one.strips} strips
+              {stand.visits.map((item) => (
+                <option key={item.number} value={item.number}>
+                  {item.first}
+                  {item.days_from_sowing !== null && `, day ${item.days_from_sowing}`}: {item.counts} counts on{" "}
+                  {item.strips} strips
                 </option>
               ))}
             </select>
@@ -75,20 +75,28 @@ function ByTreatment({ trial, stand }: Pick<Stage, "trial"> & { stand: Schemas["
         </tr>
       </thead>
       <tbody>
-        {stand.treatments.map((one) => {
-          const treatment = trial.treatments.find((other) => other.id === one.treatment_id);
+        {stand.treatments.map((treatmentStand) => {
+          const treatment = trial.treatments.find((other) => other.id === treatmentStand.treatment_id);
           return (
-            <tr key={one.treatment_id}>
+            <tr key={treatmentStand.treatment_id}>
               <td>
-                {treatment && <Stake letter={treatment.letter} position={treatment.position} />} {one.name}
+                {treatment && <Stake letter={treatment.letter} position={treatment.position} />} {treatmentStand.name}
               </td>
-              <td className="num">{one.stand ? <Worked working={one.working}>{one.stand.text}</Worked> : "none"}</td>
               <td className="num">
-                {one.share_pct !== null && <Worked working={one.working}>{pct(one.share_pct)}</Worked>}
+                {treatmentStand.stand ? (
+                  <Worked working={treatmentStand.working}>{treatmentStand.stand.text}</Worked>
+                ) : (
+                  "none"
+                )}
               </td>
-              <td className="num">{pct(one.live_share_pct)}</td>
               <td className="num">
-                {one.counts} on {one.strips} {one.strips === 1 ? "strip" : "strips"}
+                {treatmentStand.share_pct !== null && (
+                  <Worked working={treatmentStand.working}>{pct(treatmentStand.share_pct)}</Worked>
+                )}
+              </td>
+              <td className="num">{pct(treatmentStand.live_share_pct)}</td>
+              <td className="num">
+                {treatmentStand.counts} on {treatmentStand.strips} {treatmentStand.strips === 1 ? "strip" : "strips"}
               </td>
             </tr>
           );
@@ -118,7 +126,7 @@ function Strips({ trial, select, stand }: Stage & { stand: Schemas["StandOut"] }
         <tbody>
           {stand.strips.map((row) => {
             const strip = of(row.strip_id);
-            const treatment = trial.treatments.find((one) => one.id === strip?.received_id);
+            const treatment = trial.treatments.find((item) => item.id === strip?.received_id);
             if (!strip) return null;
             return (
               <tr key={row.strip_id}>
@@ -163,7 +171,7 @@ function Strips({ trial, select, stand }: Stage & { stand: Schemas["StandOut"] }
             ...stand.strips.map((row) => [
               of(row.strip_id)?.order ?? "",
               of(row.strip_id)?.block_name ?? "",
-              trial.treatments.find((one) => one.id === of(row.strip_id)?.received_id)?.letter ?? "",
+              trial.treatments.find((treatment) => treatment.id === of(row.strip_id)?.received_id)?.letter ?? "",
               row.counts.length,
               row.precision?.mean.text ?? "",
               row.precision?.half_width?.text ?? "",

@@ -12,7 +12,7 @@ export function Crowns({ stage, analysis, scouting }: Props) {
   const { trial, writable, selected } = stage;
   const strip = selected ? `&strip=${selected.order}` : "";
   const of = (id: string) => trial.treatments.find((treatment) => treatment.id === id);
-  const feel = scouting.measured.find((one) => one.key === "crown");
+  const feel = scouting.measured.find((measured) => measured.key === "crown");
   return (
     <div className="grid gap-6 xl:grid-cols-2">
       <section aria-label="Stage of growth">
@@ -23,10 +23,11 @@ export function Crowns({ stage, analysis, scouting }: Props) {
           <p className="muted">No counting rule for this crop.</p>
         )}
         <ul>
-          {analysis.stages.map((one) => (
-            <li key={one.treatment_id} className="border-b border-base-300 py-1">
-              <Named treatment={of(one.treatment_id)} />: <span className="font-semibold">{one.words}</span>{" "}
-              <span className="muted">{one.on}</span>
+          {analysis.stages.map((stageOfStand) => (
+            <li key={stageOfStand.treatment_id} className="border-b border-base-300 py-1">
+              <Named treatment={of(stageOfStand.treatment_id)} />:{" "}
+              <span className="font-semibold">{stageOfStand.words}</span>{" "}
+              <span className="muted">{stageOfStand.on}</span>
             </li>
           ))}
         </ul>

@@ -128,14 +128,14 @@ function Forage({ stage, analysis, hungry, setHungry }: Props) {
       </label>
       {analysis.age_years !== null && <p className="muted">The stand is {analysis.age_years.toFixed(1)} years old.</p>}
       {!analysis.forage.length && <p className="muted">Count the stand first; dig plants for shoots and crowns.</p>}
-      {analysis.forage.map((one) => (
-        <div key={one.treatment_id} className="sheet mt-2 p-2">
+      {analysis.forage.map((forage) => (
+        <div key={forage.treatment_id} className="sheet mt-2 p-2">
           <h3 className="flex items-center gap-2">
-            {one.action !== "keep" && <Flag className="h-5 w-5" />}
-            <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />: {one.words}
+            {forage.action !== "keep" && <Flag className="h-5 w-5" />}
+            <Named treatment={trial.treatments.find((other) => other.id === forage.treatment_id)} />: {forage.words}
           </h3>
           <dl className="grid grid-cols-[7rem_1fr] gap-x-3">
-            {one.schools.map((school) => (
+            {forage.schools.map((school) => (
               <div key={school.name} className="contents">
                 <dt className="font-semibold">{school.name}</dt>
                 <dd>

@@ -19,7 +19,7 @@ export function Emergence({ stage, analysis }: Props) {
         No strip counted yet. Count first when about half is up, again when the stand is complete.
       </p>
     );
-  const visits = Math.max(...analysis.emergence.map((one) => one.points.length));
+  const visits = Math.max(...analysis.emergence.map((emergence) => emergence.points.length));
   return (
     <>
       <EmergencePlot rows={analysis.emergence} treatments={trial.treatments} />
@@ -39,17 +39,17 @@ export function Emergence({ stage, analysis }: Props) {
           </tr>
         </thead>
         <tbody>
-          {analysis.emergence.map((one) => (
-            <tr key={one.treatment_id}>
+          {analysis.emergence.map((emergence) => (
+            <tr key={emergence.treatment_id}>
               <td>
-                <Named treatment={of(one.treatment_id)} />
+                <Named treatment={of(emergence.treatment_id)} />
               </td>
               <td className="num">
-                <Worked working={one.working}>{one.final.text}</Worked>
+                <Worked working={emergence.working}>{emergence.final.text}</Worked>
               </td>
-              <td className="num">{one.final_pct !== null && `${one.final_pct.toFixed(0)} %`}</td>
-              <td className="num">{one.half_before ? "before the first count" : days(one.half_days)}</td>
-              <td className="num">{days(one.even_days)}</td>
+              <td className="num">{emergence.final_pct !== null && `${emergence.final_pct.toFixed(0)} %`}</td>
+              <td className="num">{emergence.half_before ? "before the first count" : days(emergence.half_days)}</td>
+              <td className="num">{days(emergence.even_days)}</td>
             </tr>
           ))}
         </tbody>
@@ -66,21 +66,21 @@ export function Emergence({ stage, analysis }: Props) {
             </tr>
           </thead>
           <tbody>
-            {analysis.survival.map((one) => (
-              <tr key={one.treatment_id + one.to_day}>
+            {analysis.survival.map((survival) => (
+              <tr key={survival.treatment_id + survival.to_day}>
                 <td>
-                  <Named treatment={of(one.treatment_id)} />
+                  <Named treatment={of(survival.treatment_id)} />
                 </td>
                 <td>
-                  day {one.from_day} and day {one.to_day}
+                  day {survival.from_day} and day {survival.to_day}
                 </td>
-                <td className="num">{one.pct.toFixed(0)} %</td>
+                <td className="num">{survival.pct.toFixed(0)} %</td>
                 <td className="num">
-                  {one.lower_pct !== null && one.upper_pct !== null
-                    ? `${one.lower_pct.toFixed(0)} to ${one.upper_pct.toFixed(0)} %`
+                  {survival.lower_pct !== null && survival.upper_pct !== null
+                    ? `${survival.lower_pct.toFixed(0)} to ${survival.upper_pct.toFixed(0)} %`
                     : "one strip"}
                 </td>
-                <td className="num">{one.strips}</td>
+                <td className="num">{survival.strips}</td>
               </tr>
             ))}
           </tbody>

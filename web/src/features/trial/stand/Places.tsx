@@ -46,11 +46,11 @@ export function Places({ stage, stand }: Props) {
 }
 
 function Walk({ trial, stand }: Pick<Stage, "trial"> & { stand: Schemas["StandOut"] }) {
-  const of = new Map(stand.strips.map((one) => [one.strip_id, one]));
+  const of = new Map(stand.strips.map((strip) => [strip.strip_id, strip]));
   const rows = (stand.plan?.walk ?? []).map((step, number) => ({
     number: number + 1,
-    strip: trial.strips.find((one) => one.id === step.strip_id),
-    place: of.get(step.strip_id)?.places.find((one) => one.number === step.place),
+    strip: trial.strips.find((strip) => strip.id === step.strip_id),
+    place: of.get(step.strip_id)?.places.find((place) => place.number === step.place),
     done:
       of.get(step.strip_id)?.counts.some((count) => count.plan_id === stand.plan?.id && count.place === step.place) ??
       false,
@@ -70,7 +70,7 @@ function Walk({ trial, stand }: Pick<Stage, "trial"> & { stand: Schemas["StandOu
         </thead>
         <tbody>
           {rows.map(({ number, strip, place, done }) => {
-            const treatment = trial.treatments.find((one) => one.id === strip?.received_id);
+            const treatment = trial.treatments.find((item) => item.id === strip?.received_id);
             return (
               <tr key={number}>
                 <td className="num">{number}</td>

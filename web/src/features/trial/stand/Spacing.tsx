@@ -13,7 +13,7 @@ const pct = (value: number | null) => (value === null ? "" : `${value.toFixed(1)
 export function Spacing({ stage, analysis, scouting }: Props) {
   const { trial, writable, selected } = stage;
   const shown = selected ? scouting.strips.filter((strip) => strip.strip_id === selected.id) : scouting.strips;
-  const runs = shown.flatMap((one) => one.tapes).slice(-6);
+  const runs = shown.flatMap((stripScouting) => stripScouting.tapes).slice(-6);
   return (
     <>
       {writable && trial.strips.length > 0 && (
@@ -37,16 +37,16 @@ export function Spacing({ stage, analysis, scouting }: Props) {
             </tr>
           </thead>
           <tbody>
-            {analysis.spacing.map((one) => (
-              <tr key={one.treatment_id}>
+            {analysis.spacing.map((spacingTreatment) => (
+              <tr key={spacingTreatment.treatment_id}>
                 <td>
-                  <Named treatment={trial.treatments.find((other) => other.id === one.treatment_id)} />
+                  <Named treatment={trial.treatments.find((other) => other.id === spacingTreatment.treatment_id)} />
                 </td>
-                <td className="num">{one.runs}</td>
-                <td className="num">{pct(one.cv_pct)}</td>
-                <td className="num">{pct(one.doubles_pct)}</td>
-                <td className="num">{pct(one.skips_pct)}</td>
-                <td className="num">{pct(one.precision_pct)}</td>
+                <td className="num">{spacingTreatment.runs}</td>
+                <td className="num">{pct(spacingTreatment.cv_pct)}</td>
+                <td className="num">{pct(spacingTreatment.doubles_pct)}</td>
+                <td className="num">{pct(spacingTreatment.skips_pct)}</td>
+                <td className="num">{pct(spacingTreatment.precision_pct)}</td>
               </tr>
             ))}
           </tbody>
@@ -66,7 +66,7 @@ export function Spacing({ stage, analysis, scouting }: Props) {
               )}
             </h3>
             {run.spacings.histogram.length > 0 && (
-              <SpacingBars numbers={run.spacings.histogram.map((one) => one.number)} />
+              <SpacingBars numbers={run.spacings.histogram.map((histogram) => histogram.number)} />
             )}
             <p>
               Doubles {pct(run.spacings.doubles_pct)}, skips {pct(run.spacings.skips_pct)}, places missed{" "}

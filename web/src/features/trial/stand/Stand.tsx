@@ -120,7 +120,7 @@ function Answer({ stage, verdict, visits }: { stage: Stage; verdict: Verdict; vi
   const { trial } = stage;
   const standing = trial.strips.filter((strip) => !strip.lost);
   const counted = standing.filter((strip) => strip.stand !== null).length;
-  const told = verdict?.treatments.filter((one) => one.difference) ?? [];
+  const told = verdict?.treatments.filter((treatment) => treatment.difference) ?? [];
   return (
     <section aria-label="The stand so far" className="border-l-4 border-base-content pl-3">
       <h2>
@@ -131,9 +131,9 @@ function Answer({ stage, verdict, visits }: { stage: Stage; verdict: Verdict; vi
       {told.length > 0 && (
         <p>
           {told
-            .map((one) => {
-              const treatment = trial.treatments.find((other) => other.id === one.treatment_id);
-              return `${treatment?.letter} ${one.difference?.text} against the control (${one.lower?.text} to ${one.upper?.text})`;
+            .map((item) => {
+              const treatment = trial.treatments.find((other) => other.id === item.treatment_id);
+              return `${treatment?.letter} ${item.difference?.text} against the control (${item.lower?.text} to ${item.upper?.text})`;
             })
             .join("; ")}
         </p>

@@ -33,8 +33,8 @@ export function useCostUnits(): { each: Record<Basis, Units>; spread: Units } {
 /** What one time costs, in the unit its basis asks for; a sum with the area it is spread over. */
 export function CostAmount({ cost, place, locked, put }: Props) {
   const { each, spread } = useCostUnits();
-  const made = Object.values(cost.made_of).some((one) => one.text.trim());
-  if (made) return <span className="muted">from fuel and hours below</span>;
+  const result = Object.values(cost.made_of).some((typed) => typed.text.trim());
+  if (result) return <span className="muted">from fuel and hours below</span>;
   return (
     <>
       <UnitEntry

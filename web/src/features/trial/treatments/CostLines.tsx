@@ -25,13 +25,13 @@ export function CostLines({ draft, titles, units, locked, change }: Props) {
     spread: { text: cost.spread.text, unit: cost.spread.unit || (usual.spread[0]?.[0] ?? "") },
   });
   const put = (key: string, part: Partial<CostDraft>) =>
-    change({ ...draft, costs: draft.costs.map((one) => (one.key === key ? { ...one, ...part } : one)) });
+    change({ ...draft, costs: draft.costs.map((cost) => (cost.key === key ? { ...cost, ...part } : cost)) });
   const indexOf = (cost: CostDraft) =>
     choices.findIndex(
-      (one) =>
-        one.factor === cost.factor &&
-        one.level.text.trim() === cost.level.text.trim() &&
-        one.level.unit === cost.level.unit,
+      (choice) =>
+        choice.factor === cost.factor &&
+        choice.level.text.trim() === cost.level.text.trim() &&
+        choice.level.unit === cost.level.unit,
     );
   return (
     <section aria-label="Costs by level" className="mt-4">
@@ -129,7 +129,9 @@ export function CostLines({ draft, titles, units, locked, change }: Props) {
                       <button
                         type="button"
                         className="underline"
-                        onClick={() => change({ ...draft, costs: draft.costs.filter((one) => one.key !== cost.key) })}
+                        onClick={() =>
+                          change({ ...draft, costs: draft.costs.filter((costDraft) => costDraft.key !== cost.key) })
+                        }
                       >
                         Remove<span className="sr-only"> cost {place + 1}</span>
                       </button>

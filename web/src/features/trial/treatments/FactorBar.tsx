@@ -18,7 +18,7 @@ export function FactorBar({ draft, units, locked, change }: Props) {
   const put = (place: number, part: Partial<FactorDraft>, kind?: Kind) =>
     change({
       ...draft,
-      factors: draft.factors.map((one, index) => (index === place ? { ...one, ...part } : one)),
+      factors: draft.factors.map((factor, index) => (index === place ? { ...factor, ...part } : factor)),
       rows: kind
         ? draft.rows.map((row) => ({
             ...row,
@@ -28,7 +28,7 @@ export function FactorBar({ draft, units, locked, change }: Props) {
           }))
         : draft.rows,
     });
-  const free = catalogue.data?.factor_kinds.find(([kind]) => !draft.factors.some((one) => one.kind === kind));
+  const free = catalogue.data?.factor_kinds.find(([kind]) => !draft.factors.some((factor) => factor.kind === kind));
   return (
     <div className="mb-3 space-y-1.5">
       {draft.factors.map((factor, place) => (

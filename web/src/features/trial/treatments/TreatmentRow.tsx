@@ -35,7 +35,7 @@ export function TreatmentRow({ row, place, saved, columns, monies, locked, bound
             value={row.levels[index] ?? { text: "", unit: "" }}
             units={column.units}
             disabled={locked || bound}
-            onChange={(level) => put({ levels: row.levels.map((one, at) => (at === index ? level : one)) })}
+            onChange={(level) => put({ levels: row.levels.map((typed, at) => (at === index ? level : typed)) })}
           />
           {saved?.levels[index]?.shown && !saved.levels[index]?.shown?.startsWith(row.levels[index]?.text ?? "") && (
             <span className="muted text-sm">that is {saved.levels[index]?.shown}</span>

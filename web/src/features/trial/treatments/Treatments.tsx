@@ -90,11 +90,21 @@ export function Treatments() {
                 locked={!writable}
                 bound={bound}
                 put={(part) =>
-                  change({ rows: shown.rows.map((one) => (one.key === row.key ? { ...one, ...part } : one)) })
+                  change({
+                    rows: shown.rows.map((rowDraft) =>
+                      rowDraft.key === row.key ? { ...rowDraft, ...part } : rowDraft,
+                    ),
+                  })
                 }
-                control={() => change({ rows: shown.rows.map((one) => ({ ...one, is_control: one.key === row.key })) })}
+                control={() =>
+                  change({
+                    rows: shown.rows.map((rowDraft) => ({ ...rowDraft, is_control: rowDraft.key === row.key })),
+                  })
+                }
                 remove={
-                  shown.rows.length > 2 ? () => change({ rows: shown.rows.filter((one) => one.key !== row.key) }) : null
+                  shown.rows.length > 2
+                    ? () => change({ rows: shown.rows.filter((rowDraft) => rowDraft.key !== row.key) })
+                    : null
                 }
               />
             ))}

@@ -69,12 +69,12 @@ describe("a draft of treatments", () => {
   });
 
   it("tells levels apart by amount and unit, whatever the case and spaces", () => {
-    const one = draft();
-    one.rows = [" plough", "Plough ", "PLOUGH", "Disc"].map((text) => ({
-      ...newRow(one, units),
+    const item = draft();
+    item.rows = [" plough", "Plough ", "PLOUGH", "Disc"].map((text) => ({
+      ...newRow(item, units),
       levels: [{ text, unit: "" }],
     }));
-    expect(levelsOf(one, 0)).toHaveLength(2);
+    expect(levelsOf(item, 0)).toHaveLength(2);
   });
 
   it("moves the costs of later factors when one is removed", () => {
@@ -94,7 +94,7 @@ describe("a draft of treatments", () => {
       { ...cost, factor: 0 },
       { ...cost, factor: 1 },
     ];
-    expect(withoutFactor(two, 0).costs.map((one) => one.factor)).toEqual([0]);
+    expect(withoutFactor(two, 0).costs.map((costDraft) => costDraft.factor)).toEqual([0]);
   });
 
   it("sends named levels without a unit and amounts with theirs", () => {
@@ -114,7 +114,7 @@ describe("a draft of treatments", () => {
   });
 
   it("sends a sum with the area it is spread over, and no area where none was typed", () => {
-    const one = draft();
+    const item = draft();
     const cost = {
       key: "c",
       factor: 0,
@@ -128,8 +128,8 @@ describe("a draft of treatments", () => {
       made_of: {},
     };
     const drying = { ...cost, key: "d", basis: "yield" as const, each: { text: "4", unit: "money/cwt" } };
-    one.costs = [cost, { ...drying, spread: { text: " ", unit: "ac" } }];
-    const sent = bodyOf(one).costs;
+    item.costs = [cost, { ...drying, spread: { text: " ", unit: "ac" } }];
+    const sent = bodyOf(item).costs;
     expect(sent[0]).toMatchObject({ each: { text: "2520", unit: "money" }, spread: { text: "180", unit: "ac" } });
     expect(sent[1]).toMatchObject({ each: { text: "4", unit: "money/cwt" }, spread: { text: "", unit: "" } });
   });

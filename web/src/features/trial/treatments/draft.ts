@@ -138,7 +138,7 @@ export function bodyOf(draft: Draft): Omit<Schemas["TreatmentsIn"], "version" | 
     factors: draft.factors.map(({ key: _, ...factor }) => factor),
     treatments: draft.rows.map((row) => ({
       id: row.id,
-      levels: row.levels.map((one, place) => level(place, one)),
+      levels: row.levels.map((item, place) => level(place, item)),
       is_control: row.is_control,
       extra_cost: typed(row.extra_cost),
     })),

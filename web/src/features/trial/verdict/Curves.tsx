@@ -9,29 +9,28 @@ export function Curves({ trialId }: { trialId: string }) {
   const query = useResponseCurves(trialId);
   const [level, setLevel] = useState("");
   if (!query.data) return <Waiting query={query} />;
-  const found = query.data;
-  if (found.problem) return <p className="mt-2">{found.problem}</p>;
-  const curve = found.curves.find((one) => one.level === level) ?? found.curves[0];
+  const result = query.data;
+  if (result.problem) return <p className="mt-2">{result.problem}</p>;
+  const curve = result.curves.find((item) => item.level === level) ?? result.curves[0];
   if (!curve) return null;
   return (
     <section aria-label="Response curve" className="mt-2">
-      <p className="text-lg" data-curve>
-        {curve.sentence}
-      </p>
-      {found.curves.length > 1 && (
+      <p className="text-lg font-semibold">{result.answer.join(" ")}</p>
+      <p data-curve>{curve.sentence}</p>
+      {result.curves.length > 1 && (
         <>
-          <p>{found.differ}</p>
+          <p>{result.differ}</p>
           <fieldset className="no-print mt-1 flex flex-wrap items-center gap-4">
             <legend className="sr-only">Which curve</legend>
-            {found.curves.map((one) => (
-              <label key={one.level} className="flex min-h-12 items-center gap-1.5">
+            {result.curves.map((item) => (
+              <label key={item.level} className="flex min-h-12 items-center gap-1.5">
                 <input
                   type="radio"
                   name="curve"
-                  checked={one.level === curve.level}
-                  onChange={() => setLevel(one.level)}
+                  checked={item.level === curve.level}
+                  onChange={() => setLevel(item.level)}
                 />
-                {one.level || "Over all"}
+                {item.level || "Over all"}
               </label>
             ))}
           </fieldset>
@@ -39,11 +38,11 @@ export function Curves({ trialId }: { trialId: string }) {
       )}
       <figure>
         <figcaption className="font-semibold">
-          {found.factor}: strips freed of their block, the curve with its {found.level_pct.toFixed(0)} % band
+          {result.factor}: strips freed of their block, the curve with its {result.level_pct.toFixed(0)} % band
         </figcaption>
-        <CurvePlot found={narrowed(found, curve.level)} shown={[curve]} />
+        <CurvePlot responseCurves={narrowed(result, curve.level)} shown={[curve]} />
       </figure>
-      <p className="muted">{found.money}</p>
+      <p className="muted">{result.money}</p>
       {curve.warnings.map((warning) => (
         <p key={warning} className="caution">
           {warning}
@@ -73,13 +72,15 @@ export function Curves({ trialId }: { trialId: string }) {
         </tbody>
       </table>
       <p className="muted mt-1 text-sm">
-        The lowest AICc is chosen; shapes within 2 of it fit about as well. Parameters in {found.y_unit} and{" "}
-        {found.x_unit}. An optimum outside the range tried is never given.
+        The lowest AICc is chosen; shapes within 2 of it fit about as well. Parameters in {result.y_unit} and{" "}
+        {result.x_unit}. An optimum outside the range tried is never given.
       </p>
     </section>
   );
 }
 
-function narrowed(found: Schemas["ResponseCurvesOut"], level: string): Schemas["ResponseCurvesOut"] {
-  return level ? { ...found, points: found.points.filter((point) => point.group === level) } : found;
+function narrowed(responseCurves: Schemas["ResponseCurvesOut"], level: string): Schemas["ResponseCurvesOut"] {
+  return level
+    ? { ...responseCurves, points: responseCurves.points.filter((point) => point.group === level) }
+    : responseCurves;
 }

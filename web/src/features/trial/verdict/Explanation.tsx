@@ -6,12 +6,12 @@ import { Caution } from "../Columns";
 export function Explanation({ trialId }: { trialId: string }) {
   const query = useExplanation(trialId);
   if (!query.data) return <Waiting query={query} />;
-  const found = query.data;
-  if (found.problem) return <p className="mt-2">{found.problem}</p>;
+  const result = query.data;
+  if (result.problem) return <p className="mt-2">{result.problem}</p>;
   return (
     <>
-      <Caution>{found.caution}</Caution>
-      {found.by.map((by) => (
+      <Caution>{result.caution}</Caution>
+      {result.by.map((by) => (
         <section key={by.title} aria-label={by.title} className="mt-3">
           <h3>{by.title}</h3>
           <p>{by.slope}</p>

@@ -8,11 +8,11 @@ type Analysis = Schemas["AnalysisOut"];
 export function Interactions({ analysis }: { analysis: Analysis }) {
   return (
     <>
-      {analysis.interactions.map((found) => (
-        <section key={found.title} aria-label={`Interaction of ${found.title}`} className="mt-3">
-          <h3 className="first-letter:uppercase">{found.title}</h3>
-          <p>{found.words}</p>
-          <InteractionPlot found={found} unit={`${analysis.response}, ${analysis.unit}`} />
+      {analysis.interactions.map((interaction) => (
+        <section key={interaction.title} aria-label={`Interaction of ${interaction.title}`} className="mt-3">
+          <h3 className="first-letter:uppercase">{interaction.title}</h3>
+          <p>{interaction.words}</p>
+          <InteractionPlot interaction={interaction} unit={`${analysis.response}, ${analysis.unit}`} />
         </section>
       ))}
     </>
@@ -49,7 +49,7 @@ export function FactorTables({ analysis }: { analysis: Analysis }) {
                   <td className="num">
                     {row.lower.text} to {row.upper.text}
                   </td>
-                  {table.rows.some((one) => one.letters) && <td>{row.letters}</td>}
+                  {table.rows.some((factorMean) => factorMean.letters) && <td>{row.letters}</td>}
                 </tr>
               ))}
             </tbody>
@@ -71,9 +71,9 @@ export function Strata({ analysis }: { analysis: Analysis }) {
         {analysis.unit})².
       </p>
       <ul>
-        {analysis.precision.map((one) => (
-          <li key={one.name}>
-            Standard error of a difference of {one.name}: {one.text}.
+        {analysis.precision.map((named) => (
+          <li key={named.name}>
+            Standard error of a difference of {named.name}: {named.text}.
           </li>
         ))}
       </ul>

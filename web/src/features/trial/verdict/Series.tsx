@@ -29,45 +29,45 @@ export function Series({ trialId, writable }: { trialId: string; writable: boole
           </label>
         ))}
       </fieldset>
-      {query.data ? <Combined found={query.data} trialId={trialId} writable={writable} /> : <Waiting query={query} />}
+      {query.data ? <Combined series={query.data} trialId={trialId} writable={writable} /> : <Waiting query={query} />}
     </>
   );
 }
 
-function Combined({ found, trialId, writable }: { found: Found; trialId: string; writable: boolean }) {
-  if (found.problem) {
+function Combined({ series, trialId, writable }: { series: Found; trialId: string; writable: boolean }) {
+  if (series.problem) {
     return (
       <>
-        <p className="mt-2">{found.problem}</p>
+        <p className="mt-2">{series.problem}</p>
         {writable && <AddYear trialId={trialId} />}
       </>
     );
   }
   return (
     <section aria-label="Series" className="mt-2">
-      <h3>{found.name}</h3>
+      <h3>{series.name}</h3>
       <p className="text-lg" data-series>
-        {found.sentence}
+        {series.sentence}
       </p>
-      <p>{found.held}</p>
-      {found.remarks.map((remark) => (
+      <p>{series.held}</p>
+      {series.remarks.map((remark) => (
         <Caution key={remark}>{remark}</Caution>
       ))}
-      {found.combined.map((whole) => (
+      {series.combined.map((whole) => (
         <figure key={whole.name} className="mt-2">
           <figcaption className="font-semibold">
             {whole.name}
-            {found.against && ` against ${found.against}`}, {found.level_pct.toFixed(0)} % intervals
+            {series.against && ` against ${series.against}`}, {series.level_pct.toFixed(0)} % intervals
           </figcaption>
           <ForestPlot
-            rows={rowsOf(found, whole.name)}
-            unit={found.unit}
+            rows={rowsOf(series, whole.name)}
+            unit={series.unit}
             name={whole.name}
-            of={found.response === "yield" ? "yield" : "net return"}
+            of={series.response === "yield" ? "yield" : "net return"}
           />
         </figure>
       ))}
-      {found.without.length > 0 && <Without found={found} />}
+      {series.without.length > 0 && <Without series={series} />}
       <table className="figures mt-2 max-w-2xl">
         <thead>
           <tr>
@@ -77,7 +77,7 @@ function Combined({ found, trialId, writable }: { found: Found; trialId: string;
           </tr>
         </thead>
         <tbody>
-          {found.alone.map((row) => (
+          {series.alone.map((row) => (
             <tr key={row.label}>
               <td>{row.label}</td>
               <td className="num">{row.n}</td>
@@ -87,22 +87,22 @@ function Combined({ found, trialId, writable }: { found: Found; trialId: string;
         </tbody>
       </table>
       {writable && <AddYear trialId={trialId} />}
-      <p className="mt-2">{found.method}</p>
-      <p className="muted">{found.components.map((component) => `${component.name}: ${component.text}`).join("; ")}</p>
+      <p className="mt-2">{series.method}</p>
+      <p className="muted">{series.components.map((component) => `${component.name}: ${component.text}`).join("; ")}</p>
     </section>
   );
 }
 
-function rowsOf(found: Found, name: string) {
-  const alone = found.alone.flatMap((row) => {
+function rowsOf(series: Found, name: string) {
+  const alone = series.alone.flatMap((row) => {
     const own = row.differences.find((difference) => difference.name === name);
-    return own ? [{ label: row.label, below: `${row.n} strips`, whole: false, found: own }] : [];
+    return own ? [{ label: row.label, below: `${row.n} strips`, whole: false, seriesDifference: own }] : [];
   });
-  const whole = found.combined.find((one) => one.name === name);
-  return whole ? [...alone, { label: "Together", below: "", whole: true, found: whole }] : alone;
+  const whole = series.combined.find((seriesDifference) => seriesDifference.name === name);
+  return whole ? [...alone, { label: "Together", below: "", whole: true, seriesDifference: whole }] : alone;
 }
 
-function Without({ found }: { found: Found }) {
+function Without({ series }: { series: Found }) {
   return (
     <section aria-label="Left out" className="mt-2">
       <h3>Together, each site-year left out once</h3>
@@ -110,15 +110,15 @@ function Without({ found }: { found: Found }) {
         <thead>
           <tr>
             <th>Left out</th>
-            {found.combined.map((one) => (
-              <th key={one.name} className="num">
-                {one.name}
+            {series.combined.map((seriesDifference) => (
+              <th key={seriesDifference.name} className="num">
+                {seriesDifference.name}
               </th>
             ))}
           </tr>
         </thead>
         <tbody>
-          {found.without.map((row) => (
+          {series.without.map((row) => (
             <tr key={row.label}>
               <td className="whitespace-nowrap">{row.label}</td>
               {row.differences.map((difference) => (
@@ -143,11 +143,11 @@ function AddYear({ trialId }: { trialId: string }) {
   async function add() {
     setProblem("");
     try {
-      const made = await ask(
+      const result = await ask(
         client.POST("/api/trials/{trial_id}/next-year", { params: { path: { trial_id: trialId } } }),
       );
       await queries.invalidateQueries();
-      void navigate(`/trials/${made.id}/question`);
+      void navigate(`/trials/${result.id}/question`);
     } catch (error) {
       setProblem(error instanceof Error ? error.message : "The year could not be added.");
     }

@@ -39,7 +39,7 @@ export function MeansTable({ analysis, trial, replicated }: { analysis: Analysis
                 <>
                   <td className="num">{mean.se?.text}</td>
                   <td className="num">{mean.lower && mean.upper && `${mean.lower.text} to ${mean.upper.text}`}</td>
-                  {analysis.means.some((one) => one.letters) && <td>{mean.letters}</td>}
+                  {analysis.means.some((item) => item.letters) && <td>{mean.letters}</td>}
                 </>
               )}
             </tr>

@@ -30,22 +30,22 @@ export function Verdict() {
   const [sheet, go] = useSheet(SHEETS);
   const [money, setMoney] = useState<boolean | null>(null);
   if (!verdict.data) return <Waiting query={verdict} />;
-  const found = verdict.data;
-  const shown = (money ?? found.primary === "net_return") ? found.net_return : found.yield_;
-  const analysis = shown ?? found.yield_;
-  const primary = found.primary === "net_return" ? found.net_return : found.yield_;
+  const result = verdict.data;
+  const shown = (money ?? result.primary === "net_return") ? result.net_return : result.yield_;
+  const analysis = shown ?? result.yield_;
+  const primary = result.primary === "net_return" ? result.net_return : result.yield_;
   return (
-    <Columns why={<Why verdict={found} />}>
+    <Columns why={<Why verdict={result} />}>
       <section aria-label="The verdict" className="border-l-8 border-accent pl-3">
         <p className="tag text-[1.6rem] leading-tight" data-headline>
-          {found.headline}
+          {result.headline}
         </p>
-        {found.money && <p className="mt-1 text-lg">{found.money}</p>}
+        {result.money && <p className="mt-1 text-lg">{result.money}</p>}
         <Settling analysis={primary} />
-        {found.source && <p className="muted mt-1">{found.source}</p>}
-        {found.problem && (
+        {result.source && <p className="muted mt-1">{result.source}</p>}
+        {result.problem && (
           <p role="alert" className="mt-1 font-medium text-error">
-            {found.problem}
+            {result.problem}
           </p>
         )}
       </section>
@@ -57,7 +57,7 @@ export function Verdict() {
       </Sheets>
       {sheet === "answer" && analysis && (
         <>
-          {found.net_return && (
+          {result.net_return && (
             <fieldset className="no-print mt-3 flex items-center gap-4">
               <legend className="sr-only">What is shown</legend>
               {[
@@ -68,7 +68,7 @@ export function Verdict() {
                   <input
                     type="radio"
                     name="shown"
-                    checked={(shown === found.net_return) === value}
+                    checked={(shown === result.net_return) === value}
                     onChange={() => setMoney(Boolean(value))}
                   />
                   {label}
@@ -76,7 +76,7 @@ export function Verdict() {
               ))}
             </fieldset>
           )}
-          <Analysis analysis={analysis} replicated={found.state === "judged"} />
+          <Analysis analysis={analysis} replicated={result.state === "judged"} />
         </>
       )}
     </Columns>
@@ -152,9 +152,9 @@ function Why({ verdict }: { verdict: Verdicts }) {
   const analysis = verdict.yield_;
   return (
     <>
-      {verdict.left_out.map((one) => (
-        <Caution key={one.strip}>
-          Strip {one.strip} is not in it: {one.why}
+      {verdict.left_out.map((leftOut) => (
+        <Caution key={leftOut.strip}>
+          Strip {leftOut.strip} is not in it: {leftOut.why}
         </Caution>
       ))}
       {verdict.deviations.map((deviation) => (
@@ -178,7 +178,7 @@ function Why({ verdict }: { verdict: Verdicts }) {
       ))}
       {verdict.state === "judged" && (
         <p>
-          Four calls only: gain, loss, no difference that matters, cannot tell yet. An interval that holds both nothing
+          Four calls only: gain, loss, no difference that matters, not clear yet. An interval that holds both nothing
           and something worth having says the trial was too small, not that there is no effect.
         </p>
       )}

@@ -14,7 +14,7 @@ function useStakes() {
 }
 
 /** Yield × price less what comes with the yield and what comes with the area, for every treatment's mean. */
-export function Budgets({ found }: { found: Found }) {
+export function Budgets({ money }: { money: Found }) {
   const stake = useStakes();
   return (
     <section aria-label="Budget of each treatment">
@@ -33,7 +33,7 @@ export function Budgets({ found }: { found: Found }) {
             </tr>
           </thead>
           <tbody>
-            {found.treatments.map((treatment) => (
+            {money.treatments.map((treatment) => (
               <tr key={treatment.treatment_id}>
                 <td>
                   {stake(treatment.letter)} {treatment.name}
@@ -57,9 +57,9 @@ export function Budgets({ found }: { found: Found }) {
 }
 
 /** The partial budget against the control, and what would make both equal. */
-export function Against({ found }: { found: Found }) {
+export function Against({ money }: { money: Found }) {
   const stake = useStakes();
-  if (!found.partial.length) return null;
+  if (!money.partial.length) return null;
   return (
     <section aria-label="Against the control" className="mt-3">
       <h3>Against the control</h3>
@@ -78,20 +78,20 @@ export function Against({ found }: { found: Found }) {
             </tr>
           </thead>
           <tbody>
-            {found.partial.map((one) => (
-              <tr key={one.treatment_id}>
+            {money.partial.map((item) => (
+              <tr key={item.treatment_id}>
                 <td>
-                  {stake(one.letter)} {one.name}
+                  {stake(item.letter)} {item.name}
                 </td>
-                <td className="num">{one.extra_income.text}</td>
-                <td className="num">{one.extra_cost.text}</td>
+                <td className="num">{item.extra_income.text}</td>
+                <td className="num">{item.extra_cost.text}</td>
                 <td className="num font-semibold">
-                  <Worked working={one.working}>{one.net_gain.text}</Worked>
+                  <Worked working={item.working}>{item.net_gain.text}</Worked>
                 </td>
-                <td className="num">{one.return_on_cost}</td>
-                <td className="num">{one.even_gain.text}</td>
-                <td className="num">{one.even_price}</td>
-                <td className="num">{one.even_cost.text}</td>
+                <td className="num">{item.return_on_cost}</td>
+                <td className="num">{item.even_gain.text}</td>
+                <td className="num">{item.even_price}</td>
+                <td className="num">{item.even_cost.text}</td>
               </tr>
             ))}
           </tbody>
@@ -106,9 +106,9 @@ export function Against({ found }: { found: Found }) {
 }
 
 /** Treatments by rising cost: which are dominated, and what each step more earns. */
-export function Marginal({ found }: { found: Found }) {
+export function Marginal({ money }: { money: Found }) {
   const stake = useStakes();
-  const { marginal } = found;
+  const { marginal } = money;
   if (!marginal.rows.length) return null;
   return (
     <section aria-label="Step by step" className="mt-3">
@@ -143,12 +143,12 @@ export function Marginal({ found }: { found: Found }) {
 }
 
 /** Every strip's own budget, for the colleague who checks. */
-export function StripBudgets({ found }: { found: Found }) {
+export function StripBudgets({ money }: { money: Found }) {
   const stake = useStakes();
   const save = () =>
     saveCsv("budgets.csv", [
       ["strip", "block", "treatment", "yield", "income", "with the yield", "by area", "net", "seed by rate sown"],
-      ...found.strips.map((strip) => [
+      ...money.strips.map((strip) => [
         strip.order,
         strip.block,
         strip.letter,
@@ -162,7 +162,7 @@ export function StripBudgets({ found }: { found: Found }) {
     ]);
   return (
     <details className="mt-4">
-      <summary className="cursor-pointer font-semibold">Budget of every strip ({found.strips.length})</summary>
+      <summary className="cursor-pointer font-semibold">Budget of every strip ({money.strips.length})</summary>
       <Scroll label="Budget of every strip">
         <table className="figures mt-1">
           <thead>
@@ -179,7 +179,7 @@ export function StripBudgets({ found }: { found: Found }) {
             </tr>
           </thead>
           <tbody>
-            {found.strips.map((strip) => (
+            {money.strips.map((strip) => (
               <tr key={strip.strip_id}>
                 <td className="num">{strip.order}</td>
                 <td className="num">{strip.block}</td>

@@ -4,12 +4,12 @@ import { Scroll } from "../../../../ui/Scroll";
 type Found = Schemas["MoneyOut"];
 const SIGNS = { gain: "▲", loss: "▼", no_difference_that_matters: "=", cannot_tell_yet: "?" } as const;
 
-function Heads({ found }: { found: Found }) {
+function Heads({ money }: { money: Found }) {
   return (
     <thead>
       <tr>
         <th>Extra costs</th>
-        {found.prices.map((price) => (
+        {money.prices.map((price) => (
           <th key={price} className="num">
             {price}
           </th>
@@ -20,21 +20,21 @@ function Heads({ found }: { found: Found }) {
 }
 
 /** The call and the gain at other prices and costs; the middle is how things are. */
-export function CallGrid({ one, found }: { one: Schemas["ComparisonMoneyOut"]; found: Found }) {
+export function CallGrid({ comparisonMoney, money }: { comparisonMoney: Schemas["ComparisonMoneyOut"]; money: Found }) {
   return (
     <Scroll label="Gain by price and cost">
       <table className="figures mt-1">
         <caption className="text-left font-semibold">Gain and call by price and extra costs</caption>
-        <Heads found={found} />
+        <Heads money={money} />
         <tbody>
-          {one.grid.map((row, place) => (
-            <tr key={found.costs[place]}>
+          {comparisonMoney.grid.map((row, place) => (
+            <tr key={money.costs[place]}>
               <th scope="row" className="num">
-                {found.costs[place]}
+                {money.costs[place]}
               </th>
               {row.map((cell, column) => (
                 <td
-                  key={found.prices[column]}
+                  key={money.prices[column]}
                   className={`num ${cell.here ? "font-bold outline outline-2 outline-base-content" : ""}`}
                   title={`${cell.call_words}: ${cell.lower.text} to ${cell.upper.text}`}
                 >
@@ -47,29 +47,28 @@ export function CallGrid({ one, found }: { one: Schemas["ComparisonMoneyOut"]; f
         </tbody>
       </table>
       <p className="muted text-sm">
-        ▲ gain, ▼ loss, = no difference that matters, ? cannot be told yet, each from its interval. The framed cell is
-        today.
+        ▲ gain, ▼ loss, = no difference that matters, ? not clear yet, each from its interval. The framed cell is today.
       </p>
     </Scroll>
   );
 }
 
 /** The best amount at other prices and costs. */
-export function BestGrid({ found }: { found: Found }) {
+export function BestGrid({ money }: { money: Found }) {
   return (
     <table className="figures mt-1">
       <caption className="text-left font-semibold">
-        Best {found.optimum.factor.toLowerCase()} in {found.optimum.unit}, by price and its cost
+        Best {money.optimum.factor.toLowerCase()} in {money.optimum.unit}, by price and its cost
       </caption>
-      <Heads found={found} />
+      <Heads money={money} />
       <tbody>
-        {found.optimum.grid.map((row, place) => (
-          <tr key={found.costs[place]}>
+        {money.optimum.grid.map((row, place) => (
+          <tr key={money.costs[place]}>
             <th scope="row" className="num">
-              {found.costs[place]}
+              {money.costs[place]}
             </th>
             {row.map((cell, column) => (
-              <td key={found.prices[column]} className="num">
+              <td key={money.prices[column]} className="num">
                 {cell}
               </td>
             ))}

@@ -22,62 +22,66 @@ export function Money() {
   const { trial } = useStage();
   const query = useMoney(trial.id);
   if (!query.data) return <Waiting query={query} />;
-  const found = query.data;
-  if (found.problem) return <p className="mt-2">{found.problem}</p>;
+  const result = query.data;
+  if (result.problem) return <p className="mt-2">{result.problem}</p>;
   return (
     <>
-      {found.remarks.map((remark) => (
+      {result.remarks.map((remark) => (
         <Caution key={remark}>{remark}</Caution>
       ))}
-      <Budgets found={found} />
-      <Against found={found} />
-      <Marginal found={found} />
-      {found.replicated ? (
-        <Compared found={found} />
+      <Budgets money={result} />
+      <Against money={result} />
+      <Marginal money={result} />
+      {result.replicated ? (
+        <Compared money={result} />
       ) : (
         <p className="mt-3">One strip a treatment: what it would take is above, how sure it is cannot be said.</p>
       )}
-      <Optimum found={found} />
-      {found.replicated && <WhatIf trial={trial} />}
-      <Scenarios found={found} />
-      {trial.writable && <MoneyPlan key={found.plan.version} found={found} trial={trial} />}
-      <StripBudgets found={found} />
+      <Optimum money={result} />
+      {result.replicated && <WhatIf trial={trial} />}
+      <Scenarios money={result} />
+      {trial.writable && <MoneyPlan key={result.plan.version} money={result} trial={trial} />}
+      <StripBudgets money={result} />
     </>
   );
 }
 
-function Compared({ found }: { found: Found }) {
+function Compared({ money }: { money: Found }) {
   const [key, setKey] = useState("");
-  const one = found.comparisons.find((row) => row.key === key) ?? found.comparisons[0];
-  if (!one?.grid.length) return null;
+  const comparisonMoney = money.comparisons.find((row) => row.key === key) ?? money.comparisons[0];
+  if (!comparisonMoney?.grid.length) return null;
   return (
     <section aria-label="How the money moves" className="mt-4">
       <h3>How the money moves</h3>
-      {found.comparisons.length > 1 && (
+      {money.comparisons.length > 1 && (
         <div className="max-w-md">
           <ChoiceField
             label="Comparison in money"
-            value={one.key}
+            value={comparisonMoney.key}
             onCommit={setKey}
-            options={found.comparisons.map((row) => [row.key, row.name])}
+            options={money.comparisons.map((row) => [row.key, row.name])}
           />
         </div>
       )}
       <p className="mt-1">
-        {one.name}: {one.estimate.text}, {one.call_words}. {one.words}
+        {comparisonMoney.name}: {comparisonMoney.estimate.text}, {comparisonMoney.call_words}. {comparisonMoney.words}
       </p>
-      <CallGrid one={one} found={found} />
+      <CallGrid comparisonMoney={comparisonMoney} money={money} />
       <div className="mt-2 grid gap-4 2xl:grid-cols-2">
         <figure>
           <figcaption className="font-semibold">What moves it, one thing at a time</figcaption>
-          <TornadoPlot bars={one.tornado} unit={found.unit} name={one.name} />
+          <TornadoPlot bars={comparisonMoney.tornado} unit={money.unit} name={comparisonMoney.name} />
         </figure>
         <figure>
           <figcaption className="font-semibold">How it fell out</figcaption>
-          {one.risk.gains.length > 0 && <GainPlot risk={one.risk} unit={found.unit} name={one.name} />}
-          <p>{one.risk.words}</p>
-          {one.risk.years.length > 0 && (
-            <p className="muted">{one.risk.years.map((year) => `${year.label}: ${year.gain.text}`).join("; ")}</p>
+          {comparisonMoney.risk.gains.length > 0 && (
+            <GainPlot risk={comparisonMoney.risk} unit={money.unit} name={comparisonMoney.name} />
+          )}
+          <p>{comparisonMoney.risk.words}</p>
+          {comparisonMoney.risk.years.length > 0 && (
+            <p className="muted">
+              {comparisonMoney.risk.years.map((year) => `${year.label}: ${year.gain.text}`).join("; ")}
+            </p>
           )}
         </figure>
       </div>
@@ -85,8 +89,8 @@ function Compared({ found }: { found: Found }) {
   );
 }
 
-function Optimum({ found }: { found: Found }) {
-  const { optimum } = found;
+function Optimum({ money }: { money: Found }) {
+  const { optimum } = money;
   if (!optimum.factor) return null;
   return (
     <section aria-label="Amount that pays best" className="mt-4">
@@ -99,7 +103,7 @@ function Optimum({ found }: { found: Found }) {
       {optimum.safety && <p>{optimum.safety}</p>}
       {optimum.grid.length > 0 && (
         <Scroll label="Best amounts">
-          <BestGrid found={found} />
+          <BestGrid money={money} />
         </Scroll>
       )}
     </section>

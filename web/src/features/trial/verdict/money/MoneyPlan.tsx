@@ -15,18 +15,18 @@ const SETTINGS = [
   ["loss", "Loss of yield one would bear", "money_per_area"],
   ["swing", "Prices and costs swing by", "percent"],
 ] as const;
-const typed = (one: Typed): Typed => ({ text: one.text, unit: one.unit });
+const typed = (item: Typed): Typed => ({ text: item.text, unit: item.unit });
 
 /** What the money is judged by, and other prices to hold it against. Kept whole, so that nothing half-typed counts. */
-export function MoneyPlan({ found, trial }: { found: Schemas["MoneyOut"]; trial: Trial }) {
+export function MoneyPlan({ money, trial }: { money: Schemas["MoneyOut"]; trial: Trial }) {
   const { reader, currency } = useStage();
   const cache = useQueryClient();
   const { save } = useSaving();
   const prices = useUnits("price", reader).map(([code, label]): [string, string] => [code, currency + label]);
   const monies = useUnits("money_per_area", reader).map(([code, label]): [string, string] => [code, currency + label]);
-  const [plan, setPlan] = useState<Plan>(found.plan);
+  const [plan, setPlan] = useState<Plan>(money.plan);
   const [rows, setRows] = useState<Row[]>(
-    found.plan.scenarios.map((scenario, place) => ({ ...scenario, key: `kept ${place}` })),
+    money.plan.scenarios.map((scenario, place) => ({ ...scenario, key: `kept ${place}` })),
   );
   const [problem, setProblem] = useState("");
   const put = (key: string, part: Partial<Row>) =>
@@ -34,7 +34,7 @@ export function MoneyPlan({ found, trial }: { found: Schemas["MoneyOut"]; trial:
   async function keep() {
     setProblem("");
     const body = {
-      version: found.plan.version,
+      version: money.plan.version,
       ...Object.fromEntries(SETTINGS.map(([name]) => [name, typed(plan[name])])),
       scenarios: rows.map(({ key: _, ...row }) => row),
     } as Schemas["MoneyPlanIn"];
@@ -142,7 +142,7 @@ export function MoneyPlan({ found, trial }: { found: Schemas["MoneyOut"]; trial:
                   <button
                     type="button"
                     className="underline"
-                    onClick={() => setRows((now) => now.filter((one) => one.key !== row.key))}
+                    onClick={() => setRows((now) => now.filter((item) => item.key !== row.key))}
                   >
                     Remove<span className="sr-only"> scenario {place + 1}</span>
                   </button>

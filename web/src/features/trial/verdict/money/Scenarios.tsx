@@ -13,12 +13,12 @@ export function Lines({ lines }: { lines: Schemas["ScenarioLineOut"][] }) {
   );
 }
 
-export function Scenarios({ found }: { found: Schemas["MoneyOut"] }) {
-  if (!found.scenarios.length) return null;
+export function Scenarios({ money }: { money: Schemas["MoneyOut"] }) {
+  if (!money.scenarios.length) return null;
   return (
     <section aria-label="Scenarios" className="mt-4">
       <h3>Scenarios</h3>
-      {found.scenarios.map((scenario) => (
+      {money.scenarios.map((scenario) => (
         <div key={scenario.name} className="mt-1 border-l-4 border-base-content pl-3">
           <p>
             <b>{scenario.name}</b>: {scenario.said}. {scenario.best_amount}
