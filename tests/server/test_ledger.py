@@ -97,7 +97,7 @@ def test_entries_are_the_verdicts_own(lead: Api, workspace: Workspace) -> None:
     wanted = lead.ok("get", f"/trials/{trial['id']}/verdict")
     item = wanted["net_return"]["differences"][0]
     assert (row["net"], row["lower"], row["upper"]) == (item["estimate"], item["lower"], item["upper"])
-    assert (row["call"], row["chance"]) == (item["call"], item["chance_above_zero"])
+    assert (row["call"], row["chance"]) == (item["call"], item["chance"])
     assert row["yield_"] == wanted["yield_"]["differences"][0]["estimate"]["text"]
 
 

@@ -116,7 +116,7 @@ def test_an_unreplicated_look_gets_no_probability(lead: Api, trial: Place) -> No
     for analysis in (result["yield_"], result["net_return"]):
         for row in analysis["differences"]:
             assert row["call"] is None
-            assert (row["p"], row["lower"], row["chance_above_zero"], row["settle"]) == (None, None, None, "")
+            assert (row["p"], row["lower"], row["chance"], row["settle"]) == (None, None, None, "")
         assert all(mean["lower"] is None and mean["letters"] is None for mean in analysis["means"])
 
 

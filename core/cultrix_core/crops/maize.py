@@ -6,6 +6,7 @@ from cultrix_core.crops.grain import EAR_FACTOR_WEIGHTS_G
 from cultrix_core.crops.profile import (
     CUSTOMARY,
     MEMORY,
+    USUAL_EFFECT_PCT,
     Absent,
     CropProfile,
     EstimateDefaults,
@@ -37,6 +38,7 @@ CROP = CropProfile(
     usual_price_per_t=(100, 400),
     usual_stand_per_m2=(3, 12),
     planning_cv_pct=8.0,
+    usual_effect_pct={**USUAL_EFFECT_PCT, "row_spacing": 3.0, "seeding_rate": 5.0},
     days_to_harvest=110,
     heat=HeatProfile(base_c=10, upper_c=30, way="limits_first"),
     visits=(*emergence_counts(70, 10, 130, 21), tape(150, 24), canopy(380, 45), yield_sample(1100, 108), lodging(1350, 130)),

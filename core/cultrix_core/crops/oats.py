@@ -5,6 +5,7 @@ from __future__ import annotations
 from cultrix_core.crops.profile import (
     CUSTOMARY,
     MEMORY,
+    USUAL_EFFECT_PCT,
     Absent,
     CropProfile,
     EstimateDefaults,
@@ -28,6 +29,7 @@ CROP = CropProfile(
     usual_price_per_t=(100, 500),
     usual_stand_per_m2=(80, 450),
     planning_cv_pct=8.0,
+    usual_effect_pct={**USUAL_EFFECT_PCT, "seeding_rate": 3.0},
     days_to_harvest=95,
     heat=HeatProfile(base_c=0, upper_c=None, way="mean_first"),
     visits=(*emergence_counts(110, 12, 190, 22), yield_sample(1250, 78), lodging(1500, 90)),

@@ -7,7 +7,7 @@ advises or raises a question, never a limit; ``sources`` says for each part wher
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from cultrix_core.errors import Refusal, require_between
@@ -17,6 +17,13 @@ Range = tuple[float, float]
 HeatWay = Literal["mean_first", "limits_first"]
 Task = Literal["count", "tape", "dig", "measure", "rate", "yield"]
 PRACTICE = "common practice, no source"
+USUAL_EFFECT_PCT: Mapping[str, float] = {
+    "row_spacing": 4.0,
+    "seeding_rate": 4.0,
+    "seeding_depth": 4.0,
+    "tillage": 5.0,
+    "free": 4.0,
+}
 MEMORY = "from memory, to be replaced by your own"
 CUSTOMARY = "United States customary value, from memory"
 
@@ -160,11 +167,11 @@ class CropProfile:
     ``bushel_lb``: legal weight of a bushel in lb, None where the trade does not count bushels. ``standard_moisture_pct``:
     moisture at which grain is sold, None where yields stay as weighed. ``usual_moisture_pct``,
     ``believable_yield_kg_per_ha``, ``usual_stand_per_m2`` and ``usual_price_per_t`` (in dollars, euros or pounds) only raise
-    questions. ``planning_cv_pct``: strip-to-strip
-    variation to plan with until the farm has its own. ``days_to_harvest``: from sowing to the earliest harvest, which decides
-    when a reminder appears.
-    ``perennial``: cut more than once, so that a harvest does not end the visits. ``relative``: name of the crop that lent all
-    this to a farm's own; empty in the catalogue.
+    questions. ``planning_cv_pct``: strip-to-strip variation to plan with until the farm has its own. ``usual_effect_pct``:
+    standard deviation of true differences in yield between treatments that people try, by kind of factor, in percent of the
+    yield. ``days_to_harvest``: from sowing to the earliest harvest, which decides when a reminder appears. ``perennial``: cut
+    more than once, so that a harvest does not end the visits. ``relative``: name of the crop that lent all this to a farm's
+    own; empty in the catalogue.
     """
 
     key: str
@@ -186,6 +193,7 @@ class CropProfile:
     stand_lines: tuple[StandLine, ...] | Absent
     estimate: EstimateDefaults
     sources: Mapping[str, str]
+    usual_effect_pct: Mapping[str, float] = field(default_factory=lambda: USUAL_EFFECT_PCT)
     perennial: bool = False
     relative: str = ""
 
@@ -215,6 +223,7 @@ SOURCED = (
     "usual_price_per_t",
     "usual_stand_per_m2",
     "planning_cv_pct",
+    "usual_effect_pct",
     "days_to_harvest",
     "heat",
     "visits",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from cultrix_core.crops.profile import (
     CUSTOMARY,
     MEMORY,
+    USUAL_EFFECT_PCT,
     CropProfile,
     EstimateDefaults,
     HeatProfile,
@@ -36,6 +37,7 @@ CROP = CropProfile(
     usual_price_per_t=(250, 800),
     usual_stand_per_m2=(10, 60),
     planning_cv_pct=8.0,
+    usual_effect_pct={**USUAL_EFFECT_PCT, "row_spacing": 5.0, "seeding_rate": 3.0},
     days_to_harvest=100,
     heat=HeatProfile(base_c=10, upper_c=30, way="limits_first"),
     visits=(*emergence_counts(70, 9, 130, 18), canopy(500, 45), yield_sample(1150, 90)),

@@ -6,6 +6,7 @@ from cultrix_core.crops.grain import CEREAL_HEADS
 from cultrix_core.crops.profile import (
     CUSTOMARY,
     MEMORY,
+    USUAL_EFFECT_PCT,
     Absent,
     CropProfile,
     EstimateDefaults,
@@ -29,6 +30,7 @@ CROP = CropProfile(
     usual_price_per_t=(120, 450),
     usual_stand_per_m2=(80, 500),
     planning_cv_pct=8.0,
+    usual_effect_pct={**USUAL_EFFECT_PCT, "seeding_rate": 3.0},
     days_to_harvest=240,
     heat=HeatProfile(base_c=0, upper_c=None, way="mean_first"),
     visits=(*emergence_counts(110, 13, 200, 26), AFTER_WINTER, yield_sample(2050, 250), lodging(2300, 265)),

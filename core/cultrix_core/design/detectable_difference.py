@@ -109,6 +109,7 @@ class Detection:
     critical: float
     least_detectable_pct: float
     power_at_margin: float | None
+    power_at_twice: float | None
     chance_no_difference: float | None
     interval_half_pct: float
 
@@ -216,7 +217,7 @@ def critical_value(stratum: Stratum, alpha: float) -> float:
 
 
 def detect(stratum: Stratum, *, alpha: float, margin_pct: float | None, wanted: float = WANTED) -> Detection:
-    """Least detectable difference, power at the margin, and the chance of “no difference that matters” at truth 0."""
+    """Least detectable difference, power at the margin and at twice that, chance of “no difference that matters” at truth 0."""
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
     critical = critical_value(stratum, alpha)
     return Detection(
@@ -224,6 +225,7 @@ def detect(stratum: Stratum, *, alpha: float, margin_pct: float | None, wanted: 
         critical=critical,
         least_detectable_pct=least_detectable(stratum.sed_pct, stratum.df, critical, wanted),
         power_at_margin=None if not margin_pct else power(margin_pct / stratum.sed_pct, stratum.df, critical),
+        power_at_twice=None if not margin_pct else power(2 * margin_pct / stratum.sed_pct, stratum.df, critical),
         chance_no_difference=None
         if not margin_pct
         else chance_of_no_difference(margin_pct / stratum.sed_pct, critical, stratum.df),

@@ -197,7 +197,7 @@ def _count(estimates: Array, ses: Array, critical: float, margin: float) -> tupl
     rows = []
     for truth in TRUTHS:
         lower, upper = estimates + truth * margin - critical * ses, estimates + truth * margin + critical * ses
-        none = (lower >= -margin) & (upper <= margin)
-        gain, loss = (lower > 0) & ~none, (upper < 0) & ~none
+        gain, loss = lower > 0, upper < 0
+        none = (lower >= -margin) & (upper <= margin) & ~gain & ~loss
         rows.append((int(gain.sum()), int(loss.sum()), int(none.sum()), int((~(none | gain | loss)).sum())))
     return tuple(rows)

@@ -10,10 +10,12 @@ A strip that got another level than was laid out counts as what it got; it stays
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import product
 from typing import Literal, cast
+
+import numpy as np
+import scipy
 
 from cultrix_core.design.designs import design_kind
 from cultrix_core.errors import Refusal, require_between
@@ -21,10 +23,14 @@ from cultrix_core.stats.checks import Checks
 from cultrix_core.stats.factor_rule import Family, Interaction, families_of, judge_interactions, simple_reach
 from cultrix_core.stats.families import CellDifference, CellMean, family
 from cultrix_core.stats.letters import compact_letters
+from cultrix_core.stats.linear_model import Column, Covariate, Factor, Term
+from cultrix_core.stats.mixed_model import cell_row, contrast, fit_mixed
+from cultrix_core.stats.multiplicity import t_critical
 from cultrix_core.stats.nested_designs import NestedAnalysis, NestedDesign, analyse_nested, precision_of
 from cultrix_core.stats.polynomials import PolynomialTest
 from cultrix_core.stats.strata import StratumRow
 
+APART = "control"  # the factor of the family that holds a factorial against a control outside it
 Layout = Literal["rcbd", "pairs", "systematic", "augmented", "crd", "latin", "split_plot", "split_split", "strip_plot"]
 
 
@@ -131,6 +137,7 @@ def compare_factors(
     amounts: Mapping[str, Mapping[str, float]] | None = None,
     names: Mapping[str, str] | None = None,
     drift: bool = False,
+    apart: Sequence[FactorStrip] = (),
 ) -> FactorComparison:
     """Compare the levels of crossed factors.
 
@@ -140,19 +147,20 @@ def compare_factors(
     factors : those of the main strips first in a split layout, the two crossed ones first in crossed strips.
     control : level by factor of the control treatment; None: all pairs.
     levels : order of the levels of every factor; ``amounts`` : amount by level of factors that are amounts.
-    names : what a reader calls the levels, themselves by default; used in refusals.
+    names : what a reader calls the levels, themselves by default; used in warnings.
     drift : take a straight drift along the field in the place of blocks, the second look at an order that was not drawn;
         every strip then needs its position, and the layout is one without main strips.
+    apart : strips of a control that stands outside the combinations, in a layout without main strips: a last family of one
+        difference, of the factor ``APART``, holds the mean of all combinations against it.
 
     Raises
     ------
-    Refusal : ``no_response``, ``not_for_design`` for fewer than two factors, ``missing`` for combinations without a strip,
-        ``too_few_blocks``, ``no_variation``.
+    Refusal : ``no_response``, ``not_for_design`` for fewer than two factors, ``empty_cells`` where not even main effects can be
+        told apart, ``too_few_blocks``, ``no_variation``.
     """
     require_between(alpha, 0.001, 0.5, "alpha", label="Significance level")
     _require_factors(strips, factors)
     columns = {name: [strip.levels[name] for strip in strips] for name in factors}
-    _require_cells(columns, factors, levels or {}, names or {})
     kind = design_kind(layout)
     units = _laid_out(strips, factors, columns) if kind.split else {}
     columns["block"] = [strip.block for strip in strips]
@@ -176,8 +184,59 @@ def compare_factors(
         positions=positions if len(positions) == len(strips) else (),
         labels=[strip.label for strip in strips] if all(strip.label for strip in strips) else (),
         amounts=amounts,
+        names=names,
     )
-    return _from(nested_analysis, layout, tuple(factors), control, len(strips))
+    result = _from(nested_analysis, layout, tuple(factors), control, len(strips))
+    if not apart:
+        return result
+    outer = [name for name, there in (("block", blocked), ("row", kind.blocking == "rows_and_columns")) if there]
+    beside = _beside(strips, apart, outer, [_place if drift else _covariate] if drift or measured else [], alpha)
+    return replace(result, families=(*result.families, beside))
+
+
+def _place(strip: FactorStrip) -> float:
+    return strip.position or 0.0
+
+
+def _covariate(strip: FactorStrip) -> float:
+    return strip.covariate or 0.0
+
+
+def _beside(
+    strips: Sequence[FactorStrip],
+    apart: Sequence[FactorStrip],
+    outer: Sequence[str],
+    measured: Sequence[Callable[[FactorStrip], float]],
+    alpha: float,
+) -> Family:
+    """The mean of all combinations against a control outside them: one comparison, treatments and blocks fixed."""
+    rows = [*strips, *apart]
+    cells = ["/".join(strip.levels.values()) for strip in strips]
+    columns: list[Column] = [Factor.of(APART, [*cells, *([APART] * len(apart))])]
+    columns += [Factor.of(name, [getattr(strip, name) for strip in rows]) for name in outer]
+    columns += [Covariate(name="measured", values=tuple(of(strip) for strip in rows)) for of in measured]
+    fixed: list[Term] = [(column.name,) for column in (*columns[1:], columns[0])]
+    fit = fit_mixed([strip.response for strip in rows], columns, fixed, [])
+    own = np.mean([cell_row(fit, {APART: cell}) for cell in dict.fromkeys(cells)], axis=0)
+    found = contrast(fit, own - cell_row(fit, {APART: APART}))
+    critical = t_critical(alpha, found.df)
+    p = float(2 * scipy.stats.t.sf(abs(found.estimate) / found.se, found.df))
+    item = CellDifference(
+        factor=APART,
+        left="",
+        right=APART,
+        within={},
+        estimate=found.estimate,
+        se=found.se,
+        df=found.df,
+        t=found.estimate / found.se,
+        p=p,
+        p_adjusted=p,
+        lower=found.estimate - critical * found.se,
+        upper=found.estimate + critical * found.se,
+        critical=critical,
+    )
+    return Family(factor=APART, within={}, against=APART, adjust="none", level=alpha, own_level=alpha, differences=(item,))
 
 
 def _laid_out(strips: Sequence[FactorStrip], factors: Sequence[str], columns: dict[str, list[str]]) -> dict[str, str]:
@@ -187,23 +246,6 @@ def _laid_out(strips: Sequence[FactorStrip], factors: Sequence[str], columns: di
     for name in factors:
         columns[f"laid out {name}"] = [strip.planned.get(name, strip.levels[name]) for strip in strips]
     return {name: f"laid out {name}" for name in factors}
-
-
-def _require_cells(
-    columns: Mapping[str, Sequence[str]], factors: Sequence[str], levels: Mapping[str, Sequence[str]], names: Mapping[str, str]
-) -> None:
-    """Every combination of the levels that stand must stand itself, or nothing can be averaged over them."""
-    there = set(zip(*(columns[name] for name in factors), strict=True))
-    own = [[item for item in levels.get(name, dict.fromkeys(columns[name])) if item in columns[name]] for name in factors]
-    empty = [cell for cell in product(*own) if cell not in there]
-    if empty:
-        named = "; ".join(" with ".join(names.get(name, name) for name in cell) for cell in empty[:3])
-        raise Refusal(
-            "missing",
-            field="response",
-            label=f"A strip of {named}",
-            remedy="Without it a mean over the other factor compares unlike things: compare the combinations that stand.",
-        )
 
 
 def _from(

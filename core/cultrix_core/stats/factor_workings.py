@@ -26,6 +26,7 @@ def factor_difference_working(
     call: Call | None,
     probability: float | None,
     level: float | None = None,
+    prior: str = "",
 ) -> Working:
     """Arithmetic of two levels of a factor; ``within``: where, empty when averaged over the other factors.
 
@@ -63,7 +64,7 @@ def factor_difference_working(
             source=ADJUST_SOURCE[adjust],
         ),
         *judging_steps(
-            cell_difference.estimate, cell_difference.se, cell_difference.df, interval, show, kind, call, probability
+            cell_difference.estimate, cell_difference.se, cell_difference.df, interval, show, kind, call, probability, prior
         ),
     ]
     return Working(

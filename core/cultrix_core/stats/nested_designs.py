@@ -11,15 +11,16 @@ Model. All factors with all their interactions are fixed; each size of strip has
 
 Fitted by ``mixed_model`` (REML, Kenward–Roger). With ``blocks="fixed"`` blocks move to the fixed terms, with "random" those
 of a factorial to the random ones. Samples inside a strip add the strip as a random term. A covariate adds one fixed column,
-and means are at its average. Where the data are balanced the classical strata are given beside it; where then a component
-is at zero they decide, since the mixed model's tests run slightly above their level there.
+and means are at its average. Where a combination of levels has no strip the model is additive: main effects only. Where the
+data are balanced the classical strata are given beside it; where then a component is at zero they decide, since the mixed
+model's tests run slightly above their level there.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, product
 from math import sqrt
 from typing import Literal
 
@@ -40,7 +41,12 @@ BOUNDARY = (
     "The variance of {name} is estimated as zero: its strips vary no more than what lies inside them would make them. "
     "Degrees of freedom are not pooled."
 )
+MOST_NAMED = 3
 CLASSICAL = "The calls rest on the classical strata, whose tests keep their level when a variance is estimated as zero."
+ADDITIVE = (
+    "No strip of {cells}: the factors are judged by an additive model, each as if its effect were the same at all levels of "
+    "the others. Whether it is cannot be seen where combinations are missing."
+)
 NOT_A_REPLICATE = "A treatment stands more than once in a block; each row is taken as a strip of its own."
 
 
@@ -93,6 +99,7 @@ def analyse_nested(
     positions: Sequence[float] = (),
     labels: Sequence[str] = (),
     amounts: Mapping[str, Mapping[str, float]] | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> NestedAnalysis:
     """Analyse one trial.
 
@@ -108,6 +115,7 @@ def analyse_nested(
     control : level by factor that ``dunnett`` compares with.
     blocks : fixed by default in a factorial, random in the others.
     amounts : amount by level of factors whose levels are amounts: gives their polynomial contrasts.
+    names : what a reader calls the levels, themselves by default; used in warnings.
 
     Raises
     ------
@@ -121,7 +129,9 @@ def analyse_nested(
     if design != "factorial" and not blocking:
         raise Refusal("missing", field="block", label="The blocks", remedy=f"A {design} design stands in blocks.")
     result = _columns(columns, factors, blocking, levels or {})
-    fixed: list[Term] = [term for size in range(1, len(factors) + 1) for term in combinations(factors, size)]
+    missing = missing_cells(columns, factors)
+    most = 1 if missing else len(factors)
+    fixed: list[Term] = [term for size in range(1, most + 1) for term in combinations(factors, size)]
     random = random_terms(design, tuple(factors), block or "", units)
     outer: list[Term] = [(name,) for name in blocking]
     kept = blocks or ("fixed" if design == "factorial" else "random")
@@ -155,9 +165,22 @@ def analyse_nested(
         control=control or {},
         positions=positions,
         labels=labels,
-        warnings=[],
+        warnings=[_additive_words(missing, names or {})] if missing else [],
         amounts=amounts or {},
+        additive=bool(missing),
     )
+
+
+def _additive_words(missing: Sequence[tuple[str, ...]], names: Mapping[str, str]) -> str:
+    cells = [" with ".join(names.get(level, level) for level in cell) for cell in missing[:MOST_NAMED]]
+    more = f" and {len(missing) - MOST_NAMED} more" if len(missing) > MOST_NAMED else ""
+    return ADDITIVE.format(cells="; ".join(cells) + more)
+
+
+def missing_cells(columns: Mapping[str, Sequence[str]], factors: Sequence[str]) -> list[tuple[str, ...]]:
+    """Combinations of the levels that stand which no row has."""
+    there = set(zip(*(columns[name] for name in factors), strict=True))
+    return [cell for cell in product(*(dict.fromkeys(columns[name]) for name in factors)) if cell not in there]
 
 
 def told(
@@ -176,10 +199,11 @@ def told(
     labels: Sequence[str],
     warnings: Sequence[str],
     amounts: Mapping[str, Mapping[str, float]],
+    additive: bool = False,
 ) -> NestedAnalysis:
-    """A fitted design as an analysis: tests, means, differences, checks."""
+    """A fitted design as an analysis: tests, means, differences, checks. ``additive``: main effects alone."""
     judge = judge_of(fit)
-    places = [(name, within) for name in factors for within in every_place(fit, name, factors)]
+    places = [(name, within) for name in factors for within in ([{}] if additive else every_place(fit, name, factors))]
     differences = [
         cell_difference
         for name, within in places
@@ -194,7 +218,7 @@ def told(
             for name, within in places
             for cell_difference in family(fit, name, within, alpha, adjust, control.get(name), decide)
         ]
-    tables = [term for term in fixed if set(term) <= set(factors)]
+    tables = [term for term in fixed if set(term) <= set(factors)] + ([tuple(factors)] if additive else [])
     average = abs(float(np.mean(fit.y)))
     boundary = [BOUNDARY.format(name=name) for name, value in fit.components.items() if value == 0]
     return NestedAnalysis(

@@ -34,8 +34,9 @@ def difference_working(
     call: Call | None,
     probability: float | None,
     adjust: Adjust | None = None,
+    prior: str = "",
 ) -> Working:
-    """Arithmetic of one difference; ``kind`` is "yield" or "net_return"."""
+    """Arithmetic of one difference; ``kind`` is "yield" or "net_return". ``prior``: what its chance rests on beside strips."""
     means = {mean.level: mean for mean in result.means}
     estimate = show.text(difference.estimate, kind, signed=True)
     steps = [
@@ -48,7 +49,15 @@ def difference_working(
         ),
         *_interval_steps(result, difference, show, kind, adjust or result.control_adjust),
         *judging_steps(
-            difference.estimate, difference.se, difference.df, _interval(difference, show, kind), show, kind, call, probability
+            difference.estimate,
+            difference.se,
+            difference.df,
+            _interval(difference, show, kind),
+            show,
+            kind,
+            call,
+            probability,
+            prior,
         ),
     ]
     return Working(
@@ -107,6 +116,7 @@ def judging_steps(
     kind: str,
     call: Call | None,
     probability: float | None,
+    prior: str = "",
 ) -> list[Step]:
     """From a difference to its chance and its call."""
     steps = []
@@ -114,10 +124,11 @@ def judging_steps(
         steps.append(
             Step(
                 label="Chance that the true difference is above 0",
-                formula="Student's t of difference ÷ standard error",
-                numbers=f"t = {estimate / se:.2f}, {format_number(df, 0 if float(df).is_integer() else 1)} degrees of freedom",
+                formula="prior of such differences × Student's t of the estimate, summed above 0",
+                numbers=f"{show.text(estimate, kind, signed=True)}, standard error {show.text(se, kind)}, "
+                f"{format_number(df, 0 if float(df).is_integer() else 1)} degrees of freedom",
                 outcome=chance_text(probability),
-                source="flat prior, not adjusted for the family",
+                source=prior or "not adjusted for the family",
             )
         )
     if call is not None:

@@ -232,8 +232,7 @@ def _analysis(analysis: AnalysisOut) -> dict[str, Any]:
                 "p": difference.p or "",
                 "p_family": difference.p_adjusted or "",
                 "margin": bare(difference.margin),
-                "call": difference.call_words
-                + (f"; chance above 0 {difference.chance_above_zero}" if difference.chance_above_zero else ""),
+                "call": difference.call_words + (f"; {difference.chances}" if difference.chances else ""),
             }
             for difference in analysis.differences
         ],

@@ -31,9 +31,8 @@ from apps.trial_state.strip_records import StripRecords, strip_records
 from apps.trials import lots
 from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment, Trial
 from apps.trials.profiles import profile_of
+from apps.trials.protocol import USUAL_MARGIN
 from apps.trials.queries import readable, sowings_of, treatments_of
-
-USUAL_MARGIN = 0.02  # of the expected yield, offered where none is stated: common practice, no source
 
 
 @dataclass(frozen=True, kw_only=True)

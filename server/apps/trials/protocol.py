@@ -12,14 +12,15 @@ from uuid import UUID
 
 from cultrix_core.crops import crop
 from cultrix_core.errors import Refusal
-from cultrix_core.units import LABELS
+from cultrix_core.units import LABELS, parse_number
 from cultrix_core.writing import written_day
 from django.db import transaction
 from django.utils import timezone
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer
+from apps.accounts.services import require_writer, save_as
 from apps.base.errors import Conflict
+from apps.base.quantities import MeasuredValue
 from apps.trials import costs
 from apps.trials.models import Amendment, Covariate, Level, Protocol, Trial
 from apps.trials.queries import sowings_of, treatments_of, trial_for
@@ -34,6 +35,7 @@ MONEY = (
     "expected_yield",
     "standard_moisture",
 )
+USUAL_MARGIN = 0.02  # of the expected yield, offered where none is stated: common practice, no source
 WORDS = {
     "unit_cost": "cost that comes with yield",
     "net_margin": "margin of net return",
@@ -112,7 +114,7 @@ def fingerprint(content: dict[str, str]) -> str:
 
 
 def freeze(user: User, trial_id: UUID) -> Trial:
-    """Freeze the protocol. Refuses a second time, and while question, control or layout are missing."""
+    """Freeze the protocol, the offered margin written down. Refuses a second time, and while question, control or layout are missing."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
         require_writer(user, trial.workspace)
@@ -134,11 +136,24 @@ def freeze(user: User, trial_id: UUID) -> Trial:
                 label=" and ".join(missing).capitalize(),
                 remedy="A protocol says what is asked, against what, and where; then it can be frozen.",
             )
+        _state_margin(trial, user)
         content = content_of(trial)
         Protocol.objects.create(
             trial=trial, frozen_at=timezone.now(), by=user, content=content, fingerprint=fingerprint(content)
         )
     return trial
+
+
+def _state_margin(trial: Trial, user: User) -> None:
+    """Writes down the margin that is offered, where none is stated: what is frozen holds what the verdict will use."""
+    expected = trial.expected_yield
+    if trial.practical_margin.text.strip() or expected.value is None:
+        return
+    typed = parse_number(expected.text, field="expected_yield")
+    offered = float(f"{USUAL_MARGIN * typed:.3g}")
+    trial.practical_margin = MeasuredValue(f"{offered:g}", expected.unit, offered / typed * expected.value)
+    trial.version += 1
+    save_as(trial, user, "practical margin: 2 % of the expected yield, as none was stated")
 
 
 def amend(trial: Trial, user: User, reason: str) -> None:

@@ -3496,10 +3496,14 @@ export interface components {
             chance: string | null;
             /** Chance Equal */
             chance_equal: string | null;
+            /** Chance Twice */
+            chance_twice: string | null;
             /** Chance Value */
             chance_value: number | null;
             /** Df */
             df: number;
+            /** Equal Value */
+            equal_value: number | null;
             /** Key */
             key: string;
             /** Label */
@@ -3619,6 +3623,7 @@ export interface components {
         /**
          * DifferenceOut
          * @description Two treatments, or two levels of a factor at one place. ``break_even``: the signed gain in yield that pays the cost.
+         *     ``chances``: each with its event, in words.
          */
         DifferenceOut: {
             /** Against */
@@ -3628,10 +3633,10 @@ export interface components {
             call: ("gain" | "loss" | "no_difference_that_matters" | "cannot_tell_yet") | null;
             /** Call Words */
             call_words: string;
-            /** Chance Above Zero */
-            chance_above_zero: string | null;
-            /** Chance Beyond Margin */
-            chance_beyond_margin: string | null;
+            /** Chance */
+            chance: string | null;
+            /** Chances */
+            chances: string;
             estimate: components["schemas"]["ShownOut"];
             /** Factor */
             factor: string;

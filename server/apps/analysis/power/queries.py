@@ -248,7 +248,7 @@ def _complete(view: TrialView) -> bool:
 
 
 def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
-    """Margin of every treatment in kg/ha; a what-if price moves those that come from money."""
+    """Margin of every treatment in kg/ha, as the verdict takes it; a what-if price moves those that come from money."""
     price = view.trial.price.value
     if asked.price is not None and asked.price.text.strip():
         price = parse_quantity(
@@ -265,7 +265,7 @@ def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
                 price_per_t=price,
                 unit_cost_per_t=view.trial.unit_cost.value or 0.0,
             ).gain_kg_per_ha
-        value = gain if gain is not None else view.trial.practical_margin.value
+        value = view.practical_margin(gain)
         if value:
             margins[str(treatment.id)] = value
     return margins

@@ -37,7 +37,9 @@ class DetectionOut(Schema):
     margin: ShownOut | None
     chance: str | None
     chance_value: float | None
+    chance_twice: str | None
     chance_equal: str | None
+    equal_value: float | None
     df: int
     working: WorkingOut
 

@@ -14,14 +14,15 @@ from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_numb
 from cultrix_core.working import Working
 
 from apps.analysis.verdict import wording
+from apps.analysis.verdict.chances import event_words, prior_words
 from apps.analysis.verdict.comparisons import (
     Compared,
     compared_strips,
     crossed_factors,
     factor_keys,
     level_names,
-    levels_of,
     net_of,
+    treated_cells,
     yield_of,
 )
 from apps.analysis.verdict.decisions import KIND, Decision, label_of, settling_of
@@ -113,10 +114,8 @@ def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, res
 def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, response: str) -> None:
     show, kind = view.show, KIND[response]
     factors = crossed_factors(view)
-    by_levels = {tuple(sorted(levels_of(item, factors).items())): item for item in view.treatments}
     base.formula = result.formula
-    for cell in result.cells:
-        treatment = by_levels[tuple(sorted(cell.levels.items()))]
+    for treatment, cell in treated_cells(view, result):
         working = factor_mean_working(result, cell, show, kind, name=label_of(view, treatment))
         base.means.append(
             _mean(view, treatment, response, cell.n, cell.mean, (cell.se, cell.lower, cell.upper), None, working_out(working))
@@ -273,11 +272,16 @@ def _difference(view: TrialView, result: Compared, row: Decision, response: str)
         call=row.call.name if row.call else None,
         call_words=CALL_WORDS[row.call.name] if row.call else "no call",
         sentence=sentence,
-        chance_above_zero=None if row.chance is None else chance_text(row.chance),
-        chance_beyond_margin=None if row.chance_beyond is None else chance_text(row.chance_beyond),
+        chance=None if row.chance is None else chance_text(row.chance),
+        chances=_chances(row, response, left),
         settle=_settle(view, row, kind),
         working=working_out(_working(view, result, row, kind)),
     )
+
+
+def _chances(row: Decision, response: str, left: str) -> str:
+    told = [event_words(response, left, row.right, row.chance), event_words("net_return", left, row.right, row.returns)]
+    return "; ".join(words for words in told if words)
 
 
 def _signed(value: float, kind: str, show: UnitFormatter) -> ShownOut:
@@ -302,6 +306,7 @@ def _working(view: TrialView, result: Compared, row: Decision, kind: str) -> Wor
             call=row.call,
             probability=row.chance,
             level=row.level,
+            prior=prior_words(view, row.prior),
         )
     assert isinstance(item, Difference)
     return difference_working(
@@ -314,6 +319,7 @@ def _working(view: TrialView, result: Compared, row: Decision, kind: str) -> Wor
         call=row.call,
         probability=row.chance,
         adjust=row.adjust,
+        prior=prior_words(view, row.prior),
     )
 
 

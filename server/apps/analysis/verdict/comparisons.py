@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from math import prod
 from uuid import UUID
 
+import numpy as np
 from cultrix_core.errors import Refusal
 from cultrix_core.stats.compare import Comparison, StripResponse, compare
-from cultrix_core.stats.factor_comparison import FactorComparison, FactorStrip, compare_factors
+from cultrix_core.stats.factor_comparison import APART, FactorComparison, FactorStrip, compare_factors
+from cultrix_core.stats.families import CellMean
 
 from apps.trial_state.view import TrialView
 from apps.trials.layout import parts_of
 from apps.trials.models import Factor, Level, Strip, Treatment
-from apps.trials.naming import level_name
+from apps.trials.naming import level_name, treatment_name
 
+COMBINED = "the mean of the combinations"
 NOT_CROSSED = (
     "This {design} was laid out for treatments that are not every combination of their levels, so its main strips and the "
     "strips inside them cannot be told apart as factors. An analysis as plain blocks would claim more certainty than there "
@@ -48,22 +51,61 @@ def compared_strips(view: TrialView) -> list[Strip]:
 
 
 def crossed_factors(view: TrialView) -> list[Factor]:
-    """Factors in the order the layout nests them; empty unless there are several and every combination is a treatment."""
+    """Factors in the order the layout nests them; empty unless there are several and treatments tell them apart.
+
+    In a split layout every combination must be a treatment; in others some may be missing, as long as there are more
+    treatments than main effects, or all may stand with a control outside them (``control_apart``).
+    """
     factors = list(view.factors)
-    levels: list[set[int]] = [set() for _ in factors]
-    for treatment in view.treatments:
-        for place, level in enumerate(sorted(treatment.levels.all(), key=lambda item: item.factor.position)):
-            levels[place].add(level.pk)
-    if len(factors) < 2 or any(len(own) < 2 for own in levels):
-        return []
-    if prod(len(own) for own in levels) != len(view.treatments) or not view.design.replicated:
+    if len(factors) < 2 or not view.design.replicated:
         return []
     if not view.design.split:
-        return factors
+        return factors if _tells_apart(factors, factorial_treatments(view)) else []
+    if not _complete(factors, view.treatments):
+        return []
     plan = view.trial.plan
     main, sub = parts_of(factors, view.trial.design, plan.get("main"), plan.get("sub"))
     first = [main, *([sub] if sub is not None else [])]
     return [factors[place] for place in (*first, *(item for item in range(len(factors)) if item not in first))]
+
+
+def control_apart(view: TrialView) -> Treatment | None:
+    """The control, where the other treatments are every combination of their levels and it is none of them."""
+    factors = list(view.factors)
+    if len(factors) < 2 or view.control is None or view.design.split or _complete(factors, view.treatments):
+        return None
+    rest = [treatment for treatment in view.treatments if treatment.id != view.control.id]
+    return view.control if _complete(factors, rest) else None
+
+
+def factorial_treatments(view: TrialView) -> list[Treatment]:
+    """The treatments that are combinations of levels: all but a control outside them."""
+    apart = control_apart(view)
+    return [treatment for treatment in view.treatments if apart is None or treatment.id != apart.id]
+
+
+def _level_sets(factors: Sequence[Factor], treatments: Sequence[Treatment]) -> list[list[int]]:
+    """Levels that occur, by factor."""
+    return [
+        list(dict.fromkeys(level.pk for item in treatments for level in item.levels.all() if level.factor_id == factor.pk))
+        for factor in factors
+    ]
+
+
+def _complete(factors: Sequence[Factor], treatments: Sequence[Treatment]) -> bool:
+    levels = _level_sets(factors, treatments)
+    return all(len(own) > 1 for own in levels) and prod(len(own) for own in levels) == len(treatments)
+
+
+def _tells_apart(factors: Sequence[Factor], treatments: Sequence[Treatment]) -> bool:
+    """Whether treatments are all combinations, or tell the main effects apart and leave something over."""
+    levels = _level_sets(factors, treatments)
+    if any(len(own) < 2 for own in levels):
+        return False
+    parameters = 1 + sum(len(own) - 1 for own in levels)
+    held = [{level.pk for level in treatment.levels.all()} for treatment in treatments]
+    main = np.array([[1.0, *(float(level in own) for rows in levels for level in rows[1:])] for own in held])
+    return len(treatments) > parameters and int(np.linalg.matrix_rank(main)) == parameters or _complete(factors, treatments)
 
 
 def factor_keys(factors: list[Factor]) -> list[str]:
@@ -75,7 +117,9 @@ def factor_keys(factors: list[Factor]) -> list[str]:
 def level_names(view: TrialView) -> dict[str, str]:
     """Names of all levels by id, in the reader's units."""
     levels: dict[str, Level] = {str(level.pk): level for treatment in view.treatments for level in treatment.levels.all()}
-    return {key: level_name(level, view.show) for key, level in levels.items()}
+    names = {key: level_name(level, view.show) for key, level in levels.items()}
+    apart = control_apart(view)
+    return names | ({"": COMBINED, APART: treatment_name(apart, view.show)} if apart is not None else {})
 
 
 def levels_of(treatment: Treatment, factors: list[Factor]) -> dict[str, str]:
@@ -88,9 +132,15 @@ def treatment_means(view: TrialView, result: Compared) -> dict[UUID, float]:
     """Means of the model by treatment id."""
     if isinstance(result, Comparison):
         return {UUID(mean.level): mean.mean for mean in result.means}
+    return {treatment.id: cell.mean for treatment, cell in treated_cells(view, result)}
+
+
+def treated_cells(view: TrialView, result: FactorComparison) -> list[tuple[Treatment, CellMean]]:
+    """The means of combinations that are treatments of the trial."""
     factors = crossed_factors(view)
-    by_levels = {tuple(sorted(levels_of(treatment, factors).items())): treatment.id for treatment in view.treatments}
-    return {by_levels[tuple(sorted(cell.levels.items()))]: cell.mean for cell in result.cells}
+    by_levels = {tuple(sorted(levels_of(item, factors).items())): item for item in factorial_treatments(view)}
+    cells = [(by_levels.get(tuple(sorted(cell.levels.items()))), cell) for cell in result.cells]
+    return [(treatment, cell) for treatment, cell in cells if treatment is not None]
 
 
 def compare_strips(
@@ -122,7 +172,7 @@ def compare_strips(
         try:
             return _by_factors(view, rows, factors, trend=trend, measured=measured)
         except Refusal as refusal:
-            if split or refusal.code != "missing":
+            if split or refusal.code != "empty_cells":
                 raise
     return _by_treatments(view, rows, trend=trend, measured=measured)
 
@@ -178,7 +228,7 @@ def _by_factors(
     trend: bool,
     measured: Measured | None,
 ) -> FactorComparison:
-    keys = factor_keys(factors)
+    keys, outside = factor_keys(factors), control_apart(view)
     strips = [
         FactorStrip(
             response=value,
@@ -192,12 +242,14 @@ def _by_factors(
         )
         for strip, treatment, value in rows
     ]
+    apart = [row for row, (_, treatment, _) in zip(strips, rows, strict=True) if outside and treatment.id == outside.id]
     return compare_factors(
-        strips,
+        [row for row in strips if row not in apart],
+        apart=apart,
         layout=view.trial.design or "rcbd",  # type: ignore[arg-type]
         factors=keys,
         alpha=view.trial.alpha,
-        control=levels_of(view.control, factors) if view.control else None,
+        control=levels_of(view.control, factors) if view.control and outside is None else None,
         levels={key: [str(level.pk) for level in factor.levels.all()] for key, factor in zip(keys, factors, strict=True)},
         amounts={
             key: {str(level.pk): level.amount.value for level in factor.levels.all() if level.amount.value is not None}

@@ -6,13 +6,21 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cultrix_core.stats.compare import Comparison, Difference
-from cultrix_core.stats.decision_rule import Call, Settling, agreed, make_call, probability_above, settle_design
-from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.decision_rule import Call, Settling, agreed, make_call, settle_design
+from cultrix_core.stats.factor_comparison import APART, FactorComparison
 from cultrix_core.stats.factor_rule import call_of_factor
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.multiplicity import Adjust, family_critical
 
-from apps.analysis.verdict.comparisons import Compared, crossed_factors, factor_keys, level_names, levels_of
+from apps.analysis.verdict.chances import Prior, belief_of, mean_yield, prior_between
+from apps.analysis.verdict.comparisons import (
+    Compared,
+    crossed_factors,
+    factor_keys,
+    factorial_treatments,
+    level_names,
+    levels_of,
+)
 from apps.trial_state.view import TrialView
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
@@ -25,6 +33,7 @@ class Nowhere:
     """The other analysis does not compare there: it found another interaction."""
 
 
+AGAINST_CONTROL = "Against the control"
 NOWHERE = Nowhere()
 NOT_COMPARED = Call(name="cannot_tell_yet", beyond_margin=False, excludes_zero=False, margin=None)
 
@@ -33,6 +42,7 @@ NOT_COMPARED = Call(name="cannot_tell_yet", beyond_margin=False, excludes_zero=F
 class Decision:
     """One comparison ready to be told. ``second``: the call of the other analysis ``other``, where there is one.
 
+    ``chance`` is that of more yield or net return, ``returns`` that of a yield that pays, where net return is not analysed.
     ``level`` is that of the intervals of the whole family, ``own_level`` of those at this place.
     """
 
@@ -49,7 +59,8 @@ class Decision:
     call: Call | None
     second: Call | None
     chance: float | None
-    chance_beyond: float | None
+    returns: float | None
+    prior: Prior
     adjust: Adjust
     size: int
     levels: int
@@ -72,7 +83,7 @@ def decisions_for(view: TrialView, result: Compared, response: str, trend: Compa
     adjust = result.control_adjust if result.to_control else result.pairs_adjust
     by_id = {str(treatment.id): treatment for treatment in view.treatments}
     others = _by_ends(trend) if isinstance(trend, Comparison) else {}
-    made = []
+    base, made = mean_yield(view), []
     for row in rows:
         left, right = by_id[row.left], by_id[row.right]
         made.append(
@@ -92,6 +103,7 @@ def decisions_for(view: TrialView, result: Compared, response: str, trend: Compa
                 size=len(rows),
                 levels=len(result.means),
                 level=(result.alpha, result.alpha),
+                base=base,
             )
         )
     return made
@@ -104,27 +116,20 @@ def _by_ends(result: Comparison) -> dict[tuple[str, str], Difference]:
 def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: Compared | None) -> list[Decision]:
     factors = crossed_factors(view)
     keys, names = factor_keys(factors), level_names(view)
-    titles = {key: factor.title for key, factor in zip(keys, factors, strict=True)}
-    cells = [(treatment, levels_of(treatment, factors)) for treatment in view.treatments]
+    titles = {key: factor.title for key, factor in zip(keys, factors, strict=True)} | {APART: AGAINST_CONTROL}
+    cells = [(treatment, levels_of(treatment, factors)) for treatment in factorial_treatments(view)]
     others = (
         {_place(difference): difference for family in trend.families for difference in family.differences}
         if isinstance(trend, FactorComparison)
         else None
     )
     reach = {name: (low, high) for name, low, high in result.reach}
-    made = []
+    base, made = mean_yield(view), []
     for family in result.families:
         inside = ", ".join(names[level] for level in family.within.values())
         count = len({end for difference in family.differences for end in (difference.left, difference.right)})
         for difference in family.differences:
-            left, right = (
-                [
-                    treatment
-                    for treatment, own in cells
-                    if own[difference.factor] == end and all(own[name] == level for name, level in family.within.items())
-                ]
-                for end in (difference.left, difference.right)
-            )
+            left, right = _sides(view, difference, cells)
             made.append(
                 _judge(
                     view,
@@ -142,10 +147,28 @@ def _by_factor(view: TrialView, result: FactorComparison, response: str, trend: 
                     size=len(family.differences),
                     levels=count,
                     level=(family.level, family.own_level),
-                    reach=reach[difference.factor],
+                    base=base,
+                    reach=reach.get(difference.factor),
                 )
             )
     return made
+
+
+def _sides(
+    view: TrialView, difference: CellDifference, cells: Sequence[tuple[Treatment, dict[str, str]]]
+) -> tuple[list[Treatment], list[Treatment]]:
+    """The treatments on both sides of a difference."""
+    if difference.factor == APART:
+        return [treatment for treatment, _ in cells], [view.control] if view.control else []
+    left, right = (
+        [
+            treatment
+            for treatment, own in cells
+            if own[difference.factor] == end and all(own[name] == level for name, level in difference.within.items())
+        ]
+        for end in (difference.left, difference.right)
+    )
+    return left, right
 
 
 def _place(cell_difference: CellDifference) -> tuple[str, str, str, tuple[tuple[str, str], ...]]:
@@ -169,6 +192,7 @@ def _judge(
     size: int,
     levels: int,
     level: tuple[float, float],
+    base: float,
     reach: tuple[float, float] | None = None,
 ) -> Decision:
     money = view.money_between(left, right)
@@ -179,6 +203,8 @@ def _judge(
         margin = view.practical_margin(gain)
         if money is not None and gain is not None:
             threshold = gain if money.extra_cost_per_ha > 0 else -gain
+    prior = prior_between(view, left, right, base)
+    belief = belief_of(item, response, prior, money)
     call = _call(item, margin, reach)
     second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin, reach) if other is not None else None
     return Decision(
@@ -194,8 +220,9 @@ def _judge(
         worth_more_than=threshold,
         call=agreed(call, second) if call is not None and second is not None else call,
         second=second,
-        chance=_chance(item, 0.0),
-        chance_beyond=None if threshold is None else _chance(item, threshold),
+        chance=None if belief is None else belief.above(),
+        returns=None if belief is None or threshold is None or view.control is not None else belief.above(threshold),
+        prior=prior,
         adjust=adjust,
         size=size,
         levels=levels,
@@ -212,12 +239,6 @@ def _call(item: Differs, margin: float | None, reach: tuple[float, float] | None
     if isinstance(item, CellDifference) and reach is not None:
         return call_of_factor(item, margin, reach)
     return make_call(item.lower, item.upper, margin)
-
-
-def _chance(item: Differs, threshold: float) -> float | None:
-    if item.se is None or item.df is None:
-        return None
-    return probability_above(item.estimate, item.se, item.df, threshold)
 
 
 def settling_of(row: Decision, blocks: int) -> Settling | None:

@@ -31,7 +31,8 @@ class MeanOut(Schema):
 
 
 class DifferenceOut(Schema):
-    """Two treatments, or two levels of a factor at one place. ``break_even``: the signed gain in yield that pays the cost."""
+    """Two treatments, or two levels of a factor at one place. ``break_even``: the signed gain in yield that pays the cost.
+    ``chances``: each with its event, in words."""
 
     key: str
     treatment_id: UUID | None
@@ -51,8 +52,8 @@ class DifferenceOut(Schema):
     call: CallName | None
     call_words: str
     sentence: str
-    chance_above_zero: str | None
-    chance_beyond_margin: str | None
+    chance: str | None
+    chances: str
     settle: str
     working: WorkingOut
 

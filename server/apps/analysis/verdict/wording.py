@@ -6,12 +6,13 @@ from collections.abc import Collection, Sequence
 
 from cultrix_core.stats.decision_rule import MOST_BLOCKS, Call, Settling
 from cultrix_core.stats.factor_answers import Speech, best_answer, best_combination, factor_answers
-from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.factor_comparison import APART, FactorComparison
 from cultrix_core.stats.factor_rule import Family
-from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_number
+from cultrix_core.unit_formatting import UnitFormatter, format_number
 
+from apps.analysis.verdict.chances import event_words
 from apps.analysis.verdict.comparisons import crossed_factors, factor_keys, level_names
-from apps.analysis.verdict.decisions import KIND, Decision, Differs
+from apps.analysis.verdict.decisions import AGAINST_CONTROL, KIND, Decision, Differs
 from apps.trial_state.view import TrialView
 
 OPEN = "cannot_tell_yet"
@@ -94,7 +95,7 @@ def factor_headline(view: TrialView, result: FactorComparison, rows: Sequence[De
     """The answer of several factors: one sentence each, what is suspected beside it, then the best combination."""
     calls = {id(row.difference): row.call for row in rows}
     factors = crossed_factors(view)
-    titles = {key: factor.title for key, factor in zip(factor_keys(factors), factors, strict=True)}
+    titles = {key: factor.title for key, factor in zip(factor_keys(factors), factors, strict=True)} | {APART: AGAINST_CONTROL}
     names, kind = level_names(view), KIND[response]
     speech = Speech(
         size=lambda value: view.show.text(value, kind),
@@ -175,17 +176,15 @@ def money_sentence(rows: Sequence[Decision], show: UnitFormatter, raised: Collec
             return f"In money {label} showed the same as {control}, from one strip each."
         way = "more" if estimate >= 0 else "less"
         return f"In money {label} showed {size} {way} than {control}, from one strip each."
+    told = event_words("net_return", label, control, chance)
     if estimate > 0:
-        text = f"In money {label} returns {size} more than {control}; the chance of being better off is {chance_text(chance)}."
+        text = f"In money {label} returned {size} more than {control}; {told}."
     elif len(rows) == 1:
-        text = f"In money {label} returns {size} less than {control}; the chance of being better off is {chance_text(chance)}."
+        text = f"In money {label} returned {size} less than {control}; {told}."
     else:
-        text = (
-            f"In money nothing tried returns more than {control}; nearest is {label}, {size} less "
-            f"(chance of being better off {chance_text(chance)})."
-        )
+        text = f"In money nothing tried returned more than {control}; nearest is {label}, {size} less ({told})."
     if best.call is not None and best.call.name == "cannot_tell_yet":
-        text += " That is not settled."
+        text += " At the level of this trial that is not proven."
     trapped = [_placed(row) for row in rows if row.difference.estimate < 0 and (row.left, row.right, row.within) in raised]
     if trapped:
         text += f" {_list(trapped)} raised yield and still lost money."

@@ -11,19 +11,21 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
+from cultrix_core.stats.compare import Mean
 from cultrix_core.stats.factor_comparison import FactorComparison
+from cultrix_core.stats.families import CellMean
 from django.conf import settings
 from django.db import models
 from django.utils.text import slugify
 
-from apps.analysis.verdict.comparisons import treatment_means
+from apps.analysis.verdict.comparisons import treated_cells
 from apps.analysis.verdict.decisions import decisions_for
 from apps.analysis.verdict.queries import computed
 from apps.exchange.csv_files import guarded_text, harmless
 from apps.exchange.package.tables import OWNED, TABLES, cell, fields_of, many_cell, schema_of
 from apps.field.logs.files import path_of
 from apps.trial_state.view import TrialView
-from apps.trials.models import Trial
+from apps.trials.models import Treatment, Trial
 
 FORMAT = 1
 ID = re.compile(r"[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}")
@@ -121,21 +123,24 @@ def _verdict(view: TrialView) -> list[tuple[str, list[str], list[list[str]]]]:
     for response, result, trend in (("yield", found.yield_, found.trend), ("net_return", found.net, found.net_trend)):
         if result is None:
             continue
-        rows: Sequence[Any] = result.cells if isinstance(result, FactorComparison) else result.means
-        for (key, mean), row in zip(treatment_means(view, result).items(), rows, strict=True):
-            means.append(
-                [response, str(key), by_id[key].letter, *(_text(item) for item in (mean, row.se, row.lower, row.upper))]
-            )
+        rows: Sequence[tuple[Treatment, Mean | CellMean]] = (
+            treated_cells(view, result)
+            if isinstance(result, FactorComparison)
+            else [(by_id[UUID(mean.level)], mean) for mean in result.means]
+        )
+        for treatment, row in rows:
+            own = (row.mean, row.se, row.lower, row.upper)
+            means.append([response, str(treatment.id), treatment.letter, *(_text(number) for number in own)])
         for decision in decisions_for(view, result, response, trend):
-            row = decision.difference
+            item = decision.difference
             numbers = (
-                row.estimate,
-                row.se,
-                row.df,
-                row.lower,
-                row.upper,
-                row.p,
-                row.p_adjusted,
+                item.estimate,
+                item.se,
+                item.df,
+                item.lower,
+                item.upper,
+                item.p,
+                item.p_adjusted,
                 decision.margin,
                 decision.chance,
             )

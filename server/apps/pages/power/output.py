@@ -44,6 +44,8 @@ ADJUSTED = {
     "tukey": "all pairs together (Tukey)",
 }
 MOST_CURVE = 12
+LEAST_EQUAL = 0.2
+UNEQUAL = "“No difference that matters” is out of reach: it would be called less than one time in five where nothing differs."
 OUT_OF_REACH = (
     "Nothing this field holds gets to four times in five; these come nearest. Treatments further apart, or a margin you "
     "would really act on, change more than strips do."
@@ -146,7 +148,9 @@ def _row(view: TrialView, plan: DesignPower, stratum: Stratum, label: str, margi
         margin=shown(margin * kg / 100, "yield", show) if margin and kg else None,
         chance=None if detection.power_at_margin is None else chance_text(detection.power_at_margin),
         chance_value=detection.power_at_margin,
+        chance_twice=None if detection.power_at_twice is None else chance_text(detection.power_at_twice),
         chance_equal=None if detection.chance_no_difference is None else chance_text(detection.chance_no_difference),
+        equal_value=detection.chance_no_difference,
         df=stratum.df,
         working=working_out(_working(plan, detection)),
     )
@@ -203,18 +207,19 @@ def _sentence(plan: DesignPower, rows: list[DetectionOut], can: bool | None) -> 
     size = first.least.text if first.least else f"{format_number(first.least_pct, 1)} % of the yield"
     told = f"This layout finds a true difference of {size} four times in five"
     if can is None:
-        why = "the expected yield" if not plan.expected_kg_per_ha else "a price with extra costs, or a practical margin,"
+        why = "the expected yield" if not plan.expected_kg_per_ha else "the smallest difference you would act on"
         return f"{told}. Give {why} and it can be said whether that is enough."
     worst = min((row for row in rows if row.chance_value is not None), key=lambda row: row.chance_value or 0)
-    pays = worst.margin.text if worst.margin else ""
+    matters = worst.margin.text if worst.margin else ""
+    equal = f" {UNEQUAL}" if any((row.equal_value or 0) < LEAST_EQUAL for row in rows if row.equal_value is not None) else ""
     if can:
         return (
-            f"It can answer the question: the difference that matters is {pays}, and one that large is found "
-            f"with {worst.chance} chance. {told}."
+            f"It can answer the question: the difference that matters is {matters}, and one that large is found "
+            f"with {worst.chance} chance. {told}.{equal}"
         )
     return (
-        f"It cannot answer the question yet: the difference that matters is {pays}, and one that large would be found "
-        f"with only {worst.chance} chance. {told}."
+        f"It cannot answer the question yet: the difference that matters is {matters}, and one that large would be found "
+        f"with only {worst.chance} chance. {told}.{equal}"
     )
 
 
@@ -328,7 +333,7 @@ def rehearsal_out(user: User, view: TrialView, body: RehearsalIn) -> RehearsalOu
             "missing",
             field="margin",
             label="A difference that matters",
-            remedy="Give price, extra costs or a practical margin, and the expected yield; then a call can be right or wrong.",
+            remedy="Give the expected yield and the smallest difference you would act on; then a call can be right or wrong.",
         )
     cells, control, wanted = rehearsal_cells(view, plan.layout)
     rehearsed = Rehearsed(

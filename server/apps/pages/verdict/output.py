@@ -9,6 +9,7 @@ from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.analysis.verdict import wording
 from apps.analysis.verdict.analysis_out import analysis_out
+from apps.analysis.verdict.chances import prior_words
 from apps.analysis.verdict.comparisons import Compared, compared_strips, treatment_means
 from apps.analysis.verdict.decisions import KIND, Decision, decisions_for, label_of
 from apps.analysis.verdict.queries import Alternate, Computed, computed
@@ -119,9 +120,16 @@ def _deviations(view: TrialView) -> list[LeftOutOut]:
     ]
 
 
+def _grounds(view: TrialView, result: Compared) -> list[str]:
+    """What the chances rest on beside the strips, once for each kind of comparison."""
+    rows = [row for row in decisions_for(view, result, "yield") if row.chance is not None]
+    told = dict.fromkeys(prior_words(view, row.prior) for row in rows)
+    return [f"Chances weigh the strips against what such trials usually show. {' '.join(told)}"] if told else []
+
+
 def _remarks(view: TrialView, result: Computed) -> list[str]:
-    remarks = []
     assert result.yield_ is not None
+    remarks = _grounds(view, result.yield_)
     standing = standing_of(view.trial)
     if standing is not None:
         remarks.append(f"{standing.name}. {standing.words}")

@@ -15,6 +15,8 @@ const row = (more: Partial<Schemas["DetectionOut"]>): Schemas["DetectionOut"] =>
   chance: "30 %",
   chance_value: 0.3,
   chance_equal: null,
+  chance_twice: null,
+  equal_value: null,
   df: 9,
   working: { title: "", outcome: "", steps: [], table: [], assumption: "" },
   ...more,

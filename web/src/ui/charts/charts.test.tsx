@@ -41,8 +41,8 @@ const difference: Schemas["DifferenceOut"] = {
   call: "cannot_tell_yet",
   call_words: "not clear yet",
   sentence: "Not clear yet whether A differs from B.",
-  chance_above_zero: null,
-  chance_beyond_margin: null,
+  chance: null,
+  chances: "",
   settle: "",
   working,
 };

@@ -162,8 +162,9 @@ function Judged({ margin }: { margin: Schemas["MarginOut"] }) {
           <tr>
             <th>Comparison</th>
             <th className="num">Can be detected</th>
-            <th className="num">Must be gained to pay</th>
+            <th className="num">Difference that matters</th>
             <th className="num">Chance to find that</th>
+            <th className="num">Chance to find twice that</th>
             <th className="num">Chance to call it equal if it is</th>
             <th className="num">Error df</th>
           </tr>
@@ -179,6 +180,7 @@ function Judged({ margin }: { margin: Schemas["MarginOut"] }) {
               </td>
               <td className="num">{row.margin?.text ?? "–"}</td>
               <td className="num">{row.chance ?? "–"}</td>
+              <td className="num">{row.chance_twice ?? "–"}</td>
               <td className="num">{row.chance_equal ?? "–"}</td>
               <td className="num">{row.df}</td>
             </tr>

@@ -93,8 +93,7 @@ export function DifferenceTable({ analysis }: { analysis: Analysis }) {
             {row.call && (
               <p className="muted text-sm">
                 {row.call_words}
-                {row.chance_above_zero && `; chance that it is better at all ${row.chance_above_zero}`}
-                {row.chance_beyond_margin && `, better by what matters ${row.chance_beyond_margin}`}
+                {row.chances && `; ${row.chances}`}
                 {row.p && `; p ${row.p}`}
                 {row.p_adjusted && row.p_adjusted !== row.p && `, adjusted ${row.p_adjusted}`}.
               </p>
