@@ -329,12 +329,6 @@ def test_two_levels_alike_are_alike(layout: Layout) -> None:
     assert cell_difference.lower < 0 < cell_difference.upper
 
 
-def test_an_empty_cell_is_named() -> None:
-    rows = [strip for strip in strips(1) if tuple(strip.levels.values()) != ("strip", "90")]
-    with pytest.raises(Refusal, match="strip with 90"):
-        run(rows)
-
-
 def test_a_combination_in_one_block_only_is_an_answer() -> None:
     rows = [strip for strip in strips(1) if tuple(strip.levels.values()) != ("strip", "90") or strip.block == "0"]
     factor_comparison = run(rows)
@@ -373,3 +367,65 @@ def test_strips_that_agree_exactly_measure_nothing(layout: Layout) -> None:
     with pytest.raises(Refusal) as refused:
         run(rows, layout)
     assert refused.value.code == "no_variation"
+
+
+def test_missing_combinations_make_it_additive() -> None:
+    """Main effects against ordinary least squares written out with dummy columns; the combination is named."""
+    rows = [strip for strip in strips(3) if tuple(strip.levels.values()) != ("strip", "90")]
+    found = run(rows, "rcbd", names={"strip": "Strip till", "90": "90 thousand"})
+    columns = [[1.0] * len(rows)]
+    columns += [[float(row.block == str(block)) for row in rows] for block in range(1, 4)]
+    columns += [[float(row.levels["tillage"] == "strip") for row in rows]]
+    columns += [[float(row.levels["rate"] == rate) for row in rows] for rate in ("70", "90")]
+    x, y = np.array(columns).T, np.array([row.response for row in rows])
+    beta, rest, *_ = np.linalg.lstsq(x, y, rcond=None)
+    error = np.sqrt(np.diag(np.linalg.inv(x.T @ x)) * rest[0] / (len(y) - x.shape[1]))
+    by_end = {(item.factor, item.left): item for item in found.differences}
+    for place, key in ((4, ("tillage", "strip")), (5, ("rate", "70")), (6, ("rate", "90"))):
+        assert by_end[key].estimate == pytest.approx(beta[place], abs=1e-9)
+        assert by_end[key].se == pytest.approx(error[place], abs=1e-9)
+        assert by_end[key].df == pytest.approx(len(y) - x.shape[1])
+    assert found.interactions == ()
+    assert any("No strip of Strip till with 90 thousand" in words for words in found.warnings)
+    gone = next(cell for cell in found.cells if tuple(cell.levels.values()) == ("strip", "90"))
+    assert gone.n == 0
+    assert gone.mean == pytest.approx(beta[0] + beta[1:4].sum() / 4 + beta[4] + beta[6], abs=1e-9)
+
+
+def test_a_split_plot_without_a_combination_keeps_its_errors() -> None:
+    rows = [strip for strip in strips(5) if tuple(strip.levels.values()) != ("strip", "90")]
+    found = run(rows)
+    assert dict(found.components).keys() == {"block", "block:tillage", "Residual"}
+    assert {family.factor for family in found.families} == {"tillage", "rate"}
+    assert not any(family.within for family in found.families)
+
+
+def test_main_effects_that_cannot_be_told_apart_are_refused() -> None:
+    kept = {("plough", "70"), ("plough", "80"), ("strip", "90")}
+    with pytest.raises(Refusal) as refused:
+        run([row for row in strips(2) if tuple(row.levels.values()) in kept], "rcbd")
+    assert refused.value.code == "empty_cells"
+
+
+def test_a_control_outside_the_factorial_is_held_against_its_mean() -> None:
+    """Balanced blocks: difference of plain means; SE² = MSE of all treatments × (1 ÷ 24 + 1 ÷ 4), df 3 × 6 (by hand)."""
+    rows, draw = strips(7), np.random.default_rng(70)
+    outside = [
+        FactorStrip(response=float(9.5 + draw.normal(0, 0.4)), levels={}, planned={}, block=str(block)) for block in range(4)
+    ]
+    found = run(rows, "rcbd", control=None, apart=outside)
+    alone = run(rows, "rcbd", control=None)
+    assert found.families[:-1] == alone.families, "the factors are judged by the factorial"
+    own = found.families[-1].differences[0]
+    whole = compare(
+        [
+            StripResponse(treatment="/".join(row.levels.values()) or "none", block=row.block, response=row.response)
+            for row in (*rows, *outside)
+        ],
+        design="rcbd",
+        control="none",
+    )
+    mean = np.mean([row.response for row in rows]) - np.mean([row.response for row in outside])
+    assert own.estimate == pytest.approx(mean, abs=1e-9)
+    assert own.se == pytest.approx(math.sqrt((whole.mse or 0) * (1 / 24 + 1 / 4)), rel=1e-9)
+    assert own.df == pytest.approx(18)

@@ -114,7 +114,7 @@ def fingerprint(content: dict[str, str]) -> str:
 
 
 def freeze(user: User, trial_id: UUID) -> Trial:
-    """Freeze the protocol, the offered margin written down. Refuses a second time, and while question, control or layout are missing."""
+    """Freeze the protocol; the offered margin is written down. Refuses twice, and while question, control or layout are missing."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
         require_writer(user, trial.workspace)
