@@ -9,8 +9,9 @@ from cultrix_core.economics.ranking import Tried, luck, ranking
 from cultrix_core.economics.risk import StripReturn, risk
 from cultrix_core.economics.sensitivity import Driver, NetComparison, at, grid, tornado
 from cultrix_core.errors import Refusal
+from cultrix_core.stats.amounts import answer_amounts, fit_amounts
+from cultrix_core.stats.averaged_curve import AveragedCurve
 from cultrix_core.stats.compare import StripResponse, compare
-from cultrix_core.stats.curves import CurveFit, fit_curves
 from cultrix_core.stats.decision_rule import make_call
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -19,12 +20,25 @@ from scipy import optimize
 RATES = [200.0, 260.0, 320.0, 380.0, 440.0]
 
 
-def curve(a: float, b: float, c: float, *, noise: float = 0.0, seed: int = 1) -> CurveFit:
-    """Strips in four blocks of a parabola a + b x + c x², in t/ha over seeds a square metre."""
+class Parabola:
+    """a + b x + c x² in t/ha over seeds a square metre, tried over the rates."""
+
+    range = (RATES[0], RATES[-1])
+
+    def __init__(self, a: float, b: float, c: float) -> None:
+        self.terms = (a, b, c)
+
+    def at(self, x: float) -> float:
+        a, b, c = self.terms
+        return a + b * x + c * x**2
+
+
+def averaged(seed: int) -> AveragedCurve:
+    """The averaged curve of strips in four blocks of a parabola."""
     rng = np.random.default_rng(seed)
     x = np.array(RATES * 4)
-    y = a + b * x + c * x**2 + rng.normal(0, 1, x.size) * noise
-    return fit_curves(x.tolist(), y.tolist(), [str(block) for block in range(4) for _ in RATES])
+    y = 2.0 + 0.03 * x - 4.2e-5 * x**2 + rng.normal(0, 0.25, x.size)
+    return answer_amounts(fit_amounts(x.tolist(), y.tolist(), [str(block) for block in range(4) for _ in RATES])).curve
 
 
 @pytest.mark.slow
@@ -32,20 +46,18 @@ def curve(a: float, b: float, c: float, *, noise: float = 0.0, seed: int = 1) ->
 @given(st.floats(0.02, 0.05), st.floats(-7e-5, -4e-5), st.floats(0, 0.02))
 def test_the_best_amount_of_a_parabola_is_where_the_last_unit_earns_its_cost(b: float, c: float, ratio: float) -> None:
     """x* = (k/p − b) ÷ 2c inside the range tried (definition), else the end that earns more."""
-    fit = curve(2.0, b, c, noise=1e-6)
-    low, high = fit.range
+    low, high = Parabola.range
     wanted = min(max((ratio - b) / (2 * c), low), high)
-    assert best_amount(fit, ratio) == pytest.approx(wanted, rel=2e-3)
+    assert best_amount(Parabola(2.0, b, c), ratio) == pytest.approx(wanted, rel=1e-4)
 
 
 @pytest.mark.parametrize("seed", range(6))
 @pytest.mark.parametrize("ratio", [0.0, 0.002, 0.006, 0.02])
 def test_the_best_amount_is_that_of_scipys_brute_search(seed: int, ratio: float) -> None:
-    """Whatever shape was chosen, profit on the curve is nowhere higher in the range (scipy.optimize.brute)."""
-    fit = curve(2.0, 0.03, -4.2e-5, noise=0.25, seed=seed)
-    shape = next(item for item in fit.shapes if item.name == fit.chosen)
+    """Whatever shapes are in it, profit on the averaged curve is nowhere higher in the range (scipy.optimize.brute)."""
+    fit = averaged(seed)
     value = best_amount(fit, ratio)
-    profit = lambda x: float(shape.at(x)[0]) - ratio * x  # noqa: E731 - a formula
+    profit = lambda x: fit.at(x) - ratio * x  # noqa: E731 - a formula
     brute = optimize.brute(lambda x: -profit(float(x[0])), (fit.range,), Ns=4001, finish=None)
     assert profit(value) >= profit(float(brute)) - 1e-9
 
@@ -54,7 +66,7 @@ def test_flatness_and_safety_of_a_parabola_by_hand() -> None:
     """y = 2 + 0.04 x − 6e-5 x², worth 200, seed 1.0 a unit: best (0.005 − 0.04) ÷ −1.2e-4 = 291.7. Profit falls by
     200 × 6e-5 × d² = 0.012 d²: 12 of money reach √1000 = 31.6 either way. Yield lost: 0.012 d² + 1.0 d = 12 at d = 10.6.
     """
-    fit = curve(2.0, 0.04, -6e-5, noise=1e-7)
+    fit = Parabola(2.0, 0.04, -6e-5)
     result = around(fit, worth=200, cost=1.0, within=12, loss=12)
     assert result.x == pytest.approx(291.67, abs=0.05)
     assert result.flat_lower == pytest.approx(291.67 - 31.62, abs=0.1)
@@ -64,18 +76,18 @@ def test_flatness_and_safety_of_a_parabola_by_hand() -> None:
 
 
 def test_open_ends_are_said() -> None:
-    fit = curve(2.0, 0.04, -6e-5, noise=1e-7)
+    fit = Parabola(2.0, 0.04, -6e-5)
     result = around(fit, worth=200, cost=1.0, within=5000, loss=5000)
     assert result.flat_lower is None
     assert result.flat_upper is None
     assert result.safe_loss is None
-    rising = curve(2.0, 0.02, 0.0, noise=1e-4)
+    rising = Parabola(2.0, 0.02, 0.0)
     assert around(rising, worth=200, cost=0.1, within=5, loss=5).at_edge
 
 
 def test_the_flat_range_holds_what_a_grower_would_lose() -> None:
     """By simulation: a rate drawn inside the flat range of the true curve costs less than the money named, one outside more."""
-    fit = curve(2.0, 0.04, -6e-5, noise=1e-7)
+    fit = Parabola(2.0, 0.04, -6e-5)
     result = around(fit, worth=200, cost=1.0, within=8, loss=8)
     assert result.flat_lower is not None
     assert result.flat_upper is not None
@@ -92,7 +104,7 @@ def test_the_flat_range_holds_what_a_grower_would_lose() -> None:
     ("other", "field"), [({"worth": 0}, "price"), ({"within": 0}, "within"), ({"loss": -1}, "loss"), ({"cost": -1}, "cost")]
 )
 def test_around_refuses(other: dict[str, float], field: str) -> None:
-    fit = curve(2.0, 0.04, -6e-5, noise=1e-7)
+    fit = Parabola(2.0, 0.04, -6e-5)
     with pytest.raises(Refusal) as refused:
         around(fit, **({"worth": 200.0, "cost": 1.0, "within": 12.0, "loss": 12.0} | other))
     assert refused.value.field == field

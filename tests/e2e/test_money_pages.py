@@ -79,7 +79,7 @@ def test_a_price_tried_on_moves_the_answer_and_nothing_else(lead: Page) -> None:
 def test_the_best_rate_stands_with_its_flatness_and_its_margin(lead: Page) -> None:
     money_of(lead, "Sunflower seeding rate")
     best = lead.get_by_role("region", name="Amount that pays best")
-    expect(best).to_contain_text(re.compile(r"The best return is at 6\d\.\d thousand/ha \(profile interval"))
+    expect(best).to_contain_text(re.compile(r"The best return is at 6\d\.\d thousand/ha \(90 % interval"))
     expect(best).to_contain_text("the return is within 25.00 €/ha of the best")
     expect(best).to_contain_text("plants at 86 % emergence")
     best.get_by_role("button", name=re.compile("The best return")).click()

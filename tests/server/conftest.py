@@ -151,6 +151,7 @@ def trial_of(lead: Api, workspace: Workspace) -> dict[str, Any]:
             "unit_cost": typed("10", "money/t"),
             "seeding_rate": typed("320", "/m2"),
             "net_margin": typed("20", "money/ha"),
+            "amounts_by": "pairs",
         },
     )
     rows = [("12.5", False, "20"), ("18", False, "10"), ("25", True, "")]
@@ -548,6 +549,7 @@ def _split(lead: Api, workspace: Workspace) -> dict[str, Any]:
             "bag_price": typed("100", "money"),
             "bag_seeds": typed("50000"),
             "thousand_seed_weight": typed("300", "g/1000"),
+            "amounts_by": "pairs",
         },
     )
     return lead.ok("put", f"/trials/{result['id']}/treatments", two_factors(result["version"]))

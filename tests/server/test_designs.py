@@ -157,12 +157,15 @@ def test_the_margin_moves_with_what_if(lead: Api, split: Place) -> None:
     assert {"main", "sub", "sub_within", "interaction"} <= set(by_key)
     assert by_key["main"]["label"] == "Tillage"
     assert by_key["main"]["df"] == 3
-    assert by_key["main"]["margin"]["value"] == pytest.approx(40 / 180)
+    assert by_key["main"]["margin"]["value"] == pytest.approx(0.02 * 10), "2 % of the expected yield, none is stated"
+    assert 0 < float(by_key["main"]["chance"].rstrip(" %")) < float(by_key["main"]["chance_twice"].rstrip(" %"))
     assert len(first["changes"]) == 2
     more = lead.ok("post", path, {"blocks": 10})
     assert {row["key"]: row for row in more["rows"]}["main"]["least_pct"] < by_key["main"]["least_pct"]
-    dear = lead.ok("post", path, {"price": typed("40", "money/t")})
-    assert {row["key"]: row for row in dear["rows"]}["main"]["margin"]["value"] == pytest.approx(40 / 20)
+    stated = lead.ok("post", path, {"margin": typed("1.4", "t/ha")})
+    assert {row["key"]: row for row in stated["rows"]}["main"]["margin"]["value"] == pytest.approx(1.4)
+    assert "out of reach" in first["sentence"], "nothing differs would be called less than one time in five"
+    assert lead.refused("post", path, {"margin": typed("0", "t/ha")})["code"] == "not_positive"
     calm = lead.ok("post", path, {"cv": "0.4", "cv_main": "0.4"})
     assert calm["can_answer"] is True
     assert "can answer" in calm["sentence"]

@@ -306,7 +306,7 @@ def test_the_best_rate_with_what_surrounds_it(lead: Api, workspace: Workspace) -
     result = money(lead, trial)["optimum"]
     assert result["problem"] == ""
     assert result["factor"] == "Seeding rate"
-    assert "profile interval" in result["best"]
+    assert "90 % interval" in result["best"]
     assert "within 15.00 €/ha" in result["flat"]
     assert "plants at 80 % emergence" in result["safety"]
     numbers = [[float(cell.strip("≤≥ ")) for cell in row] for row in result["grid"]]

@@ -40,7 +40,7 @@ def test_a_gain_in_words_and_money(lead: Api, trial: Place) -> None:
     result = verdict(lead, trial)
     assert result["state"] == "judged"
     assert result["headline"].startswith("Against C (25 cm): A (12.5 cm) gains yield")
-    assert "In money A (12.5 cm) returns" in result["money"]
+    assert "In money A (12.5 cm) returned" in result["money"]
     first = result["yield_"]["differences"][0]
     assert first["call"] == "gain"
     assert first["lower"]["value"] > 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -152,7 +153,7 @@ def test_a_strip_of_a_split_plot_sown_otherwise_shows_all_ways(lead: Api, split:
 
 @pytest.mark.parametrize("design", ["split_plot", "rcbd"])
 def test_a_combination_lost_everywhere(lead: Api, split: Place, design: str) -> None:
-    """In a split-plot it is refused with the reason; in blocks the combinations that stand are compared as treatments."""
+    """Both layouts are judged by the additive model, and say which combination is missing."""
     drawn = draw(lead, split, design=design, strip_width=typed("3", "m"))
     gone = next(item["id"] for item in drawn["treatments"] if item["letter"] == "F")
     for strip in drawn["strips"]:
@@ -160,12 +161,11 @@ def test_a_combination_lost_everywhere(lead: Api, split: Place, design: str) -> 
             lead.ok("patch", f"/strips/{strip['id']}", {"lost": True, "sown_treatment_id": None, "reason": "hail"})
     harvest_all(lead, lead.ok("get", f"/trials/{split['id']}"), FLAT, 9)
     result = verdict(lead, split)
-    if design == "split_plot":
-        assert result["state"] == "none"
-        assert "A strip of Strip till with 90 thousand/ha is missing" in result["problem"]
-    else:
-        assert result["state"] == "judged"
-        assert not result["yield_"]["factored"]
+    assert result["state"] == "judged"
+    assert result["yield_"]["factored"]
+    assert result["yield_"]["interactions"] == []
+    assert any("No strip of Strip till with 90 thousand/ha" in warning for warning in result["yield_"]["warnings"])
+    assert {item["letter"] for item in result["yield_"]["means"]} == set("ABCDEF")
 
 
 def test_no_control_compares_all_pairs(lead: Api, trial: Place) -> None:
@@ -266,14 +266,15 @@ def test_a_ladder_has_its_best_rate_for_yield_and_for_money(lead: Api, workspace
     result = lead.ok("get", f"/trials/{trial['id']}/response-curves")
     assert result["problem"] == ""
     assert (result["factor"], result["x_unit"]) == ("Seeding rate", "thousand/ha")
-    curve = result["curves"][0]
-    assert 70 < curve["optimum"]["x"] < 95
-    assert curve["profit"]["x"] < curve["optimum"]["x"], "seed costs, so the best return lies below the best yield"
-    assert curve["optimum"]["lower"] < curve["optimum"]["x"]
+    curve, averaged = result["curves"][0], result["averaged"][0]
+    most = max(averaged["band"], key=lambda point: point["y"])["x"]
+    assert 70 < most < 95
+    assert averaged["best"] < most, "seed costs, so the best return lies below the best yield"
+    assert averaged["estimated"][0] < averaged["best"] < averaged["estimated"][1]
     assert [shape["chosen"] for shape in curve["shapes"]].count(True) == 1
     assert "costs €2.00/ha" in result["money"] or "costs" in result["money"]
     assert len(result["points"]) == 24
-    for point in curve["band"]:
+    for point in averaged["band"]:
         assert point["lower"] < point["y"] < point["upper"]
     polynomials = verdict(lead, trial)["yield_"]["polynomials"][0]
     assert "quadratic" in polynomials["words"]
@@ -281,11 +282,11 @@ def test_a_ladder_has_its_best_rate_for_yield_and_for_money(lead: Api, workspace
 
 def test_a_curve_speaks_the_readers_units(lead: Api, workspace: Workspace) -> None:
     trial = ladder(lead, workspace, BENT)
-    metric = lead.ok("get", f"/trials/{trial['id']}/response-curves")["curves"][0]["optimum"]["x"]
+    metric = lead.ok("get", f"/trials/{trial['id']}/response-curves")["averaged"][0]["best"]
     lead.ok("patch", "/session", {"unit_system": "us"})
     us = lead.ok("get", f"/trials/{trial['id']}/response-curves")
     assert us["x_unit"] == "/ac"
-    assert us["curves"][0]["optimum"]["x"] == pytest.approx(1000 * metric / 2.47105, rel=1e-4)
+    assert us["averaged"][0]["best"] == pytest.approx(1000 * metric / 2.47105, rel=1e-4)
 
 
 def test_the_averaged_curve_answers_beside_the_farms_own_rate(lead: Api, workspace: Workspace) -> None:
@@ -301,9 +302,8 @@ def test_the_averaged_curve_answers_beside_the_farms_own_rate(lead: Api, workspa
 
 def test_a_response_that_still_rises_has_no_best_rate(lead: Api, workspace: Workspace) -> None:
     trial = ladder(lead, workspace, {letter: 1300 + 60 * place for place, letter in enumerate("ABCDEF")})
-    curve = lead.ok("get", f"/trials/{trial['id']}/response-curves")["curves"][0]
-    assert curve["optimum"]["x"] is None
-    assert "as far as these data go" in curve["optimum"]["text"]
+    answer = lead.ok("get", f"/trials/{trial['id']}/response-curves")["answer"]
+    assert re.search(r"(is at|at or beyond) 100\.0 thousand/ha.* to 100\.0\)?", answer[1]), "the end of what was tried"
 
 
 def test_curves_by_tillage_are_told_to_differ_or_not(lead: Api, split: Place) -> None:

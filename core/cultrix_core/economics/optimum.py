@@ -7,21 +7,32 @@ With y(x) the fitted response, w the worth of a unit of yield and k the cost of 
   The margin is how far x may fall before that loss reaches a given money.
 
 Both are read off the curve inside the range that was tried; what lies outside is not known and is said to be open. The
-interval of the best amount itself is the profile interval of the curve's fit (``stats.curves``).
+interval of the best amount itself comes with the curve (``stats.averaged_curve``).
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 import scipy
 
-from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.stats.curves import CurveFit, Shape, best_x
+from cultrix_core.errors import require_between, require_positive
 
 GRID = 801
+
+
+class YieldCurve(Protocol):
+    """A response over the range that was tried."""
+
+    @property
+    def range(self) -> tuple[float, float]:
+        """Lowest and highest amount tried."""
+
+    def at(self, x: float) -> float:
+        """The response at an amount."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,22 +51,27 @@ class Around:
     safe_loss: float | None
 
 
-def best_amount(fit: CurveFit, ratio: float) -> float:
+def best_amount(curve: YieldCurve, ratio: float) -> float:
     """Amount inside the range tried at which profit is highest, for a ratio of cost to worth; an end where it lies beyond."""
     require_between(ratio, 0, 1e12, "ratio", label="Cost over price")
-    shape = _chosen(fit)
-    low, high = fit.range
-    value = best_x(shape, ratio, low, high)
-    candidates = [low, high, *([value] if value is not None and low < value < high else [])]
-    return max(candidates, key=lambda x: float(shape.at(x)[0]) - ratio * x)
+    low, high = curve.range
+    steps = np.linspace(low, high, GRID)
+
+    def loss(x: float) -> float:
+        return ratio * x - curve.at(x)
+
+    place = int(np.argmin([loss(float(step)) for step in steps]))
+    between = (float(steps[max(place - 1, 0)]), float(steps[min(place + 1, GRID - 1)]))
+    inner = scipy.optimize.minimize_scalar(loss, bounds=between, method="bounded", options={"xatol": 1e-9 * (high - low)}).x
+    return min((float(steps[place]), float(inner)), key=loss)
 
 
-def around(fit: CurveFit, *, worth: float, cost: float, within: float, loss: float) -> Around:
+def around(curve: YieldCurve, *, worth: float, cost: float, within: float, loss: float) -> Around:
     """The flat range and the margin of safety of the best amount.
 
     Parameters
     ----------
-    fit : curve of yield over x. worth : money per unit of y. cost : money per unit of x, so that profit is money per hectare.
+    curve : yield over x. worth : money per unit of y. cost : money per unit of x, so that profit is money per hectare.
     within : money from the best that counts as equal. loss : money of yield that one would bear.
 
     Raises
@@ -66,15 +82,14 @@ def around(fit: CurveFit, *, worth: float, cost: float, within: float, loss: flo
     require_between(cost, 0, 1e12, "cost", label="Cost of a unit")
     require_positive(within, "within", label="Money within the best")
     require_positive(loss, "loss", label="Loss one would bear")
-    shape = _chosen(fit)
-    low, high = fit.range
-    best = best_amount(fit, cost / worth)
+    low, high = curve.range
+    best = best_amount(curve, cost / worth)
 
     def profit(x: float) -> float:
-        return worth * float(shape.at(x)[0]) - cost * x
+        return worth * curve.at(x) - cost * x
 
     def value(x: float) -> float:
-        return worth * float(shape.at(x)[0])
+        return worth * curve.at(x)
 
     top = profit(best)
     safe = _crossing(lambda x: value(x) - value(best) + loss, best, low)
@@ -96,10 +111,3 @@ def _crossing(room: Callable[[float], float], start: float, end: float) -> float
         if room(float(after)) <= 0:
             return float(scipy.optimize.brentq(room, float(before), float(after)))
     return None
-
-
-def _chosen(fit: CurveFit) -> Shape:
-    chosen = next((shape for shape in fit.shapes if shape.name == fit.chosen), None)
-    if chosen is None or not chosen.parameters:
-        raise Refusal("too_few_strips", field="response", value="A best amount")
-    return chosen

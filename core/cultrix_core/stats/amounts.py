@@ -64,7 +64,7 @@ def answer_amounts(
     at: Mapping[str, str] | None = None,
     alpha: float = 0.10,
     price: float | None = None,
-    cost: float | None = None,
+    cost: float | Sequence[float] | None = None,
     within: float | None = None,
     guesses: Sequence[Guess] = (),
 ) -> AmountAnswer:
@@ -73,7 +73,8 @@ def answer_amounts(
     Parameters
     ----------
     at : level of ``other``; None: averaged over it.
-    price, cost, within, alpha : as in ``fit_averaged``. ``guesses`` : frozen shapes; empty: the usual ones.
+    price, cost, within, alpha : as in ``fit_averaged``, costs as a sequence by amount from the lowest.
+    guesses : frozen shapes; empty: the usual ones.
 
     Raises
     ------

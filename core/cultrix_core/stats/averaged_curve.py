@@ -69,25 +69,54 @@ class Stretch:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Loss:
+    """What an amount loses against the best, with its standard error; ``least`` to ``most``: as far as it is known."""
+
+    size: float
+    se: float
+    least: float
+    most: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AveragedCurve:
     """The curve that answers.
 
-    ``weights`` : share of each shape. ``x``, ``y`` : the averaged curve at ``POINTS`` amounts over the range. ``best`` :
-    highest response; ``profit`` : highest return, None without prices. ``estimated`` and ``shown`` : amounts that lose at most
-    ``within`` of the best, as the curve has it and as it is shown for all amounts at once; ``shown`` None: none is shown.
-    ``loss_limit`` : the most that each amount of ``x`` loses, for all of them at once.
+    ``weights`` : share of each shape. ``x``, ``y`` : the averaged curve at ``POINTS`` amounts over the range, ``lower`` and
+    ``upper`` its band, each amount for itself. ``best`` : highest response; ``profit`` : highest return, None without prices.
+    ``estimated`` and ``shown`` : amounts that lose at most ``within`` of the best, as the curve has it and as it is shown for
+    all amounts at once; ``shown`` None: none is shown. ``loss`` : what each amount loses against the best, in money where there
+    are prices, with its standard error ``loss_se``; ``loss_limit`` : the most that it loses, for all of them at once.
     """
 
     weights: Mapping[str, float]
     x: tuple[float, ...]
     y: tuple[float, ...]
+    lower: tuple[float, ...]
+    upper: tuple[float, ...]
     alpha: float
     best: Best
     profit: Best | None
     within: float | None
     estimated: Stretch | None
     shown: Stretch | None
+    loss: tuple[float, ...]
+    loss_se: tuple[float, ...]
     loss_limit: tuple[float, ...]
+
+    @property
+    def range(self) -> tuple[float, float]:
+        """Lowest and highest amount tried."""
+        return self.x[0], self.x[-1]
+
+    def at(self, x: float) -> float:
+        """The averaged response at an amount inside the range."""
+        return float(np.interp(x, self.x, self.y))
+
+    def loss_at(self, x: float) -> Loss:
+        """What an amount inside the range loses against the best."""
+        size, se, most = (float(np.interp(x, self.x, values)) for values in (self.loss, self.loss_se, self.loss_limit))
+        return Loss(size=size, se=se, least=max(0.0, 2 * size - most), most=most)
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +140,7 @@ def fit_averaged(
     *,
     alpha: float = 0.10,
     price: float | None = None,
-    cost: float | None = None,
+    cost: float | Sequence[float] | None = None,
     within: float | None = None,
     draws: int = DRAWS,
 ) -> AveragedCurve:
@@ -121,7 +150,8 @@ def fit_averaged(
     ----------
     amounts, means : k different amounts and the adjusted mean response at each; ``covariance`` : of the means, (k, k).
     df : degrees of freedom of the error behind the covariance.
-    price, cost : of one unit of the response and of the amount; None: no profit.
+    price, cost : of one unit of the response and of the amount; None: no profit. A sequence is what each of ``amounts`` costs
+        as a whole, on straight lines in between.
     within : the loss against the best that would be put up with, in money where there are prices, else in the response.
 
     Raises
@@ -146,8 +176,8 @@ def fit_averaged(
     curves, weights = _fitted(bases, whitened[None, :])
     middle, share = np.einsum("s,sp->p", weights[0], curves[:, 0]), weights[0]
     truth, again, picked = _bootstrap(bases, curves[:, 0], share, (x, grid, root), df, draws)
-    worth, rate = (price, cost) if price is not None and cost is not None else (1.0, 0.0)
-    net, net_again, net_truth = (worth * part - rate * grid for part in (middle, again, truth))
+    worth, spent = (price, _spent(cost, order, x, grid)) if price is not None and cost is not None else (1.0, 0.0 * grid)
+    net, net_again, net_truth = (worth * part - spent for part in (middle, again, truth))
     loss = net.max() - net
     loss_again, loss_truth = (part.max(axis=1, keepdims=True) - part for part in (net_again, net_truth))
     se = np.maximum((loss_again - loss_truth).std(axis=0), 1e-9 * (np.ptp(net) or 1.0))
@@ -157,14 +187,27 @@ def fit_averaged(
         weights={basis.name: float(value) for basis, value in zip(bases, share, strict=True)},
         x=tuple(float(value) for value in grid),
         y=tuple(float(value) for value in middle),
+        lower=tuple(float(value) for value in middle - np.quantile(again - truth, 1 - alpha / 2, axis=0)),
+        upper=tuple(float(value) for value in middle - np.quantile(again - truth, alpha / 2, axis=0)),
         alpha=alpha,
         best=_best(grid, middle, picked, alpha),
-        profit=None if price is None or cost is None else _best(grid, net, worth * picked - rate * grid, alpha),
+        profit=None if price is None or cost is None else _best(grid, net, worth * picked - spent, alpha),
         within=within,
         estimated=None if within is None else _stretch(grid, loss <= within),
         shown=None if within is None else _stretch(grid, limit <= within),
+        loss=tuple(float(value) for value in loss),
+        loss_se=tuple(float(value) for value in se),
         loss_limit=tuple(float(value) for value in limit),
     )
+
+
+def _spent(cost: float | Sequence[float], order: NDArray[np.intp], x: Array, grid: Array) -> Array:
+    """What is spent at every point of the range."""
+    if isinstance(cost, float | int):
+        return cost * grid
+    if len(cost) != x.size:
+        raise Refusal("lengths_differ", field="cost", value=len(cost), limit=x.size)
+    return np.asarray(np.interp(grid, x, np.asarray(cost, dtype=np.float64)[order]))
 
 
 def _bootstrap(

@@ -79,6 +79,7 @@ def _asked(
             version=trial.version,
             field_id=fields[field].id,
             series=SERIES,
+            amounts_by="pairs",
             question="Does strip tillage hold maize yield against ploughing, and does it want another seeding rate?",
             guess="Same yield, two passes saved; the strips want the higher rate.",
             price=typed("192", "money/t"),

@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
-from typing import Any, cast
+from typing import Any, Literal, cast
 
 import numpy as np
 from cultrix_core.crops import crop
@@ -67,6 +67,7 @@ class Plan:
     emergence: str = ""
     survival: str = ""
     depth: str = ""
+    amounts_by: Literal["curve", "pairs"] = "pairs"
 
 
 def typed(text: str, unit: str) -> TypedIn:
@@ -94,6 +95,7 @@ def begin(lead: User, workspace: Workspace, fields: dict[str, Field], plan: Plan
         survival=typed(plan.survival, "%"),
         sowing_depth=typed(plan.depth, "cm"),
         planted_on=plan.planted,
+        amounts_by=plan.amounts_by,
     )
     trial = edit_trial(lead, trial.id, patch)
     rows = [

@@ -19,7 +19,8 @@ from django.utils import timezone
 from apps.accounts.models import User
 from apps.accounts.queries import region_of
 from apps.analysis.economics.schemas import MoneyOut
-from apps.analysis.verdict.advice import advice
+from apps.analysis.verdict.advice import ONE_SEASON, advice
+from apps.analysis.verdict.amounts import amount_verdict, answered_by_curve, next_sentence
 from apps.analysis.verdict.decisions import decisions_for
 from apps.analysis.verdict.queries import computed
 from apps.analysis.verdict.schemas import AnalysisOut, VerdictOut
@@ -185,7 +186,11 @@ def _next(view: TrialView, verdict: VerdictOut) -> str:
         return ""
     settle = next((difference.settle for difference in shown.differences if difference.settle), "")
     rows = decisions_for(view, result, "net_return" if in_money else "yield", trend)
-    return advice(rows, in_money=in_money, settle=settle)
+    amounts = amount_verdict(view) if answered_by_curve(view) is not None else ""
+    of_amount = "" if isinstance(amounts, str) else next_sentence(view, amounts)
+    if of_amount and not rows:
+        return f"{of_amount} {ONE_SEASON}"
+    return f"{of_amount} {advice(rows, in_money=in_money, settle=settle)}".strip()
 
 
 def _record(

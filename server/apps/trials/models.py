@@ -62,6 +62,12 @@ class Trial(models.Model):
     primary_response = models.CharField(
         max_length=10, choices=[("yield", "Yield"), ("net_return", "Net return")], default="yield"
     )
+    amounts_by = models.CharField(
+        max_length=6,
+        choices=[("curve", "A curve"), ("pairs", "Pairs of levels")],
+        default="curve",
+        help_text="What answers for a factor that is an amount at three levels or more",
+    )
     alpha = models.FloatField(default=0.10)
     price = Measured(PRICE)
     unit_cost = Measured(UNIT_COST)

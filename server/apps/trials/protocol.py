@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections import Counter
 from uuid import UUID
 
 from cultrix_core.crops import crop
@@ -58,6 +59,8 @@ def content_of(trial: Trial) -> dict[str, str]:
     for name in MONEY:
         text = _said(getattr(trial, f"{name}_typed"), getattr(trial, f"{name}_unit"), currency)
         content[WORDS.get(name, name.replace("_", " "))] = text
+    if trial.amounts_by == "curve" and _has_ladder(trial):
+        content["amounts answered by"] = trial.get_amounts_by_display().lower()
     if trial.price_source:
         content["price read"] = trial.price_source
     for treatment in treatments_of(trial):
@@ -81,6 +84,12 @@ def content_of(trial: Trial) -> dict[str, str]:
         first = strips[0]
         content["strip"] = f"{first.width.text} {first.width.unit} × {first.length.text} {first.length.unit}"
     return content
+
+
+def _has_ladder(trial: Trial) -> bool:
+    """Whether a factor is an amount at three levels or more."""
+    levels = Level.objects.filter(factor__trial=trial).exclude(factor__kind__in=("tillage", "free"))
+    return any(count >= 3 for count in Counter(levels.values_list("factor", flat=True)).values())
 
 
 def _sown(trial: Trial) -> dict[str, str]:
@@ -114,7 +123,7 @@ def fingerprint(content: dict[str, str]) -> str:
 
 
 def freeze(user: User, trial_id: UUID) -> Trial:
-    """Freeze the protocol; the offered margin is written down. Refuses twice, and while question, control or layout are missing."""
+    """Freeze the protocol, with the offered margin. Refuses twice, and while question, control or layout are missing."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
         require_writer(user, trial.workspace)
@@ -152,7 +161,6 @@ def _state_margin(trial: Trial, user: User) -> None:
     typed = parse_number(expected.text, field="expected_yield")
     offered = float(f"{USUAL_MARGIN * typed:.3g}")
     trial.practical_margin = MeasuredValue(f"{offered:g}", expected.unit, offered / typed * expected.value)
-    trial.version += 1
     save_as(trial, user, "practical margin: 2 % of the expected yield, as none was stated")
 
 

@@ -32,6 +32,7 @@ class TrialPatchIn(Schema):
     question: str | None = None
     guess: str | None = None
     primary_response: Literal["yield", "net_return"] | None = None
+    amounts_by: Literal["curve", "pairs"] | None = None
     alpha: float | None = None
     price: TypedIn | None = None
     unit_cost: TypedIn | None = None
@@ -366,6 +367,7 @@ class TrialOut(Schema):
     question: str
     guess: str
     primary_response: Literal["yield", "net_return"]
+    amounts_by: Literal["curve", "pairs"]
     alpha: float
     price: TypedOut
     unit_cost: TypedOut

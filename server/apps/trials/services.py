@@ -26,7 +26,7 @@ from apps.trials.schemas import StripPatchIn, TrialPatchIn
 from apps.trials.treatments import rate_of, reweigh_levels
 
 FIRST_SEASON, LAST_SEASON = 1950, 2100
-PLAIN = ("title", "series", "question", "guess", "primary_response", "planted_on", "price_source")
+PLAIN = ("title", "series", "question", "guess", "primary_response", "amounts_by", "planted_on", "price_source")
 LIMITS = {"title": 120, "series": 80, "question": 600, "guess": 600, "price_source": 160}
 MONEY = (models.PRICE, models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, models.EXPECTED_YIELD, farms.BAG_PRICE)
 NOT_NEGATIVE = (models.UNIT_COST, models.PRACTICAL_MARGIN, models.NET_MARGIN, farms.BAG_PRICE)

@@ -2577,6 +2577,26 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * AveragedOut
+         * @description The averaged curve, that answers; ends of the shown and of the estimated range in the reader's units.
+         */
+        AveragedOut: {
+            /** Band */
+            band: components["schemas"]["BandPointOut"][];
+            /** Best */
+            best: number;
+            /** Estimated */
+            estimated: number[] | null;
+            /** Level */
+            level: string;
+            /** Level Pct */
+            level_pct: number;
+            /** Shown */
+            shown: number[] | null;
+            /** Weights */
+            weights: components["schemas"]["NamedOut"][];
+        };
         /** BackupOut */
         BackupOut: {
             /** Kind */
@@ -2650,20 +2670,6 @@ export interface components {
             optional: boolean;
             /** Several */
             several: boolean;
-        };
-        /**
-         * BestOut
-         * @description The best amount: text with its interval, or why there is none.
-         */
-        BestOut: {
-            /** Lower */
-            lower: number | null;
-            /** Text */
-            text: string;
-            /** Upper */
-            upper: number | null;
-            /** X */
-            x: number | null;
         };
         /** BothOut */
         BothOut: {
@@ -5279,7 +5285,7 @@ export interface components {
             length?: components["schemas"]["TypedIn"] | null;
             /** Main */
             main?: number | null;
-            price?: components["schemas"]["TypedIn"] | null;
+            margin?: components["schemas"]["TypedIn"] | null;
             /**
              * Smith B
              * @default
@@ -6685,7 +6691,7 @@ export interface components {
              *       "expected_yield": null,
              *       "length": null,
              *       "main": null,
-             *       "price": null,
+             *       "margin": null,
              *       "smith_b": "",
              *       "sub": null,
              *       "treatments": null,
@@ -6802,19 +6808,13 @@ export interface components {
         };
         /**
          * ResponseCurveOut
-         * @description A curve over all strips, or at one level of the other factor (``level``).
+         * @description The shapes fitted one by one over all strips, or at one level of the other factor (``level``).
          */
         ResponseCurveOut: {
-            /** Band */
-            band: components["schemas"]["BandPointOut"][];
             /** Chosen */
             chosen: string;
             /** Level */
             level: string;
-            optimum: components["schemas"]["BestOut"];
-            profit: components["schemas"]["BestOut"] | null;
-            /** Sentence */
-            sentence: string;
             /** Shapes */
             shapes: components["schemas"]["ShapeOut"][];
             /** Warnings */
@@ -6827,6 +6827,8 @@ export interface components {
         ResponseCurvesOut: {
             /** Answer */
             answer: string[];
+            /** Averaged */
+            averaged: components["schemas"]["AveragedOut"][];
             /** Curves */
             curves: components["schemas"]["ResponseCurveOut"][];
             /** Differ */
@@ -9012,6 +9014,11 @@ export interface components {
         TrialOut: {
             /** Alpha */
             alpha: number;
+            /**
+             * Amounts By
+             * @enum {string}
+             */
+            amounts_by: "curve" | "pairs";
             bag_price: components["schemas"]["TypedOut"];
             bag_seeds: components["schemas"]["TypedOut"];
             /** Blocks */
@@ -9125,6 +9132,8 @@ export interface components {
              * @default
              */
             amendment: string;
+            /** Amounts By */
+            amounts_by?: ("curve" | "pairs") | null;
             bag_price?: components["schemas"]["TypedIn"] | null;
             bag_seeds?: components["schemas"]["TypedIn"] | null;
             /** Crop */

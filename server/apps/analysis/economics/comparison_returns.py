@@ -34,7 +34,7 @@ def moved(view: TrialView, computed: Computed) -> list[Moved]:
     if computed.net is None or computed.yield_ is None or view.trial.price.value is None:
         return []
     means = treatment_means(view, computed.yield_)
-    rows = decisions_for(view, computed.net, "net_return", computed.net_trend)
+    rows = decisions_for(view, computed.net, "net_return", computed.net_trend, every=True)
     return [Moved(row=row, name=name_of(row), base=_base(view, row, means)) for row in rows]
 
 

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from cultrix_core.economics.optimum import Around, around, best_amount
 from cultrix_core.errors import Refusal
+from cultrix_core.stats.averaged_curve import AveragedCurve
 from cultrix_core.unit_formatting import format_number
 from cultrix_core.working import Step, Working
 
 from apps.analysis.economics.models import MoneyPlan
 from apps.analysis.economics.schemas import OptimumOut
-from apps.analysis.verdict.curves import MoneyCurve, best_text, money_curve
+from apps.analysis.verdict.amounts import AmountVerdict, amount_verdict, interval_words
 from apps.base.formatting import working_out
 from apps.trial_state.view import TrialView
+from apps.trials.models import Factor
 
 EQUAL_SHARE = 0.01  # of the best return, where nobody said which money counts as equal: common practice, no source
 NOT_INSIDE = (
     "So neither how flat it is around the best amount nor a margin of safety can be read off this curve. "
     "Try amounts beyond that end, or judge by the differences between the treatments."
 )
+BY_LEVEL = "The curves differ from level to level of the other factor: the verdict gives the best amount at each."
 M = "money_per_area"
 
 
@@ -31,10 +35,12 @@ def optimum_out(view: TrialView, plan: MoneyPlan | None, prices: Sequence[float]
         optimum.problem = curve
         return optimum
     optimum.factor, optimum.unit = curve.factor.title, view.show.unit(curve.kind)
-    assert curve.fit.profit_optimum is not None
-    optimum.best = best_text(curve.fit.profit_optimum, view.show, curve.kind, "best return")
+    best = curve.fit.profit
+    assert best is not None
+    ends = interval_words(view, curve.verdict, curve.fit, best)
+    optimum.best = f"The best return is at {view.show.text(best.x, curve.kind)} ({ends})."
     unit_cost = view.trial.unit_cost.value or 0.0
-    if not curve.fit.profit_optimum.inside_range:
+    if best.at_end:
         optimum.problem = NOT_INSIDE
         return optimum
     optimum.grid = [[_best_cell(view, curve, price - unit_cost, factor) for price in prices] for factor in factors]
@@ -51,11 +57,52 @@ def optimum_out(view: TrialView, plan: MoneyPlan | None, prices: Sequence[float]
     return optimum
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoneyCurve:
+    """The averaged curve over all strips with what a kg is worth and a unit of the amount costs, money per hectare."""
+
+    verdict: AmountVerdict
+    fit: AveragedCurve
+
+    @property
+    def kind(self) -> str:
+        """The kind of quantity that the amount is."""
+        return self.verdict.kind
+
+    @property
+    def factor(self) -> Factor:
+        """What the amount is of."""
+        return self.verdict.factor
+
+    @property
+    def worth_per_kg(self) -> float:
+        """What one kg of yield is worth."""
+        return self.verdict.worth_per_kg
+
+    @property
+    def cost_per_x(self) -> float:
+        """What one unit of the amount costs."""
+        return self.verdict.cost_per_x or 0.0
+
+
+def money_curve(view: TrialView) -> MoneyCurve | str:
+    """The curve ready for money, or why there is none."""
+    verdict = amount_verdict(view)
+    if isinstance(verdict, str):
+        return verdict
+    if not verdict.in_money:
+        return verdict.words
+    if verdict.cost_per_x is None:
+        return f"{verdict.words} The verdict gives the best amount; what prices would move it to is told where costs are even."
+    if len(verdict.readings) > 1:
+        return BY_LEVEL
+    return MoneyCurve(verdict=verdict, fit=verdict.readings[0].answer.curve)
+
+
 def _limits(view: TrialView, plan: MoneyPlan | None, curve: MoneyCurve) -> tuple[float, float]:
     """Money that counts as equal, and the loss one would bear: as set, else the margin in money, else a share of the best."""
     x = best_amount(curve.fit, curve.cost_per_x / curve.worth_per_kg)
-    shape = next(item for item in curve.fit.shapes if item.name == curve.fit.chosen)
-    usual = view.trial.net_margin.value or EQUAL_SHARE * max(curve.worth_per_kg * float(shape.at(x)[0]), 1.0)
+    usual = view.trial.net_margin.value or EQUAL_SHARE * max(curve.worth_per_kg * curve.fit.at(x), 1.0)
     within = plan.within.value if plan and plan.within.value else usual
     return within, plan.loss.value if plan and plan.loss.value else usual
 
@@ -111,7 +158,7 @@ def _working(view: TrialView, curve: MoneyCurve, result: Around, within: float, 
             formula="the amount whose last unit earns just what it costs",
             numbers=f"one {unit} costs {cost}, yield is worth {worth}",
             outcome=show.text(result.x, curve.kind),
-            source="calculus on the fitted curve; checked against SciPy",
+            source="highest point of the averaged curve; checked against SciPy",
         ),
         Step(
             label="Flat range",
@@ -135,5 +182,5 @@ def _working(view: TrialView, curve: MoneyCurve, result: Around, within: float, 
         title=f"Best {curve.factor.title.lower()}",
         outcome=show.text(result.x, curve.kind),
         steps=tuple(steps),
-        assumption="The shape of the curve: another shape that fits as well may put the best elsewhere.",
+        assumption="The shapes that were averaged: none of them may be the true one.",
     )

@@ -9,7 +9,6 @@ from typing import Any
 from cultrix_core.design.designs import design_kind
 from cultrix_core.design.detectable_difference import MOST_BLOCKS, DesignSize, Variation
 from cultrix_core.design.randomise import Cell, Constraints
-from cultrix_core.economics.break_even import break_even
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.means import pooled_cv
@@ -248,27 +247,22 @@ def _complete(view: TrialView) -> bool:
 
 
 def _margins(view: TrialView, asked: MarginIn) -> dict[str, float]:
-    """Margin of every treatment in kg/ha, as the verdict takes it; a what-if price moves those that come from money."""
-    price = view.trial.price.value
-    if asked.price is not None and asked.price.text.strip():
-        price = parse_quantity(
-            asked.price.text, "price", asked.price.unit, field="price", label="Price", bushel_kg=view.profile.bushel_kg
+    """Margin of every treatment in kg/ha: what was asked about, else as the verdict takes it."""
+    typed = asked.margin
+    if typed is not None and typed.text.strip():
+        value = parse_quantity(
+            typed.text,
+            "mass_per_area",
+            typed.unit,
+            field="margin",
+            label="Difference that matters",
+            bushel_kg=view.profile.bushel_kg,
         )
-    margins = {}
-    for treatment in view.treatments:
-        if treatment.is_control or view.control is None:
-            continue
-        gain = None
-        if price is not None:
-            gain = break_even(
-                extra_cost_per_ha=round(view.extra_cost(treatment), 9),
-                price_per_t=price,
-                unit_cost_per_t=view.trial.unit_cost.value or 0.0,
-            ).gain_kg_per_ha
-        value = view.practical_margin(gain)
-        if value:
-            margins[str(treatment.id)] = value
-    return margins
+        stated = require_positive(value, "margin", label="Difference that matters")
+        return {str(treatment.id): stated for treatment in view.treatments if not treatment.is_control}
+    others = [treatment for treatment in view.treatments if not treatment.is_control and view.control is not None]
+    margins = {str(treatment.id): view.margin_kg_per_ha(treatment) for treatment in others}
+    return {key: value for key, value in margins.items() if value}
 
 
 def _parts(view: TrialView, layout: LayoutIn) -> dict[str, str]:

@@ -19,7 +19,7 @@ class MarginIn(Schema):
     alpha: float | None = None
     length: TypedIn | None = None
     width: TypedIn | None = None
-    price: TypedIn | None = None
+    margin: TypedIn | None = None
     expected_yield: TypedIn | None = None
     cv: str = ""
     cv_main: str = ""

@@ -14,6 +14,7 @@ from cultrix_core.unit_formatting import UnitFormatter, chance_text, format_numb
 from cultrix_core.working import Working
 
 from apps.analysis.verdict import wording
+from apps.analysis.verdict.amounts import answered_by_curve
 from apps.analysis.verdict.chances import event_words, prior_words
 from apps.analysis.verdict.comparisons import (
     Compared,
@@ -89,6 +90,7 @@ def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequenc
 def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, response: str) -> None:
     show, kind = view.show, KIND[response]
     by_id = {str(treatment.id): treatment for treatment in view.treatments}
+    by_curve = answered_by_curve(view) is not None
     base.means = [
         _mean(
             view,
@@ -97,14 +99,14 @@ def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, res
             mean.n,
             mean.mean,
             (mean.se, mean.lower, mean.upper),
-            mean.letters,
+            None if by_curve else mean.letters,
             working_out(mean_working(result, mean, show, kind, name=label_of(view, by_id[mean.level]))),
         )
         for mean in result.means
     ]
     base.anova, base.anova_unit = _anova(result, show, kind), f"sums of squares in ({show.unit(kind)})²"
     base.sed, base.lsd = shown(result.sed, kind, show), shown(result.lsd, kind, show)
-    if result.replicated:
+    if result.replicated and not by_curve:
         level = format_number(100 * result.alpha, 0)
         base.letters_note = f"Means that share a letter are not shown to differ (Tukey, all pairs, {level} % level)."
     if result.polynomials:
@@ -120,9 +122,11 @@ def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, 
         base.means.append(
             _mean(view, treatment, response, cell.n, cell.mean, (cell.se, cell.lower, cell.upper), None, working_out(working))
         )
-    names = level_names(view)
+    names, by_curve = level_names(view), answered_by_curve(view)
     base.tables = [
-        factor_table(result, table, names, show, kind) for table in result.tables if len(table.factors) < len(result.factors)
+        factor_table(result, table, names, show, kind, lettered=by_curve is None or by_curve.title not in table.factors)
+        for table in result.tables
+        if len(table.factors) < len(result.factors)
     ]
     base.interactions = [
         interaction_out(result, interaction, names, show, kind)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.decision_rule import Call, Settling, agreed, make_call, settle_design
@@ -12,6 +12,7 @@ from cultrix_core.stats.factor_rule import call_of_factor
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.multiplicity import Adjust, family_critical
 
+from apps.analysis.verdict.amounts import answered_by_curve
 from apps.analysis.verdict.chances import Prior, belief_of, mean_yield, prior_between
 from apps.analysis.verdict.comparisons import (
     Compared,
@@ -75,10 +76,26 @@ def label_of(view: TrialView, treatment: Treatment) -> str:
     return f"{treatment.letter} ({treatment_name(treatment, view.show)})"
 
 
-def decisions_for(view: TrialView, result: Compared, response: str, trend: Compared | None = None) -> list[Decision]:
-    """The comparisons that get calls, in the order of their families."""
-    if isinstance(result, FactorComparison):
-        return _by_factor(view, result, response, trend)
+def decisions_for(
+    view: TrialView, result: Compared, response: str, trend: Compared | None = None, *, every: bool = False
+) -> list[Decision]:
+    """The comparisons that get calls, in the order of their families.
+
+    Pairs of an amount that a curve answers for are left out, or with ``every`` given without a call.
+    """
+    by_curve = answered_by_curve(view)
+    rows = (
+        _by_factor(view, result, response, trend)
+        if isinstance(result, FactorComparison)
+        else _by_treatment(view, result, response, trend)
+    )
+    if by_curve is None:
+        return rows
+    pairs = {id(row) for row in rows if row.factor in ("", by_curve.title)}
+    return [replace(row, call=None, second=None) if id(row) in pairs else row for row in rows if every or id(row) not in pairs]
+
+
+def _by_treatment(view: TrialView, result: Comparison, response: str, trend: Compared | None) -> list[Decision]:
     rows = result.to_control or (result.pairs if view.control is None else ())
     adjust = result.control_adjust if result.to_control else result.pairs_adjust
     by_id = {str(treatment.id): treatment for treatment in view.treatments}

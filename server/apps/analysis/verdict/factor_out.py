@@ -19,9 +19,9 @@ from apps.base.formatting import shown_value, working_out
 
 
 def factor_table(
-    result: FactorComparison, table: MeansTable, names: dict[str, str], show: UnitFormatter, kind: str
+    result: FactorComparison, table: MeansTable, names: dict[str, str], show: UnitFormatter, kind: str, *, lettered: bool
 ) -> FactorTableOut:
-    """Means of some factors over the others, with a note where that hides something."""
+    """Means of some factors over the others, with a note where that hides something; ``lettered``: pairs get letters."""
     others = [name for name in result.factors if name not in table.factors]
     torn = [
         interaction
@@ -41,7 +41,7 @@ def factor_table(
                 se=shown_value(mean.se, kind, show),
                 lower=shown_value(mean.lower, kind, show),
                 upper=shown_value(mean.upper, kind, show),
-                letters=mean.letters,
+                letters=mean.letters if lettered else None,
                 working=working_out(
                     factor_mean_working(
                         result, mean, show, kind, name=" · ".join(names[level] for level in mean.levels.values())

@@ -218,15 +218,6 @@ class FreedStripOut(Schema):
     group: str
 
 
-class BestOut(Schema):
-    """The best amount: text with its interval, or why there is none."""
-
-    text: str
-    x: float | None
-    lower: float | None
-    upper: float | None
-
-
 class ShapeOut(Schema):
     name: str
     formula: str
@@ -237,16 +228,24 @@ class ShapeOut(Schema):
 
 
 class ResponseCurveOut(Schema):
-    """A curve over all strips, or at one level of the other factor (``level``)."""
+    """The shapes fitted one by one over all strips, or at one level of the other factor (``level``)."""
 
     level: str
-    sentence: str
     chosen: str
     shapes: list[ShapeOut]
-    band: list[BandPointOut]
-    optimum: BestOut
-    profit: BestOut | None
     warnings: list[str]
+
+
+class AveragedOut(Schema):
+    """The averaged curve, that answers; ends of the shown and of the estimated range in the reader's units."""
+
+    level: str
+    band: list[BandPointOut]
+    best: float
+    shown: list[float] | None
+    estimated: list[float] | None
+    weights: list[NamedOut]
+    level_pct: float
 
 
 class ResponseCurvesOut(Schema):
@@ -262,6 +261,7 @@ class ResponseCurvesOut(Schema):
     curves: list[ResponseCurveOut]
     differ: str
     answer: list[str]
+    averaged: list[AveragedOut]
 
 
 class SeriesDifferenceOut(Schema):

@@ -109,7 +109,9 @@ def factor_headline(view: TrialView, result: FactorComparison, rows: Sequence[De
     def is_open(family: Family) -> bool:
         return not any((call := calls.get(id(row))) and call.name != OPEN for row in family.differences)
 
-    families = sorted(result.families, key=is_open)  # what is settled comes first
+    told_here = {row.factor for row in rows}
+    called = [item for item in result.families if titles[item.factor] in told_here]
+    families = sorted(called, key=is_open)  # what is settled comes first
     answers = factor_answers(families, result.sizes, result.interactions, speech, lambda row: calls.get(id(row)))
     best = best_combination(result.cells, result.factors, {item.factors: item.f for item in result.interactions})
     told = [*answers, *(answer for answer in [best_answer(best, speech)] if answer)]

@@ -16,6 +16,7 @@ from apps.accounts.models import User, Workspace
 from apps.accounts.queries import formatter_for
 from apps.analysis.portfolio.learning import learning_out
 from apps.analysis.power.queries import experience_of
+from apps.analysis.verdict.amounts import against_own, amount_verdict, answered_by_curve
 from apps.analysis.verdict.comparisons import received
 from apps.analysis.verdict.decisions import Decision, decisions_for
 from apps.analysis.verdict.queries import computed
@@ -121,7 +122,10 @@ def _entries(view: TrialView) -> list[_RankedEntry]:
     result = computed(view)
     if result.yield_ is None:
         return [_ranked_entry(view, None, None, "")]
+    curves = _by_curve(view)
     yields = decisions_for(view, result.yield_, "yield", result.trend)
+    if curves and not yields:
+        return curves
     by_place = {(row.left, row.right, row.within): row for row in yields}
     if result.net is None:
         why = "no price is set" if view.trial.price.value is None else "no net return can be reckoned"
@@ -129,9 +133,37 @@ def _entries(view: TrialView) -> list[_RankedEntry]:
             _ranked_entry(view, None, None, why)
         ]
     rows = decisions_for(view, result.net, MONEY, result.net_trend)
-    return [
-        _ranked_entry(view, row, by_place.get((row.left, row.right, row.within)), "", place) for place, row in enumerate(rows)
+    return curves + [
+        _ranked_entry(view, row, by_place.get((row.left, row.right, row.within)), "", place)
+        for place, row in enumerate(rows, start=len(curves))
     ]
+
+
+def _by_curve(view: TrialView) -> list[_RankedEntry]:
+    """The best amount against the farm's own, where a curve answers for it."""
+    verdict = amount_verdict(view) if answered_by_curve(view) is not None else ""
+    if isinstance(verdict, str):
+        return []
+    told = []
+    for place, row in enumerate(against_own(view, verdict)):
+        blank = _ranked_entry(view, None, None, "" if verdict.in_money else "Not in the ranking: no price is set.", place)
+        size, lower, upper = (
+            shown(value, MONEY, view.show, signed=True) if verdict.in_money else None
+            for value in (row.loss.size, row.loss.least, row.loss.most)
+        )
+        entry = blank.entry.model_copy(
+            update={
+                "name": f"{verdict.factor.title}: {row.name}{f' at {row.within}' if row.within else ''}",
+                "standing": "judged" if verdict.in_money else "open",
+                "net": size,
+                "lower": lower,
+                "upper": upper,
+                "call": row.call.name,
+                "call_words": CALL_WORDS[row.call.name],
+            }
+        )
+        told.append(_RankedEntry(entry, row.loss.size, row.loss.se) if verdict.in_money else _RankedEntry(entry, None, None))
+    return told
 
 
 def _ranked_entry(view: TrialView, row: Decision | None, grown: Decision | None, said: str, place: int = 0) -> _RankedEntry:

@@ -88,6 +88,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         question=trial.question,
         guess=trial.guess,
         primary_response=cast(Any, trial.primary_response),
+        amounts_by=cast(Any, trial.amounts_by),
         alpha=trial.alpha,
         **{quantity.name: out(trial, quantity, show) for quantity in TYPED},
         emergence_of=cast(Any, trial.emergence_of),

@@ -8,6 +8,7 @@ from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.analysis.verdict import wording
+from apps.analysis.verdict.amounts import amount_sentences, amount_verdict, answered_by_curve, own_sentence
 from apps.analysis.verdict.analysis_out import analysis_out
 from apps.analysis.verdict.chances import prior_words
 from apps.analysis.verdict.comparisons import Compared, compared_strips, treatment_means
@@ -58,6 +59,8 @@ def _replicated(result: Compared) -> bool:
 
 def _sentences(view: TrialView, result: Computed, rows: list[Decision], money: list[Decision]) -> tuple[str, str]:
     assert result.yield_ is not None
+    if answered_by_curve(view) is not None:
+        return _by_curve(view, result, rows, money)
     if not rows:
         return "No control with a harvested strip, so there is nothing to be better than. The means are below.", ""
     primary = view.trial.primary_response if result.net else "yield"
@@ -72,6 +75,25 @@ def _sentences(view: TrialView, result: Computed, rows: list[Decision], money: l
         return headline, f"The money is not reckoned: {why}."
     raised = {(row.left, row.right, row.within) for row in rows if (row.difference.lower or 0) > 0}
     return headline, wording.money_sentence(money, view.show, raised) + _highest(view, result)
+
+
+def _by_curve(view: TrialView, result: Computed, rows: list[Decision], money: list[Decision]) -> tuple[str, str]:
+    """The answer of an amount, beside those of the other factors where there are any."""
+    verdict = amount_verdict(view)
+    if isinstance(verdict, str):
+        amounts, own, in_money = f"The amount has no curve: {verdict}", "", False
+    else:
+        amounts, own, in_money = " ".join(amount_sentences(view, verdict)), own_sentence(view, verdict), verdict.in_money
+    primary = view.trial.primary_response if result.net else "yield"
+    told = result.net if primary == "net_return" and money else result.yield_
+    others = ""
+    if isinstance(told, FactorComparison):
+        others = f" {wording.factor_headline(view, told, money if told is result.net else rows, primary)}"
+    if not in_money:
+        return f"{amounts} {own}{others}".replace("  ", " "), "The money is not reckoned: no price is set." if not money else ""
+    raised = {(row.left, row.right, row.within) for row in rows if (row.difference.lower or 0) > 0}
+    rest = f" {wording.money_sentence(money, view.show, raised)}" if money else ""
+    return f"{amounts}{others}", f"In money: {own}{rest}" if own else rest.strip()
 
 
 def _highest(view: TrialView, result: Computed) -> str:
@@ -91,12 +113,12 @@ def _highest(view: TrialView, result: Computed) -> str:
 
 def _alternate(view: TrialView, alternate: Alternate) -> AlternateOut:
     lines = []
-    for row in decisions_for(view, alternate.yield_, "yield", alternate.trend):
+    for row in decisions_for(view, alternate.yield_, "yield", alternate.trend, every=True):
         inside = f" at {row.within}" if row.within else ""
         against = f" against {row.right}" if row.factor or view.control is None else ""
         lines.append(
             f"{row.left}{against}{inside}: {view.show.text(row.difference.estimate, 'yield', signed=True)}, "
-            f"{CALL_WORDS[row.call.name] if row.call else 'no call'}"
+            f"{CALL_WORDS[row.call.name] if row.call else 'a curve answers, so no call'}"
         )
     return AlternateOut(label=alternate.label, lines=lines)
 

@@ -145,6 +145,18 @@ function Money(stage: Stage) {
           ]}
           onCommit={(value) => void edit({ primary_response: value as "yield" | "net_return" }, "judged by")}
         />
+        {ladder(trial) && (
+          <ChoiceField
+            label="An amount is answered by"
+            value={trial.amounts_by}
+            disabled={!writable}
+            options={[
+              ["curve", "a curve: which amount is best"],
+              ["pairs", "pairs of its levels"],
+            ]}
+            onCommit={(value) => void edit({ amounts_by: value as "curve" | "pairs" }, "answered by")}
+          />
+        )}
         <ChoiceField
           label="Significance level"
           value={String(trial.alpha)}
@@ -224,4 +236,9 @@ function Why({ trial }: Stage) {
       ))}
     </>
   );
+}
+
+/** Whether a factor is an amount at three levels or more. */
+function ladder(trial: Stage["trial"]): boolean {
+  return trial.factors.some((factor) => !["tillage", "free"].includes(factor.kind) && factor.levels.length >= 3);
 }

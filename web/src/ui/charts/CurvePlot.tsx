@@ -9,8 +9,17 @@ const LEFT = 64;
 const RIGHT = 150;
 const DASHES = ["", "7 4", "2 4", "9 3 2 3", "12 4"];
 
-/** Strips freed of their block, the fitted curve with its band, and where it is best. */
-export function CurvePlot({ responseCurves, shown }: { responseCurves: Curves; shown: Schemas["ResponseCurveOut"][] }) {
+/** A curve with its band, where it is best, and a stretch of amounts: firm where it is shown, light where it is estimated. */
+export type Drawn = {
+  level: string;
+  words: string;
+  band: Schemas["BandPointOut"][];
+  best: number | null;
+  stretches: { from: number | null; to: number | null; firm: boolean }[];
+};
+
+/** Strips freed of their block, the curve with its band, and where it is best. */
+export function CurvePlot({ responseCurves, shown }: { responseCurves: Curves; shown: Drawn[] }) {
   const points = responseCurves.points;
   const xs = shown.flatMap((curve) => curve.band.map((point) => point.x));
   const ys = [
@@ -31,7 +40,7 @@ export function CurvePlot({ responseCurves, shown }: { responseCurves: Curves; s
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block h-auto w-full max-w-[760px]"
       role="img"
-      aria-label={shown.map((curve) => `${curve.level || responseCurves.factor}: ${curve.sentence}`).join(" ")}
+      aria-label={shown.map((curve) => `${curve.level || responseCurves.factor}: ${curve.words}`).join(" ")}
     >
       {y.ticks(5).map((tick) => (
         <g key={tick} fontSize="13">
@@ -50,7 +59,6 @@ export function CurvePlot({ responseCurves, shown }: { responseCurves: Curves; s
           ...curve.band.map((point) => `${x(point.x)},${y(point.upper)}`),
           ...[...curve.band].reverse().map((point) => `${x(point.x)},${y(point.lower)}`),
         ];
-        const best = curve.profit?.x != null ? curve.profit : curve.optimum;
         const end = curve.band[curve.band.length - 1];
         return (
           <g key={curve.level}>
@@ -62,13 +70,17 @@ export function CurvePlot({ responseCurves, shown }: { responseCurves: Curves; s
               strokeWidth="2.2"
               strokeDasharray={dash}
             />
-            {best.x != null && shown.length === 1 && (
+            {curve.best != null && shown.length === 1 && (
               <g stroke="currentColor">
-                <line x1={x(best.x)} x2={x(best.x)} y1={8} y2={HEIGHT - 44} strokeDasharray="2 3" />
-                <path
-                  d={`M${x(best.lower ?? x.domain()[0] ?? 0)} ${HEIGHT - 52}H${x(best.upper ?? x.domain()[1] ?? 0)}`}
-                  strokeWidth="4"
-                />
+                <line x1={x(curve.best)} x2={x(curve.best)} y1={8} y2={HEIGHT - 44} strokeDasharray="2 3" />
+                {curve.stretches.map((stretch) => (
+                  <path
+                    key={String(stretch.firm)}
+                    d={`M${x(stretch.from ?? x.domain()[0] ?? 0)} ${HEIGHT - 52}H${x(stretch.to ?? x.domain()[1] ?? 0)}`}
+                    strokeWidth={stretch.firm ? 6 : 3}
+                    opacity={stretch.firm ? 1 : 0.5}
+                  />
+                ))}
               </g>
             )}
             {shown.length > 1 && end && (

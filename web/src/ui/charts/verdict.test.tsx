@@ -1,7 +1,7 @@
 import { cleanup, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it } from "vitest";
 import type { Schemas } from "../../api/client";
-import { CurvePlot } from "./CurvePlot";
+import { CurvePlot, type Drawn } from "./CurvePlot";
 import { ForestPlot } from "./ForestPlot";
 import { InteractionPlot } from "./InteractionPlot";
 import { ResidualPlots } from "./ResidualPlots";
@@ -46,15 +46,15 @@ describe("interaction", () => {
   });
 });
 
-const curve: Schemas["ResponseCurveOut"] = {
+const curve: Drawn = {
   level: "",
-  sentence: "Best at 80.",
-  chosen: "parabola",
-  shapes: [],
+  words: "Best at 80.",
   band: [60, 80, 100].map((x) => ({ x, y: 10 - ((x - 80) / 20) ** 2, lower: 8, upper: 11 })),
-  optimum: { text: "", x: 80, lower: 72, upper: null },
-  profit: null,
-  warnings: [],
+  best: 80,
+  stretches: [
+    { from: 66, to: null, firm: false },
+    { from: 72, to: 88, firm: true },
+  ],
 };
 const curves = (points: Schemas["FreedStripOut"][]): Schemas["ResponseCurvesOut"] => ({
   problem: "",
@@ -64,30 +64,34 @@ const curves = (points: Schemas["FreedStripOut"][]): Schemas["ResponseCurvesOut"
   level_pct: 90,
   money: "",
   points,
-  curves: [curve],
+  curves: [],
   differ: "",
   answer: [],
+  averaged: [],
 });
 
 describe("curve", () => {
-  it("shows strips, band and where it is best, an open end reaching the edge", () => {
+  it("shows strips, band and where it is best; an open end reaches the edge, what is shown lies inside it", () => {
     const responseCurves = curves([{ strip: 1, x: 60, y: 9, group: "" }]);
     const { container } = render(<CurvePlot responseCurves={responseCurves} shown={[curve]} />);
     expect(container.querySelectorAll("circle")).toHaveLength(1);
     expect(container.querySelectorAll("polygon")).toHaveLength(1);
-    const reach = [...container.querySelectorAll("path")].find(
-      (element) => element.getAttribute("stroke-width") === "4",
-    );
-    const [from, to] = (reach?.getAttribute("d") ?? "").match(/[\d.]+(?= |$)|(?<=H)[\d.]+/g)?.map(Number) ?? [];
-    expect(to).toBeGreaterThan(from ?? Number.NaN);
+    const ends = (width: string) => {
+      const path = [...container.querySelectorAll("path")].find((item) => item.getAttribute("stroke-width") === width);
+      const [from = Number.NaN, to = Number.NaN] =
+        (path?.getAttribute("d") ?? "").match(/[\d.]+(?= |$)|(?<=H)[\d.]+/g)?.map(Number) ?? [];
+      return { from, to };
+    };
+    expect(ends("3").from).toBeLessThan(ends("6").from);
+    expect(ends("3").to).toBeGreaterThan(ends("6").to);
     expect(screen.getByRole("img").getAttribute("aria-label")).toContain("Best at 80.");
   });
 
   it("draws no mark where there is no best amount", () => {
-    const flat = { ...curve, optimum: { text: "", x: null, lower: null, upper: null } };
+    const flat = { ...curve, best: null };
     const { container } = render(<CurvePlot responseCurves={curves([])} shown={[flat]} />);
     expect(
-      [...container.querySelectorAll("path")].some((element) => element.getAttribute("stroke-width") === "4"),
+      [...container.querySelectorAll("path")].some((element) => element.getAttribute("stroke-width") === "6"),
     ).toBe(false);
   });
 });

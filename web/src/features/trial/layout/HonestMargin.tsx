@@ -31,14 +31,14 @@ export function useMargin(trial: Stage["trial"], whatIf: WhatIf) {
 
 /** What if: typed values wait a moment, then the server judges the plan with them. */
 export function HonestMargin({ stage }: { stage: Stage }) {
-  const { trial, reader, currency } = stage;
+  const { trial, reader } = stage;
   const blank: Typed = blankIn(reader, "strip_length");
   const lengths = useUnits("length", reader);
-  const prices = useUnits("price", reader).map(([code, label]): [string, string] => [code, currency + label]);
+  const yields = useUnits("mass_per_area", reader);
   const [blocks, setBlocks] = useState("");
   const [treatments, setTreatments] = useState("");
   const [length, setLength] = useState(blank);
-  const [price, setPrice] = useState<Typed>({ text: "", unit: trial.price.unit || prices[0]?.[0] || "" });
+  const [matters, setMatters] = useState<Typed>(blankIn(reader, "yield"));
   const [cv, setCv] = useState("");
   const [cvMain, setCvMain] = useState("");
   const [smith, setSmith] = useState("");
@@ -49,7 +49,7 @@ export function HonestMargin({ stage }: { stage: Stage }) {
     ...(/^\d+$/.test(blocks.trim()) ? { blocks: Number(blocks) } : {}),
     ...(/^\d+$/.test(treatments.trim()) ? { treatments: Number(treatments) } : {}),
     ...(length.text.trim() ? { length } : {}),
-    ...(price.text.trim() ? { price } : {}),
+    ...(matters.text.trim() ? { margin: matters } : {}),
   };
   const settled = useSettled(typed);
   const result = useMargin(trial, settled);
@@ -94,9 +94,15 @@ export function HonestMargin({ stage }: { stage: Stage }) {
           </div>
         </div>
         <div>
-          Price of the crop
+          Difference that matters
           <div className="w-40">
-            <UnitEntry label="What if: price" value={price} units={prices} numeric onChange={setPrice} />
+            <UnitEntry
+              label="What if: difference that matters"
+              value={matters}
+              units={yields}
+              numeric
+              onChange={setMatters}
+            />
           </div>
         </div>
         <label>

@@ -1,48 +1,77 @@
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { useResponseCurves } from "../../../api/queries";
-import { CurvePlot } from "../../../ui/charts/CurvePlot";
+import { CurvePlot, type Drawn } from "../../../ui/charts/CurvePlot";
 import { Waiting } from "../../../ui/Waiting";
 
-/** Yield against an amount: shape, best amount for yield and for money, and whether another factor changes it. */
+type Curves = Schemas["ResponseCurvesOut"];
+
+/** Yield against an amount: the averaged curve that answers, and the single shapes beside it. */
 export function Curves({ trialId }: { trialId: string }) {
   const query = useResponseCurves(trialId);
   const [level, setLevel] = useState("");
   if (!query.data) return <Waiting query={query} />;
   const result = query.data;
   if (result.problem) return <p className="mt-2">{result.problem}</p>;
+  const curve = result.averaged.find((item) => item.level === level) ?? result.averaged[0];
+  return (
+    <section aria-label="Response curve" className="mt-2">
+      <p className="text-lg font-semibold" data-curve>
+        {result.answer.join(" ")}
+      </p>
+      <Levels levels={result.averaged.map((item) => item.level)} chosen={curve?.level ?? ""} choose={setLevel} />
+      {curve && (
+        <figure>
+          <figcaption className="font-semibold">
+            {result.factor}: strips freed of their block, the averaged curve with its {percent(curve.level_pct)} % band
+            at each amount. {ranges(curve)}
+          </figcaption>
+          <CurvePlot responseCurves={narrowed(result, curve.level)} shown={[drawn(curve)]} />
+        </figure>
+      )}
+      {curve && (
+        <p>
+          Averaged over shapes by how well they fit:{" "}
+          {curve.weights.map((weight) => `${weight.name} ${weight.text}`).join(", ")}.
+        </p>
+      )}
+      <p className="muted">{result.money}</p>
+      <Shapes result={result} />
+    </section>
+  );
+}
+
+function Levels({ levels, chosen, choose }: { levels: string[]; chosen: string; choose: (level: string) => void }) {
+  if (levels.length < 2) return null;
+  return (
+    <fieldset className="no-print mt-1 flex flex-wrap items-center gap-4">
+      <legend className="sr-only">Which curve</legend>
+      {levels.map((level) => (
+        <label key={level} className="flex min-h-12 items-center gap-1.5">
+          <input type="radio" name="curve" checked={level === chosen} onChange={() => choose(level)} />
+          {level || "Over all"}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+/** Each shape for itself: a look that decides nothing. */
+function Shapes({ result }: { result: Curves }) {
+  const [level, setLevel] = useState("");
   const curve = result.curves.find((item) => item.level === level) ?? result.curves[0];
   if (!curve) return null;
   return (
-    <section aria-label="Response curve" className="mt-2">
-      <p className="text-lg font-semibold">{result.answer.join(" ")}</p>
-      <p data-curve>{curve.sentence}</p>
-      {result.curves.length > 1 && (
-        <>
-          <p>{result.differ}</p>
-          <fieldset className="no-print mt-1 flex flex-wrap items-center gap-4">
-            <legend className="sr-only">Which curve</legend>
-            {result.curves.map((item) => (
-              <label key={item.level} className="flex min-h-12 items-center gap-1.5">
-                <input
-                  type="radio"
-                  name="curve"
-                  checked={item.level === curve.level}
-                  onChange={() => setLevel(item.level)}
-                />
-                {item.level || "Over all"}
-              </label>
-            ))}
-          </fieldset>
-        </>
-      )}
-      <figure>
-        <figcaption className="font-semibold">
-          {result.factor}: strips freed of their block, the curve with its {result.level_pct.toFixed(0)} % band
-        </figcaption>
-        <CurvePlot responseCurves={narrowed(result, curve.level)} shown={[curve]} />
-      </figure>
-      <p className="muted">{result.money}</p>
+    <details className="mt-2">
+      <summary className="cursor-pointer py-2 font-semibold">
+        Each shape for itself: a look that decides nothing
+      </summary>
+      <Levels levels={result.curves.map((item) => item.level)} chosen={curve.level} choose={setLevel} />
+      <p>{result.differ}</p>
+      <p>
+        Chosen among these it would be a {curve.chosen}. Its parameters and how well the others fit stand below; the
+        answer above does not rest on one of them.
+      </p>
       {curve.warnings.map((warning) => (
         <p key={warning} className="caution">
           {warning}
@@ -62,7 +91,7 @@ export function Curves({ trialId }: { trialId: string }) {
             <tr key={shape.name} className={shape.chosen ? "font-semibold" : ""}>
               <td className="first-letter:uppercase">
                 {shape.name}
-                {shape.chosen && " – chosen"}
+                {shape.chosen && " – lowest AICc"}
               </td>
               <td>{shape.formula}</td>
               <td className="num">{shape.aicc}</td>
@@ -72,14 +101,37 @@ export function Curves({ trialId }: { trialId: string }) {
         </tbody>
       </table>
       <p className="muted mt-1 text-sm">
-        The lowest AICc is chosen; shapes within 2 of it fit about as well. Parameters in {result.y_unit} and{" "}
-        {result.x_unit}. An optimum outside the range tried is never given.
+        Shapes within 2 of the lowest AICc fit about as well. Parameters in {result.y_unit} and {result.x_unit}.
       </p>
-    </section>
+    </details>
   );
 }
 
-function narrowed(responseCurves: Schemas["ResponseCurvesOut"], level: string): Schemas["ResponseCurvesOut"] {
+function percent(level: number): string {
+  return Number.isInteger(Math.round(level * 10) / 10) ? level.toFixed(0) : level.toFixed(1);
+}
+
+function ranges(curve: Schemas["AveragedOut"]): string {
+  if (curve.shown) return "The thick line holds the amounts shown to be near enough to the best.";
+  return curve.estimated
+    ? "The light line holds the amounts estimated to be near enough to the best, which is not shown."
+    : "";
+}
+
+function drawn(curve: Schemas["AveragedOut"]): Drawn {
+  return {
+    level: curve.level,
+    words: `averaged curve, best at ${curve.best.toPrecision(3)}`,
+    band: curve.band,
+    best: curve.best,
+    stretches: [
+      ...(curve.estimated ? [{ from: curve.estimated[0] ?? null, to: curve.estimated[1] ?? null, firm: false }] : []),
+      ...(curve.shown ? [{ from: curve.shown[0] ?? null, to: curve.shown[1] ?? null, firm: true }] : []),
+    ],
+  };
+}
+
+function narrowed(responseCurves: Curves, level: string): Curves {
   return level
     ? { ...responseCurves, points: responseCurves.points.filter((point) => point.group === level) }
     : responseCurves;
