@@ -39,7 +39,7 @@ from ninja.utils import check_csrf
 PERSON, WORKSPACE = "HTTP_X_PERSON", "HTTP_X_WORKSPACE"
 SAFE = ("GET", "HEAD", "OPTIONS")
 # Operations that send something and change nothing, so that whoever may read may use them.
-READS = {"preview_import", "reckon", "honest_margin", "rehearse", "strip_widths", "read_instrument"}
+READS = {"preview_import", "reckon", "honest_margin", "amount_plan", "rehearse", "strip_widths", "read_instrument"}
 # Operations of a person and no workspace.
 PERSONAL = {"sign_out", "set_preferences", "end_session", "end_other_sessions", "change_password"}
 UPLOADS = {

@@ -116,6 +116,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     ),
     "strip_widths": ("post", "/trials/{trial}/strip-widths", lambda it: {"machines": it["machines"]}, False),
     "freeze_protocol": ("post", "/trials/{trial}/protocol", None, True),
+    "amount_plan": ("post", "/trials/{trial}/amount-plan", {"expected_yield": typed("7", "t/ha")}, False),
     "honest_margin": ("post", "/trials/{trial}/margin", {"expected_yield": typed("7", "t/ha")}, False),
     "rehearse": (
         "post",

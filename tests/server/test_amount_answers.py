@@ -1,4 +1,4 @@
-"""A rate that a curve answers for: verdict, money, report, ledger and protocol say one thing; pairs where a person chose them."""
+"""A rate that a curve answers for: verdict, money, report, ledger and protocol say one thing; or pairs by choice."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ import re
 from typing import Any
 
 import pytest
-
 from apps.accounts.models import Workspace
+
 from tests.server.conftest import Api, harvest_all, typed
 from tests.server.test_verdict_designs import BENT, Place, draw, ladder, verdict
 
@@ -23,7 +23,7 @@ def test_a_curve_is_the_one_family_of_a_rate(lead: Api, workspace: Workspace) ->
     result = verdict(lead, trial)
     answer = lead.ok("get", f"/trials/{trial['id']}/response-curves")["answer"]
     assert result["headline"] == " ".join(answer)
-    assert result["money"].startswith("In money: Your 80.0 thousand/ha is estimated to return ")
+    assert result["money"].startswith("In money your 80.0 thousand/ha is estimated to return ")
     assert result["yield_"]["differences"] == [], "no pairwise calls beside it"
     assert all(mean["letters"] is None for mean in result["yield_"]["means"])
     assert result["yield_"]["letters_note"] == ""
@@ -113,3 +113,16 @@ def test_without_a_price_yield_is_what_is_lost(lead: Api, workspace: Workspace, 
     headline = verdict(lead, trial)["headline"]
     assert ("highest yield" in headline) == (not price)
     assert ("within 0.10 t/ha of the best" in headline) == (not price)
+
+
+def test_the_layout_says_how_well_a_curve_would_answer(lead: Api, workspace: Workspace) -> None:
+    trial = ladder(lead, workspace, BENT, expected_yield=typed("10", "t/ha"))
+    path = f"/trials/{trial['id']}/amount-plan"
+    told = lead.ok("post", path, {})["sentence"]
+    assert told.startswith("A curve answers for the seeding rate. Where the best lies inside 50.0 to 100.0 thousand/ha")
+    calm = lead.ok("post", path, {"cv": "0.5"})["sentence"]
+    width = [float(re.search(r"about ([\d.]+) thousand/ha wide", text)[1]) for text in (told, calm)]  # type: ignore[index]
+    assert width[1] < width[0]
+    now = lead.ok("get", f"/trials/{trial['id']}")
+    lead.ok("patch", f"/trials/{trial['id']}", {"version": now["version"], "amounts_by": "pairs"})
+    assert lead.ok("post", path, {})["sentence"] == ""

@@ -105,6 +105,46 @@ def test_pages_say_what_they_said_before(demo: Workspace, db: None) -> None:  # 
     assert {name: pages for name, pages in result.items() if pages != known[name]} == {}
 
 
+def test_no_page_says_two_things_of_a_comparison(demo: Workspace, db: None) -> None:  # noqa: ARG001
+    """Verdict, report, ledger and money of every trial: the same call, number and sentence of the same comparison."""
+    api = Api()
+    api.client.force_login(User.objects.get(username=LEAD))
+    entries = api.ok("get", f"/workspaces/{demo.id}/ledger?limit=200")["entries"]
+    walked = 0
+    for trial in Trial.objects.filter(workspace=demo):
+        verdict = api.ok("get", f"/trials/{trial.id}/verdict")
+        if verdict["state"] == "none":
+            continue
+        report = said_in_report(api, trial)
+        told = " ".join(report.split())
+        assert verdict["headline"] in told
+        assert verdict["money"] in told
+        analysis = verdict["net_return"] or verdict["yield_"]
+        for row in (*verdict["yield_"]["differences"], *(verdict["net_return"] or {"differences": []})["differences"]):
+            walked += 1
+            if row["call"] == "gain":
+                assert " gains " in row["sentence"], row
+                assert row["lower"]["value"] > 0
+            if row["call"] == "loss":
+                assert " loses " in row["sentence"]
+                assert row["upper"]["value"] < 0
+            if row["call"] == "cannot_tell_yet":
+                assert "Not clear yet" in row["sentence"]
+                assert row["lower"]["value"] <= 0 <= row["upper"]["value"]
+            for end in ("lower", "upper"):
+                assert row[end] is None or row[end]["text"] in row["sentence"] or row["call"] is None
+        own = [entry for entry in entries if entry["trial_id"] == str(trial.id)]
+        judged = {f"{row['name'] if row['factor'] else row['letter']}": row for row in analysis["differences"]}
+        for entry in own:
+            if entry["name"].startswith("Seeding rate: ") and "(best)" in entry["name"]:
+                assert entry["net"]["text"].lstrip("+−") in verdict["money"]
+                continue
+            row = next(item for key, item in judged.items() if entry["name"].startswith(f"{key} "))
+            assert (entry["call"], entry["chance"]) == (row["call"], row["chance"] or "")
+            assert entry["net"] is None or entry["net"]["text"] == row["estimate"]["text"]
+    assert walked > 20
+
+
 @pytest.mark.parametrize("region", ["us", "canada", "europe"])
 def test_no_unit_of_another_region_is_in_sight(demo: Workspace, db: None, region: str) -> None:  # noqa: ARG001
     """Every page of every trial and every calculator, workings included; what people typed stays as it was typed."""

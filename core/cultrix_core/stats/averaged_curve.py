@@ -30,6 +30,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -171,7 +172,7 @@ def fit_averaged(
         root = np.asarray(np.linalg.cholesky(s), dtype=np.float64)
     except np.linalg.LinAlgError as error:
         raise Refusal("not_estimable", field="x", value="the amounts") from error
-    bases = _bases(x, grid, root)
+    bases = _bases(tuple(x.tolist()), root.tobytes())
     whitened = np.asarray(np.linalg.solve(root, m), dtype=np.float64)
     curves, weights = _fitted(bases, whitened[None, :])
     middle, share = np.einsum("s,sp->p", weights[0], curves[:, 0]), weights[0]
@@ -269,8 +270,14 @@ def _columns(name: str, x: Array, value: float) -> Array:
     return np.column_stack([ones, u if name == "linear-plateau" else u - u**2 / (2 * value)])
 
 
-def _bases(x: Array, grid: Array, root: Array) -> list[_Basis]:
-    """All shapes that so many amounts allow; amounts count from the lowest in parts of the range, to keep columns apart."""
+@lru_cache(maxsize=8)
+def _bases(amounts: tuple[float, ...], covariance_root: bytes) -> list[_Basis]:
+    """All shapes that so many amounts allow; amounts count from the lowest in parts of the range, to keep columns apart.
+
+    Remembered, as a plan is simulated many times; ``covariance_root``: the bytes of a matrix (k, k).
+    """
+    x = np.array(amounts)
+    grid, root = np.linspace(x[0], x[-1], POINTS), np.frombuffer(covariance_root).reshape(x.size, x.size)
     low, span = x[0], x[-1] - x[0]
     levels, points = (x - low) / span, (grid - low) / span
     bases = []

@@ -99,7 +99,7 @@ def _page(
         "layout": _layout_words(view),
         "measured": _measured(view, verdict),
         "differences": differences_svg(primary) if primary else "",
-        "level": f"{primary.level_pct:.0f}" if primary else "",
+        "caption": primary.caption if primary else "",
         "rows": _rows(verdict, money),
         "checks": (primary.checks if primary else [])[:MOST_CHECKS],
         "left_out": [f"Strip {left_out.strip}: {left_out.why}" for left_out in (*verdict.left_out, *verdict.deviations)],

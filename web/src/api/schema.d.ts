@@ -461,6 +461,23 @@ export interface paths {
         patch: operations["edit_trial"];
         trace?: never;
     };
+    "/api/trials/{trial_id}/amount-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Amount Plan */
+        post: operations["amount_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/calibrations": {
         parameters: {
             query?: never;
@@ -2473,14 +2490,24 @@ export interface components {
             reason: string;
         };
         /**
+         * AmountPlanOut
+         * @description How well a curve would answer; empty where none is to.
+         */
+        AmountPlanOut: {
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * AnalysisOut
-         * @description One response compared, from the sentence down to the method.
+         * @description One response compared, from the sentence down to the method. ``caption``: what the intervals of differences hold.
          */
         AnalysisOut: {
             /** Anova */
             anova: components["schemas"]["AnovaRowOut"][];
             /** Anova Unit */
             anova_unit: string;
+            /** Caption */
+            caption: string;
             /** Checks */
             checks: string[];
             /** Components */
@@ -10642,6 +10669,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    amount_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarginIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AmountPlanOut"];
                 };
             };
         };

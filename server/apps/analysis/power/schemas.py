@@ -72,6 +72,12 @@ class MarginOut(Schema):
     settings: list[str]
 
 
+class AmountPlanOut(Schema):
+    """How well a curve would answer; empty where none is to."""
+
+    sentence: str
+
+
 class TallyIn(Schema):
     """Counts so far, as the server gave them."""
 

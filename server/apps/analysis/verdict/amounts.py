@@ -234,8 +234,8 @@ def own_sentence(view: TrialView, verdict: AmountVerdict) -> str:
         verb = "return" if verdict.in_money else "yield"
         size, most = show.text(row.loss.size, kind), show.text(row.loss.most, kind)
         own = show.text(verdict.own or 0.0, verdict.kind)
-        told.append(f"Your {own}{at} is estimated to {verb} {size} less than the best, at most {most} less.")
-    return " ".join(told)
+        told.append(f"your {own}{at} is estimated to {verb} {size} less than the best, at most {most} less")
+    return "; ".join(told) + "." if told else ""
 
 
 def next_sentence(view: TrialView, verdict: AmountVerdict) -> str:

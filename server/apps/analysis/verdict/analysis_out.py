@@ -79,6 +79,7 @@ def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequenc
         sed=None,
         lsd=None,
         level_pct=100 * (1 - result.alpha),
+        caption=wording.interval_caption(rows),
     )
     if isinstance(result, FactorComparison):
         _fill_factors(base, view, result, response)

@@ -94,27 +94,38 @@ def ratio_of(view: TrialView, ladder: Ladder) -> tuple[float | None, str]:
 
 def slope_of(view: TrialView, ladder: Ladder) -> tuple[float | None, str]:
     """What one unit of x costs, from what the treatments cost; and in words."""
-    worth = worth_of(view)
-    if view.trial.price.value is None or worth <= 0:
+    if view.trial.price.value is None or worth_of(view) <= 0:
         return None, "No price is set, so only the amount for the highest yield is told."
     kind = FACTOR_DIMENSION[ladder.factor.kind][1]
+    slope, off = _line(view, ladder.factor)
+    if off > PROPORTIONAL:
+        return None, "Costs do not rise in proportion to the amount: those between two levels are taken on a line between them."
+    if slope < 0:
+        return None, "Costs fall with the amount: those between two levels are taken on a line between them."
+    step = view.show.text(slope * one_of(view.show, kind), "money_per_area")
+    return slope, f"One {view.show.unit(kind)} more costs {step}; one more unit of yield is worth price less cost."
+
+
+def planned_slope(view: TrialView, factor: Factor) -> float | None:
+    """What one unit of a factor costs by the plan; None where costs fall with it."""
+    slope, _ = _line(view, factor)
+    return slope if slope >= 0 else None
+
+
+def _line(view: TrialView, factor: Factor) -> tuple[float, float]:
+    """Slope of costs over a factor within the levels of the others, and how far costs lie off it as a share of their range."""
     cells = [
-        (level.amount.value, view.cost(treatment).per_ha, others_of(treatment, ladder.factor))
+        (level.amount.value, view.cost(treatment).per_ha, others_of(treatment, factor))
         for treatment in view.treatments
         for level in treatment.levels.all()
-        if level.factor_id == ladder.factor.pk and level.amount.value is not None
+        if level.factor_id == factor.pk and level.amount.value is not None
     ]
     x, cost = np.array([cell[0] for cell in cells]), np.array([cell[1] for cell in cells])
     groups = [cell[2] for cell in cells]
     away = np.concatenate([[x[i] - x[[g == groups[i] for g in groups]].mean()] for i in range(len(cells))])
     rise = np.concatenate([[cost[i] - cost[[g == groups[i] for g in groups]].mean()] for i in range(len(cells))])
     slope = float(away @ rise) / float(away @ away)
-    if float(np.abs(rise - slope * away).max()) > PROPORTIONAL * float(np.ptp(cost) or 1.0):
-        return None, "Costs do not rise in proportion to the amount: those between two levels are taken on a line between them."
-    if slope < 0:
-        return None, "Costs fall with the amount: those between two levels are taken on a line between them."
-    step = view.show.text(slope * one_of(view.show, kind), "money_per_area")
-    return slope, f"One {view.show.unit(kind)} more costs {step}; one more unit of yield is worth price less cost."
+    return slope, float(np.abs(rise - slope * away).max()) / float(np.ptp(cost) or 1.0)
 
 
 def costs_of(view: TrialView, ladder: Ladder) -> list[float]:

@@ -146,7 +146,7 @@ class ResidualOut(Schema):
 
 
 class AnalysisOut(Schema):
-    """One response compared, from the sentence down to the method."""
+    """One response compared, from the sentence down to the method. ``caption``: what the intervals of differences hold."""
 
     response: str
     unit: str
@@ -173,6 +173,7 @@ class AnalysisOut(Schema):
     sed: ShownOut | None
     lsd: ShownOut | None
     level_pct: float
+    caption: str
 
 
 class AlternateOut(Schema):

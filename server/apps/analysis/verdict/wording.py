@@ -164,6 +164,20 @@ def _list(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
+def interval_caption(rows: Sequence[Decision]) -> str:
+    """What the intervals of differences hold: their level, and of which together."""
+    if not rows:
+        return ""
+    level = format_number(100 * (1 - rows[0].level), 0)
+    together = ""
+    if any(row.own_level < row.level for row in rows):
+        own = max(100 * (1 - row.own_level) for row in rows)
+        together = f", those of a factor together over all places ({format_number(own, 1)} % at each)"
+    elif any(row.size > 1 for row in rows):
+        together = ", those of a factor together" if any(row.factor for row in rows) else ", all of them together"
+    return f"Differences with {level} % intervals{together}"
+
+
 def money_sentence(rows: Sequence[Decision], show: UnitFormatter, raised: Collection[tuple[str, str, str]]) -> str:
     """Does it pay: the best in money, its chance, and the classic trap when it is one.
 

@@ -7,8 +7,9 @@ from django.http import HttpRequest
 from ninja import Router
 
 from apps.accounts.queries import actor
-from apps.analysis.power.schemas import MapOut, MarginIn, MarginOut, PassCardOut, RehearsalIn, RehearsalOut
+from apps.analysis.power.schemas import AmountPlanOut, MapOut, MarginIn, MarginOut, PassCardOut, RehearsalIn, RehearsalOut
 from apps.pages.power import cards, output
+from apps.pages.power.amounts import amount_plan_out
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
 
@@ -23,6 +24,11 @@ def _view(request: HttpRequest, trial_id: UUID) -> TrialView:
 @router.post("/trials/{trial_id}/margin", response=MarginOut, operation_id="honest_margin")
 def honest_margin(request: HttpRequest, trial_id: UUID, body: MarginIn):
     return output.margin_out(actor(request), _view(request, trial_id), body)
+
+
+@router.post("/trials/{trial_id}/amount-plan", response=AmountPlanOut, operation_id="amount_plan")
+def amount_plan(request: HttpRequest, trial_id: UUID, body: MarginIn):
+    return amount_plan_out(actor(request), _view(request, trial_id), body)
 
 
 @router.post("/trials/{trial_id}/rehearsal", response=RehearsalOut, operation_id="rehearse")

@@ -90,10 +90,12 @@ def _by_curve(view: TrialView, result: Computed, rows: list[Decision], money: li
     if isinstance(told, FactorComparison):
         others = f" {wording.factor_headline(view, told, money if told is result.net else rows, primary)}"
     if not in_money:
-        return f"{amounts} {own}{others}".replace("  ", " "), "The money is not reckoned: no price is set." if not money else ""
+        return f"{amounts} {own[:1].upper()}{own[1:]}{others}".replace(
+            "  ", " "
+        ), "The money is not reckoned: no price is set." if not money else ""
     raised = {(row.left, row.right, row.within) for row in rows if (row.difference.lower or 0) > 0}
     rest = f" {wording.money_sentence(money, view.show, raised)}" if money else ""
-    return f"{amounts}{others}", f"In money: {own}{rest}" if own else rest.strip()
+    return f"{amounts}{others}", f"In money {own}{rest}" if own else rest.strip()
 
 
 def _highest(view: TrialView, result: Computed) -> str:

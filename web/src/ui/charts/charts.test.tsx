@@ -75,6 +75,7 @@ const analysis = (
   sed: null,
   lsd: null,
   level_pct: 90,
+  caption: "Differences with 90 % intervals",
 });
 const x = (element: Element | null | undefined, name: string) => Number(element?.getAttribute(name));
 

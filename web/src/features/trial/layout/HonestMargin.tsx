@@ -139,8 +139,27 @@ export function HonestMargin({ stage }: { stage: Stage }) {
       </div>
       <Problem>{result.error?.message}</Problem>
       {result.data && !result.error && <Judged margin={result.data} />}
+      <OfAmount trial={trial} whatIf={settled} />
     </section>
   );
+}
+
+/** How well a curve would find the best amount with this plan. */
+function OfAmount({ trial, whatIf }: { trial: Stage["trial"]; whatIf: WhatIf }) {
+  const plan = useQuery({
+    queryKey: ["amount-plan", trial.id, trial.version, whatIf],
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      ask(
+        client.POST("/api/trials/{trial_id}/amount-plan", {
+          params: { path: { trial_id: trial.id } },
+          body: whatIf,
+        }),
+      ),
+  });
+  if (!plan.data?.sentence) return null;
+  return <p className="mt-2 border-l-4 border-base-content pl-3">{plan.data.sentence}</p>;
 }
 
 function Judged({ margin }: { margin: Schemas["MarginOut"] }) {

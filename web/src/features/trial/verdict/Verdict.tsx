@@ -113,9 +113,7 @@ function Analysis({ analysis, replicated }: { analysis: Schemas["AnalysisOut"]; 
         </figure>
         {replicated && analysis.differences.length > 0 && (
           <figure>
-            <figcaption className="font-semibold">
-              Differences with {analysis.level_pct.toFixed(0)} % intervals
-            </figcaption>
+            <figcaption className="font-semibold">{analysis.caption}</figcaption>
             <DifferencePlot analysis={analysis} />
           </figure>
         )}
