@@ -10,7 +10,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 export DJANGO_SETTINGS_MODULE := config.settings
 export PYTHONPATH := core:server
 
-.PHONY: setup start demo test test-quick bench trust faults check types screenshots clean
+.PHONY: setup start demo test test-quick bench trust trust-answers faults check types screenshots clean
 
 setup: .setup-python .setup-web .setup-build
 
@@ -94,6 +94,10 @@ bench: setup .setup-dev
 # Thousands of sham trials through the code of the verdict: writes docs/trust.md.
 trust: setup .setup-dev
 	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m tests.trust
+
+# The same for the sentences: factorials, crossings, curves, chances. Parts by name: make trust-answers PARTS="null chances".
+trust-answers: setup .setup-dev
+	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m tests.trust_answers $(PARTS)
 
 # Kills of server, browser and worker, full disks, wrong clocks: prints what was lost. Half an hour; docs/security.md keeps it.
 faults: setup .setup-dev .setup-chromium

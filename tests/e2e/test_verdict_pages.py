@@ -34,9 +34,11 @@ def test_the_curve_is_chosen_by_level(lead: Page) -> None:
     verdict_of(lead, "Tillage by rate in maize 2025")
     lead.get_by_role("tab", name="Response curve").click()
     curve = lead.get_by_role("region", name="Response curve")
+    expect(curve).to_contain_text("Pairs answer in this trial; as a curve, which decides nothing here: Seeding rate matters")
+    curve.get_by_text("Each shape for itself").click()
     expect(curve).to_contain_text("No sign that the curves differ")
     curve.get_by_role("radio", name="Strip tillage").check()
-    expect(curve.get_by_role("row", name=re.compile("– chosen"))).to_have_count(1)
+    expect(curve.get_by_role("row", name=re.compile("– lowest AICc"))).to_have_count(1)
     expect(lead).to_have_url(re.compile("sheet=curve"))
 
 

@@ -19,6 +19,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import scipy
@@ -83,10 +84,7 @@ def believe(estimate: float, se: float, df: float, *, scale: float, center: floa
         require_finite(value, name)
     for value, name in ((se, "se"), (df, "df"), (scale, "scale")):
         require_positive(value, name)
-    nodes, weights = np.polynomial.legendre.leggauss(NODES)
-    low, high = (float(scipy.stats.chi2.ppf(tail, df)) for tail in (TAIL, 1 - TAIL))
-    chi2 = (high - low) / 2 * nodes + (high + low) / 2
-    density = weights * (high - low) / 2 * scipy.stats.chi2.pdf(chi2, df)
+    chi2, density = _scales(float(df))
     variance = se**2 * df / chi2
     total = variance + scale**2
     likely = density * np.exp(-((estimate - center) ** 2) / (2 * total)) / np.sqrt(total)
@@ -96,3 +94,12 @@ def believe(estimate: float, se: float, df: float, *, scale: float, center: floa
         means=np.asarray(center + share * (estimate - center)),
         spreads=np.asarray(np.sqrt(share * variance)),
     )
+
+
+@lru_cache(maxsize=64)
+def _scales(df: float) -> tuple[Array, Array]:
+    """Nodes of χ² with the mass that each stands for."""
+    nodes, weights = np.polynomial.legendre.leggauss(NODES)
+    low, high = (float(scipy.stats.chi2.ppf(tail, df)) for tail in (TAIL, 1 - TAIL))
+    chi2 = (high - low) / 2 * nodes + (high + low) / 2
+    return chi2, np.asarray(weights * (high - low) / 2 * scipy.stats.chi2.pdf(chi2, df))

@@ -45,12 +45,12 @@ describe("the picture of the honest margin", () => {
     expect(drawn().getAttribute("aria-label")).toContain("with 4 blocks 6.0 percent");
     expect(screen.getByText("6.0 %")).toBeTruthy();
   });
-  it("draws what pays below what can be detected when the trial cannot answer, above when it can", () => {
+  it("draws what matters below what can be detected when the trial cannot answer, above when it can", () => {
     render(<MarginPlot margin={result()} />);
-    expect(heightOf("what pays")).toBeGreaterThan(heightOf("6.0 %"));
+    expect(heightOf("what matters")).toBeGreaterThan(heightOf("6.0 %"));
     cleanup();
     render(<MarginPlot margin={result({ rows: [row({ margin_pct: 9 })] })} />);
-    expect(heightOf("what pays")).toBeLessThan(heightOf("6.0 %"));
+    expect(heightOf("what matters")).toBeLessThan(heightOf("6.0 %"));
   });
   it("names each margin when there are several, and follows the comparison hardest to make", () => {
     const rows = [

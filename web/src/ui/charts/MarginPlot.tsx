@@ -7,7 +7,7 @@ const WIDTH = 560;
 const HEIGHT = 220;
 const BOX = { left: 46, right: 150, top: 14, bottom: 36 };
 
-/** What can be detected falls with the number of blocks; what pays is a line. Right of where they cross, the trial can tell. */
+/** What can be detected falls with the number of blocks; what matters is a line. Right of where they cross, the trial can tell. */
 export function MarginPlot({ margin }: Props) {
   const judged = margin.rows.filter((row) => row.margin_pct);
   const hardest = [...margin.rows]
@@ -81,7 +81,7 @@ export function MarginPlot({ margin }: Props) {
             strokeDasharray="5 4"
           />
           <text x={WIDTH - BOX.right + 6} y={y(row.margin_pct ?? 0) + 4 + place * 12} fontSize="11" fill="currentColor">
-            {margins.length > 1 ? `pays: ${row.label}` : "what pays"}
+            {margins.length > 1 ? `pays: ${row.label}` : "what matters"}
           </text>
         </g>
       ))}

@@ -53,6 +53,8 @@ export function HonestMargin({ stage }: { stage: Stage }) {
   };
   const settled = useSettled(typed);
   const result = useMargin(trial, settled);
+  const amounts = useAmountPlan(trial, settled);
+  const alone = Boolean(amounts) && trial.factors.length === 1;
   const design = useDesign(trial.design);
   const split = design.parts.length > 0;
 
@@ -138,14 +140,14 @@ export function HonestMargin({ stage }: { stage: Stage }) {
         </label>
       </div>
       <Problem>{result.error?.message}</Problem>
-      {result.data && !result.error && <Judged margin={result.data} />}
-      <OfAmount trial={trial} whatIf={settled} />
+      <OfAmount sentence={amounts} />
+      {result.data && !result.error && (alone ? <Pairs margin={result.data} /> : <Judged margin={result.data} />)}
     </section>
   );
 }
 
-/** How well a curve would find the best amount with this plan. */
-function OfAmount({ trial, whatIf }: { trial: Stage["trial"]; whatIf: WhatIf }) {
+/** How well a curve would find the best amount with this plan; empty where none is to answer. */
+function useAmountPlan(trial: Stage["trial"], whatIf: WhatIf): string {
   const plan = useQuery({
     queryKey: ["amount-plan", trial.id, trial.version, whatIf],
     placeholderData: keepPreviousData,
@@ -158,8 +160,22 @@ function OfAmount({ trial, whatIf }: { trial: Stage["trial"]; whatIf: WhatIf }) 
         }),
       ),
   });
-  if (!plan.data?.sentence) return null;
-  return <p className="mt-2 border-l-4 border-base-content pl-3">{plan.data.sentence}</p>;
+  return plan.data?.sentence ?? "";
+}
+
+function OfAmount({ sentence }: { sentence: string }) {
+  if (!sentence) return null;
+  return <p className="mt-2 border-l-4 border-base-content pl-3 text-lg">{sentence}</p>;
+}
+
+/** What pairs could tell, where a curve is to answer. */
+function Pairs({ margin }: { margin: Schemas["MarginOut"] }) {
+  return (
+    <details className="mt-2">
+      <summary className="cursor-pointer py-2 font-semibold">If pairs of levels were compared instead</summary>
+      <Judged margin={margin} />
+    </details>
+  );
 }
 
 function Judged({ margin }: { margin: Schemas["MarginOut"] }) {

@@ -7,7 +7,7 @@ import { Waiting } from "../../../ui/Waiting";
 type Curves = Schemas["ResponseCurvesOut"];
 
 /** Yield against an amount: the averaged curve that answers, and the single shapes beside it. */
-export function Curves({ trialId }: { trialId: string }) {
+export function Curves({ trialId, answers }: { trialId: string; answers: boolean }) {
   const query = useResponseCurves(trialId);
   const [level, setLevel] = useState("");
   if (!query.data) return <Waiting query={query} />;
@@ -16,9 +16,11 @@ export function Curves({ trialId }: { trialId: string }) {
   const curve = result.averaged.find((item) => item.level === level) ?? result.averaged[0];
   return (
     <section aria-label="Response curve" className="mt-2">
-      <p className="text-lg font-semibold" data-curve>
-        {result.answer.join(" ")}
-      </p>
+      {!answers && (
+        <p className="text-lg" data-curve>
+          Pairs answer in this trial; as a curve, which decides nothing here: {result.answer.join(" ")}
+        </p>
+      )}
       <Levels levels={result.averaged.map((item) => item.level)} chosen={curve?.level ?? ""} choose={setLevel} />
       {curve && (
         <figure>

@@ -51,7 +51,7 @@ export function Verdict() {
       </section>
       <Sheets label="Answer and what stands behind it" sheets={SHEETS} sheet={sheet} go={go}>
         {sheet === "money" && <Money />}
-        {sheet === "curve" && <Curves trialId={trial.id} />}
+        {sheet === "curve" && <Curves trialId={trial.id} answers={trial.amounts_by === "curve"} />}
         {sheet === "explained" && <Explanation trialId={trial.id} />}
         {sheet === "series" && <Series trialId={trial.id} writable={trial.writable} />}
       </Sheets>
