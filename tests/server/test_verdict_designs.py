@@ -218,6 +218,9 @@ def test_second_looks_are_words_that_make_no_call(lead: Api, trial: Place) -> No
     looks = verdict(lead, trial)["yield_"]["second_looks"]
     assert looks[0].startswith("Friedman.")
     assert looks[1].startswith("On logarithms, turned back: A yields 1")
+    assert any(words.startswith("Were strips like their neighbours (AR(1), correlation ") for words in looks)
+    smooth = next(words for words in looks if words.startswith("With a smooth trend along the strips"))
+    assert "against C: A +" in smooth
     assert looks[-1] == "A second look never makes the call."
 
 

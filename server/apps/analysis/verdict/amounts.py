@@ -158,6 +158,14 @@ def _sentences(view: TrialView, verdict: AmountVerdict, reading: Reading) -> lis
     return told
 
 
+def best_amount(view: TrialView, verdict: AmountVerdict) -> tuple[Factor, str] | None:
+    """The amount that one curve over all levels of the others found best; None where there are several curves."""
+    if len(verdict.readings) != 1:
+        return None
+    curve = verdict.readings[0].answer.curve
+    return verdict.factor, view.show.text((curve.profit or curve.best).x, verdict.kind)
+
+
 def interval_words(view: TrialView, verdict: AmountVerdict, curve: AveragedCurve, best: Best) -> str:
     """The interval of a best amount with its level."""
     level = format_number(100 * (1 - curve.alpha), 0 if round(1000 * curve.alpha) % 10 == 0 else 1)

@@ -14,6 +14,7 @@ from apps.analysis.verdict.chances import event_words
 from apps.analysis.verdict.comparisons import crossed_factors, factor_keys, level_names
 from apps.analysis.verdict.decisions import AGAINST_CONTROL, KIND, Decision, Differs
 from apps.trial_state.view import TrialView
+from apps.trials.models import Factor
 
 OPEN = "cannot_tell_yet"
 NOUN = {"yield": "yield", "net_return": "net return"}
@@ -91,8 +92,17 @@ def headline(rows: Sequence[Decision], show: UnitFormatter, kind: str, response:
     return _pairs(rows, noun) if len({row.right for row in rows}) > 1 else _against(rows, noun)
 
 
-def factor_headline(view: TrialView, result: FactorComparison, rows: Sequence[Decision], response: str) -> str:
-    """The answer of several factors: one sentence each, what is suspected beside it, then the best combination."""
+def factor_headline(
+    view: TrialView,
+    result: FactorComparison,
+    rows: Sequence[Decision],
+    response: str,
+    amount: tuple[Factor, str] | None = None,
+) -> str:
+    """The answer of several factors: one sentence each, what is suspected beside it, then the best combination.
+
+    ``amount``: the factor that a curve answers for, with its best amount as the curve has it.
+    """
     calls = {id(row.difference): row.call for row in rows}
     factors = crossed_factors(view)
     titles = {key: factor.title for key, factor in zip(factor_keys(factors), factors, strict=True)} | {APART: AGAINST_CONTROL}
@@ -114,8 +124,13 @@ def factor_headline(view: TrialView, result: FactorComparison, rows: Sequence[De
     families = sorted(called, key=is_open)  # what is settled comes first
     answers = factor_answers(families, result.sizes, result.interactions, speech, lambda row: calls.get(id(row)))
     best = best_combination(result.cells, result.factors, {item.factors: item.f for item in result.interactions})
-    told = [*answers, *(answer for answer in [best_answer(best, speech)] if answer)]
-    return " ".join(answer.sentence for answer in told)
+    told = [answer.sentence for answer in answers]
+    if amount is not None and best is not None:
+        keys = dict(zip(factor_keys(factors), factors, strict=True))
+        levels = [amount[1] if keys[key].pk == amount[0].pk else speech.level(level) for key, level in best.levels.items()]
+        return " ".join([*told, f"Best combination: {' with '.join(levels)}."])
+    combination = best_answer(best, speech)
+    return " ".join([*told, *([combination.sentence] if combination else [])])
 
 
 def _against(rows: Sequence[Decision], noun: str) -> str:

@@ -8,7 +8,7 @@ from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.analysis.verdict import wording
-from apps.analysis.verdict.amounts import amount_sentences, amount_verdict, answered_by_curve, own_sentence
+from apps.analysis.verdict.amounts import amount_sentences, amount_verdict, answered_by_curve, best_amount, own_sentence
 from apps.analysis.verdict.analysis_out import analysis_out
 from apps.analysis.verdict.chances import prior_words
 from apps.analysis.verdict.comparisons import Compared, compared_strips, treatment_means
@@ -88,7 +88,8 @@ def _by_curve(view: TrialView, result: Computed, rows: list[Decision], money: li
     told = result.net if primary == "net_return" and money else result.yield_
     others = ""
     if isinstance(told, FactorComparison):
-        others = f" {wording.factor_headline(view, told, money if told is result.net else rows, primary)}"
+        amount = None if isinstance(verdict, str) else best_amount(view, verdict)
+        others = f" {wording.factor_headline(view, told, money if told is result.net else rows, primary, amount)}"
     if not in_money:
         return f"{amounts} {own[:1].upper()}{own[1:]}{others}".replace(
             "  ", " "
