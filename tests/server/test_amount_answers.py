@@ -5,11 +5,12 @@ from __future__ import annotations
 import html
 import re
 from typing import Any
+from uuid import uuid4
 
 import pytest
 from apps.accounts.models import Workspace
 
-from tests.server.conftest import Api, harvest_all, typed
+from tests.server.conftest import Api, count_body, harvest_all, typed
 from tests.server.test_verdict_designs import BENT, Place, draw, ladder, verdict
 
 
@@ -126,3 +127,32 @@ def test_the_layout_says_how_well_a_curve_would_answer(lead: Api, workspace: Wor
     now = lead.ok("get", f"/trials/{trial['id']}")
     lead.ok("patch", f"/trials/{trial['id']}", {"version": now["version"], "amounts_by": "pairs"})
     assert lead.ok("post", path, {})["sentence"] == ""
+
+
+def test_where_the_rate_turns_with_tillage_each_has_its_curve(lead: Api, split: Place) -> None:
+    """An established interaction of the amount: one answer a level, and none over all."""
+    drawn = draw(lead, split, design="rcbd", strip_width=typed("3", "m"))
+    now = lead.ok("patch", f"/trials/{split['id']}", {"version": drawn["version"], "amounts_by": "curve"})
+    harvest_all(lead, now, {"A": 1400, "B": 1600, "C": 1420, "D": 1650, "E": 1480, "F": 1300}, 4)
+    result = verdict(lead, split)
+    for level in ("Plough", "Strip till"):
+        assert re.search(rf"eeding rate at {level} matters", result["headline"]), result["headline"]
+    averaged = lead.ok("get", f"/trials/{split['id']}/response-curves")["averaged"]
+    assert [curve["level"] for curve in averaged] == ["Plough", "Strip till"]
+    assert all(curve["level_pct"] == pytest.approx(95) for curve in averaged), "two levels share ten percent"
+    assert averaged[0]["best"] > averaged[1]["best"]
+
+
+def test_plants_to_spare_follow_the_counts(lead: Api, workspace: Workspace) -> None:
+    """Half of what is sown was counted: half of the seeds that may be missing are plants (definition)."""
+    trial = ladder(lead, workspace, BENT, net_margin=typed("15", "money/ha"))
+    for strip in trial["strips"]:
+        letter = next(item["letter"] for item in trial["treatments"] if item["id"] == strip["treatment_id"])
+        seeds = {"A": 5, "B": 6, "C": 7, "D": 8, "E": 9, "F": 10}[letter]
+        body = count_body(
+            strip, str(round(seeds / 2 * 4 * 0.75)), length=typed("4", "m"), rows="1", row_spacing=typed("75", "cm")
+        )
+        lead.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", body)
+    safety = lead.ok("get", f"/trials/{trial['id']}/money")["optimum"]["safety"]
+    missing, plants = re.search(r"best rate, ([\d.]+) thousand/ha .*about ([\d.]+) thousand/ha of the", safety).groups()  # type: ignore[union-attr]
+    assert float(plants) == pytest.approx(float(missing) / 2, rel=0.05)

@@ -417,3 +417,37 @@ def test_opposite_effects_that_cancel_are_no_equality(lead: Api, split: Place) -
     alike = [place for place, call in enumerate(as_it_is) if call and call.name == "no_difference_that_matters"]
     assert alike, "the strips agree so well that tillage is called alike"
     assert [call.name for call in (torn[place] for place in alike) if call] == ["cannot_tell_yet"] * len(alike)
+
+
+def test_a_control_outside_the_combinations_is_held_against_their_mean(lead: Api, workspace: Workspace) -> None:
+    """Two factors by two levels and the farm's own way beside them: two sentences, and one against the control."""
+    trial = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Beside", "crop": "maize", "season": 2026})
+    cells = [("Plough", "80"), ("Plough", "90"), ("Strip till", "80"), ("Strip till", "90"), ("As ever", "70")]
+    trial = lead.ok(
+        "put",
+        f"/trials/{trial['id']}/treatments",
+        {
+            "version": trial["version"],
+            "factors": [{"kind": "tillage"}, {"kind": "seeding_rate"}],
+            "treatments": [
+                {"levels": [typed(tillage), typed(rate, "k/ha")], "is_control": rate == "70"} for tillage, rate in cells
+            ],
+        },
+    )
+    size = {"strip_width": typed("6", "m"), "strip_length": typed("300", "m"), "seed": 3}
+    trial = lead.ok(
+        "post", f"/trials/{trial['id']}/layout", {"version": trial["version"], "design": "rcbd", "blocks": 4} | size
+    )
+    harvest_all(lead, trial, {"A": 1500, "B": 1560, "C": 1500, "D": 1560, "E": 1400}, 6)
+    result = verdict(lead, trial)
+    assert result["yield_"]["factored"]
+    rows = {row["factor"]: row for row in result["yield_"]["differences"]}
+    assert set(rows) == {"Tillage", "Seeding rate", "Against the control"}
+    apart = rows["Against the control"]
+    assert apart["call"] == "gain"
+    means = {mean["letter"]: mean["mean"]["value"] for mean in result["yield_"]["means"]}
+    assert set(means) == set("ABCD"), "the factors are judged without the control"
+    assert "Against the control: the mean of the combinations gains" in result["headline"]
+    assert re.search(r"Seeding rate: 90 thousand/ha gains", result["headline"])
+    report = lead.call("get", f"/trials/{trial['id']}/report").content.decode()
+    assert "the mean of the combinations" in report

@@ -141,11 +141,25 @@ def _safety(view: TrialView, curve: MoneyCurve, result: Around, loss: float) -> 
     share = format_number(100 * result.safe_loss / result.x, 0)
     missing = view.show.text(result.safe_loss, curve.kind)
     text = f"Of what is sown at the best rate, {missing} ({share} %) may be missing before {money} of yield is lost"
-    emergence = view.trial.emergence.value
-    if emergence is not None:
-        plants = view.show.text(result.safe_loss * emergence / 100, curve.kind)
-        text += f": about {plants} plants at {emergence:g} % emergence"
+    counted, expected = _counted_share(view), view.trial.emergence.value
+    if counted is not None:
+        plants, stand = (view.show.text(of * counted, curve.kind) for of in (result.safe_loss, result.x))
+        text += f": about {plants} of the {stand} plants that the counts of this trial let expect there"
+    elif expected is not None:
+        plants = view.show.text(result.safe_loss * expected / 100, curve.kind)
+        text += f": about {plants} plants at {expected:g} % emergence"
     return text + "."
+
+
+def _counted_share(view: TrialView) -> float | None:
+    """Plants counted for each seed sown, over the strips that have both; None without counts."""
+    pairs = [
+        (records.plants_per_m2, records.sown_per_m2 or view.seeds_per_m2(strip.received))
+        for strip in view.strips
+        if not strip.lost and (records := view.records[strip.id]).plants_per_m2 is not None
+    ]
+    known = [(plants, seeds) for plants, seeds in pairs if plants is not None and seeds]
+    return sum(plants for plants, _ in known) / sum(seeds for _, seeds in known) if known else None
 
 
 def _working(view: TrialView, curve: MoneyCurve, result: Around, within: float, loss: float) -> Working:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from cultrix_core.unit_formatting import UnitFormatter
 
-from apps.analysis.verdict.comparisons import compared_strips, crossed_factors, level_names, yield_of
+from apps.analysis.verdict.comparisons import compared_strips, crossed_factors, factorial_treatments, level_names, yield_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Factor, Strip, Treatment
 from apps.trials.naming import FACTOR_DIMENSION
@@ -31,13 +31,15 @@ class Ladder:
 
 def ladder_of(view: TrialView) -> Ladder | None:
     """The first factor that is an amount with three levels or more, with its strips; None without one or without repeats."""
-    strips = compared_strips(view)
+    treatments = factorial_treatments(view)  # a control outside the combinations stands on no ladder
+    inside = {treatment.id for treatment in treatments}
+    strips = [strip for strip in compared_strips(view) if strip.received.id in inside]
     for factor in view.factors:
         if factor.kind not in FACTOR_DIMENSION:
             continue
         amounts = {
             treatment.id: next((own.amount.value for own in treatment.levels.all() if own.factor_id == factor.pk), None)
-            for treatment in view.treatments
+            for treatment in treatments
         }
         values = {amount for amount in amounts.values() if amount is not None}
         if len(values) < LEAST_LEVELS or None in amounts.values():
