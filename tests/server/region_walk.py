@@ -54,7 +54,12 @@ def texts(answer: Any, path: str = "") -> Iterator[tuple[str, str]]:
     if isinstance(answer, dict):
         typed = {"text", "unit"} <= set(answer)
         for name, value in answer.items():
-            if name in WRITTEN or name == "id" or name.endswith(("_id", "fingerprint")) or (typed and name in ("text", "unit")):
+            if (
+                name in WRITTEN
+                or name in ("id", "key")
+                or name.endswith(("_id", "fingerprint"))
+                or (typed and name in ("text", "unit"))
+            ):
                 continue
             yield from texts(value, f"{path}.{name}")
     elif isinstance(answer, list):
