@@ -37,7 +37,7 @@ def test_from_the_question_to_the_verdict(lead: Page) -> None:
     commit(lead, "Cost that comes with yield", "10")
     two_widths(lead)
     stage(lead, "Question")
-    expect(lead.get_by_label("The difference that matters")).to_contain_text("12.5 cm must gain 0.11 t/ha")
+    expect(lead.get_by_label("What must be gained to pay")).to_contain_text("12.5 cm must gain 0.11 t/ha")
     stage(lead, "Seed")
     commit(lead, "Seeding rate, all strips", "320")
     # 320 seeds/m² in 12.5-cm rows: 40 seeds a metre (definition)

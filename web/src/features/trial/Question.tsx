@@ -51,8 +51,8 @@ function TheDifference({ trial }: Stage) {
   const others = trial.treatments.filter((treatment) => !treatment.is_control);
   const margins = others.filter((other) => other.margin);
   return (
-    <section aria-label="The difference that matters" className="border-l-4 border-base-content pl-3">
-      <h2>The difference that matters</h2>
+    <section aria-label="What must be gained to pay" className="border-l-4 border-base-content pl-3">
+      <h2>What must be gained to pay</h2>
       {margins.length ? (
         <ul className="mt-1 flex flex-wrap gap-x-6 gap-y-1 text-lg">
           {margins.map((margin) => (
@@ -202,7 +202,7 @@ function Money(stage: Stage) {
           usual={reader.of.yield === "t/ha" ? "kg/ha" : reader.of.yield}
           value={trial.practical_margin}
           error={problems.practical_margin}
-          hint="Used where no extra cost sets one."
+          hint="The least you would act on; empty takes 2 % of the expected yield."
           onCommit={(practical_margin) => void edit({ practical_margin }, "margin")}
         />
         <QuantityField
@@ -224,8 +224,9 @@ function Why({ trial }: Stage) {
   return (
     <>
       <p>
-        A gain is worth having when it pays for what it costs: extra cost divided by the price left after drying and
-        hauling. Below that, two treatments may differ and it does not matter.
+        The practical margin is the smallest difference in yield you would act on. Inside it, two treatments may differ
+        and it does not matter. What must be gained to pay, extra cost divided by the price left after drying and
+        hauling, is told beside a gain and is no such margin.
       </p>
       <p>
         The significance level is the share of trials without any true difference that would still be called a gain or a
