@@ -38,7 +38,12 @@ def _work(arguments: argparse.Namespace) -> dict[str, object]:
         return device_table()
     from cultrix_core import cli_work  # noqa: PLC0415
 
-    works = {"power": cli_work.power_json, "analyse": cli_work.analyse_json, "curve": cli_work.curve_of_file}
+    works = {
+        "power": cli_work.power_json,
+        "analyse": cli_work.analyse_json,
+        "curve": cli_work.curve_of_file,
+        "emergence": cli_work.emergence_of_file,
+    }
     return works[arguments.command](arguments)
 
 
@@ -49,6 +54,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_analyse(commands.add_parser("analyse", help="compare the treatments of one trial"))
     _add_curve(commands.add_parser("curve", help="response to an amount: shapes, optimum, what pays"))
     _add_power(commands.add_parser("power", help="what a design can detect, before a seed is sown"))
+    _add_emergence(commands.add_parser("emergence", help="when plants came up, from counts days apart"))
     device = commands.add_parser("device", help="the field book's t table and fixtures")
     device.add_argument("--json", action="store_true")
     return parser
@@ -91,6 +97,18 @@ def _add_curve(curve: argparse.ArgumentParser) -> None:
     curve.add_argument("--shapes", type=Path, help="JSON: [{name, guess}], the shapes that were frozen before harvest")
     curve.add_argument("--alpha", type=float, default=0.10)
     curve.add_argument("--json", action="store_true")
+
+
+def _add_emergence(emergence: argparse.ArgumentParser) -> None:
+    emergence.add_argument("file", type=Path, help="one row a strip and count")
+    emergence.add_argument("--strip", required=True)
+    emergence.add_argument("--treatment", required=True)
+    emergence.add_argument("--day", required=True, help="column of days from sowing")
+    emergence.add_argument("--emerged", required=True, help="plants up by that day, cumulative")
+    emergence.add_argument("--sown", required=True, help="seeds sown where the strip was counted")
+    emergence.add_argument("--block")
+    emergence.add_argument("--alpha", type=float, default=0.10)
+    emergence.add_argument("--json", action="store_true")
 
 
 def _add_power(planned: argparse.ArgumentParser) -> None:

@@ -6,6 +6,7 @@ import argparse
 from collections.abc import Sequence
 
 from cultrix_core.cli_curve import curve_json
+from cultrix_core.cli_emergence import emergence_json
 from cultrix_core.cli_nested import (
     answer_json,
     call_margin,
@@ -124,6 +125,12 @@ def curve_of_file(arguments: argparse.Namespace) -> dict[str, object]:
     """``cultrix curve``. Refusals are those of ``curve_json``."""
     _require_size(arguments)
     return curve_json(arguments, read_table(arguments.file.read_text(encoding="utf-8")))
+
+
+def emergence_of_file(arguments: argparse.Namespace) -> dict[str, object]:
+    """``cultrix emergence``. Refusals are those of ``emergence_json``."""
+    _require_size(arguments)
+    return emergence_json(arguments, read_table(arguments.file.read_text(encoding="utf-8")))
 
 
 def _require_size(arguments: argparse.Namespace) -> None:

@@ -87,6 +87,7 @@ WORDING: dict[str, str] = {
     ),
     "does_not_fit": "{label} {value}{unit} does not fit into {limit}{unit}. {remedy}",
     "duplicate": "{label} “{value}” appears twice. {remedy}",
+    "not_rising": "{label}: {value}, fewer than before. {remedy}",
     "not_for_design": "{label} cannot be used with {value}: {limit}. {remedy}",
     "not_for_crop": "{label} cannot be judged for {value}. {remedy}",
     "cannot_satisfy": "No order found that keeps {label} in {limit} draws. {remedy}",
