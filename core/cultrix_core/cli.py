@@ -43,6 +43,7 @@ def _work(arguments: argparse.Namespace) -> dict[str, object]:
         "analyse": cli_work.analyse_json,
         "curve": cli_work.curve_of_file,
         "emergence": cli_work.emergence_of_file,
+        "audit": cli_work.audit_json,
     }
     return works[arguments.command](arguments)
 
@@ -55,6 +56,13 @@ def _parser() -> argparse.ArgumentParser:
     _add_curve(commands.add_parser("curve", help="response to an amount: shapes, optimum, what pays"))
     _add_power(commands.add_parser("power", help="what a design can detect, before a seed is sown"))
     _add_emergence(commands.add_parser("emergence", help="when plants came up, from counts days apart"))
+    audit = commands.add_parser("audit", help="what the treatments of a trial cannot be told apart from")
+    audit.add_argument("file", type=Path, help="one row a strip")
+    audit.add_argument("--treatment", required=True)
+    audit.add_argument(
+        "--against", required=True, nargs="+", action="extend", help="columns: field, block, day, machine, operator …"
+    )
+    audit.add_argument("--json", action="store_true")
     device = commands.add_parser("device", help="the field book's t table and fixtures")
     device.add_argument("--json", action="store_true")
     return parser

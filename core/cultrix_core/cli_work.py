@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import dataclasses
 from collections.abc import Sequence
 
 from cultrix_core.cli_curve import curve_json
@@ -17,6 +18,7 @@ from cultrix_core.cli_nested import (
     nested_json,
     plain_speech,
 )
+from cultrix_core.design.audit import audit
 from cultrix_core.design.designs import design_kind
 from cultrix_core.design.detectable_difference import (
     DesignSize,
@@ -131,6 +133,26 @@ def emergence_of_file(arguments: argparse.Namespace) -> dict[str, object]:
     """``cultrix emergence``. Refusals are those of ``emergence_json``."""
     _require_size(arguments)
     return emergence_json(arguments, read_table(arguments.file.read_text(encoding="utf-8")))
+
+
+def audit_json(arguments: argparse.Namespace) -> dict[str, object]:
+    """``cultrix audit``. Refusals: ``unknown_choice`` and ``duplicate`` columns, ``missing`` treatments, those of ``audit``."""
+    _require_size(arguments)
+    table = read_table(arguments.file.read_text(encoding="utf-8"))
+    names = [arguments.treatment, *arguments.against]
+    for name in names:
+        if name not in table.columns:
+            raise Refusal("unknown_choice", field="column", label="Column", value=name, limit=", ".join(table.columns[:20]))
+        if names.count(name) > 1:
+            raise Refusal("duplicate", field="column", label="Column", value=name, remedy="Name each once.")
+    columns = {name: [row[table.columns.index(name)] for row in table.rows] for name in names}
+    treatments = columns.pop(arguments.treatment)
+    for line, name in enumerate(treatments, start=2):
+        if not name.strip():
+            raise Refusal(
+                "missing", field="treatment", label=f"Line {line}: {arguments.treatment}", remedy="Every strip needs it."
+            )
+    return {"findings": [dataclasses.asdict(finding) for finding in audit(treatments, columns)]}
 
 
 def _require_size(arguments: argparse.Namespace) -> None:
