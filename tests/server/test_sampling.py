@@ -162,14 +162,15 @@ def test_percent_of_seed_and_of_live_seed(lead: Api, trial: Place, workspace: An
 
 
 def test_visits_are_told_apart_by_their_days(lead: Api, trial: Place) -> None:
-    for day, plants in ((30, "20"), (29, "22"), (10, "60"), (1, "80")):
-        put_count(lead, trial, 0, plants, recorded_at=days_ago(day))
+    """Two days of one count belong together, the same strip on the next day does not."""
+    for strip, day, plants in ((0, 30, "20"), (1, 29, "22"), (0, 28, "24"), (0, 10, "60"), (0, 1, "80")):
+        put_count(lead, trial, strip, plants, recorded_at=days_ago(day))
     stand = lead.ok("get", f"/trials/{trial['id']}/stand")
-    assert [visit["counts"] for visit in stand["visits"]] == [2, 1, 1]
-    assert stand["visit"] == 3
+    assert [visit["counts"] for visit in stand["visits"]] == [2, 1, 1, 1]
+    assert stand["visit"] == 4
     assert [count["plants"] for count in stand["strips"][0]["counts"]] == [80]
     first = lead.ok("get", f"/trials/{trial['id']}/stand?visit=1")
-    assert [count["plants"] for count in first["strips"][0]["counts"]] == [20, 22]
+    assert [[count["plants"] for count in strip["counts"]] for strip in first["strips"][:2]] == [[20], [22]]
     assert lead.ok("get", f"/trials/{trial['id']}")["strips"][0]["stand"]["value"] == pytest.approx(160)
 
 
@@ -254,3 +255,22 @@ def test_a_trial_from_a_file_without_strip_lengths_says_what_is_missing(lead: Ap
     answer = lead.refused("put", f"/trials/{trial['id']}/sampling-plans/{uuid4()}", plan_body())
     assert answer["code"] == "missing"
     assert "layout" in answer["message"]
+
+
+def test_daily_counts_are_read_day_by_day(lead: Api, trial: dict[str, Any]) -> None:
+    """B comes up later and is ahead on the last day, 240 against 160 plants/m²: that day is the stand, not the mean of all."""
+    final = {"A": 160, "B": 240, "C": 200}
+    letters = {item["id"]: item["letter"] for item in trial["treatments"]}
+    for day in range(8):
+        for strip in trial["strips"]:
+            letter = letters[strip["treatment_id"]]
+            share = min(1.0, max(0.0, (day - (2 if letter == "B" else 0)) / 5))
+            body = count_body(strip, str(round(final[letter] * share / 2)), recorded_at=f"2026-04-{10 + day:02d}T08:00:00Z")
+            lead.ok("put", f"/trials/{trial['id']}/stand-counts/{uuid4()}", body)  # 4 rows of 1 m at 12.5 cm are half a m²
+    stand = lead.ok("get", f"/trials/{trial['id']}/stand")
+    assert len(stand["visits"]) == 8, "a day each"
+    names = {item["id"]: item["letter"] for item in trial["treatments"]}
+    means = {names[item["treatment_id"]]: item["stand"]["value"] for item in stand["treatments"]}
+    assert means == pytest.approx(final, abs=2)
+    records = lead.ok("get", f"/trials/{trial['id']}")["strips"]
+    assert {round(strip["stand"]["value"]) for strip in records if letters[strip["treatment_id"]] == "B"} == {240}

@@ -1,14 +1,15 @@
 """Visits and slips: which counts belong together in time, and which look like a slip of the thumb.
 
-Counts with no more than ``VISIT_GAP_DAYS`` between one day and the next are one visit: a trial is counted in a day or
-two, and the next visit comes weeks later (common practice, no source). A count is far off when it is more than
+A trial is counted in a day or a few: counts with no more than ``VISIT_GAP_DAYS`` between one day and the next are one visit, as
+long as no strip is counted on two of its days. A strip that is counted again begins the next visit, so that counts of every day
+stay counts of every day (common practice, no source). A count is far off when it is more than
 ``FAR_OFF`` times the middle of the others, or less than that share of it; a count ten times the others is most often a
 digit too many.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Hashable, Iterable, Sequence
 from datetime import date
 from statistics import median
 
@@ -17,14 +18,28 @@ FAR_OFF = 3.0
 LEAST_OTHERS = 2
 
 
-def visits_of_days(days: Iterable[date], *, gap_days: int = VISIT_GAP_DAYS) -> tuple[tuple[date, ...], ...]:
-    """Days put together into visits, earliest first; within one, days follow each other by at most ``gap_days``."""
+def visits_of_counts(
+    counts: Iterable[tuple[date, Hashable]], *, gap_days: int = VISIT_GAP_DAYS
+) -> tuple[tuple[date, ...], ...]:
+    """Days put together into visits, earliest first.
+
+    Parameters
+    ----------
+    counts : day and strip of each count. Within a visit days follow each other by at most ``gap_days`` and none brings a strip
+        that an earlier day of it had.
+    """
+    strips: dict[date, set[Hashable]] = {}
+    for day, strip in counts:
+        strips.setdefault(day, set()).add(strip)
     visits: list[list[date]] = []
-    for day in sorted(set(days)):
-        if visits and (day - visits[-1][-1]).days <= gap_days:
+    counted: set[Hashable] = set()
+    for day in sorted(strips):
+        if visits and (day - visits[-1][-1]).days <= gap_days and not counted & strips[day]:
             visits[-1].append(day)
+            counted |= strips[day]
         else:
             visits.append([day])
+            counted = set(strips[day])
     return tuple(tuple(visit) for visit in visits)
 
 

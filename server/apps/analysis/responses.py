@@ -11,7 +11,7 @@ from uuid import UUID
 from cultrix_core.errors import Refusal
 from cultrix_core.season.agreement import Agreement, StripPair, agreement_of
 from cultrix_core.season.traits import MEASURED, RATED, Rated, measured, rated
-from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stand.visits import visits_of_counts
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
 from cultrix_core.unit_formatting import format_number
 
@@ -153,7 +153,7 @@ def reading_visits(view: TrialView) -> list[tuple[Kind, str, TraitVisit]]:
 
 
 def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> TraitVisit:
-    days = visits_of_days(day for _, day, _, _, _ in rows)[-1]
+    days = visits_of_counts((day, strip_id) for strip_id, day, _, _, _ in rows)[-1]
     latest = [row for row in rows if row[1] in days]
     by_strip: dict[UUID, list[float]] = defaultdict(list)
     for strip_id, _, value, _, _ in latest:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from uuid import UUID
 
 from cultrix_core.harvest.loads import LoadShare, yield_of_loads
-from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stand.visits import visits_of_counts
 
 from apps.field.events.models import FieldEvent
 from apps.field.harvest.ground import area_of
@@ -32,7 +32,7 @@ def events_of(trial: Trial) -> list[FieldEvent]:
 
 def latest_visit(counts: Sequence[StandCount]) -> list[StandCount]:
     """The counts of the latest visit among these."""
-    visits = visits_of_days(count.recorded_at.date() for count in counts)
+    visits = visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts)
     return [count for count in counts if count.recorded_at.date() in visits[-1]] if visits else []
 
 

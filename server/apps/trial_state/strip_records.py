@@ -9,7 +9,7 @@ from datetime import date
 from uuid import UUID
 
 from cultrix_core.estimate.propagate import StripEstimate
-from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stand.visits import visits_of_counts
 from cultrix_core.writing import written_day
 
 from apps.field.events.models import FieldEvent
@@ -54,7 +54,9 @@ def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[F
         number[strip_id] += 1
         by_day.setdefault(at.date(), []).append((strip_id, per_m2))
     counts: dict[UUID, list[float]] = {}
-    for day in visits_of_days(by_day)[-1] if by_day else ():
+    for day in (
+        visits_of_counts((day, strip_id) for day, counted in by_day.items() for strip_id, _ in counted)[-1] if by_day else ()
+    ):
         for strip_id, per_m2 in by_day[day]:
             counts.setdefault(strip_id, []).append(per_m2)
     named: dict[UUID, list[str]] = {}

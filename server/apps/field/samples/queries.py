@@ -23,7 +23,7 @@ from cultrix_core.estimate.guards import Entry
 from cultrix_core.estimate.methods import Field, Method, method_of
 from cultrix_core.estimate.propagate import StripEstimate, Variation, strip_estimate, variation_of
 from cultrix_core.estimate.spots import Spot, spot_of
-from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stand.visits import visits_of_counts
 from cultrix_core.units import parse_number, parse_quantity
 
 from apps.accounts.models import Workspace
@@ -125,7 +125,7 @@ def latest_look(samples: Sequence[YieldSample]) -> list[YieldSample]:
     if not yields:
         return []
     same = [sample for sample in yields if sample.method == yields[-1].method]
-    days = visits_of_days((sample.recorded_at.date() for sample in same), gap_days=VISIT_GAP_DAYS)[-1]
+    days = visits_of_counts(((sample.recorded_at.date(), sample.strip_id) for sample in same), gap_days=VISIT_GAP_DAYS)[-1]
     return [sample for sample in same if sample.recorded_at.date() in days]
 
 

@@ -18,7 +18,7 @@ from cultrix_core.stand.places import (
     past_variation,
 )
 from cultrix_core.stand.precision import MOST_COUNTS, counts_wanted
-from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stand.visits import visits_of_counts
 from cultrix_core.units import parse_count
 from django.db import transaction
 
@@ -50,7 +50,7 @@ def farm_variation(workspace: Workspace, crop: str) -> PastVariation:
 
 def _by_visit(counts: Sequence[StandCount]) -> list[list[float]]:
     """Counts of one strip, visit by visit: what grew or died in between is not variation from place to place."""
-    visits = visits_of_days(count.recorded_at.date() for count in counts)
+    visits = visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts)
     return [[count.plants_per_m2 for count in counts if count.recorded_at.date() in visit] for visit in visits]
 
 

@@ -13,7 +13,7 @@ from cultrix_core.stand.emergence import CountedStand, Emergence, emergence_of, 
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stand.tape import Spacings, spacings_of
-from cultrix_core.stand.visits import visits_of_days
+from cultrix_core.stand.visits import visits_of_counts
 from cultrix_core.stats.means import strip_mean
 
 from apps.analysis.responses import SPLIT_WORDS, treatment_values
@@ -62,7 +62,7 @@ def analysis_out(view: TrialView, *, today: date, short_of_feed: bool = False) -
 def _visits(counts: Sequence[StandCount]) -> list[tuple[date, ByStrip]]:
     """First day of each visit and the counts on each strip."""
     visits = []
-    for days in visits_of_days(count.recorded_at.date() for count in counts):
+    for days in visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts):
         of: ByStrip = defaultdict(list)
         for count in counts:
             if count.recorded_at.date() in days:
@@ -199,7 +199,7 @@ def _crowns(view: TrialView, treatment: Treatment, dug: Mapping[UUID, Sequence[D
 
 def latest_of(plants: Sequence[DugPlant]) -> list[DugPlant]:
     """Plants of the latest visit."""
-    visits = visits_of_days(plant.recorded_at.date() for plant in plants)
+    visits = visits_of_counts((plant.recorded_at.date(), plant.strip_id) for plant in plants)
     return [plant for plant in plants if plant.recorded_at.date() in visits[-1]] if visits else []
 
 
@@ -229,7 +229,7 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
     if rule is None:
         return []
     leaves = list(PlantMeasure.objects.filter(strip__trial=view.trial, voided=False, trait="leaves"))
-    visits = visits_of_days(leaf.recorded_at.date() for leaf in leaves)
+    visits = visits_of_counts((leaf.recorded_at.date(), leaf.strip_id) for leaf in leaves)
     stages = []
     for treatment in view.treatments:
         strips = {strip.id for strip in strips_of(view, treatment)}

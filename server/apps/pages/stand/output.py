@@ -19,7 +19,7 @@ from cultrix_core.stand.row_lengths import (
     thousandth_length,
 )
 from cultrix_core.stand.summary import treatment_stand, treatment_stand_working
-from cultrix_core.stand.visits import far_off, likely_meant, visits_of_days
+from cultrix_core.stand.visits import far_off, likely_meant, visits_of_counts
 from cultrix_core.units import find_unit
 from cultrix_core.writing import written_day
 
@@ -54,7 +54,7 @@ FEW_OF_THE_SEED = 0.35  # below the poorest emergence usually seen: common pract
 def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
     """The stand at one visit (from 1; the latest when None): counts and precision by strip, places, means by treatment."""
     counts = counts_of(view.trial)
-    visits = visits_of_days(count.recorded_at.date() for count in counts)
+    visits = visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts)
     chosen = len(visits) if visit is None or not 1 <= visit <= len(visits) else visit
     days = visits[chosen - 1] if visits else ()
     by_strip: dict[UUID, list[StandCount]] = {}
@@ -356,7 +356,7 @@ def _treatment_stand(view: TrialView, treatment: Treatment, by_strip: dict[UUID,
 def beside(view: TrialView, count: StandCount) -> tuple[list[StandCount], date | None]:
     """The counts of the same strip and visit, and the day the strip was harvested."""
     of = [stand_count for stand_count in counts_of(view.trial) if stand_count.strip_id == count.strip_id]
-    visits = visits_of_days(stand_count.recorded_at.date() for stand_count in of)
+    visits = visits_of_counts((stand_count.recorded_at.date(), stand_count.strip_id) for stand_count in of)
     days = next((visit for visit in visits if count.recorded_at.date() in visit), ())
     return [stand_count for stand_count in of if stand_count.recorded_at.date() in days], _harvest_days(view).get(
         count.strip_id
