@@ -86,6 +86,13 @@ def test_a_plain_partial_budget_agrees_with_the_margin() -> None:
     assert partial_budget(treated, control).break_even_gain_kg_per_ha == pytest.approx(wanted)
 
 
+def test_a_cost_of_rounding_has_no_return() -> None:
+    """0.1 + 0.2 against 0.3 is no extra cost: the quotient would have fifteen digits."""
+    result = partial_budget(budget(7100, cost(0.1 + 0.2), price_per_t=210), budget(7000, cost(0.3), price_per_t=210))
+    assert result.extra_cost_per_ha > 0
+    assert result.return_on_cost is None
+
+
 def test_saving_has_no_return_on_extra_money() -> None:
     control = budget(7000, cost(60), price_per_t=210)
     treated = budget(6900, cost(0), price_per_t=210)

@@ -27,6 +27,8 @@ from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.unit_formatting import UnitFormatter, format_number
 from cultrix_core.working import Step, Working
 
+LEAST_COST = 0.005  # money per ha: what is less is rounding, and a return on it says nothing
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Budget:
@@ -91,8 +93,9 @@ def budget(
 class PartialBudget:
     """A treatment against the control, money per hectare.
 
-    ``return_on_cost``: net gain per unit of extra money, None where nothing extra is spent. ``break_even_price_per_t`` is None
-    where no price makes both equal; ``pays_above``: whether the treatment pays above it or below it.
+    ``return_on_cost``: net gain per unit of extra money, None where less than ``LEAST_COST`` extra is spent.
+    ``break_even_price_per_t`` is None where no price makes both equal; ``pays_above``: whether the treatment pays above it or
+    below it.
     """
 
     extra_income_per_ha: float
@@ -134,7 +137,7 @@ def partial_budget(treatment: Budget, control: Budget) -> PartialBudget:
         extra_cost_per_ha=cost,
         extra_area_cost_per_ha=area,
         net_gain_per_ha=income - cost,
-        return_on_cost=(income - cost) / cost if cost > 0 else None,
+        return_on_cost=(income - cost) / cost if cost > LEAST_COST else None,
         break_even_gain_kg_per_ha=1000 * (area + (treatment.per_t - control.per_t) * base) / (price - treatment.per_t),
         break_even_price_per_t=even if even is not None and even > 0 else None,
         pays_above=tonnes > 0,

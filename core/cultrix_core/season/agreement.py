@@ -4,6 +4,10 @@ Model. Both are compared by the trial's own design (blocks, treatments, strips a
 with its Dunnett interval, and the two are put beside each other: better, worse or no difference shown. Ranks over strips
 are compared by Spearman's coefficient [1]. A rating is ordinal; its means are used only to say which way it points.
 
+Where strips of a treatment do not scatter at all there is no interval, and no certainty either: 4 on every strip against 7 on
+every strip is told with the exact p of a permutation test, two-sided: 2 ÷ 2ᵇ turning round each of b blocks, without blocks
+2 ÷ C(n, m) over all ways to choose the m strips.
+
 Reference: [1] Spearman (1904) Am. J. Psychol. 15:72–101 (from memory).
 """
 
@@ -11,6 +15,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import comb
 from typing import Literal
 
 import numpy as np
@@ -20,6 +25,7 @@ from cultrix_core.stats.compare import Design, Difference, StripResponse, compar
 from cultrix_core.unit_formatting import format_number
 
 Points = Literal["better", "worse", "none"]
+PLACES = 6  # of a difference of ratings; further ones are rounding
 LEAST_STRIPS = 5  # fewer give a rank correlation that means nothing
 
 
@@ -84,6 +90,8 @@ def agreement_of(
         for left, right in zip(eye.to_control, count.to_control, strict=True):
             text, shown = _points(left, rating_up), _points(right, measured_up)
             name = (names or {}).get(left.left, left.left)
+            same = _unspread(strips, left, design) if left.lower is None else ""
+            seen = f"the eye {same}" if same else ""
             both.append(
                 Both(
                     treatment=left.left,
@@ -92,7 +100,7 @@ def agreement_of(
                     eye_difference=left,
                     count_difference=right,
                     agree=text == shown,
-                    words=f"{name}: {_words(text, shown)}",
+                    words=f"{name}: {seen or _words(text, shown)}{_counted(shown) if seen else ''}",
                 )
             )
     correlation = _ranks(strips, rating_up == measured_up)
@@ -105,7 +113,8 @@ def _of(strip: StripPair, value: float) -> StripResponse:
 
 def _points(difference: Difference, up: bool) -> Points:
     if difference.lower is None or difference.upper is None:
-        return "none"
+        step = round(difference.estimate, PLACES)
+        return "none" if step == 0 else "better" if (step > 0) == up else "worse"
     if difference.lower > 0:
         return "better" if up else "worse"
     if difference.upper < 0:
@@ -113,13 +122,35 @@ def _points(difference: Difference, up: bool) -> Points:
     return "none"
 
 
+def _unspread(strips: Sequence[StripPair], difference: Difference, design: Design) -> str:
+    """What ratings say that do not scatter: the same step on every strip, with its exact p."""
+    ours = [strip for strip in strips if strip.treatment == difference.left]
+    theirs = [strip for strip in strips if strip.treatment == difference.right]
+    step = round(difference.estimate, PLACES)
+    if step == 0:
+        return "scored it the same on every strip"
+    blocks = {strip.block for strip in ours} & {strip.block for strip in theirs}
+    ways = comb(len(ours) + len(theirs), len(ours)) if design == "crd" else 2 ** len(blocks)
+    size = format_number(abs(step), 0 if step.is_integer() else 1)
+    points = "point" if size == "1" else "points"
+    way = "higher" if step > 0 else "lower"
+    return f"scored it {size} {points} {way} on every strip (exact p {2 / ways:.3g} by permutation)"
+
+
+COUNTED = {
+    "better": "the count says better",
+    "worse": "the count says worse",
+    "none": "the count shows no difference",
+}
+
+
+def _counted(count: Points) -> str:
+    return f", {COUNTED[count]}"
+
+
 def _words(eye: Points, count: Points) -> str:
     text = {"better": "the eye said better", "worse": "the eye said worse", "none": "the eye saw no difference"}[eye]
-    shown = {
-        "better": "the count says better",
-        "worse": "the count says worse",
-        "none": "the count shows no difference",
-    }[count]
+    shown = COUNTED[count]
     return f"{text}, {shown}" if eye != count else f"{text}, and {shown} too" if eye == "none" else f"{text}, so does the count"
 
 
