@@ -138,7 +138,7 @@ def read_verdict(page: Page, letters: list[str], nets: list[int]) -> None:
     for mean in result.means:
         expect(means).to_contain_text(f"{mean.mean / 1000:.2f} t/ha")
     net = 190 * difference.estimate / 1000 - 20
-    expect(page.get_by_label("The verdict")).to_contain_text(f"returns {net:.0f} €/ha more")
+    expect(page.get_by_label("The verdict")).to_contain_text(f"returned {net:.0f} €/ha more")
     page.get_by_role("button", name="The working").first.click()
     expect(page.get_by_label("The working")).to_contain_text("mean of B (12.5 cm) − mean of A (25 cm)")
     page.keyboard.press("Escape")
