@@ -156,3 +156,24 @@ def test_plants_to_spare_follow_the_counts(lead: Api, workspace: Workspace) -> N
     safety = lead.ok("get", f"/trials/{trial['id']}/money")["optimum"]["safety"]
     missing, plants = re.search(r"best rate, ([\d.]+) thousand/ha .*about ([\d.]+) thousand/ha of the", safety).groups()  # type: ignore[union-attr]
     assert float(plants) == pytest.approx(float(missing) / 2, rel=0.05)
+
+
+def test_a_rate_that_is_not_shown_to_matter_gains_nothing(lead: Api, workspace: Workspace) -> None:
+    """The best of many is always above the farm's own by luck: no call of a gain without a shown effect."""
+    trial = ladder(lead, workspace, dict.fromkeys("ABCDEF", 1600), net_margin=typed("1000", "money/ha"))
+    headline = verdict(lead, trial)["headline"]
+    assert headline.startswith("It is not shown that seeding rate matters")
+    [row] = [entry for entry in ledger_rows(lead, workspace) if entry["trial_id"] == trial["id"]]
+    assert row["lower"]["value"] == 0
+    assert row["call"] == "no_difference_that_matters"
+
+
+def test_a_rate_far_from_the_best_is_called(lead: Api, workspace: Workspace) -> None:
+    steep = {"A": 1000, "B": 1200, "C": 1380, "D": 1400, "E": 1700, "F": 1710}
+    trial = ladder(lead, workspace, steep, net_margin=typed("15", "money/ha"))
+    assert "Seeding rate matters" in verdict(lead, trial)["headline"]
+    [row] = [entry for entry in ledger_rows(lead, workspace) if entry["trial_id"] == trial["id"]]
+    assert row["call"] == "gain"
+    assert row["lower"]["value"] > 0
+    report = lead.call("get", f"/trials/{trial['id']}/report").content.decode()
+    assert "rather than 80.0 thousand/ha where the field is alike" in report

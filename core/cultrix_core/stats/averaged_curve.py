@@ -71,11 +71,13 @@ class Stretch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Loss:
-    """What an amount loses against the best, with its standard error; ``least`` to ``most``: as far as it is known."""
+    """What an amount loses against the best, with its standard error; ``most``: for all amounts at once.
+
+    The best is the highest of many, so a loss is never below nought and its size alone shows nothing.
+    """
 
     size: float
     se: float
-    least: float
     most: float
 
 
@@ -117,7 +119,7 @@ class AveragedCurve:
     def loss_at(self, x: float) -> Loss:
         """What an amount inside the range loses against the best."""
         size, se, most = (float(np.interp(x, self.x, values)) for values in (self.loss, self.loss_se, self.loss_limit))
-        return Loss(size=size, se=se, least=max(0.0, 2 * size - most), most=most)
+        return Loss(size=size, se=se, most=most)
 
 
 @dataclass(frozen=True, slots=True)

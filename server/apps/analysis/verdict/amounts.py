@@ -204,11 +204,15 @@ def _range_words(view: TrialView, verdict: AmountVerdict, curve: AveragedCurve) 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OwnAmount:
-    """The best amount against the farm's own: gain (money or yield per hectare) and the call of it."""
+    """The best amount against the farm's own: gain (money or yield per hectare), its limits, and the call of it.
+
+    ``least`` is above nought only where the amount matters and the farm's own lies outside the interval of the best.
+    """
 
     name: str
     within: str
     loss: Loss
+    least: float
     call: Call
 
 
@@ -222,12 +226,15 @@ def against_own(view: TrialView, verdict: AmountVerdict) -> list[OwnAmount]:
     for reading in verdict.readings:
         curve = reading.answer.curve
         best, loss = curve.profit or curve.best, curve.loss_at(own)
+        apart = _matters(reading) and not best.lower <= own <= best.upper
+        least = max(0.0, 2 * loss.size - loss.most) if apart else 0.0
         rows.append(
             OwnAmount(
                 name=f"{show.text(best.x, verdict.kind)} (best) against {show.text(own, verdict.kind)}",
                 within=reading.level,
                 loss=loss,
-                call=make_call(loss.least, loss.most, margin),
+                least=least,
+                call=make_call(least, loss.most, margin),
             )
         )
     return rows

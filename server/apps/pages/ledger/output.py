@@ -149,7 +149,7 @@ def _by_curve(view: TrialView) -> list[_RankedEntry]:
         blank = _ranked_entry(view, None, None, "" if verdict.in_money else "Not in the ranking: no price is set.", place)
         size, lower, upper = (
             shown(value, MONEY, view.show, signed=True) if verdict.in_money else None
-            for value in (row.loss.size, row.loss.least, row.loss.most)
+            for value in (row.loss.size, row.least, row.loss.most)
         )
         entry = blank.entry.model_copy(
             update={
