@@ -8,7 +8,7 @@ from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.analysis.verdict import wording
-from apps.analysis.verdict.amounts import amount_sentences, amount_verdict, answered_by_curve, best_amount, own_sentence
+from apps.analysis.verdict.amounts import HELD, amount_sentences, amount_verdict, answered_by_curve, best_amount, own_sentence
 from apps.analysis.verdict.analysis_out import analysis_out
 from apps.analysis.verdict.chances import prior_words
 from apps.analysis.verdict.comparisons import Compared, compared_strips, treatment_means
@@ -155,6 +155,8 @@ def _grounds(view: TrialView, result: Compared) -> list[str]:
 def _remarks(view: TrialView, result: Computed) -> list[str]:
     assert result.yield_ is not None
     remarks = _grounds(view, result.yield_)
+    if answered_by_curve(view) is not None:
+        remarks.append(HELD)
     standing = standing_of(view.trial)
     if standing is not None:
         remarks.append(f"{standing.name}. {standing.words}")
