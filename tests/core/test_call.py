@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from cultrix_core.stats.decision_rule import Settling, chance_of_no_difference, make_call, probability_above, settle_design
+from cultrix_core.stats.decision_rule import Settling, chance_of_no_difference, make_call, settle_design
 from cultrix_core.stats.multiplicity import family_critical, t_critical
 from hypothesis import given
 from hypothesis import strategies as st
@@ -54,12 +54,6 @@ def test_no_difference_is_two_one_sided_tests() -> None:
         call = make_call(pairs.mean() - half, pairs.mean() + half, 0.5)
         p, _, _ = ttost_paired(pairs, np.zeros(9), -0.5, 0.5)
         assert (call.name == "no_difference_that_matters" or call.small) == (p <= 0.05)
-
-
-def test_probability_of_a_gain() -> None:
-    assert probability_above(0, 1, 8) == pytest.approx(0.5)
-    assert probability_above(1.8595, 1, 8) == pytest.approx(0.95, abs=1e-4)  # t table, 8 df, one-sided 5 %
-    assert probability_above(0.5, 0.2, 10, threshold=0.5) == pytest.approx(0.5)
 
 
 def settled(margin: float, sigma: float, treatments: int, comparisons: int) -> Settling:

@@ -93,11 +93,6 @@ def equivalence_p(estimate: float, se: float, df: float, margin: float) -> float
     return max(above_low, below_high)
 
 
-def probability_above(estimate: float, se: float, df: float, threshold: float = 0.0) -> float:
-    """P(true difference > threshold): the estimate's t distribution, flat prior, unadjusted."""
-    return float(scipy.stats.t.sf((threshold - estimate) / se, df))
-
-
 def settle_design(*, margin: float, se: float, df: float, blocks: int, critical: Callable[[float], float]) -> Settling:
     """Blocks that would settle a comparison of any blocked design.
 

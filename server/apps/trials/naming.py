@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from cultrix_core.seeding.rates import rate_dimension
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import find_unit
 
-from apps.trials.models import Level, Treatment
+from apps.trials.models import Factor, Level, Treatment
 
 # kind of factor: (dimension of its levels, kind of quantity for showing)
 FACTOR_DIMENSION = {
@@ -14,6 +16,17 @@ FACTOR_DIMENSION = {
     "seeding_rate": ("areal_density", "density"),
     "seeding_depth": ("length", "depth"),
 }
+
+LEAST_AMOUNTS = 3  # of a factor that a curve can answer for
+
+
+def ladder_amounts(factor: Factor, treatments: Iterable[Treatment]) -> list[float]:
+    """Amounts that treatments have of a factor, from the lowest; empty unless all have one and a curve can answer."""
+    amounts = [
+        level.amount.value for treatment in treatments for level in treatment.levels.all() if level.factor_id == factor.pk
+    ]
+    known = sorted({amount for amount in amounts if amount is not None})
+    return known if factor.kind in FACTOR_DIMENSION and None not in amounts and len(known) >= LEAST_AMOUNTS else []
 
 
 def level_dimension(kind: str, unit: str) -> str:

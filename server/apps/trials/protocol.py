@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections import Counter
 from uuid import UUID
 
 from cultrix_core.crops import crop
@@ -24,6 +23,7 @@ from apps.base.errors import Conflict
 from apps.base.quantities import MeasuredValue
 from apps.trials import costs
 from apps.trials.models import Amendment, Covariate, Level, Protocol, Trial
+from apps.trials.naming import ladder_amounts
 from apps.trials.queries import sowings_of, treatments_of, trial_for
 
 MONEY = (
@@ -59,7 +59,7 @@ def content_of(trial: Trial) -> dict[str, str]:
     for name in MONEY:
         text = _said(getattr(trial, f"{name}_typed"), getattr(trial, f"{name}_unit"), currency)
         content[WORDS.get(name, name.replace("_", " "))] = text
-    if trial.amounts_by == "curve" and _has_ladder(trial):
+    if trial.amounts_by == "curve" and any(ladder_amounts(factor, treatments_of(trial)) for factor in trial.factors.all()):
         content["amounts answered by"] = trial.get_amounts_by_display().lower()
     if trial.price_source:
         content["price read"] = trial.price_source
@@ -84,12 +84,6 @@ def content_of(trial: Trial) -> dict[str, str]:
         first = strips[0]
         content["strip"] = f"{first.width.text} {first.width.unit} × {first.length.text} {first.length.unit}"
     return content
-
-
-def _has_ladder(trial: Trial) -> bool:
-    """Whether a factor is an amount at three levels or more."""
-    levels = Level.objects.filter(factor__trial=trial).exclude(factor__kind__in=("tillage", "free"))
-    return any(count >= 3 for count in Counter(levels.values_list("factor", flat=True)).values())
 
 
 def _sown(trial: Trial) -> dict[str, str]:

@@ -242,6 +242,8 @@ class CostOut(Schema):
 
 
 class FactorOut(Schema):
+    """``ladder``: whether it is an amount with levels enough for a curve."""
+
     kind: FactorKind
     name: str
     title: str
@@ -249,6 +251,7 @@ class FactorOut(Schema):
     levels: list[TypedOut]
     level_names: list[str]
     level_ids: list[int]
+    ladder: bool
 
 
 class TreatmentOut(Schema):

@@ -4068,7 +4068,10 @@ export interface components {
             upper: components["schemas"]["ShownOut"];
             working: components["schemas"]["WorkingOut"];
         };
-        /** FactorOut */
+        /**
+         * FactorOut
+         * @description ``ladder``: whether it is an amount with levels enough for a curve.
+         */
         FactorOut: {
             /** Hard To Change */
             hard_to_change: boolean;
@@ -4077,6 +4080,8 @@ export interface components {
              * @enum {string}
              */
             kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free";
+            /** Ladder */
+            ladder: boolean;
             /** Level Ids */
             level_ids: number[];
             /** Level Names */

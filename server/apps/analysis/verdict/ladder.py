@@ -10,9 +10,8 @@ from cultrix_core.unit_formatting import UnitFormatter
 from apps.analysis.verdict.comparisons import compared_strips, crossed_factors, factorial_treatments, level_names, yield_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Factor, Strip, Treatment
-from apps.trials.naming import FACTOR_DIMENSION
+from apps.trials.naming import FACTOR_DIMENSION, LEAST_AMOUNTS, ladder_amounts
 
-LEAST_LEVELS = 3
 NO_LADDER = "No factor of this trial is an amount with three levels or more."
 PROPORTIONAL = 0.02  # costs may lie so far off a straight line, as a share of their range: common practice, no source
 
@@ -35,18 +34,15 @@ def ladder_of(view: TrialView) -> Ladder | None:
     inside = {treatment.id for treatment in treatments}
     strips = [strip for strip in compared_strips(view) if strip.received.id in inside]
     for factor in view.factors:
-        if factor.kind not in FACTOR_DIMENSION:
+        if not ladder_amounts(factor, treatments):
             continue
         amounts = {
             treatment.id: next((own.amount.value for own in treatment.levels.all() if own.factor_id == factor.pk), None)
             for treatment in treatments
         }
-        values = {amount for amount in amounts.values() if amount is not None}
-        if len(values) < LEAST_LEVELS or None in amounts.values():
-            continue
         used = [(strip, amounts[strip.received.id], yield_of(view, strip)) for strip in strips]
         rows = [(strip, amount, value) for strip, amount, value in used if amount is not None and value is not None]
-        if len({amount for _, amount, _ in rows}) < LEAST_LEVELS or not view.design.replicated:
+        if len({amount for _, amount, _ in rows}) < LEAST_AMOUNTS or not view.design.replicated:
             return None
         return Ladder(
             factor,

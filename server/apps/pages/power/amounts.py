@@ -13,10 +13,10 @@ from apps.accounts.models import User
 from apps.analysis.power.queries import DesignPower, design_power
 from apps.analysis.power.schemas import AmountPlanOut, MarginIn
 from apps.analysis.verdict.amounts import USUAL_WITHIN
-from apps.analysis.verdict.ladder import LEAST_LEVELS, planned_slope, worth_of
+from apps.analysis.verdict.ladder import planned_slope, worth_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Factor
-from apps.trials.naming import FACTOR_DIMENSION
+from apps.trials.naming import FACTOR_DIMENSION, ladder_amounts
 
 SPREADS = 2  # the simulated yields fall by so many standard deviations of usual effects: common practice, no source
 NEEDS = "A curve answers for the {what}. Give the expected yield, a price and what the {what} costs to see how well it would."
@@ -24,7 +24,7 @@ NEEDS = "A curve answers for the {what}. Give the expected yield, a price and wh
 
 def amount_plan_out(user: User, view: TrialView, asked: MarginIn) -> AmountPlanOut:
     """In a sentence; empty where no curve is to answer."""
-    factor = _factor(view)
+    factor = next((own for own in view.factors if ladder_amounts(own, view.treatments)), None)
     if factor is None or view.trial.amounts_by != "curve":
         return AmountPlanOut(sentence="")
     plan = design_power(user, view, asked)
@@ -35,23 +35,6 @@ def amount_plan_out(user: User, view: TrialView, asked: MarginIn) -> AmountPlanO
         return AmountPlanOut(sentence=NEEDS.format(what=factor.title.lower()))
     result = _simulated(view, plan, factor, slope, worth)
     return AmountPlanOut(sentence=result if isinstance(result, str) else _words(view, plan, factor, result))
-
-
-def _factor(view: TrialView) -> Factor | None:
-    for factor in view.factors:
-        if factor.kind in FACTOR_DIMENSION and len(_amounts(view, factor)) >= LEAST_LEVELS:
-            return factor
-    return None
-
-
-def _amounts(view: TrialView, factor: Factor) -> list[float]:
-    levels = {
-        level.amount.value
-        for treatment in view.treatments
-        for level in treatment.levels.all()
-        if level.factor_id == factor.pk and level.amount.value is not None
-    }
-    return sorted(levels)
 
 
 def _stratum(view: TrialView, plan: DesignPower, factor: Factor) -> Stratum:
@@ -68,7 +51,7 @@ def _simulated(view: TrialView, plan: DesignPower, factor: Factor, slope: float,
     within = view.trial.net_margin.value or USUAL_WITHIN
     share = usual_effect(view.profile.usual_effect_pct, [factor.kind])
     inputs = {
-        "amounts": tuple(_amounts(view, factor)),
+        "amounts": tuple(ladder_amounts(factor, view.treatments)),
         "level": expected,
         "sed": stratum.sed_pct * expected / 100,
         "df": float(stratum.df),
@@ -91,7 +74,7 @@ def _simulated(view: TrialView, plan: DesignPower, factor: Factor, slope: float,
 
 def _words(view: TrialView, plan: DesignPower, factor: Factor, result: AmountPrecision) -> str:
     show, kind, what = view.show, FACTOR_DIMENSION[factor.kind][1], factor.title.lower()
-    amounts = _amounts(view, factor)
+    amounts = ladder_amounts(factor, view.treatments)
     level = format_number(100 * (1 - plan.alpha), 0)
     within = show.text(view.trial.net_margin.value or USUAL_WITHIN, "net_return")
     wide = show.text(result.interval, kind)

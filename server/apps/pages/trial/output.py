@@ -29,7 +29,7 @@ from apps.trial_state.view import TrialView
 from apps.trials import models
 from apps.trials.hooks import tally
 from apps.trials.models import CostLine, Factor, Level, Protocol, Strip, Treatment, Trial
-from apps.trials.naming import level_name, treatment_name
+from apps.trials.naming import ladder_amounts, level_name, treatment_name
 from apps.trials.schemas import (
     AlongRowOut,
     AmendmentOut,
@@ -129,6 +129,7 @@ def factor_out(view: TrialView, factor: Factor) -> FactorOut:
         levels=[_level_out(level, view.show) for level in levels],
         level_names=[level_name(level, view.show) for level in levels],
         level_ids=[level.pk for level in levels],
+        ladder=bool(ladder_amounts(factor, view.treatments)),
     )
 
 

@@ -145,7 +145,7 @@ function Money(stage: Stage) {
           ]}
           onCommit={(value) => void edit({ primary_response: value as "yield" | "net_return" }, "judged by")}
         />
-        {ladder(trial) && (
+        {trial.factors.some((factor) => factor.ladder) && (
           <ChoiceField
             label="An amount is answered by"
             value={trial.amounts_by}
@@ -237,9 +237,4 @@ function Why({ trial }: Stage) {
       ))}
     </>
   );
-}
-
-/** Whether a factor is an amount at three levels or more. */
-function ladder(trial: Stage["trial"]): boolean {
-  return trial.factors.some((factor) => !["tillage", "free"].includes(factor.kind) && factor.levels.length >= 3);
 }
