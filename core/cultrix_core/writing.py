@@ -6,7 +6,7 @@ Decimals are always after a point, for all words here are English; a decimal com
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
@@ -84,3 +84,46 @@ def written_day(day: date, *, year: bool = True) -> str:
     if _current.get().month_first:
         return f"{day:%b} {day.day}" + (f", {end}" if end else "")
     return f"{day.day} {day:%b}" + (f" {end}" if end else "")
+
+
+def written_numbers(numbers: Iterable[int]) -> str:
+    """Whole numbers with runs drawn together.
+
+    Examples
+    --------
+    >>> written_numbers([1, 2, 3, 5, 8, 7])
+    '1–3, 5, 7–8'
+    """
+    runs: list[list[int]] = []
+    for number in sorted(set(numbers)):
+        if runs and number == runs[-1][-1] + 1:
+            runs[-1].append(number)
+        else:
+            runs.append([number])
+    return ", ".join(str(run[0]) if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in runs)
+
+
+def written_strips(orders: Iterable[int]) -> str:
+    """Strips by their numbers.
+
+    Examples
+    --------
+    >>> written_strips([4]), written_strips([1, 2, 3, 6])
+    ('strip 4', 'strips 1–3, 6')
+    """
+    numbers = sorted(set(orders))
+    return f"strip{'' if len(numbers) == 1 else 's'} {written_numbers(numbers)}"
+
+
+def written_days(days: Iterable[date], *, year: bool = True) -> str:
+    """One day, or the first and the last of several.
+
+    Examples
+    --------
+    >>> written_days([date(2026, 6, 9), date(2026, 5, 2)])
+    '2 May to 9 Jun 2026'
+    """
+    every = sorted(set(days))
+    if len(every) == 1:
+        return written_day(every[0], year=year)
+    return f"{written_day(every[0], year=year and every[0].year != every[-1].year)} to {written_day(every[-1], year=year)}"

@@ -1,10 +1,12 @@
-"""Counts put together into visits: a count over several days is one, counts of every day stay counts of every day."""
+"""Days and visits: a day is a visit of its own, unless a person joined days."""
 
 from __future__ import annotations
 
 from datetime import date, timedelta
 
-from cultrix_core.stand.visits import visits_of_counts
+import pytest
+from cultrix_core.errors import Refusal
+from cultrix_core.stand.visits import MOST_DAYS_JOINED, require_span, visits_of_days
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -15,22 +17,38 @@ def on(*days: int) -> list[date]:
     return [DAY + timedelta(days=day) for day in days]
 
 
-def test_a_trial_counted_over_two_days_is_one_visit() -> None:
-    counts = [(DAY, "1"), (DAY, "1"), (DAY, "2"), (DAY + timedelta(days=1), "3"), (DAY + timedelta(days=12), "1")]
-    assert visits_of_counts(counts) == (tuple(on(0, 1)), tuple(on(12)))
+def test_days_are_joined_by_nobody_but_a_person() -> None:
+    days = on(0, 1, 2, 12, 1)
+    assert visits_of_days(days) == ((DAY,), *((day,) for day in on(1, 2, 12)))
+    assert visits_of_days(days, [(DAY, DAY + timedelta(days=3))]) == (tuple(on(0, 1, 2)), tuple(on(12)))
 
 
-def test_counts_of_every_day_are_never_chained() -> None:
-    """Ten days on the same two strips: ten visits."""
-    counts = [(day, strip) for day in on(*range(10)) for strip in ("1", "2")]
-    assert visits_of_counts(counts) == tuple((day,) for day in on(*range(10)))
-
-
-@given(st.lists(st.tuples(st.integers(0, 40), st.integers(0, 5)), max_size=40))
-def test_no_count_is_lost_and_no_strip_twice_on_two_days_of_a_visit(pairs: list[tuple[int, int]]) -> None:
-    counts = [(DAY + timedelta(days=day), strip) for day, strip in pairs]
-    visits = visits_of_counts(counts)
-    assert sorted(day for visit in visits for day in visit) == sorted({day for day, _ in counts})
+@given(
+    st.lists(st.integers(0, 40), max_size=40),
+    st.lists(st.integers(0, 10), min_size=2, max_size=8),
+)
+def test_every_day_is_of_one_visit_and_visits_follow_each_other(days: list[int], gaps: list[int]) -> None:
+    """Whatever is joined: no day is lost or twice in, and only days of one span stand together."""
+    edges = [sum(gaps[: place + 1]) + place for place in range(len(gaps))]
+    spans = [(DAY + timedelta(days=a), DAY + timedelta(days=b)) for a, b in zip(edges[::2], edges[1::2], strict=False)]
+    visits = visits_of_days(on(*days), spans)
+    assert [day for visit in visits for day in visit] == sorted(set(on(*days)))
     for visit in visits:
-        for strip in range(6):
-            assert len({day for day, own in counts if own == strip and day in visit}) <= 1
+        assert len(visit) == 1 or any(first <= visit[0] and visit[-1] <= last for first, last in spans)
+        for first, last in spans:
+            inside = [first <= day <= last for day in visit]
+            assert all(inside) or not any(inside)
+
+
+@pytest.mark.parametrize(
+    ("first", "last", "code"),
+    [(3, 3, "too_small"), (5, 3, "too_small"), (0, MOST_DAYS_JOINED, "too_large"), (8, 12, "duplicate"), (12, 20, "duplicate")],
+)
+def test_days_that_cannot_be_joined(first: int, last: int, code: str) -> None:
+    with pytest.raises(Refusal) as refusal:
+        require_span((DAY + timedelta(days=first), DAY + timedelta(days=last)), [tuple(on(10, 14))])  # type: ignore[list-item]
+    assert refusal.value.code == code
+
+
+def test_days_beside_joined_ones_may_be_joined() -> None:
+    require_span((DAY, DAY + timedelta(days=9)), [tuple(on(10, 14))])  # type: ignore[list-item]

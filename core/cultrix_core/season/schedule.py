@@ -32,13 +32,17 @@ NEAR_DAYS = 28  # how far the last fortnight may stand for the days to come
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Due:
-    """A visit with its day, its state and the reason in words. ``heat`` is the sum so far, None without weather."""
+    """A visit with its day, its state and the reason in words. ``heat`` is the sum so far, None without weather.
+
+    ``strips``: numbers of those it is due on, none where it is due on all.
+    """
 
     visit: Visit
     on: date
     state: State
     reason: str
     heat: float | None
+    strips: tuple[int, ...] = ()
 
 
 METRIC = UnitFormatter(system="metric")

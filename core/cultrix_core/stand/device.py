@@ -11,7 +11,7 @@ from cultrix_core.harvest.loads import strip_yield
 from cultrix_core.stand.precision import LEVEL_ALPHA, MOST_COUNTS, WANTED_SHARE, running_precision
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows
 from cultrix_core.stand.tape import spacings_of
-from cultrix_core.stand.visits import VISIT_GAP_DAYS, likely_meant
+from cultrix_core.stand.visits import likely_meant
 from cultrix_core.stats.multiplicity import t_critical
 from cultrix_core.units import units_of
 
@@ -73,7 +73,6 @@ def device_table() -> dict[str, object]:
         "length_m": {unit.code: unit.factor for unit in units_of("length")},
         "area_m2": {unit.code: unit.factor for unit in units_of("area")},
         "mass_kg": {unit.code: unit.factor for unit in units_of("mass")},
-        "visit_gap_days": VISIT_GAP_DAYS,
         "load_fixtures": [_load(*case) for case in FIXTURE_LOADS],
         "fixtures": fixtures,
         "tape_fixtures": [_tape(reference, positions) for reference, positions in FIXTURE_TAPES],

@@ -1,46 +1,64 @@
-"""Visits and slips: which counts belong together in time, and which look like a slip of the thumb.
+"""Visits and slips: which days belong together, and which counts look like a slip of the thumb.
 
-A trial is counted in a day or a few: counts with no more than ``VISIT_GAP_DAYS`` between one day and the next are one visit, as
-long as no strip is counted on two of its days. A strip that is counted again begins the next visit, so that counts of every day
-stay counts of every day (common practice, no source). A count is far off when it is more than
+A visit is a day, unless a person says that days belong together ("this count took three days"): the software joins none by
+itself, so that counts of every day stay counts of every day. A count is far off when it is more than
 ``FAR_OFF`` times the middle of the others, or less than that share of it; a count ten times the others is most often a
-digit too many.
+digit too many (common practice, no source).
 """
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from datetime import date
 from statistics import median
 
-VISIT_GAP_DAYS = 3
+from cultrix_core.errors import Refusal
+
 FAR_OFF = 3.0
 LEAST_OTHERS = 2
+MOST_DAYS_JOINED = 31
+
+Span = tuple[date, date]
 
 
-def visits_of_counts(
-    counts: Iterable[tuple[date, Hashable]], *, gap_days: int = VISIT_GAP_DAYS
-) -> tuple[tuple[date, ...], ...]:
+def visits_of_days(days: Iterable[date], joined: Sequence[Span] = ()) -> tuple[tuple[date, ...], ...]:
     """Days put together into visits, earliest first.
 
     Parameters
     ----------
-    counts : day and strip of each count. Within a visit days follow each other by at most ``gap_days`` and none brings a strip
-        that an earlier day of it had.
+    days : days on which something was recorded, any order, repeats allowed.
+    joined : first and last day of what a person joined; every recorded day between them is of one visit. Spans do not overlap.
     """
-    strips: dict[date, set[Hashable]] = {}
-    for day, strip in counts:
-        strips.setdefault(day, set()).add(strip)
-    visits: list[list[date]] = []
-    counted: set[Hashable] = set()
-    for day in sorted(strips):
-        if visits and (day - visits[-1][-1]).days <= gap_days and not counted & strips[day]:
-            visits[-1].append(day)
-            counted |= strips[day]
-        else:
-            visits.append([day])
-            counted = set(strips[day])
-    return tuple(tuple(visit) for visit in visits)
+    visits: dict[date, list[date]] = {}
+    for day in sorted(set(days)):
+        opened = next((first for first, last in joined if first <= day <= last), day)
+        visits.setdefault(opened, []).append(day)
+    return tuple(tuple(visit) for _, visit in sorted(visits.items()))
+
+
+def require_span(span: Span, others: Sequence[Span]) -> None:
+    """Refuse days to join that run backwards, are one, are too many, or meet other joined days.
+
+    Raises
+    ------
+    Refusal : ``too_small`` last day, ``too_large`` span, ``duplicate`` days.
+    """
+    first, last = span
+    if last <= first:
+        raise Refusal("too_small", field="last_on", label="The last day", value=last.isoformat(), limit=first.isoformat())
+    if (last - first).days >= MOST_DAYS_JOINED:
+        raise Refusal(
+            "too_large", field="last_on", label="The days of a visit", value=(last - first).days + 1, limit=MOST_DAYS_JOINED
+        )
+    for begun, ended in others:
+        if first <= ended and begun <= last:
+            raise Refusal(
+                "duplicate",
+                field="first_on",
+                label="A visit",
+                value=f"{begun.isoformat()} to {ended.isoformat()}",
+                remedy="Change that one, or take it back first.",
+            )
 
 
 def far_off(value: float, others: Sequence[float]) -> bool:

@@ -11,16 +11,17 @@ from uuid import UUID
 from cultrix_core.errors import Refusal
 from cultrix_core.season.agreement import Agreement, StripPair, agreement_of
 from cultrix_core.season.traits import MEASURED, RATED, Rated, measured, rated
-from cultrix_core.stand.visits import visits_of_counts
+from cultrix_core.stand.visits import Span, visits_of_days
 from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
 from cultrix_core.unit_formatting import format_number
 
 from apps.base.formatting import ShownOut, shown
-from apps.field.queries import counts_of, latest_visit
+from apps.field.queries import counts_of
 from apps.field.readings.models import Reading
 from apps.field.readings.queries import readings_of
 from apps.field.season.models import PlantMeasure, Rating
 from apps.field.season.schemas import AgreementOut, BothOut, SummaryOut, TreatmentValueOut
+from apps.field.visits.queries import other_visits, spans_of
 from apps.records.kinds import Kind, kind_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Strip
@@ -32,7 +33,7 @@ LOOK_WORDS = "One strip a treatment: described, no interval."
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TraitVisit:
-    """Values of one trait at its latest visit: mean by strip."""
+    """Values of one trait at its latest visit: mean by strip. ``every``: strip and day of every record of it."""
 
     values: Mapping[UUID, float]
     first: date
@@ -40,6 +41,8 @@ class TraitVisit:
     number: int
     by_eye: int
     blind: int
+    days: tuple[date, ...]
+    every: tuple[tuple[UUID, date], ...]
 
 
 def compared(view: TrialView, values: Mapping[UUID, float]) -> Comparison | None:
@@ -110,6 +113,7 @@ def words_of(view: TrialView, comparison: Comparison | None) -> str:
 def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
     """The latest visit of every measured trait and subject."""
     groups: dict[tuple[str, str], list[PlantMeasure]] = defaultdict(list)
+    spans = spans_of(view.trial, "measure")
     for plant_measure in PlantMeasure.objects.filter(strip__trial=view.trial, voided=False):
         groups[plant_measure.trait, plant_measure.subject].append(plant_measure)
     return {
@@ -117,7 +121,8 @@ def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
             [
                 (measure.strip_id, measure.recorded_at.date(), measure.value.value or 0.0, measure.by_eye, False)
                 for measure in group
-            ]
+            ],
+            spans,
         )
         for key, group in groups.items()
     }
@@ -126,10 +131,11 @@ def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
 def rated_visits(view: TrialView) -> dict[str, TraitVisit]:
     """The latest visit of every judged trait."""
     groups: dict[str, list[Rating]] = defaultdict(list)
+    spans = spans_of(view.trial, "rating")
     for rating in Rating.objects.filter(strip__trial=view.trial, voided=False):
         groups[rating.trait].append(rating)
     return {
-        key: _visit([(item.strip_id, item.recorded_at.date(), float(item.score), False, item.blind) for item in group])
+        key: _visit([(item.strip_id, item.recorded_at.date(), float(item.score), False, item.blind) for item in group], spans)
         for key, group in groups.items()
     }
 
@@ -144,16 +150,16 @@ def reading_visits(view: TrialView) -> list[tuple[Kind, str, TraitVisit]]:
         parted = [entry.quantity for entry in kind.entries if entry.apart]
         at = [view.show.text(getattr(reading, quantity.value_column), quantity.kind) for quantity in parted]
         groups[kind.name, ", ".join(f"at {text}" for text in at)].append(reading)
-    visits = []
+    visits, spans = [], spans_of(view.trial, "reading")
     for (name, subject), group in sorted(groups.items(), key=lambda item: item[0]):
         column = kinds[name].entries[0].quantity.value_column
         rows = [(item.strip_id, item.recorded_at.date(), getattr(item, column), item.by_eye, False) for item in group]
-        visits.append((kinds[name], subject, _visit(rows)))
+        visits.append((kinds[name], subject, _visit(rows, spans)))
     return visits
 
 
-def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> TraitVisit:
-    days = visits_of_counts((day, strip_id) for strip_id, day, _, _, _ in rows)[-1]
+def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]], spans: Sequence[Span]) -> TraitVisit:
+    days = visits_of_days((day for _, day, _, _, _ in rows), spans)[-1]
     latest = [row for row in rows if row[1] in days]
     by_strip: dict[UUID, list[float]] = defaultdict(list)
     for strip_id, _, value, _, _ in latest:
@@ -165,7 +171,14 @@ def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]]) -> TraitVisit:
         number=len(latest),
         by_eye=sum(1 for row in latest if row[3]),
         blind=sum(1 for row in latest if row[4]),
+        days=days,
+        every=tuple((strip_id, day) for strip_id, day, _, _, _ in rows),
     )
+
+
+def _left_out(view: TrialView, visit: TraitVisit, verb: str) -> list[str]:
+    orders = {strip.id: strip.order for strip in _standing(view)}
+    return other_visits(((orders[key], day) for key, day in visit.every if key in orders), visit.days, verb=verb)
 
 
 def summaries_of(view: TrialView) -> list[SummaryOut]:
@@ -202,6 +215,7 @@ def _summary(view: TrialView, trait: str, name: str, subject: str, visit: TraitV
         by_eye=visit.by_eye,
         treatments=treatment_values(view, visit.values, comparison, kind or "count", decimals=1 if kind is None else None),
         words=words_of(view, comparison),
+        left_out=_left_out(view, visit, "rated" if kind is None else "measured"),
     )
 
 
@@ -227,9 +241,10 @@ def _against(
 ) -> list[tuple[str, str, bool, TraitVisit]]:
     """What a rating can be held against: (name, kind, whether more is better, visit)."""
     if trait.against == "stand":
-        counts = latest_visit(counts_of(view.trial))
+        counts = counts_of(view.trial)
         rows = [(count.strip_id, count.recorded_at.date(), count.plants_per_m2, count.by_eye, False) for count in counts]
-        return [("Stand counted", "density", True, _visit(rows))] if rows else []
+        spans = spans_of(view.trial, "count")
+        return [("Stand counted", "density", True, _visit(rows, spans))] if rows else []
     return [
         (
             f"{measured(key).name}{', ' + subject if subject else ''}",

@@ -11,6 +11,7 @@ from apps.field.readings.models import READING_DEPTH, RESISTANCE, PenetrometerRe
 from apps.field.samples.models import GrainSample, YieldSample
 from apps.field.season.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
 from apps.field.stand.models import SamplingPlan, StandCount
+from apps.field.visits.models import JoinedVisit
 from apps.records.kinds import Entry, Kind, register
 
 # In the order in which a package is read: what a record names comes before it.
@@ -48,6 +49,7 @@ register(
     Kind(name="seedbed-check", words="Seedbed check", model=SeedbedCheck, home="trial", tallied="planting"),
     Kind(name="tillage-pass", words="Tillage pass", plural="tillage-passes", model=TillagePass, home="trial", many=("strips",)),
     Kind(name="sampling-plan", words="Sampling plan", model=SamplingPlan, home="trial"),
+    Kind(name="joined-visit", words="Days of one visit", model=JoinedVisit, home="trial"),
     Kind(
         name="stand-count",
         words="Stand count",

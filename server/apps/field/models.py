@@ -4,5 +4,6 @@ from apps.field.events.models import FieldEvent
 from apps.field.harvest.models import HarvestLoad
 from apps.field.readings.models import PenetrometerReading
 from apps.field.stand.models import SamplingPlan, StandCount
+from apps.field.visits.models import JoinedVisit
 
-__all__ = ["FieldEvent", "HarvestLoad", "PenetrometerReading", "SamplingPlan", "StandCount"]
+__all__ = ["FieldEvent", "HarvestLoad", "JoinedVisit", "PenetrometerReading", "SamplingPlan", "StandCount"]

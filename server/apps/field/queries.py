@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from uuid import UUID
 
 from cultrix_core.harvest.loads import LoadShare, yield_of_loads
-from cultrix_core.stand.visits import visits_of_counts
 
 from apps.field.events.models import FieldEvent
 from apps.field.harvest.ground import area_of
 from apps.field.harvest.models import HarvestLoad
 from apps.field.stand.models import StandCount
+from apps.field.visits.queries import latest_of, spans_of
 from apps.trials.models import Trial
 
 
@@ -30,10 +30,9 @@ def events_of(trial: Trial) -> list[FieldEvent]:
     return list(trial.field_events.filter(voided=False).prefetch_related("strips").select_related("recorded_by"))
 
 
-def latest_visit(counts: Sequence[StandCount]) -> list[StandCount]:
-    """The counts of the latest visit among these."""
-    visits = visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts)
-    return [count for count in counts if count.recorded_at.date() in visits[-1]] if visits else []
+def latest_counts(trial: Trial) -> list[StandCount]:
+    """The counts of the latest visit to a trial."""
+    return latest_of(counts_of(trial), spans_of(trial, "count"))
 
 
 def yields_of(every: Iterable[HarvestLoad]) -> dict[UUID, float]:

@@ -6,7 +6,7 @@ import hashlib
 import json
 import logging
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 from uuid import UUID
@@ -27,7 +27,7 @@ from apps.accounts.queries import reader_region, region_of, region_read_by
 from apps.base.code_fingerprint import code_fingerprint
 from apps.trial_state.changes import stands
 from apps.trial_state.models import TrialSummary
-from apps.trial_state.progress import Progress, days_done, progress_kept
+from apps.trial_state.progress import Progress, progress_kept, with_days_done
 from apps.trial_state.rows import EMPTY_RIBBON, fixed_part
 from apps.trial_state.stages import Stage, is_finished, next_step, season_line
 from apps.trial_state.view import TrialView, view_in
@@ -229,7 +229,7 @@ def _live(view: TrialView) -> ListedTrial:
         trial=view.trial,
         profile=view.profile,
         show=view.show,
-        progress=replace(view.progress, done=days_done(view.trial)),
+        progress=with_days_done(view.progress, view.trial),
         fixed=fixed_part(view),
         view=view,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from datetime import date, datetime
 from typing import Any
 from uuid import UUID
@@ -30,6 +30,15 @@ class Spray:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SownTogether:
+    """Strips that were sown on one day, by their numbers, and the days on which each task was done on any of them."""
+
+    day: date
+    strips: tuple[int, ...]
+    done: Mapping[str, tuple[date, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
     """Numbers of a trial. Strips that count are those that stand; ``loaded``: whether anything was harvested at all."""
 
@@ -49,8 +58,10 @@ class Progress:
     harvested: int
     loaded: bool
     events: int
+    measured: int = 0
+    rated: int = 0
     sprays: tuple[Spray, ...] = ()
-    done: Mapping[str, tuple[date, ...]] = field(default_factory=dict)
+    sown_together: tuple[SownTogether, ...] = ()
 
     def kept(self) -> dict[str, Any]:
         """As it is stored."""
@@ -58,7 +69,14 @@ class Progress:
         kept["sprays"] = [
             [spray.sprayed_on.isoformat(), spray.free_at.isoformat(), spray.hours, list(spray.strips)] for spray in self.sprays
         ]
-        kept["done"] = {task: [day.isoformat() for day in days] for task, days in self.done.items()}
+        kept["sown_together"] = [
+            [
+                group.day.isoformat(),
+                list(group.strips),
+                {task: [day.isoformat() for day in days] for task, days in group.done.items()},
+            ]
+            for group in self.sown_together
+        ]
         return kept
 
 
@@ -68,8 +86,15 @@ def progress_kept(kept: Mapping[str, Any]) -> Progress:
         Spray(sprayed_on=date.fromisoformat(on), free_at=datetime.fromisoformat(free), hours=hours, strips=tuple(strips))
         for on, free, hours, strips in kept["sprays"]
     )
-    done = {task: tuple(date.fromisoformat(day) for day in days) for task, days in kept["done"].items()}
-    return Progress(**{**kept, "factor_kinds": tuple(kept["factor_kinds"]), "sprays": sprays, "done": done})
+    sown = tuple(
+        SownTogether(
+            day=date.fromisoformat(day),
+            strips=tuple(strips),
+            done={task: tuple(date.fromisoformat(on) for on in days) for task, days in done.items()},
+        )
+        for day, strips, done in kept["sown_together"]
+    )
+    return Progress(**{**kept, "factor_kinds": tuple(kept["factor_kinds"]), "sprays": sprays, "sown_together": sown})
 
 
 def progress_of(
@@ -82,7 +107,7 @@ def progress_of(
     has_lot: bool,
     frozen: bool,
 ) -> Progress:
-    """How far a trial is, days of the tasks apart (``days_done``)."""
+    """How far a trial is, days of the tasks apart (``with_days_done``)."""
     standing = [strip for strip in strips if not strip.lost]
     result = [records[strip.id] for strip in standing]
     return Progress(
@@ -102,7 +127,10 @@ def progress_of(
         harvested=sum(1 for strip_records in result if strip_records.yield_kg_per_ha is not None),
         loaded=any(record.loads or record.yield_kg_per_ha is not None for record in records.values()),
         events=len(events),
+        measured=sum(record.measured for record in records.values()),
+        rated=sum(record.rated for record in records.values()),
         sprays=tuple(_sprays(events)),
+        sown_together=tuple(_sown_together(standing, records)),
     )
 
 
@@ -116,18 +144,36 @@ def _sprays(events: Sequence[FieldEvent]) -> list[Spray]:
     return sprays
 
 
-def days_done(trial: Trial) -> dict[str, tuple[date, ...]]:
-    """Days on which each task of the field book was carried out."""
-    days: dict[str, set[date]] = {}
+def _sown_together(standing: Sequence[Strip], records: Mapping[UUID, StripRecords]) -> list[SownTogether]:
+    groups: dict[date, list[int]] = {}
+    for strip in standing:
+        day = records[strip.id].sown_on
+        if day is not None:
+            groups.setdefault(day, []).append(strip.order)
+    return [SownTogether(day=day, strips=tuple(orders)) for day, orders in sorted(groups.items())]
+
+
+def with_days_done(progress: Progress, trial: Trial) -> Progress:
+    """The same with the days on which each task of the field book was done, by the strips' day of sowing."""
+    days: dict[tuple[int, str], set[date]] = {}
     for task, records in (
         ("count", StandCount.objects.all()),
         ("tape", TapeRun.objects.all()),
         ("dig", DugPlant.objects.all()),
         ("yield", YieldSample.objects.exclude(method="residue")),
     ):
-        moments = records.filter(strip__trial=trial, voided=False).values_list("recorded_at", flat=True)
-        days[task] = {at.date() for at in moments}
+        moments = records.filter(strip__trial=trial, voided=False).values_list("strip__order", "recorded_at")
+        for order, at in moments:
+            days.setdefault((order, task), set()).add(at.date())
     for task, judged in (("measure", PlantMeasure.objects.all()), ("rate", Rating.objects.all())):
-        for trait, at in judged.filter(strip__trial=trial, voided=False).values_list("trait", "recorded_at"):
-            days.setdefault(done_as(task, trait), set()).add(at.date())
-    return {task: tuple(sorted(of_task)) for task, of_task in days.items()}
+        named = judged.filter(strip__trial=trial, voided=False).values_list("strip__order", "trait", "recorded_at")
+        for order, trait, at in named:
+            days.setdefault((order, done_as(task, trait)), set()).add(at.date())
+    groups = []
+    for group in progress.sown_together:
+        done: dict[str, set[date]] = {}
+        for (order, task), on in days.items():
+            if order in group.strips:
+                done.setdefault(task, set()).update(on)
+        groups.append(replace(group, done={task: tuple(sorted(on)) for task, on in sorted(done.items())}))
+    return replace(progress, sown_together=tuple(groups))

@@ -36,6 +36,7 @@ def strip_out(view: TrialView, strip: Strip) -> StripOut:
         width=shown(strip.width.value, "strip_width", show),
         length=shown(strip.length.value, "strip_length", show),
         sown=records.sown,
+        sown_on=records.sown_on,
         depths=records.depths,
         depth=shown(records.depth_m, "depth", show),
         deviations=list(records.deviations),

@@ -9,7 +9,7 @@ from typing import Literal
 
 from cultrix_core.crops import crop
 from cultrix_core.design.designs import design_kind
-from cultrix_core.writing import written_day
+from cultrix_core.writing import written_days
 
 from apps.trial_state.progress import Progress
 from apps.trials.models import Trial
@@ -29,8 +29,9 @@ class Stage:
 
 def season_line(trial: Trial, progress: Progress, *, today: date) -> tuple[Stage, ...]:
     """The ten stages in the order people work."""
-    ripe = trial.planted_on is not None and today >= trial.planted_on + timedelta(days=crop(trial.crop).days_to_harvest)
-    events, standing = progress.events, progress.standing
+    first = progress.sown_together[0].day if progress.sown_together else None
+    ripe = first is not None and today >= first + timedelta(days=crop(trial.crop).days_to_harvest)
+    standing = progress.standing
     line = [
         _question(trial),
         _treatments(trial, progress),
@@ -38,7 +39,7 @@ def season_line(trial: Trial, progress: Progress, *, today: date) -> tuple[Stage
         _seed(trial, progress),
         _planting(trial, progress),
         _progress("stand", "Stand", progress.counted, standing, "counted", bool(trial.planted_on)),
-        ("season", "Season", "done" if events else "ahead", f"{events} noted" if events else "nothing noted"),
+        _season(progress),
         _estimate(progress),
         _progress("harvest", "Harvest", progress.harvested, standing, "harvested", ripe or trial.season < today.year),
         _verdict(trial, progress),
@@ -117,7 +118,8 @@ def _planting(trial: Trial, progress: Progress) -> Row:
         return "planting", "Planting", "due" if progress.strips else "ahead", odd or "not sown yet"
     if 0 < progress.sown < progress.standing:
         return "planting", "Planting", "due", f"{progress.sown} of {progress.standing} strips recorded"
-    return "planting", "Planting", "partly" if odd else "done", odd or f"sown {written_day(trial.planted_on)}"
+    days = [group.day for group in progress.sown_together] or [trial.planted_on]
+    return "planting", "Planting", "partly" if odd else "done", odd or f"sown {written_days(days)}"
 
 
 def _progress(key: str, label: str, got: int, wanted: int, verb: str, ready: bool) -> Row:
@@ -126,6 +128,16 @@ def _progress(key: str, label: str, got: int, wanted: int, verb: str, ready: boo
     if not got:
         return key, label, "due" if ready else "ahead", f"no strip {verb}"
     return key, label, "done" if got >= wanted else "partly", f"{got} of {wanted} strips {verb}"
+
+
+def _season(progress: Progress) -> Row:
+    """What was noted and what was measured or rated since sowing."""
+    told = [
+        f"{number} {what}{'' if number == 1 else 's'}"
+        for number, what in ((progress.events, "note"), (progress.measured, "measurement"), (progress.rated, "rating"))
+        if number
+    ]
+    return "season", "Season", "done" if told else "ahead", ", ".join(told) or "nothing noted or measured"
 
 
 def _estimate(progress: Progress) -> Row:

@@ -9,16 +9,20 @@ from datetime import date
 from uuid import UUID
 
 from cultrix_core.estimate.propagate import StripEstimate
-from cultrix_core.stand.visits import visits_of_counts
+from cultrix_core.stand.visits import visits_of_days
 from cultrix_core.writing import written_day
+from django.db.models import Count
 
 from apps.field.events.models import FieldEvent
 from apps.field.logs.calibrated_yields import chosen_log
 from apps.field.logs.calibrated_yields import read as read_log
-from apps.field.planting.models import DepthCheck, Deviation, PlantingRecord
+from apps.field.planting.clock import StripSowing, days_by_strip, sowings_by_strip
+from apps.field.planting.models import DepthCheck, Deviation
 from apps.field.queries import loads_of, yields_of
 from apps.field.samples.queries import estimates_of, samples_of
+from apps.field.season.models import PlantMeasure, Rating
 from apps.field.stand.models import StandCount
+from apps.field.visits.queries import spans_of
 from apps.trials.models import Strip, Trial
 
 
@@ -27,7 +31,7 @@ class StripRecords:
     """What stands on one strip; means are None without records. The stand is that of the trial's latest visit.
 
     ``yield_kg_per_ha`` is that of the source chosen, a log or the loads; ``scale_kg_per_ha`` always that of the loads.
-    ``sown_per_m2``: seeds really sown, by the latest planting record.
+    ``sown_on``: the day its age counts from; ``sowing``: how it was sown, by its records; ``sown_per_m2``: seeds really sown.
     """
 
     counts: int
@@ -43,6 +47,10 @@ class StripRecords:
     samples: int = 0
     estimate: StripEstimate | None = None
     sown_per_m2: float | None = None
+    sown_on: date | None = None
+    measured: int = 0
+    rated: int = 0
+    sowing: StripSowing | None = None
 
 
 def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[FieldEvent] = ()) -> dict[UUID, StripRecords]:
@@ -54,9 +62,7 @@ def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[F
         number[strip_id] += 1
         by_day.setdefault(at.date(), []).append((strip_id, per_m2))
     counts: dict[UUID, list[float]] = {}
-    for day in (
-        visits_of_counts((day, strip_id) for day, counted in by_day.items() for strip_id, _ in counted)[-1] if by_day else ()
-    ):
+    for day in visits_of_days(by_day, spans_of(trial, "count"))[-1] if by_day else ():
         for strip_id, per_m2 in by_day[day]:
             counts.setdefault(strip_id, []).append(per_m2)
     named: dict[UUID, list[str]] = {}
@@ -72,13 +78,15 @@ def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[F
         if log is None
         else {key: log_strip.yield_kg_per_ha for key, log_strip in read_log(log, every_load).strips.items()}
     )
-    sown = dict(PlantingRecord.objects.filter(strip__trial=trial, voided=False).values_list("strip_id", "rate_per_m2"))
+    sowings = sowings_by_strip(trial)
+    sown_on = days_by_strip(trial, (strip.id for strip in every_strip), sowings)
     depths: dict[UUID, list[float]] = {}
     for strip_id, depth in DepthCheck.objects.filter(strip__trial=trial, voided=False).values_list("strip_id", "depth_m"):
         depths.setdefault(strip_id, []).append(depth or 0.0)
     deviations: dict[UUID, list[str]] = {}
     for deviation in Deviation.objects.filter(strip__trial=trial, voided=False):
         deviations.setdefault(deviation.strip_id, []).append(deviation.get_kind_display())
+    measured, rated = (_numbers(model, trial) for model in (PlantMeasure, Rating))
     samples = samples_of(trial)
     strips = {strip.id: strip for strip in every_strip}
     estimates = estimates_of(trial, samples, strips, alpha=trial.alpha) if samples else None
@@ -89,14 +97,24 @@ def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[F
             loads=sum(1 for load in every_load if load.strip_id == strip.id),
             yield_kg_per_ha=yields.get(strip.id),
             scale_kg_per_ha=by_scale.get(strip.id),
-            sown=strip.id in sown,
+            sown=strip.id in sowings,
             depth_m=sum(depths[strip.id]) / len(depths[strip.id]) if strip.id in depths else None,
             depths=len(depths.get(strip.id, [])),
             deviations=tuple(deviations.get(strip.id, [])),
             events=tuple(named.get(strip.id, [])),
             samples=sum(1 for sample in samples if sample.strip_id == strip.id),
             estimate=estimates.strips.get(strip.id) if estimates else None,
-            sown_per_m2=sown.get(strip.id),
+            sown_per_m2=sowings[strip.id].seeds_per_m2 if strip.id in sowings else None,
+            sown_on=sown_on.get(strip.id),
+            sowing=sowings.get(strip.id),
+            measured=measured[strip.id],
+            rated=rated[strip.id],
         )
         for strip in strips.values()
     }
+
+
+def _numbers(model: type[PlantMeasure] | type[Rating], trial: Trial) -> Counter[UUID]:
+    """How many standing records of a kind each strip has."""
+    standing = model._default_manager.filter(strip__trial=trial, voided=False).order_by()
+    return Counter(dict(standing.values_list("strip_id").annotate(number=Count("id"))))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date, datetime
 
 from cultrix_core.crops import CropProfile
@@ -21,14 +22,18 @@ def visits_due(
 ) -> tuple[Due, ...]:
     """The visits of a trial; empty before planting and once the strips of an annual crop are harvested.
 
-    ``progress`` knows on which days each task was done.
+    Each strip has its own clock: where strips were sown on several days each group has visits of its own. ``progress`` knows on
+    which days each task was done.
     """
-    planted = trial.planted_on
-    if planted is None or planted > today or not progress.strips:
-        return ()
     if not profile.perennial and progress.loaded:
         return ()
-    return schedule(trial.crop, planted_on=planted, today=today, weather=days, done=progress.done, show=show)
+    groups = [group for group in progress.sown_together if group.day <= today]
+    dues = [
+        replace(due, strips=group.strips if len(progress.sown_together) > 1 else ())
+        for group in groups
+        for due in schedule(trial.crop, planted_on=group.day, today=today, weather=days, done=group.done, show=show)
+    ]
+    return tuple(sorted(dues, key=lambda due: (due.on, due.strips)))
 
 
 def reentry_words(progress: Progress, *, now: datetime | None = None) -> list[str]:

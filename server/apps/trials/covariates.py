@@ -14,6 +14,7 @@ from cultrix_core.errors import Refusal
 from cultrix_core.units import parse_number
 from cultrix_core.writing import written_day
 from django.db import transaction
+from django.utils import timezone
 
 from apps.accounts.models import User
 from apps.accounts.services import save_as
@@ -44,7 +45,9 @@ class CovariateStanding:
 
 def began_on(trial: Trial) -> date | None:
     """When treatments began: planting, or the first pass over the ground before it."""
-    days = [trial.planted_on, *trial.tillage_passes.filter(voided=False).values_list("done_on", flat=True)]
+    sown = trial.strips.filter(planting_records__voided=False).values_list("planting_records__sown_at", flat=True)
+    passes = trial.tillage_passes.filter(voided=False).values_list("done_on", flat=True)
+    days = [trial.planted_on, *passes, *(timezone.localtime(at).date() for at in sown)]
     return min((day for day in days if day is not None), default=None)
 
 

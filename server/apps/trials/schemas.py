@@ -287,6 +287,7 @@ class StripOut(Schema):
     width: ShownOut | None
     length: ShownOut | None
     sown: bool
+    sown_on: date | None
     depths: int
     depth: ShownOut | None
     deviations: list[str]

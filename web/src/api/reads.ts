@@ -50,6 +50,7 @@ export const READS: readonly Read[] = [
   { key: "stand-analysis", path: `${T}/stand-analysis`, of: "trial", follows: true },
   { key: "sampling", path: `${T}/sampling-plans`, of: "trial", follows: true },
   { key: "yield-logs", path: `${T}/yield-logs`, of: "trial", follows: true },
+  { key: "joined-visits", path: `${T}/joined-visits`, of: "trial", follows: true },
   { key: "verdict", path: `${T}/verdict`, of: "trial", follows: true },
 ];
 

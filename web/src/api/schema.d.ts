@@ -805,6 +805,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/joined-visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Joined Visits */
+        get: operations["joined_visits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/joined-visits/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Joined Visit */
+        put: operations["put_joined_visit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/kept-inputs": {
         parameters: {
             query?: never;
@@ -3825,25 +3859,66 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * EmergenceMeasureOut
+         * @description One measure of emergence compared over strips; ``p`` of the test between all treatments.
+         */
+        EmergenceMeasureOut: {
+            /** Key */
+            key: string;
+            /** Level Pct */
+            level_pct: number;
+            /** Name */
+            name: string;
+            /** P */
+            p: string | null;
+            /** Treatments */
+            treatments: components["schemas"]["EmergenceValueOut"][];
+            /** Words */
+            words: string;
+        };
         /** EmergenceOut */
         EmergenceOut: {
-            /** Even Days */
-            even_days: number | null;
             final: components["schemas"]["ShownOut"];
             /** Final Pct */
             final_pct: number | null;
             /** Half Before */
             half_before: boolean;
-            /** Half Days */
-            half_days: number | null;
             /** Points */
             points: components["schemas"]["CurvePointOut"][];
+            /** Strips */
+            strips: components["schemas"]["StripEmergenceOut"][];
             /**
              * Treatment Id
              * Format: uuid
              */
             treatment_id: string;
             working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * EmergenceValueOut
+         * @description A treatment over its strips, as text with its interval, and its difference to the control.
+         */
+        EmergenceValueOut: {
+            /** Difference */
+            difference: string;
+            /** Difference Lower */
+            difference_lower: string;
+            /** Difference Upper */
+            difference_upper: string;
+            /** Lower */
+            lower: string;
+            /** Mean */
+            mean: string;
+            /** Strips */
+            strips: number;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            /** Upper */
+            upper: string;
         };
         /**
          * EntryOut
@@ -4686,6 +4761,73 @@ export interface components {
              * @enum {string}
              */
             state: "columns" | "waiting" | "running" | "done" | "failed" | "cancelled";
+        };
+        /**
+         * JoinedVisitIn
+         * @description Days of one task that are one visit; ``version`` only when editing.
+         */
+        JoinedVisitIn: {
+            /**
+             * First On
+             * Format: date
+             */
+            first_on: string;
+            /**
+             * Last On
+             * Format: date
+             */
+            last_on: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Task
+             * @enum {string}
+             */
+            task: "count" | "tape" | "dug" | "measure" | "rating" | "reading" | "yield";
+            /** Version */
+            version?: number | null;
+        };
+        /** JoinedVisitOut */
+        JoinedVisitOut: {
+            /**
+             * First On
+             * Format: date
+             */
+            first_on: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Last On
+             * Format: date
+             */
+            last_on: string;
+            /** Note */
+            note: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /**
+             * Task
+             * @enum {string}
+             */
+            task: "count" | "tape" | "dug" | "measure" | "rating" | "reading" | "yield";
+            /** Version */
+            version: number;
         };
         /**
          * KeptIn
@@ -6150,6 +6292,12 @@ export interface components {
             /** Version */
             version?: number | null;
             /**
+             * Way
+             * @default first
+             * @enum {string}
+             */
+            way: "first" | "pass" | "again";
+            /**
              * Weather
              * @default
              */
@@ -6199,6 +6347,11 @@ export interface components {
             strip_id: string;
             /** Version */
             version: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "first" | "pass" | "again";
             /** Weather */
             weather: string;
         };
@@ -6260,6 +6413,12 @@ export interface components {
             strip_id: string;
             /** Version */
             version?: number | null;
+            /**
+             * Way
+             * @default first
+             * @enum {string}
+             */
+            way: "first" | "pass" | "again";
             /**
              * Weather
              * @default
@@ -7997,12 +8156,16 @@ export interface components {
             decisions: components["schemas"]["DecisionOut"][];
             /** Emergence */
             emergence: components["schemas"]["EmergenceOut"][];
+            /** Emergence Measures */
+            emergence_measures: components["schemas"]["EmergenceMeasureOut"][];
             /** Forage */
             forage: components["schemas"]["ForageOut"][];
             /** Kept */
             kept: {
                 [key: string]: components["schemas"]["TypedIn"];
             };
+            /** Left Out */
+            left_out: string[];
             rule: components["schemas"]["StageRuleOut"] | null;
             /** Spacing */
             spacing: components["schemas"]["SpacingTreatmentOut"][];
@@ -8165,6 +8328,8 @@ export interface components {
         /** StandOut */
         StandOut: {
             density_unit: components["schemas"]["DensityUnitOut"];
+            /** Left Out */
+            left_out: string[];
             /** Level Pct */
             level_pct: number;
             plan: components["schemas"]["SamplingPlanOut"] | null;
@@ -8376,6 +8541,32 @@ export interface components {
             yield_: components["schemas"]["ShownOut"];
         };
         /**
+         * StripEmergenceOut
+         * @description A strip on its own clock; days are None where its counts do not tell them.
+         */
+        StripEmergenceOut: {
+            final: components["schemas"]["ShownOut"];
+            /** Half Days */
+            half_days: number | null;
+            /** Half Se Days */
+            half_se_days: number | null;
+            /** Ninety Days */
+            ninety_days: number | null;
+            /** Order */
+            order: number;
+            /** Points */
+            points: components["schemas"]["StripPointOut"][];
+            /** Sown On */
+            sown_on: string | null;
+            /** Spread Days */
+            spread_days: number | null;
+            /**
+             * Strip Id
+             * Format: uuid
+             */
+            strip_id: string;
+        };
+        /**
          * StripEstimateOut
          * @description Estimate with its interval, and what the ends of the range of grain weight and the product of means would say.
          */
@@ -8469,6 +8660,8 @@ export interface components {
             samples: number;
             /** Sown */
             sown: boolean;
+            /** Sown On */
+            sown_on: string | null;
             stand: components["schemas"]["ShownOut"] | null;
             /**
              * Treatment Id
@@ -8509,6 +8702,12 @@ export interface components {
              */
             strip_id: string;
             target_depth: components["schemas"]["ShownOut"] | null;
+        };
+        /** StripPointOut */
+        StripPointOut: {
+            counted: components["schemas"]["ShownOut"];
+            /** Day */
+            day: number;
         };
         /** StripReadingsOut */
         StripReadingsOut: {
@@ -8595,6 +8794,8 @@ export interface components {
              * Format: date
              */
             last: string;
+            /** Left Out */
+            left_out: string[];
             /** Name */
             name: string;
             /** Subject */
@@ -9414,7 +9615,7 @@ export interface components {
         };
         /**
          * VisitDueOut
-         * @description One visit of a trial with its day and state.
+         * @description One visit of a trial with its day and state; ``where``: the strips it is due on, empty where it is due on all.
          */
         VisitDueOut: {
             /** Key */
@@ -9437,12 +9638,14 @@ export interface components {
             trait: string;
             /** What */
             what: string;
+            /** Where */
+            where: string;
             /** Why */
             why: string;
         };
         /**
          * VisitOut
-         * @description Counts of neighbouring days: one visit.
+         * @description Counts of a day, or of the days that a person joined; ages are those of the strips counted, youngest and oldest.
          */
         VisitOut: {
             /** By Eye */
@@ -9451,11 +9654,14 @@ export interface components {
             counts: number;
             /** Days From Sowing */
             days_from_sowing: number | null;
+            /** Days From Sowing Most */
+            days_from_sowing_most: number | null;
             /**
              * First
              * Format: date
              */
             first: string;
+            joined: components["schemas"]["JoinedVisitOut"] | null;
             /**
              * Last
              * Format: date
@@ -10184,7 +10390,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "penetrometer-reading" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
+                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "joined-visit" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "penetrometer-reading" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
                 record_id: string;
             };
             cookie?: never;
@@ -10211,7 +10417,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "penetrometer-reading" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
+                kind: "calibration" | "planting-record" | "depth-check" | "deviation" | "seedbed-check" | "tillage-pass" | "sampling-plan" | "joined-visit" | "stand-count" | "tape-run" | "dug-plant" | "plant-measure" | "rating" | "penetrometer-reading" | "field-event" | "yield-sample" | "grain-sample" | "harvest-load" | "yield-log" | "photo";
                 record_id: string;
             };
             cookie?: never;
@@ -11246,6 +11452,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+        };
+    };
+    joined_visits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinedVisitOut"][];
+                };
+            };
+        };
+    };
+    put_joined_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinedVisitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinedVisitOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinedVisitOut"];
                 };
             };
         };

@@ -18,6 +18,7 @@ export const aStrip = (order: number, treatment = "a", more: Partial<Strip> = {}
   width: null,
   length: null,
   sown: false,
+  sown_on: null,
   depths: 0,
   depth: null,
   deviations: [],

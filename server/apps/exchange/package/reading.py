@@ -41,7 +41,9 @@ from apps.trials.queries import trial_for
 MOST_FILES = 80
 UNPACKED_TIMES = 4
 MOST_ROWS = 200_000
-ADDED_SINCE = {"clock_shift_s"}  # columns that packages of earlier versions lack; they are empty then
+# what packages of earlier versions lack: columns with the value that such a trial has, tables that are empty then
+ADDED_SINCE: dict[str, str | None] = {"clock_shift_s": None, "way": "first", "amounts_by": "pairs"}
+ADDED_TABLES = {"joined_visits", "penetrometer_readings"}
 RENAMED = {"struck": "voided", "struck_reason": "void_reason"}  # columns as packages of earlier versions name them
 MOST_PROBLEMS = 50
 WIDEST_CELL = 20_000_000  # the result of a cleaned log is one cell
@@ -161,6 +163,8 @@ def _lines(
     files: dict[str, bytes], reading: _Reading, name: str, model: type[models.Model], many: tuple[str, ...]
 ) -> list[tuple[int, dict[str, Any]]]:
     """Rows of a table as values by column, each with its line."""
+    if name in ADDED_TABLES and f"{name}.csv" not in files:
+        return []
     csv.field_size_limit(WIDEST_CELL)
     try:
         rows = csv.DictReader(io.StringIO(files[f"{name}.csv"].decode(), newline=""), strict=True)
@@ -168,7 +172,7 @@ def _lines(
         head = [RENAMED.get(column, column) for column in rows.fieldnames or ()]
         rows.fieldnames = head
         expected, given = set(wanted) | set(many), set(head)
-        if not given or len(given) < len(head) or given - expected or expected - given - ADDED_SINCE:
+        if not given or len(given) < len(head) or given - expected or expected - given - set(ADDED_SINCE):
             raise _refused(f"{name}.csv has other columns than a trial's")
         lines = []
         for line, row in enumerate(rows, start=2):
@@ -191,7 +195,7 @@ def _values(
     values: dict[str, Any] = {}
     for column in (*wanted, *many):
         if column in ADDED_SINCE and column not in row:
-            values[column] = None
+            values[column] = ADDED_SINCE[column]
             continue
         text = row.get(column)
         if not isinstance(text, str) or None in row:

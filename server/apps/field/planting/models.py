@@ -66,8 +66,10 @@ class PlantingRecord(FieldRecord):
     """How a strip was sown. What it was sown with instead of the plan stands in a ``Deviation``."""
 
     SOILS = [("dry", "Dry on top"), ("moist", "Moist"), ("wet", "Wet"), ("crusted", "Crusted"), ("cloddy", "Cloddy")]
+    WAYS = [("first", "Sown"), ("pass", "Another pass of the same sowing"), ("again", "Sown again")]
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="planting_records")
     sown_at = models.DateTimeField()
+    way = models.CharField(max_length=5, choices=WAYS, default="first", help_text="A strip sown again is as old as that sowing")
     machine = models.ForeignKey(Machine, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     lot = models.ForeignKey(SeedLot, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     setting = models.CharField(max_length=40, blank=True, default="")

@@ -7,6 +7,7 @@ from ninja import Schema
 from apps.base.formatting import ShownOut, WorkingOut
 from apps.base.quantities import TypedIn, TypedOut
 
+SowingWay = Literal["first", "pass", "again"]
 Soil = Literal["", "dry", "moist", "wet", "crusted", "cloddy"]
 DeviationKind = Literal["skip", "plugged_row", "double", "wrong_setting", "wrong_strip", "other"]
 Weeds = Literal["", "none", "few", "many"]
@@ -21,6 +22,7 @@ class PlantingRecordIn(Schema):
 
     strip_id: UUID
     sown_at: datetime
+    way: SowingWay = "first"
     machine_id: UUID | None = None
     lot_id: UUID | None = None
     setting: str = ""
@@ -125,6 +127,7 @@ class PlantingRecordOut(Schema):
     strip_id: UUID
     version: int
     sown_at: datetime
+    way: SowingWay
     machine_id: UUID | None
     machine: str
     lot_id: UUID | None

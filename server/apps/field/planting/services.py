@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import date
 from uuid import UUID
 
 from cultrix_core.errors import Refusal, require_between, require_positive
@@ -14,7 +13,6 @@ from cultrix_core.seeding.sowing_profiles import sowing_profile
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import parse_number
 from django.db import transaction
-from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.services import require_writer, save_as
@@ -22,6 +20,7 @@ from apps.base.quantities import fill
 from apps.farms.models import Machine, SeedLot
 from apps.farms.seed_lots import values_of
 from apps.field.planting import models
+from apps.field.planting.clock import day_sown
 from apps.field.planting.models import DepthCheck, Deviation, PlantingRecord, SeedbedCheck, TillagePass
 from apps.field.planting.schemas import (
     DepthCheckIn,
@@ -46,9 +45,7 @@ def put_planting_record(user: User, trial_id: UUID, record_id: UUID, body: Plant
     with transaction.atomic():
         trial, strip = strip_of(user, trial_id, body.strip_id)
         record, changed = keep(user, trial, _planting_record(trial, strip, record_id, body), body.version)
-        if trial.planted_on is None:
-            trial.planted_on = _day_sown(record)
-            save_as(trial, user, f"strip {strip.order} {SOWN}")
+        settle_sowing_day(user, trial)
         return record, changed
 
 
@@ -66,6 +63,7 @@ def _planting_record(trial: Trial, strip: Strip, record_id: UUID, body: Planting
         id=record_id,
         strip=strip,
         sown_at=when(body.sown_at),
+        way=body.way,
         recorded_at=when(body.recorded_at),
         machine=_machine(trial.workspace, body.machine_id),
         lot=_lot(trial, body.lot_id),
@@ -275,21 +273,20 @@ def deviation_voided(user: User, deviation: Deviation) -> None:
 
 def planting_record_voided(user: User, record: PlantingRecord) -> None:
     """Let the trial's day of sowing follow when a planting record is voided or restored."""
-    settle_sowing_day(user, record.strip.trial, _day_sown(record))
+    settle_sowing_day(user, record.strip.trial)
 
 
-def _day_sown(record: PlantingRecord) -> date:
-    return timezone.localtime(record.sown_at).date()
+def settle_sowing_day(user: User, trial: Trial) -> None:
+    """The trial's day is that of its first strip sown, where records give it; one that was typed stays.
 
-
-def settle_sowing_day(user: User, trial: Trial, day: date) -> None:
-    """The day of sowing that a voided record has given is that of the first record left; one that was typed stays."""
-    given = trial.history.filter(planted_on=day).order_by("history_date").first()
+    It stands in lists. Ages, heat and visits go by each strip's own day (``planting.clock``).
+    """
+    given = trial.history.filter(planted_on=trial.planted_on).order_by("history_date").first()
     by_record = given is not None and str(given.history_change_reason or "").endswith(SOWN)
-    if trial.planted_on is not None and not (trial.planted_on == day and by_record):
+    if trial.planted_on is not None and not by_record:
         return
-    first = PlantingRecord.objects.filter(strip__trial=trial, voided=False).order_by("received_at").first()
-    now = _day_sown(first) if first is not None else None
+    first = PlantingRecord.objects.filter(strip__trial=trial, voided=False).order_by("sown_at", "received_at").first()
+    now = day_sown(first) if first is not None else None
     if now != trial.planted_on:
         trial.planted_on = now
         save_as(

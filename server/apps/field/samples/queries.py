@@ -23,15 +23,14 @@ from cultrix_core.estimate.guards import Entry
 from cultrix_core.estimate.methods import Field, Method, method_of
 from cultrix_core.estimate.propagate import StripEstimate, Variation, strip_estimate, variation_of
 from cultrix_core.estimate.spots import Spot, spot_of
-from cultrix_core.stand.visits import visits_of_counts
 from cultrix_core.units import parse_number, parse_quantity
 
 from apps.accounts.models import Workspace
 from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
+from apps.field.visits.queries import latest_of, spans_of
 from apps.trials.models import Strip, Trial
 from apps.trials.profiles import profile_of
 
-VISIT_GAP_DAYS = 10  # samples of one look may take a week
 MOST_SEASONS = 12
 NOT_YIELD = "residue"
 
@@ -119,14 +118,13 @@ def samples_of(trial: Trial) -> list[YieldSample]:
     return list(yield_samples.select_related("plan", "recorded_by"))
 
 
-def latest_look(samples: Sequence[YieldSample]) -> list[YieldSample]:
-    """Samples of the latest method and look; residue aside."""
+def latest_look(trial: Trial, samples: Sequence[YieldSample]) -> list[YieldSample]:
+    """Samples of the latest method and visit; residue aside."""
     yields = [sample for sample in samples if sample.method != NOT_YIELD]
     if not yields:
         return []
     same = [sample for sample in yields if sample.method == yields[-1].method]
-    days = visits_of_counts(((sample.recorded_at.date(), sample.strip_id) for sample in same), gap_days=VISIT_GAP_DAYS)[-1]
-    return [sample for sample in same if sample.recorded_at.date() in days]
+    return latest_of(same, spans_of(trial, "yield"))
 
 
 def read_all(samples: Sequence[YieldSample]) -> tuple[Read, ...]:
@@ -213,7 +211,7 @@ def estimates_of(
     """
     if before is not None:
         samples = [sample for sample in samples if sample.recorded_at.date() < before]
-    read = read_all(latest_look(samples))
+    read = read_all(latest_look(trial, samples))
     if not read:
         return None
     setting = setting_of(trial.workspace, trial.crop)

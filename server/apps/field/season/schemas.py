@@ -229,6 +229,7 @@ class SummaryOut(Schema):
     by_eye: int
     treatments: list[TreatmentValueOut]
     words: str
+    left_out: list[str]
 
 
 class BothOut(Schema):
@@ -272,15 +273,57 @@ class CurvePointOut(Schema):
     upper: ShownOut | None
 
 
+class StripPointOut(Schema):
+    day: int
+    counted: ShownOut
+
+
+class StripEmergenceOut(Schema):
+    """A strip on its own clock; days are None where its counts do not tell them."""
+
+    strip_id: UUID
+    order: int
+    sown_on: date | None
+    points: list[StripPointOut]
+    half_days: float | None
+    half_se_days: float | None
+    ninety_days: float | None
+    spread_days: float | None
+    final: ShownOut
+
+
 class EmergenceOut(Schema):
     treatment_id: UUID
     points: list[CurvePointOut]
     final: ShownOut
     final_pct: float | None
-    half_days: float | None
-    even_days: float | None
     half_before: bool
+    strips: list[StripEmergenceOut]
     working: WorkingOut
+
+
+class EmergenceValueOut(Schema):
+    """A treatment over its strips, as text with its interval, and its difference to the control."""
+
+    treatment_id: UUID
+    strips: int
+    mean: str
+    lower: str
+    upper: str
+    difference: str
+    difference_lower: str
+    difference_upper: str
+
+
+class EmergenceMeasureOut(Schema):
+    """One measure of emergence compared over strips; ``p`` of the test between all treatments."""
+
+    key: str
+    name: str
+    treatments: list[EmergenceValueOut]
+    p: str | None
+    level_pct: float
+    words: str
 
 
 class SurvivalOut(Schema):
@@ -398,6 +441,8 @@ class StandAnalysisOut(Schema):
     """What the counts of all visits say: emergence, survival, spacing, crowns, stage, verdict, and what to do."""
 
     emergence: list[EmergenceOut]
+    emergence_measures: list[EmergenceMeasureOut]
+    left_out: list[str]
     survival: list[SurvivalOut]
     spacing: list[SpacingTreatmentOut]
     crowns: list[CrownsOut]

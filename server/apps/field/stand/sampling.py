@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import date
 from uuid import UUID
 from zlib import crc32
 
@@ -18,7 +19,6 @@ from cultrix_core.stand.places import (
     past_variation,
 )
 from cultrix_core.stand.precision import MOST_COUNTS, counts_wanted
-from cultrix_core.stand.visits import visits_of_counts
 from cultrix_core.units import parse_count
 from django.db import transaction
 
@@ -29,6 +29,7 @@ from apps.base.quantities import fill
 from apps.field.stand import models
 from apps.field.stand.models import SamplingPlan, StandCount
 from apps.field.stand.schemas import SamplingPlanIn
+from apps.field.visits.queries import day_of
 from apps.records.keeping import keep, when
 from apps.trials.models import Strip, Trial
 from apps.trials.queries import trial_for
@@ -45,13 +46,15 @@ def farm_variation(workspace: Workspace, crop: str) -> PastVariation:
     by_strip: dict[UUID, list[StandCount]] = {}
     for count in counts.order_by("-recorded_at")[: 20 * MOST_STRIPS_LOOKED_AT]:
         by_strip.setdefault(count.strip_id, []).append(count)
-    return past_variation([group for counts in by_strip.values() for group in _by_visit(counts)])
+    return past_variation([group for counts in by_strip.values() for group in _by_day(counts)])
 
 
-def _by_visit(counts: Sequence[StandCount]) -> list[list[float]]:
-    """Counts of one strip, visit by visit: what grew or died in between is not variation from place to place."""
-    visits = visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts)
-    return [[count.plants_per_m2 for count in counts if count.recorded_at.date() in visit] for visit in visits]
+def _by_day(counts: Sequence[StandCount]) -> list[list[float]]:
+    """Counts of one strip, day by day: what grew or died in between is not variation from place to place."""
+    days: dict[date, list[float]] = {}
+    for count in counts:
+        days.setdefault(day_of(count), []).append(count.plants_per_m2)
+    return list(days.values())
 
 
 def wanted_counts(variation: PastVariation, wanted_pct: float) -> int:

@@ -6,6 +6,7 @@ from ninja import Schema
 
 from apps.base.formatting import QuestionOut, ShownOut, WorkingOut
 from apps.base.quantities import TypedIn, TypedOut
+from apps.field.visits.schemas import JoinedVisitOut
 
 CountMethod = Literal["rows", "quadrat", "hoop"]
 
@@ -145,12 +146,14 @@ class SamplingOut(Schema):
 
 
 class VisitOut(Schema):
-    """Counts of neighbouring days: one visit."""
+    """Counts of a day, or of the days that a person joined; ages are those of the strips counted, youngest and oldest."""
 
     number: int
     first: date
     last: date
     days_from_sowing: int | None
+    days_from_sowing_most: int | None
+    joined: JoinedVisitOut | None
     strips: int
     counts: int
     by_eye: int
@@ -205,6 +208,7 @@ class StandOut(Schema):
     tapes: list[TapeOut]
     visits: list[VisitOut]
     visit: int | None
+    left_out: list[str]
     plan: SamplingPlanOut | None
     strips: list[StripStandOut]
     treatments: list[TreatmentStandOut]

@@ -41,7 +41,7 @@ class StationOut(Schema):
 
 
 class VisitDueOut(Schema):
-    """One visit of a trial with its day and state."""
+    """One visit of a trial with its day and state; ``where``: the strips it is due on, empty where it is due on all."""
 
     key: str
     task: str
@@ -51,6 +51,7 @@ class VisitDueOut(Schema):
     on: date
     state: Literal["overdue", "due", "wait", "coming", "done", "missed"]
     reason: str
+    where: str
 
 
 class ScheduleOut(Schema):

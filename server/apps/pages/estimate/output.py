@@ -31,7 +31,6 @@ from apps.field.samples import models
 from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
 from apps.field.samples.queries import (
     NOT_YIELD,
-    VISIT_GAP_DAYS,
     Read,
     TrialEstimates,
     Weights,
@@ -66,6 +65,7 @@ from apps.trial_state.sampling_places import DrawnPlan, drawn
 from apps.trial_state.view import TrialView
 from apps.trials.models import Strip
 
+BESIDE_DAYS = 10  # samples further apart are not held against each other for slips
 PROVISIONAL = (
     "An estimate from samples, with the error of the samples in its intervals: no verdict. Treatments are compared over "
     "strips; places and pieces inside a strip are samples of it, not replicates."
@@ -267,7 +267,7 @@ def _beside(yield_sample: YieldSample, sample: YieldSample) -> bool:
     return (
         yield_sample.id != sample.id
         and yield_sample.method == sample.method
-        and abs((yield_sample.recorded_at - sample.recorded_at).days) <= VISIT_GAP_DAYS
+        and abs((yield_sample.recorded_at - sample.recorded_at).days) <= BESIDE_DAYS
         and yield_sample.values.get("phase") == sample.values.get("phase")
     )
 

@@ -56,6 +56,7 @@ OVERALL = {
 }
 KINDS = {
     "soil": PlantingRecord.SOILS,
+    "way": PlantingRecord.WAYS,
     "deviation": Deviation.KINDS,
     "weeds": SeedbedCheck.WEEDS,
     "texture": SeedbedCheck.TEXTURES,
@@ -137,6 +138,7 @@ def record_out(view: TrialView, record: PlantingRecord) -> PlantingRecordOut:
         strip_id=record.strip_id,
         version=record.version,
         sown_at=record.sown_at,
+        way=cast(Any, record.way),
         machine_id=record.machine_id,
         machine=record.machine.name if record.machine else "",
         lot_id=record.lot_id,
@@ -288,14 +290,11 @@ def seedbed_out(view: TrialView, check: SeedbedCheck) -> SeedbedCheckOut:
 
 def tillage_out(view: TrialView, tillage_pass: TillagePass) -> TillagePassOut:
     """A pass over the ground, and whether it was before or after planting."""
-    planted = view.trial.planted_on
-    days = None if planted is None else (tillage_pass.done_on - planted).days
+    on = {strip.id for strip in tillage_pass.strips.all()}
+    sown = {view.records[strip.id].sown_on for strip in view.strips if not on or strip.id in on}
+    days = sorted((tillage_pass.done_on - day).days for day in sown if day is not None)
     when = (
-        ""
-        if days is None
-        else "on the day of planting"
-        if days == 0
-        else f"{abs(days)} days {'after' if days > 0 else 'before'} planting"
+        "" if not days else _from_sowing(days[0]) if len(days) == 1 else f"{_from_sowing(days[0])} to {_from_sowing(days[-1])}"
     )
     return TillagePassOut(
         id=tillage_pass.id,
@@ -311,6 +310,13 @@ def tillage_out(view: TrialView, tillage_pass: TillagePass) -> TillagePassOut:
         note=tillage_pass.note,
         recorded_by=tillage_pass.recorded_by.get_full_name(),
     )
+
+
+def _from_sowing(days: int) -> str:
+    """A day told from the day of sowing."""
+    if days == 0:
+        return "on the day of planting"
+    return f"{abs(days)} days {'after' if days > 0 else 'before'} planting"
 
 
 def calibration_out(record: Calibration, show: UnitFormatter) -> CalibrationOut:

@@ -21,10 +21,11 @@ from cultrix_core.unit_formatting import UnitFormatter
 from apps.accounts.models import Workspace
 from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedIn, TypedOut
-from apps.field.queries import counts_of, latest_visit
+from apps.field.queries import latest_counts
 from apps.field.season.models import StandLine
 from apps.field.season.schemas import BridgeOut, DecisionOut, ForageOut, SchoolSaysOut, ThresholdOut
 from apps.field.stand.models import StandCount
+from apps.field.visits.queries import day_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Treatment
 
@@ -37,8 +38,7 @@ def decisions(view: TrialView, crowns: Mapping[UUID, Crowns | None], *, today: d
     lines = lines_of(view.trial.workspace, view.trial.crop)
     kept = {name: TypedIn(**item) for name, item in view.trial.kept.get(KEPT, {}).items()}
     result, problem = _annual(view, lines, kept)
-    planted = view.trial.planted_on
-    age = (today - planted).days / DAYS_A_YEAR if planted and planted <= today else None
+    age = _age_years(view)
     perennial = "old_thin" in lines
     return {
         "thresholds": [line_out(line, view.show) for line in lines.values()],
@@ -114,7 +114,14 @@ def _stand(view: TrialView, treatment: Treatment) -> tuple[float, float] | None:
 
 
 def _latest(view: TrialView) -> list[StandCount]:
-    return latest_visit(counts_of(view.trial))
+    return latest_counts(view.trial)
+
+
+def _age_years(view: TrialView) -> float | None:
+    """Age of the stand on the day it was last counted, from the strips' own sowing; None without counts or sowings."""
+    sown = [(day_of(count), view.records[count.strip_id].sown_on) for count in _latest(view)]
+    ages = [(day - on).days / DAYS_A_YEAR for day, on in sown if on is not None and day >= on]
+    return sum(ages) / len(ages) if ages else None
 
 
 def _annual(

@@ -9,34 +9,29 @@ from uuid import UUID
 
 from cultrix_core.errors import Refusal
 from cultrix_core.stand.crowns import FEW_DUG, Crowns, Dug, crowns_of, crowns_working, shoots_per_m2
-from cultrix_core.stand.emergence import CountedStand, Emergence, emergence_of, emergence_working, survival_of
 from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stand.tape import Spacings, spacings_of
-from cultrix_core.stand.visits import visits_of_counts
-from cultrix_core.stats.means import strip_mean
 
 from apps.analysis.responses import SPLIT_WORDS, treatment_values
-from apps.base.formatting import shown, shown_value, working_out
-from apps.field.queries import counts_of, latest_visit
+from apps.base.formatting import shown, working_out
+from apps.field.queries import counts_of, latest_counts
 from apps.field.season.models import DugPlant, PlantMeasure, TapeRun
 from apps.field.season.schemas import (
     CrownsOut,
-    CurvePointOut,
-    EmergenceOut,
     SpacingTreatmentOut,
     StageOfStandOut,
     StandAnalysisOut,
     StandVerdictOut,
-    SurvivalOut,
 )
 from apps.field.season.services import positions_m
-from apps.field.stand.models import StandCount
+from apps.field.visits.queries import day_of, latest_of, spans_of, visits_of
 from apps.pages.season.decisions import decisions
+from apps.pages.season.emergence import StandOverTime, emergence_out, measures_out, survival_out
 from apps.pages.season.output import by_strip, rule_out
+from apps.pages.stand.output import before_sowing
 from apps.trial_state.view import TrialView
 from apps.trials.models import Strip, Treatment
-from apps.trials.naming import treatment_name
 
 ByStrip = dict[UUID, list[float]]
 
@@ -44,109 +39,26 @@ ByStrip = dict[UUID, list[float]]
 def analysis_out(view: TrialView, *, today: date, short_of_feed: bool = False) -> StandAnalysisOut:
     """The Stand stage beyond the table of counts."""
     counts = counts_of(view.trial)
-    visits = _visits(counts)
+    over_time = StandOverTime(view=view, counts=counts)
     dug = by_strip(DugPlant, view)
     crowns = {treatment.id: _crowns(view, treatment, dug) for treatment in view.treatments}
     return StandAnalysisOut(
-        emergence=[one for treatment in view.treatments if (one := _emergence(view, treatment, visits)) is not None],
-        survival=[share for treatment in view.treatments for share in _survival(view, treatment, visits)],
+        emergence=emergence_out(over_time),
+        emergence_measures=measures_out(over_time),
+        left_out=before_sowing(view, counts),
+        survival=survival_out(over_time),
         spacing=_spacing(view),
         crowns=[_crowns_out(view, treatment, found) for treatment in view.treatments if (found := crowns[treatment.id])],
         stages=_stages(view),
         rule=rule_out(view.trial.crop, view.show),
-        verdict=_verdict(view, counts, len(visits)),
+        verdict=_verdict(view, len(over_time.visits)),
         **decisions(view, crowns, today=today, short_of_feed=short_of_feed),
     )
-
-
-def _visits(counts: Sequence[StandCount]) -> list[tuple[date, ByStrip]]:
-    """First day of each visit and the counts on each strip."""
-    visits = []
-    for days in visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts):
-        of: ByStrip = defaultdict(list)
-        for count in counts:
-            if count.recorded_at.date() in days:
-                of[count.strip_id].append(count.plants_per_m2)
-        visits.append((days[0], of))
-    return visits
 
 
 def strips_of(view: TrialView, treatment: Treatment) -> list[Strip]:
     """Standing strips that got a treatment."""
     return [strip for strip in view.strips if strip.received.id == treatment.id and not strip.lost]
-
-
-def _means(view: TrialView, treatment: Treatment, of: ByStrip) -> list[float]:
-    return [sum(of[strip.id]) / len(of[strip.id]) for strip in strips_of(view, treatment) if strip.id in of]
-
-
-def _emergence(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date, ByStrip]]) -> EmergenceOut | None:
-    planted = view.trial.planted_on
-    if planted is None:
-        return None
-    points: list[tuple[CountedStand, list[float]]] = []
-    for day, of in visits:
-        means = _means(view, treatment, of)
-        if means and day >= planted:
-            points.append((CountedStand(day=(day - planted).days, plants_per_m2=sum(means) / len(means)), means))
-    if not points:
-        return None
-    seeds = view.seeds_per_m2(treatment)
-    emergence = emergence_of([visit for visit, _ in points], seeds_per_m2=seeds)
-    return EmergenceOut(
-        treatment_id=treatment.id,
-        points=[_point(view, emergence, visit, means) for visit, means in points],
-        final=shown_value(emergence.final_per_m2, "density", view.show),
-        final_pct=None if emergence.final_of_seed_frac is None else 100 * emergence.final_of_seed_frac,
-        half_days=emergence.half_days,
-        even_days=emergence.even_days,
-        half_before=emergence.half_before,
-        working=working_out(
-            emergence_working(emergence, view.show, name=treatment_name(treatment, view.show), seeds_per_m2=seeds)
-        ),
-    )
-
-
-def _point(view: TrialView, result: Emergence, visit: CountedStand, means: Sequence[float]) -> CurvePointOut:
-    fitted = next((counted_stand.plants_per_m2 for counted_stand in result.curve if counted_stand.day == visit.day), None)
-    half = strip_mean(means).half_width(view.trial.alpha) if means else None
-    return CurvePointOut(
-        day=visit.day,
-        counted=shown_value(visit.plants_per_m2, "density", view.show),
-        fitted=shown(fitted, "density", view.show),
-        lower=shown(None if half is None else max(visit.plants_per_m2 - half, 0.0), "density", view.show),
-        upper=shown(None if half is None else visit.plants_per_m2 + half, "density", view.show),
-    )
-
-
-def _survival(view: TrialView, treatment: Treatment, visits: Sequence[tuple[date, ByStrip]]) -> list[SurvivalOut]:
-    """From the visit with the fullest stand to each later one, on the strips counted at both."""
-    planted = view.trial.planted_on
-    stands = [(day, of, _means(view, treatment, of)) for day, of in visits]
-    stands = [stand for stand in stands if stand[2]]
-    if planted is None or len(stands) < 2:
-        return []
-    full = max(range(len(stands)), key=lambda place: sum(stands[place][2]) / len(stands[place][2]))
-    day_full, before, _ = stands[full]
-    survival = []
-    for day, after, _ in stands[full + 1 :]:
-        both = [strip.id for strip in strips_of(view, treatment) if strip.id in before and strip.id in after]
-        pairs = [(_mean(before[uuid]), _mean(after[uuid])) for uuid in both if _mean(before[uuid]) > 0]
-        if not pairs:
-            continue
-        share = survival_of(pairs, alpha=view.trial.alpha)
-        survival.append(
-            SurvivalOut(
-                treatment_id=treatment.id,
-                from_day=(day_full - planted).days,
-                to_day=(day - planted).days,
-                strips=share.strips,
-                pct=100 * share.frac,
-                lower_pct=None if share.lower is None else 100 * share.lower,
-                upper_pct=None if share.upper is None else 100 * share.upper,
-            )
-        )
-    return survival
 
 
 def _mean(values: Sequence[float]) -> float:
@@ -189,18 +101,13 @@ def _over(strips: Sequence[Sequence[Spacings]], name: str) -> float | None:
 
 
 def _crowns(view: TrialView, treatment: Treatment, dug: Mapping[UUID, Sequence[DugPlant]]) -> Crowns | None:
+    spans = spans_of(view.trial, "dug")
     plants = [
         Dug(health=plant.health, shoots=plant.shoots)  # type: ignore[arg-type]
         for strip in strips_of(view, treatment)
-        for plant in latest_of(dug[strip.id])
+        for plant in latest_of(dug[strip.id], spans)
     ]
     return crowns_of(plants, alpha=view.trial.alpha) if plants else None
-
-
-def latest_of(plants: Sequence[DugPlant]) -> list[DugPlant]:
-    """Plants of the latest visit."""
-    visits = visits_of_counts((plant.recorded_at.date(), plant.strip_id) for plant in plants)
-    return [plant for plant in plants if plant.recorded_at.date() in visits[-1]] if visits else []
 
 
 def stand_now(view: TrialView, treatment: Treatment) -> float | None:
@@ -229,23 +136,21 @@ def _stages(view: TrialView) -> list[StageOfStandOut]:
     if rule is None:
         return []
     leaves = list(PlantMeasure.objects.filter(strip__trial=view.trial, voided=False, trait="leaves"))
-    visits = visits_of_counts((leaf.recorded_at.date(), leaf.strip_id) for leaf in leaves)
+    visits = visits_of(view.trial, "measure", (day_of(leaf) for leaf in leaves))
     stages = []
     for treatment in view.treatments:
         strips = {strip.id for strip in strips_of(view, treatment)}
-        counts = [
-            leaf.value.value or 0.0 for leaf in leaves if leaf.strip_id in strips and leaf.recorded_at.date() in visits[-1]
-        ]
+        counts = [leaf.value.value or 0.0 for leaf in leaves if leaf.strip_id in strips and day_of(leaf) in visits[-1]]
         if counts:
             words = view.show.words(stand_stage(counts, rule).words)
             stages.append(StageOfStandOut(treatment_id=treatment.id, words=words, on=visits[-1][-1]))
     return stages
 
 
-def _verdict(view: TrialView, counts: Sequence[StandCount], visit: int) -> StandVerdictOut | None:
+def _verdict(view: TrialView, visit: int) -> StandVerdictOut | None:
     """Stands at the latest visit compared over strips, with counts as subsamples."""
     latest: ByStrip = defaultdict(list)
-    for count in latest_visit(counts):
+    for count in latest_counts(view.trial):
         latest[count.strip_id].append(count.plants_per_m2)
     if not latest:
         return None

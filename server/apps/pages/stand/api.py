@@ -1,5 +1,6 @@
 """The stand: counts on strips, where to count, how many. Ids are made by the client; a repeated post is the same record."""
 
+from typing import Any, cast
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -16,6 +17,10 @@ from apps.field.stand.schemas import (
     StandOut,
     VariationOut,
 )
+from apps.field.visits import services as visit_services
+from apps.field.visits.models import JoinedVisit
+from apps.field.visits.queries import joined_of
+from apps.field.visits.schemas import JoinedVisitIn, JoinedVisitOut
 from apps.pages.stand import output
 from apps.trial_state.sampling_places import drawn
 from apps.trial_state.view import TrialView, view
@@ -60,6 +65,22 @@ def put_sampling_plan(request: HttpRequest, trial_id: UUID, plan_id: UUID, body:
     trial_view = _view(request, trial_id)
     answer = output.plan_out(trial_view, drawn(trial_view, plan))
     return Status(201 if changed and plan.version == 1 else 200, answer)
+
+
+@router.get("/trials/{trial_id}/joined-visits", response=list[JoinedVisitOut], operation_id="joined_visits")
+def joined_visits(request: HttpRequest, trial_id: UUID):
+    trial = trial_for(actor(request), trial_id)
+    return [output.joined_out(joined) for task, _ in JoinedVisit.TASKS for joined in joined_of(trial, cast(Any, task))]
+
+
+@router.put(
+    "/trials/{trial_id}/joined-visits/{record_id}",
+    response={200: JoinedVisitOut, 201: JoinedVisitOut},
+    operation_id="put_joined_visit",
+)
+def put_joined_visit(request: HttpRequest, trial_id: UUID, record_id: UUID, body: JoinedVisitIn):
+    joined, changed = visit_services.put_joined_visit(actor(request), trial_id, record_id, body)
+    return Status(201 if changed and joined.version == 1 else 200, output.joined_out(joined))
 
 
 @router.put(

@@ -19,9 +19,9 @@ from cultrix_core.stand.row_lengths import (
     thousandth_length,
 )
 from cultrix_core.stand.summary import treatment_stand, treatment_stand_working
-from cultrix_core.stand.visits import far_off, likely_meant, visits_of_counts
+from cultrix_core.stand.visits import far_off, likely_meant, visits_of_days
 from cultrix_core.units import find_unit
-from cultrix_core.writing import written_day
+from cultrix_core.writing import written_day, written_strips
 
 from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedOut, out
@@ -43,6 +43,9 @@ from apps.field.stand.schemas import (
     TreatmentStandOut,
     VisitOut,
 )
+from apps.field.visits.models import JoinedVisit
+from apps.field.visits.queries import day_of, joined_of, other_visits, visits_of
+from apps.field.visits.schemas import JoinedVisitOut
 from apps.trial_state.sampling_places import DrawnPlan, drawn
 from apps.trial_state.view import TrialView
 from apps.trials.models import Strip, Treatment
@@ -54,12 +57,13 @@ FEW_OF_THE_SEED = 0.35  # below the poorest emergence usually seen: common pract
 def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
     """The stand at one visit (from 1; the latest when None): counts and precision by strip, places, means by treatment."""
     counts = counts_of(view.trial)
-    visits = visits_of_counts((count.recorded_at.date(), count.strip_id) for count in counts)
+    joined = joined_of(view.trial, "count")
+    visits = visits_of_days((day_of(count) for count in counts), [(item.first_on, item.last_on) for item in joined])
     chosen = len(visits) if visit is None or not 1 <= visit <= len(visits) else visit
     days = visits[chosen - 1] if visits else ()
     by_strip: dict[UUID, list[StandCount]] = {}
     for count in counts:
-        if count.recorded_at.date() in days:
+        if day_of(count) in days:
             by_strip.setdefault(count.strip_id, []).append(count)
     plans = plans_of(view.trial)
     plan = drawn(view, plans[-1]) if plans else None
@@ -70,11 +74,26 @@ def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
         wanted_pct=100 * WANTED_SHARE,
         density_unit=DensityUnitOut(label=unit.label, factor=unit.factor, decimals=view.show.decimals("density")),
         tapes=_tapes(view),
-        visits=[_visit_out(view, number, of, counts) for number, of in enumerate(visits, start=1)],
+        visits=[_visit_out(view, number, of, counts, joined) for number, of in enumerate(visits, start=1)],
         visit=chosen or None,
+        left_out=_left_out(view, counts, days),
         plan=None if plan is None else plan_out(view, plan),
         strips=[_strip_stand(view, strip, by_strip.get(strip.id, []), plan, harvested.get(strip.id)) for strip in view.strips],
         treatments=[_treatment_stand(view, treatment, by_strip) for treatment in view.treatments],
+    )
+
+
+def joined_out(joined: JoinedVisit) -> JoinedVisitOut:
+    """Joined days for the API."""
+    return JoinedVisitOut(
+        id=joined.id,
+        version=joined.version,
+        task=cast(Any, joined.task),
+        first_on=joined.first_on,
+        last_on=joined.last_on,
+        note=joined.note,
+        recorded_at=joined.recorded_at,
+        recorded_by=joined.recorded_by.get_full_name(),
     )
 
 
@@ -87,14 +106,48 @@ def _harvest_days(view: TrialView) -> dict[UUID, date]:
     return days
 
 
-def _visit_out(view: TrialView, number: int, days: Sequence[date], counts: Sequence[StandCount]) -> VisitOut:
-    of = [count for count in counts if count.recorded_at.date() in days]
-    planted = view.trial.planted_on
+def _left_out(view: TrialView, counts: Sequence[StandCount], days: Sequence[date]) -> list[str]:
+    """Counts that the table of a visit leaves out, with the reason."""
+    told = []
+    orders = {strip.id: strip.order for strip in view.strips if not strip.lost}
+    if days:
+        standing = ((orders[count.strip_id], day_of(count)) for count in counts if count.strip_id in orders)
+        told += other_visits(standing, tuple(days), verb="counted")
+    lost = {strip.order for strip in view.strips if strip.lost and any(count.strip_id == strip.id for count in counts)}
+    if lost:
+        told.append(f"{written_strips(lost).capitalize()}: counted, but lost since; shown by strip, not in the means.")
+    return told + before_sowing(view, counts)
+
+
+def before_sowing(view: TrialView, counts: Sequence[StandCount]) -> list[str]:
+    """Counts made before their strip was sown, by its records: no age, so no part of a curve."""
+    early: dict[date, set[int]] = {}
+    orders = {strip.id: strip.order for strip in view.strips}
+    for count in counts:
+        sown = view.records[count.strip_id].sown_on
+        if sown is not None and day_of(count) < sown:
+            early.setdefault(day_of(count), set()).add(orders[count.strip_id])
+    return [
+        f"{written_strips(numbers).capitalize()}: counted on {written_day(day, year=False)}, before the sowing that is "
+        "recorded. Shown here; left out of emergence. Is the day of sowing right?"
+        for day, numbers in sorted(early.items())
+    ]
+
+
+def _visit_out(
+    view: TrialView, number: int, days: Sequence[date], counts: Sequence[StandCount], joined: Sequence[JoinedVisit]
+) -> VisitOut:
+    of = [count for count in counts if day_of(count) in days]
+    sown = ((day_of(count), view.records[count.strip_id].sown_on) for count in of)
+    ages = [(day - on).days for day, on in sown if on is not None]
+    span = next((item for item in joined if item.first_on <= days[0] <= item.last_on), None)
     return VisitOut(
         number=number,
         first=days[0],
         last=days[-1],
-        days_from_sowing=(days[0] - planted).days if planted else None,
+        days_from_sowing=min(ages, default=None),
+        days_from_sowing_most=max(ages, default=None),
+        joined=None if span is None else joined_out(span),
         strips=len({count.strip_id for count in of}),
         counts=len(of),
         by_eye=sum(1 for count in of if count.by_eye),
@@ -356,8 +409,6 @@ def _treatment_stand(view: TrialView, treatment: Treatment, by_strip: dict[UUID,
 def beside(view: TrialView, count: StandCount) -> tuple[list[StandCount], date | None]:
     """The counts of the same strip and visit, and the day the strip was harvested."""
     of = [stand_count for stand_count in counts_of(view.trial) if stand_count.strip_id == count.strip_id]
-    visits = visits_of_counts((stand_count.recorded_at.date(), stand_count.strip_id) for stand_count in of)
-    days = next((visit for visit in visits if count.recorded_at.date() in visit), ())
-    return [stand_count for stand_count in of if stand_count.recorded_at.date() in days], _harvest_days(view).get(
-        count.strip_id
-    )
+    visits = visits_of(view.trial, "count", (day_of(other) for other in of))
+    days = next((visit for visit in visits if day_of(count) in visit), ())
+    return [other for other in of if day_of(other) in days], _harvest_days(view).get(count.strip_id)

@@ -8,6 +8,7 @@ from typing import Any, cast
 
 from cultrix_core.season.heat_units import Day
 from cultrix_core.season.schedule import COMING_DAYS, Due
+from cultrix_core.writing import written_strips
 from django.db.models import QuerySet, Sum
 from django.utils import timezone
 
@@ -119,7 +120,7 @@ def _visit_due(listed: ListedTrial, due: Due) -> DueOut:
         trial_title=listed.trial.title,
         stage=stage,
         stage_label=stage.capitalize(),
-        what=due.visit.what,
+        what=f"{due.visit.what}, {written_strips(due.strips)}" if due.strips else due.visit.what,
         why=f"{due.reason[0].upper()}{due.reason[1:]}. {due.visit.why}",
         urgency=VISIT_URGENCY[due.state],
         task=due.visit.task,

@@ -1,6 +1,5 @@
 """Weather of a workspace: station, file, visits due, calendar."""
 
-from dataclasses import replace
 from typing import Any, cast
 from uuid import UUID
 
@@ -8,6 +7,7 @@ from cultrix_core.season.heat_units import WAYS, Day, heat_profile, heat_sum
 from cultrix_core.season.schedule import WET_MM, Due, wet_mm
 from cultrix_core.season.weather import write_weather
 from cultrix_core.unit_formatting import UnitFormatter
+from cultrix_core.writing import written_day, written_strips
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import File, Router
@@ -22,7 +22,7 @@ from apps.field.weather.schemas import DayOut, ScheduleOut, StationIn, StationOu
 from apps.pages.weather import calendar
 from apps.trial_state import visits
 from apps.trial_state.listing import listed
-from apps.trial_state.progress import days_done
+from apps.trial_state.progress import with_days_done
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
 
@@ -107,7 +107,7 @@ def schedule(request: HttpRequest, trial_id: UUID):
     user, today = actor(request), timezone.localdate()
     result = view(user, trial_for(user, trial_id))
     days = weather_queries.days_of(result.trial.workspace, today=today)
-    progress = replace(result.progress, done=days_done(result.trial))
+    progress = with_days_done(result.progress, result.trial)
     return ScheduleOut(
         trial_id=result.trial.id,
         visits=[
@@ -130,15 +130,20 @@ def visit_out(due: Due) -> VisitDueOut:
         on=due.on,
         state=due.state,
         reason=due.reason,
+        where=written_strips(due.strips) if due.strips else "",
     )
 
 
 def _heat_words(result: TrialView, days: tuple[Day, ...]) -> str:
-    planted, profile = result.trial.planted_on, heat_profile(result.trial.crop)
+    sown, profile = result.progress.sown_together, heat_profile(result.trial.crop)
     way = dict(WAYS)[profile.way]
     base = result.show.text(profile.base_c, "temperature")
     upper = "" if profile.upper_c is None else f" to {result.show.text(profile.upper_c, 'temperature')}"
-    if planted is None or not days:
+    if not sown or not days:
         return f"Heat units over {base}{upper}, {way}; no weather known yet: days decide."
-    total = heat_sum(days, profile, after=planted, until=timezone.localdate())
-    return f"{result.show.text(total, 'heat')} since sowing, over {base}{upper}, {way}."
+    told = []
+    for group in sown:
+        total = heat_sum(days, profile, after=group.day, until=timezone.localdate())
+        on = f" on {written_day(group.day)} ({written_strips(group.strips)})" if len(sown) > 1 else ""
+        told.append(f"{result.show.text(total, 'heat')} since sowing{on}")
+    return f"{'; '.join(told)}, over {base}{upper}, {way}."

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from datetime import datetime, timedelta
 
 from cultrix_core.season.schedule import Due
+from cultrix_core.writing import written_strips
 
 from apps.trials.models import Trial
 
@@ -24,11 +25,13 @@ def calendar_of(name: str, dues: Iterable[tuple[Trial, Due]], *, stamp: datetime
         if due.state not in SHOWN:
             continue
         event = Event()
-        event.add("uid", f"{trial.id}-{due.visit.key}@cultrix")
+        group = f"-{due.strips[0]}" if due.strips else ""
+        event.add("uid", f"{trial.id}-{due.visit.key}{group}@cultrix")
         event.add("dtstamp", stamp)
         event.add("dtstart", due.on)
         event.add("dtend", due.on + timedelta(days=1))
-        event.add("summary", f"{due.visit.what}: {trial.title}")
+        where = f", {written_strips(due.strips)}" if due.strips else ""
+        event.add("summary", f"{due.visit.what}{where}: {trial.title}")
         event.add("description", f"{due.reason[0].upper()}{due.reason[1:]}. {due.visit.why}")
         if trial.field:
             event.add("location", str(trial.field))

@@ -34,7 +34,8 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
   const [seen, setSeen] = useState({ gaps: 0, doubles: 0 });
   const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, reader));
   const [problem, setProblem] = useState("");
-  const listed = useMemo(() => listOf(strip, row, outbox.waiting), [strip, row, outbox.waiting]);
+  const joined = useMemo(() => stand.visits.flatMap((visit) => visit.joined ?? []), [stand.visits]);
+  const listed = useMemo(() => listOf(strip, row, outbox.waiting, joined), [strip, row, outbox.waiting, joined]);
   const spacing = method.ownSpacing ? method.row_spacing : (row?.row_spacing ?? method.row_spacing);
   const now = running(listed.filter((item) => !item.refused).map((item) => item.plantsPerM2));
   const places = inWalk(row?.places ?? [], stand.plan, strip.id);
@@ -163,9 +164,14 @@ function sizeOf(method: Method, spacing: Method["row_spacing"]): Partial<CountWa
 }
 
 /** Counts of one strip at this visit, as they stand on the server and on this device together. */
-export function listOf(strip: Strip, row: Schemas["StripStandOut"] | undefined, waiting: Waiting[]): Listed[] {
+export function listOf(
+  strip: Strip,
+  row: Schemas["StripStandOut"] | undefined,
+  waiting: Waiting[],
+  joined: Schemas["JoinedVisitOut"][],
+): Listed[] {
   const voided = voidedIn(waiting);
-  const kept = (row?.counts ?? []).filter((count) => !voided.has(count.id) && ofThisVisit(count.recorded_at));
+  const kept = (row?.counts ?? []).filter((count) => !voided.has(count.id) && ofThisVisit(count.recorded_at, joined));
   const known = new Set(kept.map((count) => count.id));
   const here = waiting.filter(
     (item): item is CountWaiting => item.kind === "count" && item.stripId === strip.id && !known.has(item.id),

@@ -95,6 +95,7 @@ export function SowBook(props: Props) {
       body: {
         strip_id: strip.id,
         sown_at: at,
+        way: "first",
         machine_id: sown.machine_id || null,
         lot_id: null,
         setting: sown.settings[strip.treatment_id] ?? "",

@@ -60,10 +60,13 @@ describe("the device reckons as the core does", () => {
 
 describe("visits", () => {
   const now = Date.parse("2026-05-20T10:00:00Z");
-  it("takes counts of the last days together and leaves older ones to their own visit", () => {
-    expect(ofThisVisit("2026-05-20T08:00:00Z", now)).toBe(true);
-    expect(ofThisVisit("2026-05-17T12:00:00Z", now)).toBe(true);
-    expect(ofThisVisit("2026-05-10T08:00:00Z", now)).toBe(false);
+  const joined = [{ first_on: "2026-05-18", last_on: "2026-05-20" }];
+  it("is a day, unless a person joined days", () => {
+    expect(ofThisVisit("2026-05-20T08:00:00Z", [], now)).toBe(true);
+    expect(ofThisVisit("2026-05-19T12:00:00Z", [], now)).toBe(false);
+    expect(ofThisVisit("2026-05-19T12:00:00Z", joined, now)).toBe(true);
+    expect(ofThisVisit("2026-05-17T12:00:00Z", joined, now)).toBe(false);
+    expect(ofThisVisit("2026-05-19T12:00:00Z", joined, now + 86_400_000)).toBe(false);
   });
   it("says nothing of a tape with one spacing, or none wanted", () => {
     expect(spacings([0, 0.1], 0.1)).toBeNull();

@@ -147,8 +147,19 @@ export function likelyMeant(plants: number, others: number[]): number | null {
   return far(plants) && plants > middle && shorter && !far(shorter) ? shorter : null;
 }
 
-/** Days with no more than this between them are one visit. */
-export const VISIT_GAP_DAYS = table.visit_gap_days;
-/** The moment of a record is by the server's clock, so that is what it is compared with. */
-export const ofThisVisit = (recordedAt: string, now = Date.now() + 1000 * (clockOffset() ?? 0)) =>
-  (now - Date.parse(recordedAt)) / 86_400_000 <= VISIT_GAP_DAYS;
+const dayOf = (at: string | number) => new Date(at).toISOString().slice(0, 10);
+
+/**
+ * A visit is a day, or the days that a person joined. The moment of a record is by the server's clock, so that is what it is
+ * compared with.
+ */
+export function ofThisVisit(
+  recordedAt: string,
+  joined: { first_on: string; last_on: string }[] = [],
+  now = Date.now() + 1000 * (clockOffset() ?? 0),
+) {
+  const [day, today] = [dayOf(recordedAt), dayOf(now)];
+  const holds = (visit: { first_on: string; last_on: string }, on: string) =>
+    visit.first_on <= on && on <= visit.last_on;
+  return day === today || joined.some((visit) => holds(visit, today) && holds(visit, day));
+}

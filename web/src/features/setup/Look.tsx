@@ -38,6 +38,7 @@ const strips: Strip[] = LETTERS.map((letter, place) => ({
   width: null,
   length: null,
   sown: false,
+  sown_on: null,
   depths: 0,
   depth: null,
   deviations: [],

@@ -16,7 +16,12 @@ export function EmergencePlot({ rows, treatments }: Props) {
   const top = Math.max(...rows.flatMap((row) => row.points.filter((point) => point.fitted).map((point) => point.day)));
   const last = Math.max(...rows.flatMap((row) => row.points.map((point) => point.day)));
   if (last <= FAR * top) return <Curves rows={rows} treatments={treatments} what="Stand over days from sowing" />;
-  const rise = rows.map((row) => ({ ...row, points: row.points.filter((point) => point.day <= top) }));
+  const early = <P extends { day: number }>(points: P[]) => points.filter((point) => point.day <= top);
+  const rise = rows.map((row) => ({
+    ...row,
+    points: early(row.points),
+    strips: row.strips.map((strip) => ({ ...strip, points: early(strip.points) })),
+  }));
   return (
     <>
       <h3>Coming up</h3>
@@ -27,10 +32,13 @@ export function EmergencePlot({ rows, treatments }: Props) {
   );
 }
 
-/** The rising curve drawn, the counts with their intervals on it, each treatment named at the end. */
+/** Strips thin, each on its own clock; the rising curve of a treatment drawn, the counts with their intervals on it, each treatment named at the end. */
 function Curves({ rows, treatments, what }: Props & { what: string }) {
   const points = rows.flatMap((row) => row.points);
-  const most = Math.max(...points.map((point) => point.upper?.value ?? point.counted.value));
+  const ofStrips = rows.flatMap((row) =>
+    row.strips.flatMap((strip) => strip.points.map((point) => point.counted.value)),
+  );
+  const most = Math.max(...points.map((point) => point.upper?.value ?? point.counted.value), ...ofStrips);
   const last = Math.max(...points.map((point) => point.day), 10);
   const x = scaleLinear([0, last * 1.02], [LEFT, WIDTH - RIGHT]);
   const y = scaleLinear([0, most * 1.05], [HEIGHT - BOTTOM, TOP]).nice();
@@ -88,6 +96,18 @@ function Curves({ rows, treatments, what }: Props & { what: string }) {
         const start = fitted[0]?.day ? [{ day: 0, value: 0 }] : [];
         return (
           <g key={row.treatment_id} className={`ink-${((treatment?.position ?? 0) % 8) + 1}`}>
+            {row.strips.map((strip) => (
+              <path
+                key={strip.strip_id}
+                d={draw(strip.points.map((point) => ({ day: point.day, value: point.counted.value }))) ?? ""}
+                fill="none"
+                stroke="var(--ink)"
+                strokeWidth="1"
+                opacity="0.35"
+              >
+                <title>Strip {strip.order}</title>
+              </path>
+            ))}
             <path d={draw([...start, ...fitted]) ?? ""} fill="none" stroke="var(--ink)" strokeWidth="2.5" />
             <path
               d={draw(later.map((curvePoint) => ({ day: curvePoint.day, value: curvePoint.counted.value }))) ?? ""}

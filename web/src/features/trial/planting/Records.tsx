@@ -56,7 +56,14 @@ export function Records({ stage, planting }: PlantingProps) {
                   {row?.planned_mass && <span className="muted">, {row.planned_mass}</span>}
                 </td>
                 <td className="whitespace-nowrap">
-                  {record ? writtenMoment(record.sown_at) : strip.lost ? "lost" : ""}
+                  {row?.records.map((of) => (
+                    <div key={of.id}>
+                      {of.way === "again" && "sown again "}
+                      {of.way === "pass" && "another pass "}
+                      {writtenMoment(of.sown_at)}
+                    </div>
+                  ))}
+                  {!record && strip.lost && "lost"}
                 </td>
                 <td>{record?.setting}</td>
                 <td className="num">
@@ -136,11 +143,12 @@ function save({ trial }: PlantingProps["stage"], of: Map<string, Schemas["StripP
 
 /** One record for several strips at once: the strips without one, or those of a treatment. */
 function Bulk({ stage, planting }: PlantingProps) {
-  const { trial, reader } = stage;
+  const { trial, reader, selected } = stage;
   const machines = useMachines(trial.workspace_id);
   const changed = useTrialChanged(trial.id);
   const { save: keep } = useSaving();
   const [on, setOn] = useState("left");
+  const [way, setWay] = useState<Schemas["PlantingRecordIn"]["way"]>("first");
   const [at, setAt] = useState(() => local(new Date()));
   const [machine, setMachine] = useState("");
   const [setting, setSetting] = useState("");
@@ -150,13 +158,20 @@ function Bulk({ stage, planting }: PlantingProps) {
   const [rate, setRate] = useState<Typed>(blankIn(reader, "seed_rate_mass"));
   const [speed, setSpeed] = useState<Typed>(blankIn(reader, "speed"));
   const [problem, setProblem] = useState("");
-  const left = trial.strips.filter((strip) => !strip.sown && !strip.lost);
-  const strips = on === "left" ? left : left.filter((strip) => strip.treatment_id === on);
+  const standing = trial.strips.filter((strip) => !strip.lost);
+  const left = standing.filter((strip) => !strip.sown);
+  const open = way === "first" ? left : standing.filter((strip) => strip.sown);
+  const strips =
+    on === "left"
+      ? open
+      : open.filter((strip) => strip.treatment_id === on || strip.id === on || strip.block_name === on);
+  const blocks = [...new Set(trial.strips.map((strip) => strip.block_name))];
   const planters = (machines.data ?? []).filter((item) => item.kind === "planter");
 
   async function record() {
     const body = {
       sown_at: new Date(at).toISOString(),
+      way,
       machine_id: machine || null,
       setting,
       soil: soil as Schemas["PlantingRecordIn"]["soil"],
@@ -190,14 +205,22 @@ function Bulk({ stage, planting }: PlantingProps) {
       </summary>
       <div className="grid grid-cols-2 items-start gap-3 pb-3 md:grid-cols-4">
         <ChoiceField
+          label="Sowing"
+          value={way}
+          options={(planting.kinds.way ?? []).map(([key = "", name = ""]): [string, string] => [key, name])}
+          onCommit={(chosen) => setWay(chosen as typeof way)}
+        />
+        <ChoiceField
           label="For"
           value={on}
           options={[
-            ["left", "all strips without a record"],
+            ["left", way === "first" ? "all strips without a record" : "all strips with a record"],
             ...trial.treatments.map((treatment): [string, string] => [
               treatment.id,
               `those of ${treatment.letter}, ${treatment.name}`,
             ]),
+            ...blocks.map((block): [string, string] => [block, block]),
+            ...(selected ? [[selected.id, `strip ${selected.order}`] as [string, string]] : []),
           ]}
           onCommit={setOn}
         />

@@ -1,4 +1,5 @@
 import type { Schemas, Trial } from "../../../api/client";
+import { writtenDay } from "../../../ui/writing";
 import { Named } from "../stand/Emergence";
 
 /** A trait by treatment: means of strips, differences to the control with their interval. */
@@ -10,7 +11,9 @@ export function SummaryTable({ trial, summary }: { trial: Trial; summary: Schema
         {summary.name}
         {summary.subject && `: ${summary.subject}`}{" "}
         <span className="muted font-normal">
-          {summary.first}, {summary.values} {summary.judged ? "ratings" : "values"}
+          {writtenDay(summary.first)}
+          {summary.last !== summary.first && ` to ${writtenDay(summary.last)}`}, {summary.values}{" "}
+          {summary.judged ? "ratings" : "values"}
           {summary.judged && `, ${summary.blind === summary.values ? "all" : summary.blind} blind`}
           {summary.by_eye > 0 && `, ${summary.by_eye} at places chosen by eye`}
         </span>
@@ -44,6 +47,11 @@ export function SummaryTable({ trial, summary }: { trial: Trial; summary: Schema
         </tbody>
       </table>
       <p className="muted text-sm">{summary.words}</p>
+      {summary.left_out.map((text) => (
+        <p key={text} className="text-sm">
+          {text}
+        </p>
+      ))}
     </section>
   );
 }

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { Flag } from "../../../ui/marks";
+import { writtenDay } from "../../../ui/writing";
 import type { Stage } from "../TrialFrame";
 
 const STATES: Record<string, string> = {
@@ -36,10 +37,11 @@ export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["S
           </thead>
           <tbody>
             {schedule.visits.map((visit) => (
-              <tr key={visit.key}>
-                <td className="whitespace-nowrap">{visit.on}</td>
+              <tr key={visit.key + visit.where}>
+                <td className="whitespace-nowrap">{writtenDay(visit.on)}</td>
                 <td>
                   <span className="font-medium">{visit.what}</span>
+                  {visit.where && <span>, {visit.where}</span>}
                   <span className="muted block text-sm">{visit.why}</span>
                 </td>
                 <td className="whitespace-nowrap">

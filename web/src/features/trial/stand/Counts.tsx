@@ -3,8 +3,27 @@ import type { Schemas } from "../../../api/client";
 import { saveCsv } from "../../../ui/csv";
 import { Stake } from "../../../ui/marks";
 import { Worked } from "../../../ui/working";
+import { writtenDay } from "../../../ui/writing";
+import { JoinedDays } from "../JoinedDays";
 import type { Stage } from "../TrialFrame";
 import { StripCounts } from "./StripCounts";
+
+/** The days of a visit, and how old the strips were. */
+function visitDays(visit: Schemas["VisitOut"]) {
+  const days =
+    visit.first === visit.last ? writtenDay(visit.first) : `${writtenDay(visit.first)} to ${writtenDay(visit.last)}`;
+  if (visit.days_from_sowing === null) return days;
+  const most = visit.days_from_sowing_most;
+  return `${days}, day ${visit.days_from_sowing}${most !== null && most !== visit.days_from_sowing ? ` to ${most}` : ""}`;
+}
+
+/** The visit that is shown and the one before it: what a person would join. */
+function neighbours(stand: Schemas["StandOut"]) {
+  const place = stand.visits.findIndex((visit) => visit.number === stand.visit);
+  const before = stand.visits[Math.max(place - 1, 0)];
+  const shown = stand.visits[place];
+  return before && shown ? { first: before.first, last: shown.last } : undefined;
+}
 
 const pct = (value: number | null) => (value === null ? "" : `${value.toFixed(0)} %`);
 type Props = { stage: Stage; stand: Schemas["StandOut"]; visit: number | null; setVisit: (visit: number) => void };
@@ -35,9 +54,7 @@ export function Counts({ stage, stand, visit, setVisit }: Props) {
             >
               {stand.visits.map((item) => (
                 <option key={item.number} value={item.number}>
-                  {item.first}
-                  {item.days_from_sowing !== null && `, day ${item.days_from_sowing}`}: {item.counts} counts on{" "}
-                  {item.strips} strips
+                  {visitDays(item)}: {item.counts} counts on {item.strips} strips
                 </option>
               ))}
             </select>
@@ -55,6 +72,15 @@ export function Counts({ stage, stand, visit, setVisit }: Props) {
           </details>
         )}
       </div>
+      {stand.visits.length > 0 && (
+        <JoinedDays
+          trialId={trial.id}
+          writable={writable && stand.visits.length > 1}
+          task="count"
+          days={neighbours(stand)}
+          leftOut={stand.left_out}
+        />
+      )}
       {stand.visits.length > 0 && <ByTreatment trial={trial} stand={stand} />}
       {chosen && <StripCounts {...stage} stand={chosen} />}
       <Strips {...stage} stand={stand} />

@@ -2,6 +2,7 @@ import type { Schemas } from "../../../api/client";
 import { EmergencePlot } from "../../../ui/charts/EmergencePlot";
 import { Stake } from "../../../ui/marks";
 import { Worked } from "../../../ui/working";
+import { writtenDay } from "../../../ui/writing";
 import type { Stage } from "../TrialFrame";
 
 type Props = { stage: Stage; analysis: Schemas["StandAnalysisOut"] };
@@ -11,8 +12,8 @@ const days = (value: number | null) => (value === null ? "not known" : `${value.
 export function Emergence({ stage, analysis }: Props) {
   const { trial } = stage;
   const of = (id: string) => trial.treatments.find((treatment) => treatment.id === id);
-  if (!trial.planted_on)
-    return <p className="muted">The day of sowing is not known; without it there is no emergence to reckon.</p>;
+  if (!trial.strips.some((strip) => strip.sown_on))
+    return <p className="muted">No day of sowing is known; without it there is no emergence to calculate.</p>;
   if (!analysis.emergence.length)
     return (
       <p className="muted">
@@ -28,32 +29,16 @@ export function Emergence({ stage, analysis }: Props) {
           One visit so far: the next one makes a curve. Half emergence needs a visit before half is up.
         </p>
       )}
-      <table aria-label="Emergence by treatment" className="figures mt-2 max-w-3xl">
-        <thead>
-          <tr>
-            <th>Treatment</th>
-            <th className="num">Final emergence</th>
-            <th className="num">Of the seed</th>
-            <th className="num">Days to half</th>
-            <th className="num">From a quarter to three quarters</th>
-          </tr>
-        </thead>
-        <tbody>
-          {analysis.emergence.map((emergence) => (
-            <tr key={emergence.treatment_id}>
-              <td>
-                <Named treatment={of(emergence.treatment_id)} />
-              </td>
-              <td className="num">
-                <Worked working={emergence.working}>{emergence.final.text}</Worked>
-              </td>
-              <td className="num">{emergence.final_pct !== null && `${emergence.final_pct.toFixed(0)} %`}</td>
-              <td className="num">{emergence.half_before ? "before the first count" : days(emergence.half_days)}</td>
-              <td className="num">{days(emergence.even_days)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {analysis.left_out.map((text) => (
+        <p key={text} className="font-medium">
+          {text}
+        </p>
+      ))}
+      <FinalStand trial={trial} rows={analysis.emergence} />
+      {analysis.emergence_measures.map((measure) => (
+        <Measure key={measure.key} trial={trial} measure={measure} />
+      ))}
+      <ByStrip rows={analysis.emergence} of={of} />
       {analysis.survival.length > 0 && (
         <table aria-label="Survival by treatment" className="figures mt-4 max-w-3xl">
           <thead>
@@ -90,7 +75,121 @@ export function Emergence({ stage, analysis }: Props) {
   );
 }
 
-export function Named({ treatment }: { treatment: Stage["trial"]["treatments"][number] | undefined }) {
+function FinalStand({ trial, rows }: { trial: Stage["trial"]; rows: Schemas["EmergenceOut"][] }) {
+  return (
+    <table aria-label="Emergence by treatment" className="figures mt-2 max-w-3xl">
+      <thead>
+        <tr>
+          <th>Treatment</th>
+          <th className="num">Highest stand</th>
+          <th className="num">Of the seed sown</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((emergence) => (
+          <tr key={emergence.treatment_id}>
+            <td>
+              <Named treatment={trial.treatments.find((treatment) => treatment.id === emergence.treatment_id)} />
+            </td>
+            <td className="num">
+              <Worked working={emergence.working}>{emergence.final.text}</Worked>
+              {emergence.half_before && <span className="muted">, half was up before the first count</span>}
+            </td>
+            <td className="num">{emergence.final_pct !== null && `${emergence.final_pct.toFixed(0)} %`}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** One measure of emergence, treatments compared over strips. */
+function Measure({ trial, measure }: { trial: Stage["trial"]; measure: Schemas["EmergenceMeasureOut"] }) {
+  const level = `${measure.level_pct.toFixed(0)} % interval`;
+  return (
+    <section aria-label={measure.name} className="mt-4 max-w-3xl">
+      <h3>
+        {measure.name}
+        {measure.p && <span className="muted font-normal"> p {measure.p} between treatments</span>}
+      </h3>
+      <table className="figures">
+        <thead>
+          <tr>
+            <th>Treatment</th>
+            <th className="num">Mean, {level}</th>
+            <th className="num">Against the control, {level}</th>
+            <th className="num">Strips</th>
+          </tr>
+        </thead>
+        <tbody>
+          {measure.treatments.map((value) => (
+            <tr key={value.treatment_id}>
+              <td>
+                <Named treatment={trial.treatments.find((treatment) => treatment.id === value.treatment_id)} />
+              </td>
+              <td className="num">
+                {value.mean || "not known"}
+                {value.lower && ` (${value.lower} to ${value.upper})`}
+              </td>
+              <td className="num">
+                {value.difference && `${value.difference} (${value.difference_lower} to ${value.difference_upper})`}
+              </td>
+              <td className="num">{value.strips}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="muted text-sm">{measure.words}</p>
+    </section>
+  );
+}
+
+function ByStrip({ rows, of }: { rows: Schemas["EmergenceOut"][]; of: (id: string) => Named["treatment"] }) {
+  const strips = rows
+    .flatMap((row) => row.strips.map((strip) => ({ ...strip, treatment: of(row.treatment_id) })))
+    .sort((left, right) => left.order - right.order);
+  if (!strips.length) return null;
+  return (
+    <details className="mt-4">
+      <summary className="cursor-pointer underline">Strip by strip, each on its own clock</summary>
+      <table aria-label="Emergence by strip" className="figures">
+        <thead>
+          <tr>
+            <th className="num">Strip</th>
+            <th>Treatment</th>
+            <th>Sown</th>
+            <th className="num">Highest stand</th>
+            <th className="num">Days to half</th>
+            <th className="num">Days to 90 %</th>
+            <th className="num">First to last tenth</th>
+          </tr>
+        </thead>
+        <tbody>
+          {strips.map((strip) => (
+            <tr key={strip.strip_id}>
+              <td className="num">{strip.order}</td>
+              <td>
+                <Named treatment={strip.treatment} />
+              </td>
+              <td className="whitespace-nowrap">{strip.sown_on && writtenDay(strip.sown_on)}</td>
+              <td className="num">{strip.final.text}</td>
+              <td className="num">
+                {days(strip.half_days)}
+                {strip.half_se_days !== null && <span className="muted"> ± {strip.half_se_days.toFixed(1)} s.e.</span>}
+              </td>
+              <td className="num">{days(strip.ninety_days)}</td>
+              <td className="num">{days(strip.spread_days)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
+  );
+}
+
+type Named = { treatment: Stage["trial"]["treatments"][number] | undefined };
+
+export function Named({ treatment }: Named) {
   if (!treatment) return null;
   return (
     <>
