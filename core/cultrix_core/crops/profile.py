@@ -22,6 +22,7 @@ USUAL_EFFECT_PCT: Mapping[str, float] = {
     "seeding_rate": 4.0,
     "seeding_depth": 4.0,
     "tillage": 5.0,
+    "sowing_date": 5.0,
     "free": 4.0,
 }
 MEMORY = "from memory, to be replaced by your own"

@@ -20,7 +20,7 @@ Reference: [1] Belsley, Kuh & Welsch (1980) Regression Diagnostics, ch. 3; Searl
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import combinations
@@ -52,13 +52,16 @@ class Finding:
     sentence: str
 
 
-def audit(treatments: Sequence[str], against: Mapping[str, Sequence[str]]) -> tuple[Finding, ...]:
+def audit(
+    treatments: Sequence[str], against: Mapping[str, Sequence[str]], *, told: Callable[[str], str] = str
+) -> tuple[Finding, ...]:
     """Every pair of treatments against every recorded thing, those that cannot be told apart first.
 
     Parameters
     ----------
     treatments : label by strip, n long.
     against : by the name of the thing what was recorded for each strip, n long; empty where nothing was.
+    told : writes a recorded value in sentences, such as a day.
 
     Returns
     -------
@@ -81,7 +84,7 @@ def audit(treatments: Sequence[str], against: Mapping[str, Sequence[str]]) -> tu
         known = [(treatment, value.strip()) for treatment, value in zip(treatments, values, strict=True) if value.strip()]
         columns = _columns([value for _, value in known])
         if columns is not None:
-            findings += _of_thing(thing, known, columns)
+            findings += _of_thing(thing, known, columns, told)
     order: dict[Kind, int] = {"identical": 0, "nearly": 1, "balanced": 2}
     return tuple(sorted(findings, key=lambda finding: (order[finding.kind], -(finding.inflation or 0.0))))
 
@@ -112,7 +115,7 @@ def _number(text: str) -> float | None:
         return None
 
 
-def _of_thing(thing: str, known: Sequence[tuple[str, str]], columns: Array) -> list[Finding]:
+def _of_thing(thing: str, known: Sequence[tuple[str, str]], columns: Array, told: Callable[[str], str]) -> list[Finding]:
     names = list(dict.fromkeys(treatment for treatment, _ in known))
     classes = np.array([[float(treatment == name) for name in names] for treatment, _ in known])
     both = np.hstack([classes, columns, np.ones((len(known), 1))])
@@ -133,7 +136,7 @@ def _of_thing(thing: str, known: Sequence[tuple[str, str]], columns: Array) -> l
                 against=thing,
                 kind=kind,
                 inflation=inflation,
-                sentence=_sentence(pair, thing, kind, inflation, known),
+                sentence=_sentence(pair, thing, kind, inflation, [(name, told(value)) for name, value in known]),
             )
         )
     return findings

@@ -62,7 +62,8 @@ def usual_effect(usual_pct: Mapping[str, float], kinds: Iterable[str]) -> float:
     Parameters
     ----------
     usual_pct : ``usual_effect_pct`` of the crop.
-    kinds : ``row_spacing``, ``seeding_rate``, ``seeding_depth``, ``tillage`` or ``free``; none is taken as ``free``.
+    kinds : ``row_spacing``, ``seeding_rate``, ``seeding_depth``, ``tillage``, ``sowing_date`` or ``free``; none is taken as
+        ``free``.
     """
     rows = [usual_pct[kind] for kind in kinds] or [usual_pct["free"]]
     return float(np.sqrt(sum((row / 100) ** 2 for row in rows)))

@@ -26,6 +26,7 @@ from apps.farms.seed_lots import values_of
 from apps.field.events.models import FieldEvent
 from apps.field.queries import events_of
 from apps.trial_state.progress import Progress, progress_of
+from apps.trial_state.recorded import Thing, things_of
 from apps.trial_state.stages import Stage, season_line
 from apps.trial_state.strip_records import StripRecords, strip_records
 from apps.trials import lots
@@ -33,6 +34,7 @@ from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment
 from apps.trials.profiles import profile_of
 from apps.trials.protocol import USUAL_MARGIN
 from apps.trials.queries import readable, sowings_of, treatments_of
+from apps.trials.treatment_package import declared
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,6 +80,16 @@ class TrialView:
     def records(self) -> dict[UUID, StripRecords]:
         """What stands on each strip."""
         return strip_records(self.trial, self.strips, self.events)
+
+    @cached_property
+    def recorded(self) -> tuple[Thing, ...]:
+        """What was recorded of strips beside their treatments."""
+        return things_of(self)
+
+    @cached_property
+    def belongings(self) -> dict[str, str]:
+        """What belongs to the treatments beside their levels, as declared, in words."""
+        return declared(self.trial, self.factors, self.sowings)
 
     @cached_property
     def frozen(self) -> bool:

@@ -68,6 +68,7 @@ class Trial(models.Model):
         default="curve",
         help_text="What answers for a factor that is an amount at three levels or more",
     )
+    package = models.JSONField(default=list, blank=True, help_text="What a level needs to exist and belongs to its treatment")
     alpha = models.FloatField(default=0.10)
     price = Measured(PRICE)
     unit_cost = Measured(UNIT_COST)
@@ -116,6 +117,7 @@ class Factor(models.Model):
         ("seeding_rate", "Seeding rate"),
         ("seeding_depth", "Seeding depth"),
         ("tillage", "Tillage"),
+        ("sowing_date", "Sowing date"),
         ("free", "Something else"),
     ]
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="factors")

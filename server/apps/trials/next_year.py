@@ -76,6 +76,7 @@ def _asked(old: Trial, version: int) -> TrialPatchIn:
         guess=old.guess,
         primary_response=old.primary_response,  # type: ignore[arg-type]
         amounts_by=old.amounts_by,  # type: ignore[arg-type]
+        package=old.package,
         alpha=old.alpha,
         emergence_of=old.emergence_of,  # type: ignore[arg-type]
         **kept,  # type: ignore[arg-type]

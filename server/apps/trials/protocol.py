@@ -25,6 +25,7 @@ from apps.trials import costs
 from apps.trials.models import Amendment, Covariate, Level, Protocol, Trial
 from apps.trials.naming import ladder_amounts
 from apps.trials.queries import sowings_of, treatments_of, trial_for
+from apps.trials.treatment_package import PACKAGE
 
 MONEY = (
     "price",
@@ -61,6 +62,8 @@ def content_of(trial: Trial) -> dict[str, str]:
         content[WORDS.get(name, name.replace("_", " "))] = text
     if trial.amounts_by == "curve" and any(ladder_amounts(factor, treatments_of(trial)) for factor in trial.factors.all()):
         content["amounts answered by"] = trial.get_amounts_by_display().lower()
+    if trial.package:
+        content["belongs to the treatment"] = "; ".join(PACKAGE[part] for part in trial.package)
     if trial.price_source:
         content["price read"] = trial.price_source
     for treatment in treatments_of(trial):

@@ -9,7 +9,8 @@ from apps.base.formatting import ShownOut, WorkingOut
 from apps.base.quantities import TypedIn, TypedOut
 from apps.farms.schemas import FieldOut
 
-FactorKind = Literal["row_spacing", "seeding_rate", "seeding_depth", "tillage", "free"]
+FactorKind = Literal["row_spacing", "seeding_rate", "seeding_depth", "tillage", "sowing_date", "free"]
+PackagePart = Literal["machine", "passes", "inputs", "lot", "plot_size", "harvest_day"]
 CostBasis = Literal["area", "yield", "trial", "machine_year"]
 StageState = Literal["done", "partly", "due", "ahead"]
 
@@ -33,6 +34,7 @@ class TrialPatchIn(Schema):
     guess: str | None = None
     primary_response: Literal["yield", "net_return"] | None = None
     amounts_by: Literal["curve", "pairs"] | None = None
+    package: list[PackagePart] | None = None
     alpha: float | None = None
     price: TypedIn | None = None
     unit_cost: TypedIn | None = None
@@ -354,6 +356,14 @@ class ProtocolOut(Schema):
     amendments: list[AmendmentOut]
 
 
+class BelongingOut(Schema):
+    """Something that belongs to the treatments, and what it would take to tell the two apart."""
+
+    part: str
+    words: str
+    separate: str
+
+
 class TrialOut(Schema):
     id: UUID
     workspace_id: UUID
@@ -372,6 +382,8 @@ class TrialOut(Schema):
     guess: str
     primary_response: Literal["yield", "net_return"]
     amounts_by: Literal["curve", "pairs"]
+    package: list[PackagePart]
+    belongings: list[BelongingOut]
     alpha: float
     price: TypedOut
     unit_cost: TypedOut

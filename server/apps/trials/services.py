@@ -23,6 +23,7 @@ from apps.trials.hooks import standard_moisture_changed, tally
 from apps.trials.models import Strip, Trial
 from apps.trials.queries import strip_for
 from apps.trials.schemas import StripPatchIn, TrialPatchIn
+from apps.trials.treatment_package import checked
 from apps.trials.treatments import rate_of, reweigh_levels
 
 FIRST_SEASON, LAST_SEASON = 1950, 2100
@@ -78,6 +79,8 @@ def edit_trial(user: User, trial_id: UUID, body: TrialPatchIn) -> Trial:
             )
         if "crop" in sent and body.crop is not None:
             _change_crop(trial, body.crop)
+        if body.package is not None:
+            trial.package = checked(body.package)
         if "field_id" in sent:
             _change_field(trial, body.field_id)
         _change_quantities(trial, body)

@@ -2716,6 +2716,18 @@ export interface components {
             /** Turns */
             turns: boolean;
         };
+        /**
+         * BelongingOut
+         * @description Something that belongs to the treatments, and what it would take to tell the two apart.
+         */
+        BelongingOut: {
+            /** Part */
+            part: string;
+            /** Separate */
+            separate: string;
+            /** Words */
+            words: string;
+        };
         /** BenchInputOut */
         BenchInputOut: {
             /** Choices */
@@ -3182,6 +3194,27 @@ export interface components {
             tornado: components["schemas"]["BarOut"][];
             /** Words */
             words: string;
+        };
+        /**
+         * ConfoundedOut
+         * @description A pair of treatments that something recorded goes with; ``declared``: it belongs to the treatment, as said before.
+         */
+        ConfoundedOut: {
+            /** Against */
+            against: string;
+            /** Declared */
+            declared: boolean;
+            /** Inflation */
+            inflation: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "identical" | "nearly";
+            /** Remedy */
+            remedy: string;
+            /** Sentence */
+            sentence: string;
         };
         /** ContactOut */
         ContactOut: {
@@ -4122,7 +4155,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free";
+            kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "sowing_date" | "free";
             /**
              * Name
              * @default
@@ -4154,7 +4187,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "free";
+            kind: "row_spacing" | "seeding_rate" | "seeding_depth" | "tillage" | "sowing_date" | "free";
             /** Ladder */
             ladder: boolean;
             /** Level Ids */
@@ -9254,6 +9287,8 @@ export interface components {
             amounts_by: "curve" | "pairs";
             bag_price: components["schemas"]["TypedOut"];
             bag_seeds: components["schemas"]["TypedOut"];
+            /** Belongings */
+            belongings: components["schemas"]["BelongingOut"][];
             /** Blocks */
             blocks: number;
             /** Costs */
@@ -9291,6 +9326,8 @@ export interface components {
             net_margin: components["schemas"]["TypedOut"];
             /** Notes */
             notes: string[];
+            /** Package */
+            package: ("machine" | "passes" | "inputs" | "lot" | "plot_size" | "harvest_day")[];
             /** Planted On */
             planted_on: string | null;
             practical_margin: components["schemas"]["TypedOut"];
@@ -9380,6 +9417,8 @@ export interface components {
             /** Guess */
             guess?: string | null;
             net_margin?: components["schemas"]["TypedIn"] | null;
+            /** Package */
+            package?: ("machine" | "passes" | "inputs" | "lot" | "plot_size" | "harvest_day")[] | null;
             /** Planted On */
             planted_on?: string | null;
             practical_margin?: components["schemas"]["TypedIn"] | null;
@@ -9579,6 +9618,8 @@ export interface components {
             alternates: components["schemas"]["AlternateOut"][];
             /** Amendments */
             amendments: string[];
+            /** Confounded */
+            confounded: components["schemas"]["ConfoundedOut"][];
             /** Deviations */
             deviations: components["schemas"]["LeftOutOut"][];
             /** Fingerprint */

@@ -7,6 +7,10 @@ from collections.abc import Sequence
 from apps.analysis.verdict.decisions import Decision
 
 ONE_SEASON = "One season is one season: leave a few strips of the other beside it and weigh them again."
+WITHHELD = (
+    "Repeat it so that the two can be told apart: each treatment in every block, and whatever else differs the same "
+    "within a block."
+)
 LOOK = "Repeat it with each treatment once in each of four blocks, in drawn order; then the question can be answered."
 
 
@@ -17,7 +21,7 @@ def advice(rows: Sequence[Decision], *, in_money: bool, settle: str) -> str:
     """
     called = [row for row in rows if row.call is not None]
     if not called:
-        return LOOK
+        return WITHHELD if any(row.withheld for row in rows) else LOOK
     gains, losses, equal = (
         [row for row in called if row.call and row.call.name == name] for name in ("gain", "loss", "no_difference_that_matters")
     )

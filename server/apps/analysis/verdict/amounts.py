@@ -14,6 +14,7 @@ from django.core.cache import cache
 
 from apps.analysis.verdict import ladder as ladders
 from apps.analysis.verdict.comparisons import crossed_factors, factor_keys
+from apps.analysis.verdict.confounding import Withholding
 from apps.analysis.verdict.ladder import NO_LADDER, Ladder
 from apps.analysis.verdict.queries import Computed, computed
 from apps.trial_state.view import TrialView
@@ -85,6 +86,9 @@ def _amount_verdict(view: TrialView, result: Computed) -> AmountVerdict | str:
     ladder = ladders.ladder_of(view)
     if ladder is None:
         return NO_LADDER
+    withheld = Withholding(view=view).of_ladder(view.treatments)
+    if withheld:
+        return withheld
     slope, words = ladders.slope_of(view, ladder)
     worth = ladders.worth_of(view) if view.trial.price.value is not None and ladders.worth_of(view) > 0 else None
     within = view.practical_margin(None) if worth is None else view.trial.net_margin.value or USUAL_WITHIN

@@ -26,7 +26,8 @@ from apps.analysis.verdict.comparisons import (
     treated_cells,
     yield_of,
 )
-from apps.analysis.verdict.decisions import KIND, Decision, label_of, settling_of
+from apps.analysis.verdict.confounding import label_of
+from apps.analysis.verdict.decisions import KIND, Decision, call_words, settling_of
 from apps.analysis.verdict.factor_out import factor_table, interaction_out
 from apps.analysis.verdict.schemas import (
     AnalysisOut,
@@ -252,9 +253,18 @@ def _difference(view: TrialView, result: Compared, row: Decision, response: str)
     level = 100 * (1 - row.level)
     left = f"{row.left} at {row.within}" if row.within else row.left
     sentence = wording.comparison_sentence(
-        item, row.call, show, kind, response, left=left, right=row.right, level_pct=level, break_even=row.worth_more_than
+        item,
+        row.call,
+        show,
+        kind,
+        response,
+        left=left,
+        right=row.right,
+        level_pct=level,
+        break_even=row.worth_more_than,
+        withheld=row.withheld,
     )
-    if row.factor:
+    if row.factor and not row.withheld:
         sentence = f"{row.factor}: {sentence}{wording.unlike_inside(row, show, kind)}"
     if row.second is not None and row.call is not None and row.call.name != row.second.name:
         sentence += f" With a drift along the field in the place of blocks the call would be “{CALL_WORDS[row.second.name]}”."
@@ -275,7 +285,7 @@ def _difference(view: TrialView, result: Compared, row: Decision, response: str)
         margin=shown(row.margin, kind, show),
         break_even=shown(row.worth_more_than, kind, show, signed=True),
         call=row.call.name if row.call else None,
-        call_words=CALL_WORDS[row.call.name] if row.call else "no call",
+        call_words=call_words(row),
         sentence=sentence,
         chance=None if row.chance is None else chance_text(row.chance),
         chances=_chances(row, response, left),

@@ -11,6 +11,7 @@ from cultrix_core.stats.factor_comparison import APART, FactorComparison
 from cultrix_core.stats.factor_rule import call_of_factor
 from cultrix_core.stats.families import CellDifference
 from cultrix_core.stats.multiplicity import Adjust, family_critical
+from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.analysis.verdict.amounts import answered_by_curve
 from apps.analysis.verdict.chances import Prior, belief_of, mean_yield, prior_between
@@ -22,9 +23,9 @@ from apps.analysis.verdict.comparisons import (
     level_names,
     levels_of,
 )
+from apps.analysis.verdict.confounding import Withholding, label_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Treatment
-from apps.trials.naming import treatment_name
 
 KIND = {"yield": "yield", "net_return": "net_return"}
 Differs = Difference | CellDifference
@@ -44,7 +45,8 @@ class Decision:
     """One comparison ready to be told. ``second``: the call of the other analysis ``other``, where there is one.
 
     ``chance`` is that of more yield or net return, ``returns`` that of a yield that pays, where net return is not analysed.
-    ``level`` is that of the intervals of the whole family, ``own_level`` of those at this place.
+    ``level`` is that of the intervals of the whole family, ``own_level`` of those at this place. ``withheld``: why there is no
+    call, where the two cannot be told apart from something else.
     """
 
     difference: Differs
@@ -67,13 +69,9 @@ class Decision:
     levels: int
     level: float
     own_level: float
+    withheld: str
     sides: tuple[tuple[Treatment, ...], tuple[Treatment, ...]]
     other: Differs | None
-
-
-def label_of(view: TrialView, treatment: Treatment) -> str:
-    """A treatment by letter and name."""
-    return f"{treatment.letter} ({treatment_name(treatment, view.show)})"
 
 
 def decisions_for(
@@ -83,16 +81,29 @@ def decisions_for(
 
     Pairs of an amount that a curve answers for are left out, or with ``every`` given without a call.
     """
-    by_curve = answered_by_curve(view)
-    rows = (
+    by_curve, withholding = answered_by_curve(view), Withholding(view=view)
+    made = (
         _by_factor(view, result, response, trend)
         if isinstance(result, FactorComparison)
         else _by_treatment(view, result, response, trend)
     )
+    rows = [_withheld(row, withholding.between(*row.sides)) for row in made]
     if by_curve is None:
         return rows
     pairs = {id(row) for row in rows if row.factor in ("", by_curve.title)}
     return [replace(row, call=None, second=None) if id(row) in pairs else row for row in rows if every or id(row) not in pairs]
+
+
+def _withheld(row: Decision, why: str) -> Decision:
+    """A row whose ends cannot be told apart from something else has no call and no chance."""
+    return replace(row, call=None, second=None, chance=None, returns=None, withheld=why) if why else row
+
+
+def call_words(row: Decision) -> str:
+    """The call in a few words; why there is none."""
+    if row.call is not None:
+        return CALL_WORDS[row.call.name]
+    return "no call: cannot be told apart" if row.withheld else "no call"
 
 
 def _by_treatment(view: TrialView, result: Comparison, response: str, trend: Compared | None) -> list[Decision]:
@@ -247,6 +258,7 @@ def _judge(
         own_level=level[1],
         sides=(tuple(left), tuple(right)),
         other=None if isinstance(other, Nowhere) else other,
+        withheld="",
     )
 
 

@@ -8,7 +8,7 @@ from cultrix_core.stats.explain import Explained, Path, Share, explain
 from cultrix_core.unit_formatting import format_number
 
 from apps.analysis.verdict.comparisons import compared_strips, yield_of
-from apps.analysis.verdict.decisions import label_of
+from apps.analysis.verdict.confounding import label_of
 from apps.analysis.verdict.schemas import ExplainedByOut, ExplanationOut, PartOfYieldOut, PathOut, ShareOut
 from apps.analysis.verdict.wording import p_text
 from apps.base.formatting import ShownOut, shown

@@ -186,6 +186,17 @@ class LeftOutOut(Schema):
     why: str
 
 
+class ConfoundedOut(Schema):
+    """A pair of treatments that something recorded goes with; ``declared``: it belongs to the treatment, as said before."""
+
+    against: str
+    kind: Literal["identical", "nearly"]
+    inflation: float | None
+    declared: bool
+    sentence: str
+    remedy: str
+
+
 class VerdictOut(Schema):
     state: Literal["none", "description", "judged"]
     headline: str
@@ -201,6 +212,7 @@ class VerdictOut(Schema):
     remarks: list[str]
     fingerprint: str
     source: str
+    confounded: list[ConfoundedOut]
 
 
 class BandPointOut(Schema):

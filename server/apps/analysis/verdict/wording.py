@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 
 from cultrix_core.stats.decision_rule import MOST_BLOCKS, Call, Settling
 from cultrix_core.stats.factor_answers import Speech, best_answer, best_combination, factor_answers
@@ -38,10 +39,16 @@ def comparison_sentence(
     right: str,
     level_pct: float,
     break_even: float | None = None,
+    withheld: str = "",
 ) -> str:
-    """One comparison in a sentence. ``break_even``: the signed gain in yield that its extra cost asks for."""
+    """One comparison in a sentence. ``break_even``: the signed gain in yield that its extra cost asks for.
+
+    ``withheld``: why no call is made.
+    """
     size = show.text(abs(difference.estimate), kind)
     way = "more" if difference.estimate >= 0 else "less"
+    if withheld:
+        return f"{left} showed {size} {way} {NOUN[response]} than {right}. {withheld}"
     if call is None or difference.lower is None or difference.upper is None:
         return f"{left} showed {size} {way} {NOUN[response]} than {right}, from one strip each: a look, not a result."
     places = 0 if round(level_pct, 6).is_integer() else 1
@@ -87,9 +94,18 @@ def headline(rows: Sequence[Decision], show: UnitFormatter, kind: str, response:
     noun = NOUN[response]
     if not replicated:
         return "A look, not a result: one strip a treatment cannot tell treatment from ground."
+    told = withheld_words(rows)
+    rows = [row for row in rows if not row.withheld]
+    if told:
+        return f"{headline(rows, show, kind, response, replicated)} {told}" if rows else f"No call. {told}"
     if len(rows) == 1:
         return _single(rows[0], show, kind, noun)
     return _pairs(rows, noun) if len({row.right for row in rows}) > 1 else _against(rows, noun)
+
+
+def withheld_words(rows: Sequence[Decision]) -> str:
+    """Why calls are withheld, each reason once."""
+    return " ".join(dict.fromkeys(row.withheld for row in rows if row.withheld))
 
 
 def factor_headline(
@@ -119,12 +135,19 @@ def factor_headline(
     def is_open(family: Family) -> bool:
         return not any((call := calls.get(id(row))) and call.name != OPEN for row in family.differences)
 
-    told_here = {row.factor for row in rows}
-    called = [item for item in result.families if titles[item.factor] in told_here]
-    families = sorted(called, key=is_open)  # what is settled comes first
+    told_here, kept = {row.factor for row in rows}, {id(row.difference) for row in rows if not row.withheld}
+    called = [
+        replace(item, differences=tuple(row for row in item.differences if id(row) in kept))
+        for item in result.families
+        if titles[item.factor] in told_here
+    ]
+    families = sorted((item for item in called if item.differences), key=is_open)  # what is settled comes first
+    withheld = withheld_words(rows)
     answers = factor_answers(families, result.sizes, result.interactions, speech, lambda row: calls.get(id(row)))
     best = best_combination(result.cells, result.factors, {item.factors: item.f for item in result.interactions})
     told = [answer.sentence for answer in answers]
+    if withheld:
+        return " ".join([*told, withheld]) if told else f"No call. {withheld}"
     if amount is not None and best is not None:
         keys = dict(zip(factor_keys(factors), factors, strict=True))
         levels = [amount[1] if keys[key].pk == amount[0].pk else speech.level(level) for key, level in best.levels.items()]
@@ -198,6 +221,9 @@ def money_sentence(rows: Sequence[Decision], show: UnitFormatter, raised: Collec
 
     ``raised`` are the comparisons, by left, right and place, whose whole interval of yield lies above nought.
     """
+    rows = [row for row in rows if not row.withheld]
+    if not rows:
+        return "No call is made in money either, for the same reason."
     best = max(rows, key=lambda row: row.difference.estimate)
     label, control = _placed(best), best.right
     estimate, chance = best.difference.estimate, best.chance

@@ -144,7 +144,7 @@ def _verdict(view: TrialView) -> list[tuple[str, list[str], list[list[str]]]]:
                 decision.margin,
                 decision.chance,
             )
-            call = decision.call.name if decision.call else ""
+            call = decision.call.name if decision.call else "withheld" if decision.withheld else ""
             names = [harmless(text) for text in (decision.factor, decision.left, decision.right, decision.within)]
             differences.append([response, *names, *(_text(number) for number in numbers), call])
     return [

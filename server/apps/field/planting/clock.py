@@ -27,6 +27,7 @@ class StripSowing:
     seeds_per_m2: float | None
     machine_id: UUID | None
     lot_id: UUID | None
+    person_id: int
 
 
 def day_sown(record: PlantingRecord) -> date:
@@ -57,6 +58,7 @@ def _of_strip(records: list[PlantingRecord]) -> StripSowing:
         seeds_per_m2=sum(known) if known else None,
         machine_id=last.machine_id,
         lot_id=last.lot_id,
+        person_id=last.recorded_by_id,
     )
 
 

@@ -18,7 +18,7 @@ from apps.analysis.portfolio.learning import learning_out
 from apps.analysis.power.queries import experience_of
 from apps.analysis.verdict.amounts import against_own, amount_verdict, answered_by_curve
 from apps.analysis.verdict.comparisons import received
-from apps.analysis.verdict.decisions import Decision, decisions_for
+from apps.analysis.verdict.decisions import Decision, call_words, decisions_for
 from apps.analysis.verdict.queries import computed
 from apps.analysis.verdict.series import series_out
 from apps.base.formatting import shown
@@ -170,8 +170,9 @@ def _ranked_entry(view: TrialView, row: Decision | None, grown: Decision | None,
     show, trial = view.show, view.trial
     item = row.difference if row is not None else None
     told = row or grown
-    look = not design_kind(trial.design).replicated or (told is not None and told.call is None)
-    standing = "look" if look and told is not None else "judged" if row is not None else "open"
+    withheld = told is not None and bool(told.withheld)
+    look = not design_kind(trial.design).replicated or (told is not None and told.call is None and not withheld)
+    standing = "look" if look and told is not None else "judged" if row is not None and not withheld else "open"
     name = "" if told is None else f"{told.left} against {told.right}{f' at {told.within}' if told.within else ''}"
     entry = LedgerEntryOut(
         key=f"{trial.id}/{place}",
@@ -194,7 +195,7 @@ def _ranked_entry(view: TrialView, row: Decision | None, grown: Decision | None,
         call_words=_words(row, standing),
         yield_="" if grown is None else show.text(grown.difference.estimate, "yield", signed=True),
         yield_call=CALL_WORDS[grown.call.name] if grown and grown.call else "",
-        said=" ".join(part for part in (said, _trap(row, grown), _damage(view)) if part),
+        said=" ".join(part for part in (said, told.withheld if told else "", _trap(row, grown), _damage(view)) if part),
         series=trial.series,
     )
     return _RankedEntry(entry, item.estimate if item and standing == "judged" else None, item.se if item else None)
@@ -205,11 +206,11 @@ def _words(row: Decision | None, standing: str) -> str:
         return "a look, not a result"
     if row is None:
         return "open"
-    return CALL_WORDS[row.call.name] if row.call else "no call"
+    return call_words(row)
 
 
 def _trap(row: Decision | None, grown: Decision | None) -> str:
-    if row is None or grown is None or grown.difference.lower is None:
+    if row is None or grown is None or grown.difference.lower is None or row.withheld:
         return ""
     return "Raised yield and still lost money." if grown.difference.lower > 0 > row.difference.estimate else ""
 

@@ -44,6 +44,7 @@ from apps.analysis.economics.schemas import (
     WhatIfOut,
 )
 from apps.analysis.verdict.comparisons import compared_strips, treatment_means
+from apps.analysis.verdict.decisions import call_words
 from apps.analysis.verdict.queries import Computed, computed
 from apps.base.formatting import shown, shown_value, working_out
 from apps.base.quantities import TypedIn, TypedOut, out, parse, typed
@@ -285,7 +286,7 @@ def _ranked(view: TrialView, treatment: Treatment, row: Ranked, analysis: Margin
 
 
 def _comparison(view: TrialView, item: Moved, swing: float, series: list[TrialView]) -> ComparisonMoneyOut:
-    call = CALL_WORDS[item.row.call.name] if item.row.call else "no call"
+    call = call_words(item.row)
     comparison_money = ComparisonMoneyOut(
         key="/".join([item.row.factor, item.row.within, item.row.difference.left, item.row.difference.right]),
         name=item.name,
@@ -296,6 +297,9 @@ def _comparison(view: TrialView, item: Moved, swing: float, series: list[TrialVi
         words="",
         risk=_risk(view, item, series),
     )
+    if item.row.withheld:
+        comparison_money.words = item.row.withheld
+        return comparison_money
     if item.base is None:
         return comparison_money
     cells = [[cell_at(view, item.base, price=price, factor=factor) for price in _prices(view, swing)] for factor in FACTORS]

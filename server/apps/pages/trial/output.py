@@ -33,6 +33,7 @@ from apps.trials.naming import ladder_amounts, level_name, treatment_name
 from apps.trials.schemas import (
     AlongRowOut,
     AmendmentOut,
+    BelongingOut,
     BoundOut,
     CostOut,
     DrawOut,
@@ -43,6 +44,7 @@ from apps.trials.schemas import (
     TreatmentOut,
     TrialOut,
 )
+from apps.trials.treatment_package import SEPARATE
 
 TYPED = (
     models.PRICE,
@@ -89,6 +91,8 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         guess=trial.guess,
         primary_response=cast(Any, trial.primary_response),
         amounts_by=cast(Any, trial.amounts_by),
+        package=cast(Any, trial.package),
+        belongings=[BelongingOut(part=part, words=words, separate=SEPARATE[part]) for part, words in view.belongings.items()],
         alpha=trial.alpha,
         **{quantity.name: out(trial, quantity, show) for quantity in TYPED},
         emergence_of=cast(Any, trial.emergence_of),

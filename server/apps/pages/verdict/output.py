@@ -5,16 +5,16 @@ from __future__ import annotations
 from typing import Any, cast
 
 from cultrix_core.stats.factor_comparison import FactorComparison
-from cultrix_core.stats.workings import CALL_WORDS
 
 from apps.analysis.verdict import wording
 from apps.analysis.verdict.amounts import HELD, amount_sentences, amount_verdict, answered_by_curve, best_amount, own_sentence
 from apps.analysis.verdict.analysis_out import analysis_out
 from apps.analysis.verdict.chances import prior_words
 from apps.analysis.verdict.comparisons import Compared, compared_strips, treatment_means
-from apps.analysis.verdict.decisions import KIND, Decision, decisions_for, label_of
+from apps.analysis.verdict.confounding import confounded, label_of, remarks_of
+from apps.analysis.verdict.decisions import KIND, Decision, call_words, decisions_for
 from apps.analysis.verdict.queries import Alternate, Computed, computed
-from apps.analysis.verdict.schemas import AlternateOut, LeftOutOut, VerdictOut
+from apps.analysis.verdict.schemas import AlternateOut, ConfoundedOut, LeftOutOut, VerdictOut
 from apps.pages.trial.output import amendment_words, protocol_out
 from apps.pages.yield_logs.output import source_words
 from apps.trial_state.view import TrialView
@@ -39,6 +39,7 @@ def verdict_out(view: TrialView) -> VerdictOut:
         remarks=[],
         fingerprint=result.fingerprint[:12],
         source=source_words(view),
+        confounded=confounded_out(view),
     )
     if result.yield_ is None:
         return base
@@ -51,6 +52,21 @@ def verdict_out(view: TrialView) -> VerdictOut:
     base.alternates = [_alternate(view, alternate) for alternate in result.alternates]
     base.remarks = _remarks(view, result)
     return base
+
+
+def confounded_out(view: TrialView) -> list[ConfoundedOut]:
+    """What treatments are tied to, inseparable pairs first."""
+    return [
+        ConfoundedOut(
+            against=item.finding.against,
+            kind=cast(Any, item.finding.kind),
+            inflation=item.finding.inflation,
+            declared=item.declared,
+            sentence=item.finding.sentence,
+            remedy=item.remedy,
+        )
+        for item in confounded(view)
+    ]
 
 
 def _replicated(result: Compared) -> bool:
@@ -81,7 +97,7 @@ def _by_curve(view: TrialView, result: Computed, rows: list[Decision], money: li
     """The answer of an amount, beside those of the other factors where there are any."""
     verdict = amount_verdict(view)
     if isinstance(verdict, str):
-        amounts, own, in_money = f"The amount has no curve: {verdict}", "", False
+        amounts, own, in_money = f"The amount has no curve. {verdict}", "", False
     else:
         amounts, own, in_money = " ".join(amount_sentences(view, verdict)), own_sentence(view, verdict), verdict.in_money
     primary = view.trial.primary_response if result.net else "yield"
@@ -121,7 +137,7 @@ def _alternate(view: TrialView, alternate: Alternate) -> AlternateOut:
         against = f" against {row.right}" if row.factor or view.control is None else ""
         lines.append(
             f"{row.left}{against}{inside}: {view.show.text(row.difference.estimate, 'yield', signed=True)}, "
-            f"{CALL_WORDS[row.call.name] if row.call else 'a curve answers, so no call'}"
+            f"{call_words(row) if row.call or row.withheld else 'a curve answers, so no call'}"
         )
     return AlternateOut(label=alternate.label, lines=lines)
 
@@ -154,7 +170,7 @@ def _grounds(view: TrialView, result: Compared) -> list[str]:
 
 def _remarks(view: TrialView, result: Computed) -> list[str]:
     assert result.yield_ is not None
-    remarks = _grounds(view, result.yield_)
+    remarks = [*remarks_of(view), *_grounds(view, result.yield_)]
     if answered_by_curve(view) is not None:
         remarks.append(HELD)
     standing = standing_of(view.trial)

@@ -108,7 +108,7 @@ describe("counts of this visit", () => {
       questions: [],
       recorded_at: new Date(Date.now() - days * 86_400_000).toISOString(),
     });
-    const row = { counts: [count("old", 20), count("new", 1)] } as unknown as Schemas["StripStandOut"];
+    const row = { counts: [count("old", 20), count("new", 0)] } as unknown as Schemas["StripStandOut"];
     expect(listOf(aStrip(1), row, [], []).map((listed) => listed.id)).toEqual(["new"]);
   });
 });

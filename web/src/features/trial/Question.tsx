@@ -2,6 +2,7 @@ import { useFields } from "../../api/queries";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
 import { useCropChoices } from "../../ui/readerUnits";
 import { Worked } from "../../ui/working";
+import { Belongs } from "./Belongs";
 import { Caution, Columns } from "./Columns";
 import { PriceFrom } from "./PriceFrom";
 import { type Stage, useStage } from "./TrialFrame";
@@ -216,6 +217,7 @@ function Money(stage: Stage) {
           onCommit={(net_margin) => void edit({ net_margin }, "margin of net return")}
         />
       </div>
+      <Belongs {...stage} />
     </div>
   );
 }

@@ -14,6 +14,7 @@ const treatments = [
 const row = (id: string, points: [number, number, boolean][]) =>
   ({
     treatment_id: id,
+    strips: [],
     points: points.map(([day, value, rising]) => ({
       day,
       counted: shown(value),

@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { useDesign } from "../../../api/designs";
+import { useVerdict } from "../../../api/queries";
 import { Sheets, useSheet } from "../../../ui/Sheets";
 import { Caution, Columns } from "../Columns";
+import { Confounded } from "../Confounded";
 import { type Stage, useStage } from "../TrialFrame";
 import { DrawForm } from "./DrawForm";
 import { FieldMap } from "./FieldMap";
@@ -75,12 +77,14 @@ function Answer({ stage: { trial }, judged }: { stage: Stage; judged: boolean })
 
 function Strips({ stage }: { stage: Stage }) {
   const { trial, writable } = stage;
+  const verdict = useVerdict(trial.id);
   const open = writable && trial.layout_bound.open;
   return (
     <>
       {trial.layout.gradient_wrong && <Caution>{trial.layout.gradient}</Caution>}
       <FieldMap stage={stage} />
       {trial.strips.length > 0 && <StripTable {...stage} />}
+      <Confounded found={verdict.data?.confounded ?? []} belongings={trial.belongings} />
       {open ? (
         <DrawForm key={trial.layout.draws.length} stage={stage} />
       ) : (

@@ -7,6 +7,7 @@ import { ResidualPlots } from "../../../ui/charts/ResidualPlots";
 import { Sheets, useSheet } from "../../../ui/Sheets";
 import { Waiting } from "../../../ui/Waiting";
 import { Caution, Columns } from "../Columns";
+import { Confounded } from "../Confounded";
 import { useStage } from "../TrialFrame";
 import { Curves } from "./Curves";
 import { Explanation } from "./Explanation";
@@ -57,6 +58,7 @@ export function Verdict() {
       </Sheets>
       {sheet === "answer" && analysis && (
         <>
+          <Confounded found={result.confounded.filter((item) => !item.declared)} belongings={[]} />
           {result.net_return && (
             <fieldset className="no-print mt-3 flex items-center gap-4">
               <legend className="sr-only">What is shown</legend>

@@ -1,0 +1,127 @@
+"""What was recorded of each strip beside its treatment: what a difference may be due to instead.
+
+Days stand as ISO days, so that they can be held against each other as numbers; what stands for several things of a strip is
+put together in one text.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+from uuid import UUID
+
+from cultrix_core.unit_formatting import format_number
+
+from apps.accounts.models import User
+from apps.farms.models import Machine, SeedLot
+from apps.field.queries import loads_of
+from apps.trials.models import Strip
+
+if TYPE_CHECKING:
+    from apps.trial_state.view import TrialView
+
+INPUTS = ("spray", "missed", "nutrients", "irrigation", "cut")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Thing:
+    """One recorded thing: what it is called in a sentence, and its value by strip where it is known."""
+
+    key: str
+    words: str
+    values: Mapping[UUID, str]
+
+
+def things_of(view: TrialView) -> tuple[Thing, ...]:
+    """Everything that was recorded of strips and may have been laid out with the treatments."""
+    people = _people(view)
+    things = [
+        Thing(key="block", words="the block", values={strip.id: str(strip.block.number) for strip in view.strips}),
+        Thing(key="place", words="the place in the field", values={strip.id: _place(strip) for strip in view.strips}),
+        *_sown(view, people),
+        Thing(key="passes", words="the passes over the ground", values=_passes(view)),
+        Thing(key="inputs", words="the inputs of the season", values=_inputs(view)),
+        Thing(key="plot_size", words="the size of the strip", values=_sizes(view)),
+        *_harvested(view),
+    ]
+    return tuple(thing for thing in things if thing.values)
+
+
+def _people(view: TrialView) -> dict[int, str]:
+    members = User.objects.filter(memberships__workspace=view.trial.workspace)
+    return {member.pk: member.get_full_name() or member.username for member in members}
+
+
+def _place(strip: Strip) -> str:
+    return str(strip.column or strip.order)
+
+
+def _sown(view: TrialView, people: Mapping[int, str]) -> list[Thing]:
+    records = view.records
+    sowings = {key: record.sowing for key, record in records.items() if record.sowing is not None}
+    machines = dict(Machine.objects.filter(workspace=view.trial.workspace).values_list("id", "name"))
+    lots = {lot.id: str(lot) for lot in SeedLot.objects.filter(workspace=view.trial.workspace)}
+    return [
+        Thing(
+            key="sowing_day",
+            words="the day of sowing",
+            values={key: record.sown_on.isoformat() for key, record in records.items() if record.sown_on is not None},
+        ),
+        Thing(
+            key="machine",
+            words="the machine that sowed",
+            values={key: machines[sowing.machine_id] for key, sowing in sowings.items() if sowing.machine_id in machines},
+        ),
+        Thing(
+            key="lot",
+            words="the seed lot",
+            values={key: lots[sowing.lot_id] for key, sowing in sowings.items() if sowing.lot_id in lots},
+        ),
+        Thing(
+            key="sowing_person",
+            words="the person at sowing",
+            values={key: people[sowing.person_id] for key, sowing in sowings.items() if sowing.person_id in people},
+        ),
+    ]
+
+
+def _passes(view: TrialView) -> dict[UUID, str]:
+    """Passes by strip, in order; none where no pass was recorded at all."""
+    by_strip: dict[UUID, list[str]] = {strip.id: [] for strip in view.strips}
+    rows = view.trial.tillage_passes.filter(voided=False).prefetch_related("strips").select_related("machine")
+    for row in rows:
+        text = row.get_kind_display().lower() + (f" with {row.machine.name}" if row.machine else "")
+        for strip_id in [strip.id for strip in row.strips.all()] or list(by_strip):
+            by_strip[strip_id].append(text + (f" ×{row.times}" if row.times > 1 else ""))
+    return {key: " and ".join(texts) or "none" for key, texts in by_strip.items()} if any(by_strip.values()) else {}
+
+
+def _inputs(view: TrialView) -> dict[UUID, str]:
+    by_strip: dict[UUID, list[str]] = {strip.id: [] for strip in view.strips}
+    for event in view.events:
+        if event.kind in INPUTS:
+            for strip_id in [strip.id for strip in event.strips.all()] or list(by_strip):
+                by_strip[strip_id].append(f"{event.get_kind_display().lower()} ({event.text[:40]})")
+    return {key: " and ".join(texts) or "none" for key, texts in by_strip.items()} if any(by_strip.values()) else {}
+
+
+def _sizes(view: TrialView) -> dict[UUID, str]:
+    """Ground of each strip to two digits: what is harvested to a few per cent is no other size."""
+    known = {strip.id: strip.area_m2 for strip in view.strips if strip.area_m2}
+    return {key: f"{format_number(float(f'{area:.2g}'), 0)} m²" for key, area in known.items()}
+
+
+def _harvested(view: TrialView) -> list[Thing]:
+    days: dict[UUID, str] = {}
+    people: dict[UUID, str] = {}
+    ways: dict[UUID, str] = {}
+    for load in loads_of(view.trial):
+        days.setdefault(load.strip_id, load.recorded_at.date().isoformat())
+        people.setdefault(load.strip_id, load.recorded_by.get_full_name() or load.recorded_by.username)
+        ways.setdefault(load.strip_id, load.get_method_display().lower() + (" with tare" if load.tare.value else ""))
+    return [
+        Thing(key="harvest_day", words="the day of harvest", values=days),
+        Thing(key="harvest_person", words="the person at the scale", values=people),
+        Thing(key="weighing", words="the way of weighing", values=ways),
+    ]
