@@ -121,7 +121,7 @@ def progress_of(
         lost=len(strips) - len(standing),
         sown_otherwise=sum(1 for strip in strips if strip.sown_treatment_id),
         standing=len(standing),
-        counted=sum(1 for strip_records in result if strip_records.plants_per_m2 is not None),
+        counted=sum(1 for strip_records in result if strip_records.counts),
         sown=sum(1 for strip_records in result if strip_records.sown),
         sampled=sum(1 for strip_records in result if strip_records.samples),
         harvested=sum(1 for strip_records in result if strip_records.yield_kg_per_ha is not None),

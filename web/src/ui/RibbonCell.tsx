@@ -21,7 +21,8 @@ export type RibbonStrip = Pick<
   | "deviations"
   | "events"
   | Exclude<Layer, "plan">
->;
+> &
+  Partial<Pick<Strip, "counts">>;
 export type Layer = "plan" | "depth" | "stand" | "estimate" | "yield_" | "net_return";
 export type Shown = Pick<Treatment, "id" | "letter" | "position" | "name">;
 
@@ -51,7 +52,8 @@ export function wordsOf(strip: RibbonStrip, treatment: Shown | undefined, layer:
   if (!blind) parts.push(...strip.deviations.map((deviation) => deviation.toLowerCase()));
   parts.push(...strip.events);
   const shown = layer === "plan" ? null : strip[layer];
-  if (layer !== "plan") parts.push(shown ? `${layer === "estimate" ? "estimated " : ""}${shown.text}` : "nothing yet");
+  const without = layer === "stand" && (strip.counts ?? 0) > 0 ? "counted at another visit" : "nothing yet";
+  if (layer !== "plan") parts.push(shown ? `${layer === "estimate" ? "estimated " : ""}${shown.text}` : without);
   return parts.join(", ");
 }
 

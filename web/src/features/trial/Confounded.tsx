@@ -17,8 +17,7 @@ export function Confounded({ found, belongings }: Props) {
       ))}
       {belongings.map((item) => (
         <p key={item.part}>
-          <span className="first-letter:uppercase">{item.words}</span> belongs to the treatment: the answer is of both
-          together. To tell them apart: {item.separate}.
+          Belongs to the treatment: {item.words}. The answer is of both together. To tell them apart: {item.separate}.
         </p>
       ))}
     </section>

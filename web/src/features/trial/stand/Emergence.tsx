@@ -34,9 +34,13 @@ export function Emergence({ stage, analysis }: Props) {
           {text}
         </p>
       ))}
-      <FinalStand trial={trial} rows={analysis.emergence} />
       {analysis.emergence_measures.map((measure) => (
-        <Measure key={measure.key} trial={trial} measure={measure} />
+        <Measure
+          key={measure.key}
+          trial={trial}
+          measure={measure}
+          rows={measure.key === "final" ? analysis.emergence : []}
+        />
       ))}
       <ByStrip rows={analysis.emergence} of={of} />
       {analysis.survival.length > 0 && (
@@ -75,36 +79,15 @@ export function Emergence({ stage, analysis }: Props) {
   );
 }
 
-function FinalStand({ trial, rows }: { trial: Stage["trial"]; rows: Schemas["EmergenceOut"][] }) {
-  return (
-    <table aria-label="Emergence by treatment" className="figures mt-2 max-w-3xl">
-      <thead>
-        <tr>
-          <th>Treatment</th>
-          <th className="num">Highest stand</th>
-          <th className="num">Of the seed sown</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((emergence) => (
-          <tr key={emergence.treatment_id}>
-            <td>
-              <Named treatment={trial.treatments.find((treatment) => treatment.id === emergence.treatment_id)} />
-            </td>
-            <td className="num">
-              <Worked working={emergence.working}>{emergence.final.text}</Worked>
-              {emergence.half_before && <span className="muted">, half was up before the first count</span>}
-            </td>
-            <td className="num">{emergence.final_pct !== null && `${emergence.final_pct.toFixed(0)} %`}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
 /** One measure of emergence, treatments compared over strips. */
-function Measure({ trial, measure }: { trial: Stage["trial"]; measure: Schemas["EmergenceMeasureOut"] }) {
+type Measured = {
+  trial: Stage["trial"];
+  measure: Schemas["EmergenceMeasureOut"];
+  /** Curves by treatment, where the share of the seed is told beside. */
+  rows: Schemas["EmergenceOut"][];
+};
+
+function Measure({ trial, measure, rows }: Measured) {
   const level = `${measure.level_pct.toFixed(0)} % interval`;
   return (
     <section aria-label={measure.name} className="mt-4 max-w-3xl">
@@ -118,6 +101,7 @@ function Measure({ trial, measure }: { trial: Stage["trial"]; measure: Schemas["
             <th>Treatment</th>
             <th className="num">Mean, {level}</th>
             <th className="num">Against the control, {level}</th>
+            {rows.length > 0 && <th className="num">Of the seed sown</th>}
             <th className="num">Strips</th>
           </tr>
         </thead>
@@ -132,8 +116,10 @@ function Measure({ trial, measure }: { trial: Stage["trial"]; measure: Schemas["
                 {value.lower && ` (${value.lower} to ${value.upper})`}
               </td>
               <td className="num">
-                {value.difference && `${value.difference} (${value.difference_lower} to ${value.difference_upper})`}
+                {value.difference}
+                {value.difference_lower && ` (${value.difference_lower} to ${value.difference_upper})`}
               </td>
+              {rows.length > 0 && <td className="num">{shareOf(rows, value.treatment_id)}</td>}
               <td className="num">{value.strips}</td>
             </tr>
           ))}
@@ -141,6 +127,18 @@ function Measure({ trial, measure }: { trial: Stage["trial"]; measure: Schemas["
       </table>
       <p className="muted text-sm">{measure.words}</p>
     </section>
+  );
+}
+
+/** Percent of the seed sown, with its working; and whether half was up before the first count. */
+function shareOf(rows: Schemas["EmergenceOut"][], treatment: string) {
+  const row = rows.find((emergence) => emergence.treatment_id === treatment);
+  if (!row) return null;
+  return (
+    <>
+      <Worked working={row.working}>{row.final_pct === null ? row.final.text : `${row.final_pct.toFixed(0)} %`}</Worked>
+      {row.half_before && <span className="muted">, half up before the first count</span>}
+    </>
   );
 }
 

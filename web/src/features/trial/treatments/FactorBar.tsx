@@ -7,7 +7,7 @@ const HINTS: Record<Kind, string> = {
   seeding_rate: "by count, weight, plants wanted or bags; the Seed page holds what that needs",
   seeding_depth: "such as shallow against deep",
   tillage: "such as strip till against plough",
-  sowing_date: "Sowing date",
+  sowing_date: "such as early against late; each strip has its own day",
   free: "one thing only, named beside it",
 };
 type Props = { draft: Draft; units: Units; locked: boolean; change: (draft: Draft) => void };
