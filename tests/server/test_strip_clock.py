@@ -219,3 +219,36 @@ def test_what_was_chained_before_is_written_down_as_joined(lead: Api, trial: Pla
     assert [visit["counts"] for visit in lead.ok("get", f"/trials/{trial['id']}/stand")["visits"]] == [9, 1, 1, 1]
     assert PlantingRecord.objects.count() == 0
     assert User.objects.filter(pk=joined.recorded_by_id).exists()
+
+
+def test_repeated_heights_have_a_course_and_a_mean_level_of_each_strip(lead: Api, trial: Place) -> None:
+    """Heights on three dates: the mean level by trapezoids of each strip, compared over strips; dates are no replicates."""
+    of = letters(trial)
+    days = (0, 10, 30)
+    base = {"A": (10, 30, 60), "B": (8, 26, 50), "C": (10, 30, 60)}
+    expected: dict[str, list[float]] = {}
+    for strip in trial["strips"]:
+        letter, more = of[strip["treatment_id"]], strip["order"] % 4
+        values = [height + more for height in base[letter]]
+        for day, value in zip(days, values, strict=True):
+            body = measure_body(strip, value=typed(str(value), "cm"), recorded_at=at(MAY + timedelta(days=day)))
+            put(lead, trial, "plant-measures", body)
+        area = 10 * (values[0] + values[1]) / 2 + 20 * (values[1] + values[2]) / 2
+        expected.setdefault(letter, []).append(area / 30)
+    profile = lead.ok("get", f"/trials/{trial['id']}/scouting")["summaries"][0]["profile"]
+    assert [point["day"] for point in profile["points"]] == ["2026-05-02", "2026-05-12", "2026-06-01"]
+    first = {of[value["treatment_id"]]: value for value in profile["points"][0]["values"]}
+    assert first["A"]["lower"]["value"] < first["A"]["mean"]["value"] < first["A"]["upper"]["value"]
+    for row in profile["level"]:
+        own = expected[of[row["treatment_id"]]]
+        assert (row["strips"], row["mean"]["value"]) == (3, pytest.approx(sum(own) / 3, abs=0.6))
+    assert "change from date to date (p" in profile["changed"]
+    put(
+        lead,
+        trial,
+        "plant-measures",
+        measure_body(trial["strips"][0], value=typed("70", "cm"), recorded_at=at(MAY + timedelta(days=40))),
+    )
+    later = lead.ok("get", f"/trials/{trial['id']}/scouting")["summaries"][0]
+    assert later["profile"]["left_out"] == ["Strips 2–9: not at every visit, so without a mean level."]
+    assert later["left_out"][0].startswith("Strips 2–9: measured on 1 Jun")

@@ -94,19 +94,30 @@ def repeated(
     return Repeated(
         total=total,
         alone=alone,
-        changed=_changed(response, treatment, block, strip, year, levels),
+        changed=changes_over(response, treatment, block, strip, year, levels),
         without_total=tuple(name for name in own if name not in whole),
     )
 
 
-def _changed(
+def changes_over(
     response: Sequence[float],
     treatment: Sequence[str],
     block: Sequence[str],
     strip: Sequence[str],
     year: Sequence[str],
-    levels: Sequence[str] | None,
+    levels: Sequence[str] | None = None,
 ) -> MixedTest | None:
+    """Whether differences between treatments change over years, or dates: the test of treatment × year, strips random.
+
+    Parameters
+    ----------
+    response, treatment, block, strip, year : n rows each, one a strip and year.
+    levels : treatments in their order; None takes that of the rows.
+
+    Returns
+    -------
+    MixedTest | None : by Kenward and Roger; None where the model cannot be fitted.
+    """
     result: list[Column] = [
         Factor.of("treatment", treatment, levels),
         Factor.of("year", year),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
@@ -12,28 +12,32 @@ from cultrix_core.errors import Refusal
 from cultrix_core.season.agreement import Agreement, StripPair, agreement_of
 from cultrix_core.season.traits import MEASURED, RATED, Rated, measured, rated
 from cultrix_core.stand.visits import Span, visits_of_days
-from cultrix_core.stats.compare import Comparison, Difference, StripResponse, compare
+from cultrix_core.stats.compare import Difference
 from cultrix_core.unit_formatting import format_number
 
-from apps.base.formatting import ShownOut, shown
+from apps.analysis.profiles import profile_of
+from apps.analysis.strip_means import compared, standing_strips, treatment_values, words_of
 from apps.field.queries import counts_of
 from apps.field.readings.models import Reading
 from apps.field.readings.queries import readings_of
 from apps.field.season.models import PlantMeasure, Rating
-from apps.field.season.schemas import AgreementOut, BothOut, SummaryOut, TreatmentValueOut
+from apps.field.season.schemas import (
+    AgreementOut,
+    BothOut,
+    SummaryOut,
+)
 from apps.field.visits.queries import other_visits, spans_of
 from apps.records.kinds import Kind, kind_of
 from apps.trial_state.view import TrialView
-from apps.trials.models import Strip
 from apps.trials.naming import treatment_name
-
-SPLIT_WORDS = "A split layout: means only; comparisons by factor, with the errors of its strips, are made of yields."
-LOOK_WORDS = "One strip a treatment: described, no interval."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TraitVisit:
-    """Values of one trait at its latest visit: mean by strip. ``every``: strip and day of every record of it."""
+    """Values of one trait at its latest visit: mean by strip. ``every``: strip and day of every record of it.
+
+    ``visits``: first day and means by strip of all visits, earliest first.
+    """
 
     values: Mapping[UUID, float]
     first: date
@@ -43,71 +47,7 @@ class TraitVisit:
     blind: int
     days: tuple[date, ...]
     every: tuple[tuple[UUID, date], ...]
-
-
-def compared(view: TrialView, values: Mapping[UUID, float]) -> Comparison | None:
-    """Treatments compared over strips; None for split layouts and where nothing can be compared."""
-    if view.design.split:
-        return None
-    rows = [
-        StripResponse(
-            treatment=str(strip.received.id),
-            block=str(strip.block.number),
-            row=str(strip.row),
-            response=values[strip.id],
-            label=f"Strip {strip.order}",
-        )
-        for strip in _standing(view)
-        if strip.id in values
-    ]
-    present = {row.treatment for row in rows}
-    control = str(view.control.id) if view.control and str(view.control.id) in present else None
-    try:
-        return compare(rows, design=view.design.family, alpha=view.trial.alpha, control=control)
-    except Refusal:
-        return None
-
-
-def _standing(view: TrialView) -> list[Strip]:
-    return [strip for strip in view.strips if not strip.lost]
-
-
-def treatment_values(
-    view: TrialView, values: Mapping[UUID, float], comparison: Comparison | None, kind: str, *, decimals: int | None = None
-) -> list[TreatmentValueOut]:
-    """Means by treatment, with differences to the control where the comparison gives them."""
-    result = []
-    differences = {item.left: item for item in comparison.to_control} if comparison and comparison.replicated else {}
-    means = {item.level: item.mean for item in comparison.means} if comparison else {}
-    for treatment in view.treatments:
-        own = [values[strip.id] for strip in _standing(view) if strip.received.id == treatment.id and strip.id in values]
-        mean = means.get(str(treatment.id), sum(own) / len(own) if own else None)
-        difference = differences.get(str(treatment.id))
-
-        def told(value: float | None, *, signed: bool = False) -> ShownOut | None:
-            return shown(value, kind, view.show, signed=signed, decimals=decimals)
-
-        result.append(
-            TreatmentValueOut(
-                treatment_id=treatment.id,
-                strips=len(own),
-                mean=told(mean),
-                difference=told(difference.estimate, signed=True) if difference else None,
-                lower=told(difference.lower, signed=True) if difference else None,
-                upper=told(difference.upper, signed=True) if difference else None,
-            )
-        )
-    return result
-
-
-def words_of(view: TrialView, comparison: Comparison | None) -> str:
-    """What kind of answer it is, in a few words."""
-    if view.design.split:
-        return SPLIT_WORDS
-    if comparison is None or not comparison.replicated:
-        return LOOK_WORDS
-    level = 100 * (1 - view.trial.alpha)
-    return f"Means of strips; differences to the control with their {level:.0f} % interval. Described, not called."
+    visits: tuple[tuple[date, Mapping[UUID, float]], ...]
 
 
 def measured_visits(view: TrialView) -> dict[tuple[str, str], TraitVisit]:
@@ -159,13 +99,13 @@ def reading_visits(view: TrialView) -> list[tuple[Kind, str, TraitVisit]]:
 
 
 def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]], spans: Sequence[Span]) -> TraitVisit:
-    days = visits_of_days((day for _, day, _, _, _ in rows), spans)[-1]
+    every = visits_of_days((day for _, day, _, _, _ in rows), spans)
+    visits = tuple((days[0], _means_of(row for row in rows if row[1] in days)) for days in every)
+    days = every[-1]
     latest = [row for row in rows if row[1] in days]
-    by_strip: dict[UUID, list[float]] = defaultdict(list)
-    for strip_id, _, value, _, _ in latest:
-        by_strip[strip_id].append(value)
     return TraitVisit(
-        values={strip_id: sum(values) / len(values) for strip_id, values in by_strip.items()},
+        values=visits[-1][1],
+        visits=visits,
         first=days[0],
         last=days[-1],
         number=len(latest),
@@ -176,8 +116,15 @@ def _visit(rows: Sequence[tuple[UUID, date, float, bool, bool]], spans: Sequence
     )
 
 
+def _means_of(rows: Iterable[tuple[UUID, date, float, bool, bool]]) -> dict[UUID, float]:
+    by_strip: dict[UUID, list[float]] = defaultdict(list)
+    for strip_id, _, value, _, _ in rows:
+        by_strip[strip_id].append(value)
+    return {strip_id: sum(values) / len(values) for strip_id, values in by_strip.items()}
+
+
 def _left_out(view: TrialView, visit: TraitVisit, verb: str) -> list[str]:
-    orders = {strip.id: strip.order for strip in _standing(view)}
+    orders = {strip.id: strip.order for strip in standing_strips(view)}
     return other_visits(((orders[key], day) for key, day in visit.every if key in orders), visit.days, verb=verb)
 
 
@@ -216,6 +163,7 @@ def _summary(view: TrialView, trait: str, name: str, subject: str, visit: TraitV
         treatments=treatment_values(view, visit.values, comparison, kind or "count", decimals=1 if kind is None else None),
         words=words_of(view, comparison),
         left_out=_left_out(view, visit, "rated" if kind is None else "measured"),
+        profile=profile_of(view, visit.visits, kind or "count", decimals=1 if kind is None else None),
     )
 
 
@@ -267,7 +215,7 @@ def _agreement(view: TrialView, trait: Rated, eye: TraitVisit, count: TraitVisit
             rating=eye.values[strip.id],
             measured=count.values[strip.id],
         )
-        for strip in _standing(view)
+        for strip in standing_strips(view)
         if strip.id in eye.values and strip.id in count.values
     ]
     names = {str(treatment.id): f"{treatment.letter}, {treatment_name(treatment, view.show)}" for treatment in view.treatments}

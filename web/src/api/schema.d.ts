@@ -6624,6 +6624,46 @@ export interface components {
             version: number;
         };
         /**
+         * ProfileOut
+         * @description The course of a trait, and the mean level of each strip compared; ``changed``: whether differences change over dates.
+         */
+        ProfileOut: {
+            /** Changed */
+            changed: string;
+            /** Left Out */
+            left_out: string[];
+            /** Level */
+            level: components["schemas"]["TreatmentValueOut"][];
+            /** Points */
+            points: components["schemas"]["ProfilePointOut"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ProfilePointOut
+         * @description Means over strips at one visit, with their intervals.
+         */
+        ProfilePointOut: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Values */
+            values: components["schemas"]["ProfileValueOut"][];
+        };
+        /** ProfileValueOut */
+        ProfileValueOut: {
+            lower: components["schemas"]["ShownOut"] | null;
+            mean: components["schemas"]["ShownOut"] | null;
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
+            upper: components["schemas"]["ShownOut"] | null;
+        };
+        /**
          * ProtocolOut
          * @description What was frozen, when, its fingerprint, and what was amended since.
          */
@@ -8831,6 +8871,7 @@ export interface components {
             left_out: string[];
             /** Name */
             name: string;
+            profile: components["schemas"]["ProfileOut"] | null;
             /** Subject */
             subject: string;
             /** Trait */

@@ -215,6 +215,30 @@ class TreatmentValueOut(Schema):
     upper: ShownOut | None
 
 
+class ProfileValueOut(Schema):
+    treatment_id: UUID
+    mean: ShownOut | None
+    lower: ShownOut | None
+    upper: ShownOut | None
+
+
+class ProfilePointOut(Schema):
+    """Means over strips at one visit, with their intervals."""
+
+    day: date
+    values: list[ProfileValueOut]
+
+
+class ProfileOut(Schema):
+    """The course of a trait, and the mean level of each strip compared; ``changed``: whether differences change over dates."""
+
+    points: list[ProfilePointOut]
+    level: list[TreatmentValueOut]
+    changed: str
+    words: str
+    left_out: list[str]
+
+
 class SummaryOut(Schema):
     """One measured or judged trait on one visit, by treatment. ``judged``: a rating, never mixed with what is measured."""
 
@@ -230,6 +254,7 @@ class SummaryOut(Schema):
     treatments: list[TreatmentValueOut]
     words: str
     left_out: list[str]
+    profile: ProfileOut | None
 
 
 class BothOut(Schema):

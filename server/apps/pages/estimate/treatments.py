@@ -20,7 +20,7 @@ from cultrix_core.stats.compare import Mean
 from cultrix_core.stats.means import strip_mean
 from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.responses import LOOK_WORDS, SPLIT_WORDS
+from apps.analysis.strip_means import LOOK_WORDS, SPLIT_WORDS
 from apps.base.formatting import shown
 from apps.field.samples.queries import Read, TrialEstimates
 from apps.field.samples.schemas import EyeOut, LandOut, ResidueOut, TreatmentEstimateOut, WayOut

@@ -23,7 +23,7 @@ from cultrix_core.stats.compare import Comparison
 from cultrix_core.stats.means import strip_mean
 from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.responses import compared, words_of
+from apps.analysis.strip_means import compared, words_of
 from apps.analysis.verdict.wording import p_text
 from apps.base.formatting import shown, shown_value, working_out
 from apps.field.season.schemas import (

@@ -13,7 +13,7 @@ from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stand.tape import Spacings, spacings_of
 
-from apps.analysis.responses import SPLIT_WORDS, treatment_values
+from apps.analysis.strip_means import SPLIT_WORDS, treatment_values
 from apps.base.formatting import shown, working_out
 from apps.field.queries import counts_of, latest_counts
 from apps.field.season.models import DugPlant, PlantMeasure, TapeRun
