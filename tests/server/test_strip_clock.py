@@ -229,7 +229,7 @@ def test_repeated_heights_have_a_course_and_a_mean_level_of_each_strip(lead: Api
     expected: dict[str, list[float]] = {}
     for strip in trial["strips"]:
         letter, more = of[strip["treatment_id"]], strip["order"] % 4
-        values = [height + more for height in base[letter]]
+        values = [height + more + (strip["order"] * 3 + place) % 5 / 2 for place, height in enumerate(base[letter])]
         for day, value in zip(days, values, strict=True):
             body = measure_body(strip, value=typed(str(value), "cm"), recorded_at=at(MAY + timedelta(days=day)))
             put(lead, trial, "plant-measures", body)
@@ -250,5 +250,6 @@ def test_repeated_heights_have_a_course_and_a_mean_level_of_each_strip(lead: Api
         measure_body(trial["strips"][0], value=typed("70", "cm"), recorded_at=at(MAY + timedelta(days=40))),
     )
     later = lead.ok("get", f"/trials/{trial['id']}/scouting")["summaries"][0]
-    assert later["profile"]["left_out"] == ["Strips 2–9: not at every visit, so without a mean level."]
+    assert later["profile"]["left_out"] == ["11 Jun: 1 of 9 strips, so not in the mean level."]
+    assert [row["mean"] for row in later["profile"]["level"]] == [row["mean"] for row in profile["level"]]
     assert later["left_out"][0].startswith("Strips 2–9: measured on 1 Jun")

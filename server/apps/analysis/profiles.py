@@ -21,26 +21,38 @@ Visit = tuple[date, Mapping[UUID, float]]
 def profile_of(view: TrialView, every: Sequence[Visit], kind: str, *, decimals: int | None) -> ProfileOut | None:
     """The course of a trait over its visits, and treatments compared in the mean level of each strip; None with one visit.
 
-    Strips that lack a visit have no mean level and are named.
+    A visit to only some of the strips is drawn and left out of the mean level; strips that lack another have none. Both are
+    named.
     """
     standing = {strip.id: strip for strip in standing_strips(view)}
     visits = [(day, {key: value for key, value in of.items() if key in standing}) for day, of in every]
     visits = [(day, of) for day, of in visits if of]
     if len(visits) < LEAST_VISITS:
         return None
-    whole = [key for key in standing if all(key in of for _, of in visits)]
-    start = visits[0][0]
-    days = [(day - start).days for day, _ in visits]
-    levels = {key: mean_level(days, [of[key] for _, of in visits]) for key in whole}
+    most = max(len(of) for _, of in visits)
+    full = [(day, of) for day, of in visits if len(of) == most]
+    if len(full) < LEAST_VISITS:
+        full = visits
+    whole = [key for key in standing if all(key in of for _, of in full)]
+    start = full[0][0]
+    days = [(day - start).days for day, _ in full]
+    levels = {key: mean_level(days, [of[key] for _, of in full]) for key in whole}
     comparison = compared(view, levels)
     lacking = sorted(standing[key].order for key in standing if key not in levels and any(key in of for _, of in visits))
-    words = f"Mean level from {written_days([visits[0][0], visits[-1][0]])}: the area under each strip's course over its days."
+    words = f"Mean level from {written_days([full[0][0], full[-1][0]])}: the area under each strip's course over its days."
     return ProfileOut(
         points=[_profile_point(view, day, of, kind, decimals) for day, of in visits],
         level=treatment_values(view, levels, comparison, kind, decimals=decimals),
-        changed=_changed_words(view, visits, whole) if comparison is not None and comparison.replicated else "",
+        changed=_changed_words(view, full, whole) if comparison is not None and comparison.replicated else "",
         words=f"{words} {words_of(view, comparison)}",
-        left_out=[f"{written_strips(lacking).capitalize()}: not at every visit, so without a mean level."] if lacking else [],
+        left_out=[
+            *([f"{written_strips(lacking).capitalize()}: not at every visit, so without a mean level."] if lacking else []),
+            *(
+                f"{written_days([day], year=False)}: {len(of)} of {most} strips, so not in the mean level."
+                for day, of in visits
+                if len(full) < len(visits) and len(of) < most
+            ),
+        ],
     )
 
 
