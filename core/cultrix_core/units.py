@@ -144,6 +144,10 @@ UNITS: tuple[Unit, ...] = (
     _unit("money/bu", "/bu", "price", 1000.0, "us", reciprocal=False, bushel=True),
     _unit("g/1000", "g per 1000", "seed_mass", 1.0, "metric"),
     _unit("seeds/lb", "seeds/lb", "seed_mass", 1000.0 * LB_KG * 1000.0, "us", reciprocal=True),
+    # grain weight may be said as the factor of the ear method too, 1000 ÷ kernels per bushel: common practice, no source
+    _unit("g/1000", "g per 1000", "grain_mass", 1.0, "metric"),
+    _unit("seeds/lb", "seeds/lb", "grain_mass", 1000.0 * LB_KG * 1000.0, "us", reciprocal=True),
+    _unit("ear_factor", "ear factor", "grain_mass", 1000.0, "us", bushel=True),
     _unit("g/m", "g/m of row", "mass_per_row", 1.0, "metric"),
     _unit("lb/kft", "lb/1000 ft of row", "mass_per_row", 1000 * LB_KG / (1000 * FT_M), "us"),
     _unit("km/h", "km/h", "speed", 1.0, "metric"),

@@ -203,7 +203,7 @@ def _questions(**arguments: object) -> set[str]:
         "swath_width_m": 5.4,
         "strip_width_m": 6.0,
         "tare_given": True,
-        "other_yields_kg_per_ha": [6900.0, 7100.0, 7050.0],
+        "expected_kg_per_ha": 7050.0,
         "show": METRIC,
     }
     return {question.code for question in questions_on_load(**(usual | arguments))}  # type: ignore[arg-type]

@@ -139,11 +139,9 @@ CASES: list[tuple[dict[str, Any], list[str]]] = [
     ({"estimate": (6000.0, 6800.0, 7600.0)}, []),
     ({"estimate": (9000.0, 9800.0, 10_600.0)}, ["off_estimate"]),
     ({"estimate": (7200.0, 7600.0, 8000.0)}, []),  # outside the interval, yet less than a fifth off
-    ({"neighbours": [7100.0, 6900.0]}, []),
-    ({"neighbours": [10_000.0, 9800.0]}, ["off_neighbours"]),
-    ({"neighbours": [10_000.0]}, []),  # one neighbour is no field
-    ({"block": [10_100.0, 9800.0]}, ["off_block"]),
-    ({"neighbours": [10_000.0, 9800.0], "block": [10_100.0, 9800.0]}, ["off_neighbours"]),  # asked once
+    ({"expected": 7100.0}, []),
+    ({"expected": 10_000.0}, ["off_expected"]),
+    ({"expected": None}, []),  # alone in its treatment
     ({"same_weights": [3]}, ["same_weights"]),
     ({"test_weight_kg_hl": 77.0, "legal_lb_bu": 60.0}, []),
     ({"test_weight_kg_hl": 60.0, "legal_lb_bu": 60.0}, ["odd_test_weight"]),  # lb/bu typed as kg/hL
@@ -165,8 +163,7 @@ def test_a_plain_load_of_every_crop_raises_nothing(profile: Any) -> None:
     usual = profile.believable_yield_kg_per_ha / 2
     around = Beside(
         estimate=(0.8 * usual, usual, 1.2 * usual),
-        neighbours=[usual, 1.05 * usual],
-        block=[0.95 * usual, usual],
+        expected=1.05 * usual,
         test_weight_kg_hl=kg_per_hl(profile.bushel_lb) if profile.bushel_lb else None,
         legal_lb_bu=profile.bushel_lb,
     )

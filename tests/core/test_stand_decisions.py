@@ -204,7 +204,7 @@ def test_where_the_two_schools_differ_both_are_said() -> None:
     assert "plan its end" in strong.words
     weak = forage(4.0, 30, 5)
     assert weak.agree is False
-    assert weak.action == "rotate"
+    assert weak.action == "look"
     assert [school.name for school in weak.schools] == ["By plants", "By shoots"]
     between = forage(4.0, 47, 5)
     assert between.agree is True

@@ -136,10 +136,24 @@ def test_two_strips_that_look_exchanged_are_pointed_out(lead: Api, trial: Answer
     assert "nothing is changed" in swap
 
 
-def test_a_load_far_from_its_neighbours_is_asked_about(lead: Api, trial: Answer) -> None:
-    for place in (0, 2):
-        put(lead, trial, place, net=typed("1200", "kg"))
-    assert codes(put(lead, trial, 1, net=typed("820", "kg"))) == ["off_neighbours"]
+def test_a_load_far_from_its_treatment_and_block_is_asked_about_and_one_of_a_treatment_that_works_is_not(
+    lead: Api, trial: Answer
+) -> None:
+    """One treatment gives twice the others on every strip: no question; a third less than that is asked about."""
+    letters = {item["id"]: item["letter"] for item in trial["treatments"]}
+    nets = {"A": 1400, "B": 700, "C": 720}
+    last = None
+    for place, strip in enumerate(trial["strips"]):
+        letter = letters[strip["treatment_id"]]
+        if letter == "A" and strip["block"] == 3:
+            last = place
+            continue
+        put(lead, trial, place, net=typed(str(nets[letter] + place), "kg"))
+    assert last is not None
+    assert codes(put(lead, trial, last, net=typed("1395", "kg"))) == []
+    every = lead.ok("get", f"/trials/{trial['id']}/harvest")["strips"]
+    assert [question for strip in every for load in strip["loads"] for question in load["questions"]] == []
+    assert codes(put(lead, trial, last, net=typed("930", "kg"))) == ["off_expected"]
 
 
 def test_the_book_knows_how_a_strip_was_last_cut(lead: Api, trial: Answer) -> None:

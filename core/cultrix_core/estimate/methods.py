@@ -72,14 +72,15 @@ METHODS: tuple[Method, ...] = (
         pieces="ears",
         counted="Ears on the area",
         piece_fields=(
-            Field(key="kernel_rows", label="Kernel rows", low=2, high=40, whole=True),
-            Field(key="kernels_per_row", label="Kernels in a row", low=1, high=100),
+            Field(key="kernel_rows", label="Kernel rows", high=40, whole=True),
+            Field(key="kernels_per_row", label="Kernels in a row", high=100),
         ),
         place_fields=(),
         gives="seeds",
         places=2,
         drawn=5,
         formula="ears per area × (kernel rows × kernels in a row of each ear) × kernel weight",
+        caution="A blind ear is an ear without grain: count it on the area, and type 0 rows and 0 kernels when it is drawn.",
     ),
     Method(
         key="pods",

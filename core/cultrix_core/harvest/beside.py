@@ -1,4 +1,4 @@
-"""What an odd load is held against: the estimate, the neighbours, its block, loads of other strips, the trade's test weight.
+"""What an odd load is held against: the estimate, its treatment and block, loads of other strips, the trade's test weight.
 
 Every question is asked and stops nothing. Thresholds: common practice, no source.
 """
@@ -7,13 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import mean
 
 from cultrix_core.harvest.hectolitre_weight import kg_per_hl
 from cultrix_core.harvest.loads import Question
 from cultrix_core.unit_formatting import UnitFormatter
 
-FAR_NEIGHBOUR = 0.25
+FAR_EXPECTED = 0.25
 FAR_ESTIMATE = 0.2  # and outside the interval: an interval of nine in ten is left once in ten anyway
 LIGHT_GRAIN = 0.12
 HEAVY_GRAIN = 0.10
@@ -22,15 +21,15 @@ ODD_PIECE = 3.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Beside:
-    """What is known around a load. Yields in kg/ha; ``estimate``: low, middle, high of the strip's own, before harvest.
+    """What is known around a load. Yields in kg/ha; ``estimate``: low, middle, high of the strip's own, before harvest;
+    ``expected``: by its treatment and block, from the other strips (``expected_by_place``).
 
     ``same_weights``: strips whose load has the very same gross and tare; ``other_piece_kg``: mean weight of a piece on
     the other strips.
     """
 
     estimate: tuple[float, float, float] | None = None
-    neighbours: Sequence[float] = ()
-    block: Sequence[float] = ()
+    expected: float | None = None
     same_weights: Sequence[int] = ()
     test_weight_kg_hl: float | None = None
     legal_lb_bu: float | None = None
@@ -54,20 +53,17 @@ def questions_beside(yield_kg_per_ha: float, beside: Beside, show: UnitFormatter
                     "Right strip, right weight?",
                 )
             )
-    for code, others, words in (
-        ("off_neighbours", beside.neighbours, "the strips on either side"),
-        ("off_block", beside.block, "the other strips of its block"),
-    ):
-        if len(others) > 1 and abs(yield_kg_per_ha / mean(others) - 1) > FAR_NEIGHBOUR:
-            asked.append(
-                Question(
-                    code=code,
-                    field="net",
-                    text=f"{name} is {100 * (yield_kg_per_ha / mean(others) - 1):+.0f} % off {words} "
-                    f"({show.text(mean(others), 'yield')}).".replace("-", "−"),
-                )
+    expected = beside.expected
+    if expected and abs(yield_kg_per_ha / expected - 1) > FAR_EXPECTED:
+        way = "above" if yield_kg_per_ha > expected else "below"
+        asked.append(
+            Question(
+                code="off_expected",
+                field="net",
+                text=f"{name} is {100 * abs(yield_kg_per_ha / expected - 1):.0f} % {way} what the other strips of its "
+                f"treatment and block lead one to expect ({show.text(expected, 'yield')}).",
             )
-            break
+        )
     asked += _on_weights(beside, show)
     return tuple(asked)
 

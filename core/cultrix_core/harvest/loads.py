@@ -10,8 +10,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from cultrix_core.crops import CropProfile
 from cultrix_core.errors import Refusal, require_between, require_positive
 from cultrix_core.unit_formatting import UnitFormatter
@@ -117,10 +115,13 @@ def questions_on_load(
     swath_width_m: float | None,
     strip_width_m: float | None,
     tare_given: bool | None,
-    other_yields_kg_per_ha: Sequence[float],
+    expected_kg_per_ha: float | None,
     show: UnitFormatter,
 ) -> tuple[Question, ...]:
-    """What a careful colleague would ask about this load. ``tare_given`` None: not weighed that way."""
+    """What a careful colleague would ask about this load. ``tare_given`` None: not weighed that way.
+
+    ``expected_kg_per_ha``: by the strip's treatment and block, from the other strips.
+    """
     questions: list[Question] = []
     low, high = profile.usual_moisture_pct
     if moisture_pct is not None and not low <= moisture_pct <= high:
@@ -152,17 +153,15 @@ def questions_on_load(
         )
     if tare_given is False:
         questions.append(Question(code="no_tare", field="tare", text="No tare was entered. Was the scale zeroed?"))
-    if len(other_yields_kg_per_ha) >= 3:
-        usual = float(np.median(other_yields_kg_per_ha))
-        if usual > 0 and not 0.6 <= yield_kg_per_ha / usual <= 1.6:
-            questions.append(
-                Question(
-                    code="far_from_others",
-                    field="net",
-                    text=f"{show.text(yield_kg_per_ha, 'yield')} stands far from the other strips "
-                    f"(median {show.text(usual, 'yield')}). Is it the right strip and the right unit?",
-                )
+    if expected_kg_per_ha and not 0.6 <= yield_kg_per_ha / expected_kg_per_ha <= 1.6:
+        questions.append(
+            Question(
+                code="far_from_others",
+                field="net",
+                text=f"{show.text(yield_kg_per_ha, 'yield')} stands far from what the other strips of its treatment and block "
+                f"lead one to expect ({show.text(expected_kg_per_ha, 'yield')}). Is it the right strip and the right unit?",
             )
+        )
     return tuple(questions)
 
 

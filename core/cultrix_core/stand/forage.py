@@ -3,7 +3,8 @@
 Two schools. Plants per area: under the line of its age a stand is thin; young and thin it is thickened with a perennial
 grass (its own seedlings would not come up through it: old plants poison young ones), old and thin it is rotated out or
 bridged with an annual. Shoots per area: crowns make up for lost neighbours, so shoots tell what it can still yield.
-Where the schools differ both are shown; shoots speak for this year, plants for how long it will last.
+Where the schools differ both are shown; shoots speak for this year, plants for how long it will last, and the action is what
+the sentence says: no stand of enough plants is ploughed for weak shoots before it is known why.
 
 What to sow by date: windows by soil temperature and month, written for the northern hemisphere and moved by half a year
 for the southern. All common practice, no source.
@@ -21,11 +22,12 @@ from cultrix_core.stand.thresholds import Threshold
 from cultrix_core.unit_formatting import UnitFormatter
 
 YOUNG_YEARS = 1.5  # up to the end of the year after sowing: common practice, no source
-Action = Literal["keep", "thicken", "rotate"]
+Action = Literal["keep", "thicken", "rotate", "look"]
 ACTIONS: dict[Action, str] = {
     "keep": "Keep it",
     "thicken": "Thicken it with a perennial grass",
     "rotate": "Rotate out, or bridge the gap with an annual",
+    "look": "Look first for what holds the shoots back",
 }
 
 
@@ -91,7 +93,7 @@ def judge_forage(
     action = schools[0].says or "keep"
     words = ACTIONS[action]
     if agree is False:
-        action = "keep" if short_of_feed or shoots == "keep" else thin_action
+        action = "keep" if short_of_feed or shoots == "keep" else "look"
         words = (
             "The schools differ: enough shoots for this year, too few plants to last. Take this year's cuts, plan its end."
             if shoots == "keep"

@@ -4416,7 +4416,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "keep" | "thicken" | "rotate";
+            action: "keep" | "thicken" | "rotate" | "look";
             /** Agree */
             agree: boolean | null;
             /** Schools */

@@ -15,7 +15,7 @@ from django.core.cache import cache
 from apps.analysis.verdict import ladder as ladders
 from apps.analysis.verdict.comparisons import crossed_factors, factor_keys
 from apps.analysis.verdict.confounding import Withholding
-from apps.analysis.verdict.ladder import NO_LADDER, Ladder
+from apps.analysis.verdict.ladder import Ladder
 from apps.analysis.verdict.queries import Computed, computed
 from apps.trial_state.view import TrialView
 from apps.trials.models import Factor
@@ -85,7 +85,7 @@ def amount_verdict(view: TrialView) -> AmountVerdict | str:
 def _amount_verdict(view: TrialView, result: Computed) -> AmountVerdict | str:
     ladder = ladders.ladder_of(view)
     if ladder is None:
-        return NO_LADDER
+        return ladders.why_no_ladder(view)
     withheld = Withholding(view=view).of_ladder(view.treatments)
     if withheld:
         return withheld

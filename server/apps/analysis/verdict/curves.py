@@ -11,7 +11,7 @@ from cultrix_core.unit_formatting import UnitFormatter, format_number
 
 from apps.analysis.verdict import wording
 from apps.analysis.verdict.amounts import AmountVerdict, Reading, amount_sentences, amount_verdict
-from apps.analysis.verdict.ladder import NO_LADDER, Ladder, errors_of, ladder_of, other_names, ratio_of
+from apps.analysis.verdict.ladder import Ladder, errors_of, ladder_of, other_names, ratio_of, why_no_ladder
 from apps.analysis.verdict.schemas import (
     AveragedOut,
     BandPointOut,
@@ -54,7 +54,7 @@ def curves_out(view: TrialView) -> ResponseCurvesOut:
     )
     ladder = ladder_of(view)
     if ladder is None:
-        base.problem = NO_LADDER
+        base.problem = why_no_ladder(view)
         return base
     kind = FACTOR_DIMENSION[ladder.factor.kind][1]
     base.factor, base.x_unit = ladder.factor.title, show.unit(kind)

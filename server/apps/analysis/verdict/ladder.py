@@ -13,6 +13,8 @@ from apps.trials.models import Factor, Strip, Treatment
 from apps.trials.naming import FACTOR_DIMENSION, LEAST_AMOUNTS, ladder_amounts
 
 NO_LADDER = "No factor of this trial is an amount with three levels or more."
+NO_YIELDS = "Not harvested yet: a curve needs yields at three levels or more."
+NO_REPEATS = "Each level stands on one strip: a curve needs every level in several blocks."
 PROPORTIONAL = 0.02  # costs may lie so far off a straight line, as a share of their range: common practice, no source
 
 
@@ -53,6 +55,13 @@ def ladder_of(view: TrialView) -> Ladder | None:
             [strip for strip, _, _ in rows],
         )
     return None
+
+
+def why_no_ladder(view: TrialView) -> str:
+    """Why no curve is drawn: no amount is varied, it is a look, or the yields are not there yet."""
+    if not any(ladder_amounts(factor, factorial_treatments(view)) for factor in view.factors):
+        return NO_LADDER
+    return NO_YIELDS if view.design.replicated else NO_REPEATS
 
 
 def others_of(treatment: Treatment, factor: Factor) -> str:

@@ -14,9 +14,9 @@ ROW_SPACING = Quantity(name="row_spacing", suffix="m", dimension="length", kind=
 AREA = Quantity(name="area", suffix="m2", dimension="area", kind="sample_area", label="Area")
 MASS = Quantity(name="mass", suffix="kg", dimension="mass", kind="catch", label="Weight of the seeds")
 MOISTURE = Quantity(name="moisture", suffix="pct", dimension="percent", kind="percent", label="Moisture")
-STRESSED = Quantity(name="stressed", suffix="g", dimension="seed_mass", kind="seed_mass", label="Stressed grain weight")
-USUAL = Quantity(name="usual", suffix="g", dimension="seed_mass", kind="seed_mass", label="Usual grain weight")
-EXCELLENT = Quantity(name="excellent", suffix="g", dimension="seed_mass", kind="seed_mass", label="Excellent grain weight")
+STRESSED = Quantity(name="stressed", suffix="g", dimension="grain_mass", kind="seed_mass", label="Stressed grain weight")
+USUAL = Quantity(name="usual", suffix="g", dimension="grain_mass", kind="seed_mass", label="Usual grain weight")
+EXCELLENT = Quantity(name="excellent", suffix="g", dimension="grain_mass", kind="seed_mass", label="Excellent grain weight")
 
 
 class YieldSample(FieldRecord):

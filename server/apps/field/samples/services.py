@@ -167,7 +167,7 @@ def set_estimate_setting(user: User, workspace_id: UUID, crop_key: str, body: Es
             (models.USUAL, body.usual),
             (models.EXCELLENT, body.excellent),
         ):
-            fill(setting, quantity, typed)
+            fill(setting, quantity, typed, bushel_kg=crop(key).bushel_kg)
         _check_range(setting)
         setting.source = body.source.strip()[:120]
         if setting.usual.value is not None and not setting.source:

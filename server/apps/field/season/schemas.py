@@ -446,7 +446,7 @@ class ForageOut(Schema):
     treatment_id: UUID
     stand: ShownOut
     shoots: ShownOut | None
-    action: Literal["keep", "thicken", "rotate"]
+    action: Literal["keep", "thicken", "rotate", "look"]
     agree: bool | None
     words: str
     schools: list[SchoolSaysOut]

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, cast
 
 from cultrix_core.harvest.beside import Beside, questions_beside
+from cultrix_core.harvest.expected import Placed, expected_by_place
 from cultrix_core.harvest.loads import Question, loads_working, net_mass, questions_on_load, strip_yield, yield_working
 from cultrix_core.harvest.on_loads import Swap, likely_swap
 from cultrix_core.stats.compare import StripResponse
@@ -97,9 +98,7 @@ def _questions_on(view: TrialView, strip: Strip, load: HarvestLoad, every: Seque
     """What a load makes one ask: by itself, beside other strips, beside its neighbours."""
     if load.yield_kg_per_ha is None:
         return (NO_MOISTURE,)
-    others = [
-        record.scale_kg_per_ha for key, record in view.records.items() if key != strip.id and record.scale_kg_per_ha is not None
-    ]
+    expected = _expected_by_place(view, strip)
     asked = questions_on_load(
         profile=view.profile,
         yield_kg_per_ha=load.yield_kg_per_ha,
@@ -107,12 +106,12 @@ def _questions_on(view: TrialView, strip: Strip, load: HarvestLoad, every: Seque
         swath_width_m=None if load.swath_width.value is None else load.swath_width.value * (load.passes or 1),
         strip_width_m=strip.width.value,
         tare_given=None if load.gross.value is None else load.tare.value is not None,
-        other_yields_kg_per_ha=others,
+        expected_kg_per_ha=expected,
         show=view.show,
     )
     far = any(question.code == "far_from_others" for question in asked)
-    more = questions_beside(load.yield_kg_per_ha, _beside(view, strip, load, every), view.show)
-    return asked + tuple(question for question in more if not (far and question.code in ("off_neighbours", "off_block")))
+    more = questions_beside(load.yield_kg_per_ha, _beside(view, strip, load, every, expected), view.show)
+    return asked + tuple(question for question in more if not (far and question.code == "off_expected"))
 
 
 def load_out(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad] | None = None) -> HarvestLoadOut:
@@ -150,6 +149,7 @@ def load_out(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[H
     )
 
 
+LEAST_OTHERS = 3
 NO_MOISTURE = Question(
     code="no_moisture",
     field="moisture",
@@ -161,31 +161,33 @@ def _net_of(load: HarvestLoad) -> float | None:
     return load.net.value if load.gross.value is None else net_mass(gross_kg=load.gross.value, tare_kg=load.tare.value or 0.0)
 
 
-def _beside(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad]) -> Beside:
-    records, place = view.records, {item.order: item for item in view.strips}
-    around = [place[order] for order in (strip.order - 1, strip.order + 1) if order in place]
-    estimate = records[strip.id].estimate
+def _expected_by_place(view: TrialView, strip: Strip) -> float | None:
+    """Yield expected of a strip by its treatment and block, from the other strips that stand."""
+    others = [
+        Placed(treatment=str(other.received.id), block=str(other.block.number), value=value)
+        for other in view.strips
+        if other.id != strip.id and not other.lost and (value := view.records[other.id].scale_kg_per_ha) is not None
+    ]
+    if len(others) < LEAST_OTHERS:
+        return None
+    return expected_by_place(others, treatment=str(strip.received.id), block=str(strip.block.number))
+
+
+def _beside(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[HarvestLoad], expected: float | None) -> Beside:
+    estimate = view.records[strip.id].estimate
+    alike = {other.id for other in view.strips if other.received.id == strip.received.id}
     weights = [
         (harvest_load.strip.order, harvest_load.gross.value, harvest_load.tare.value)
         for harvest_load in every
         if harvest_load.strip_id != strip.id
     ]
     net = _net_of(load)
-    per_piece = [
-        weight / harvest_load.pieces
-        for harvest_load in every
-        if harvest_load.id != load.id and harvest_load.pieces and (weight := _net_of(harvest_load)) is not None
-    ]
+    others = [item for item in every if item.id != load.id and item.pieces]
+    alike_others = [item for item in others if item.strip_id in alike] or others
+    per_piece = [weight / item.pieces for item in alike_others if item.pieces and (weight := _net_of(item)) is not None]
     return Beside(
         estimate=(estimate.lower, estimate.value, estimate.upper) if estimate else None,
-        neighbours=[value for item in around if (value := records[item.id].scale_kg_per_ha) is not None],
-        block=[
-            value
-            for item in view.strips
-            if item.block_id == strip.block_id
-            and item.id != strip.id
-            and (value := records[item.id].scale_kg_per_ha) is not None
-        ],
+        expected=expected,
         same_weights=[
             order
             for order, gross, tare in weights

@@ -234,7 +234,7 @@ function Own({ stage, estimates }: Props) {
           <QuantityField
             key={name}
             label={`${label} grain weight`}
-            dimension="seed_mass"
+            dimension="grain_mass"
             reader={reader}
             value={draft[name]}
             hint={draft[name].text ? undefined : kept.shown && `${kept.shown} unless you say otherwise`}

@@ -100,7 +100,9 @@ function Answer({ trial, edit, problems, writable, uncalibrated }: Stage & { unc
               ? `${sown} of ${standing.length} strips sown so far`
               : odd.length
                 ? `Sown, ${odd.length} of ${trial.strips.length} strips not as planned`
-                : "Sown as planned"}
+                : sown
+                  ? "Sown as planned, as far as is recorded"
+                  : "Sown; how is not recorded"}
         </h2>
         <p className="muted">
           {sown

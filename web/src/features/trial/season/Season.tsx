@@ -61,7 +61,9 @@ export function Season() {
       }
     >
       <section aria-label="The season in short" className="border-l-4 border-base-content pl-3">
-        <h2>{events.data?.length ? `${events.data.length} things noted` : "Nothing noted yet"}</h2>
+        <h2 className="first-letter:uppercase">
+          {stage.trial.stages.find((item) => item.key === "season")?.note ?? "nothing noted or measured"}
+        </h2>
         <p>
           {some.length > 0 && `${some.length} of ${stage.trial.strips.length} strips had something of their own. `}
           {disagree[0] && `${disagree[0].words}. `}
