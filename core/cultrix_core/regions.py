@@ -55,6 +55,9 @@ QUANTITIES = {
 }
 
 
+SAME_AS = {"grain_mass": "seed_mass"}  # dimensions whose units are chosen with another
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RegionProfile:
     """One region. ``crops_first``: crops offered before all others, in their order; ``units``: code by kind of quantity.
@@ -96,7 +99,11 @@ class RegionProfile:
         chosen = self.units_for(None)
         codes = set(chosen.values()) | {code for profile in PROFILES for code in self._of_crop(profile)}
         touched = {KINDS[kind][0] for kind in self.units}
-        codes |= {unit.code for unit in UNITS if unit.system in (self.system, "both") and unit.dimension not in touched}
+        codes |= {
+            unit.code
+            for unit in UNITS
+            if unit.system in (self.system, "both") and SAME_AS.get(unit.dimension, unit.dimension) not in touched
+        }
         return sorted(codes)
 
     def crops(self) -> list[str]:

@@ -64,6 +64,8 @@ KINDS: dict[str, tuple[str, str, int, str, int]] = {
     "count_per_plant": ("count", "", 1, "", 1),
     "ph": ("count", "", 1, "", 1),
     "percent": ("percent", "%", 1, "%", 1),
+    "days": ("duration", "d", 1, "d", 1),
+    "rating": ("count", "", 1, "", 1),
     "soil_resistance": ("pressure", "MPa", 2, "psi", 0),
     "soil_depth": ("length", "cm", 0, "in", 1),
 }

@@ -157,6 +157,7 @@ UNITS: tuple[Unit, ...] = (
     _unit("C.d", "°C days", "heat", 1.0, "metric"),
     _unit("F.d", "°F days", "heat", 5 / 9, "us"),
     _unit("%", "%", "percent", 1.0, "both"),
+    _unit("d", "days", "duration", 1.0, "both"),
     _unit("money", "", "money", 1.0, "both"),
     _unit("", "", "count", 1.0, "both"),
     _unit("kg/hL", "kg/hL", "test_weight", 1.0, "metric"),

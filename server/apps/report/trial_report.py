@@ -55,7 +55,9 @@ def report_html(user: User, view: TrialView, *, record: bool, places: bool, titl
     """The report as HTML. ``link``: the token of the shared link, for its own PDF; empty for members."""
     verdict = verdict_out(view)
     money = money_out(user, view)
-    primary = verdict.net_return if verdict.primary == "net_return" and verdict.net_return else verdict.yield_
+    primary = verdict.judged or (
+        verdict.net_return if verdict.primary == "net_return" and verdict.net_return else verdict.yield_
+    )
     protocol = protocol_out(view.trial)
     context: dict[str, Any] = {
         "style": STYLES[region_of(view.trial.workspace).paper],
@@ -93,7 +95,7 @@ def _page(
         "headline": verdict.headline,
         "money": verdict.money,
         "problem": verdict.problem,
-        "judged_by": "net return" if verdict.primary == "net_return" else "yield",
+        "judged_by": verdict.primary_name[:1].lower() + verdict.primary_name[1:],
         "replicated": verdict.state == "judged",
         "ribbon": ribbon_svg(view) if view.strips else "",
         "layout": _layout_words(view),

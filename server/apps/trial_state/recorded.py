@@ -8,29 +8,35 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 from uuid import UUID
 
 from cultrix_core.unit_formatting import format_number
 
 from apps.accounts.models import User
 from apps.farms.models import Machine, SeedLot
-from apps.field.queries import loads_of
+from apps.field.queries import latest_counts, loads_of
+from apps.field.visits.queries import day_of
 from apps.trials.models import Strip
 
 if TYPE_CHECKING:
     from apps.trial_state.view import TrialView
 
+Of = Literal["", "stand", "harvest"]
 INPUTS = ("spray", "missed", "nutrients", "irrigation", "cut")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thing:
-    """One recorded thing: what it is called in a sentence, and its value by strip where it is known."""
+    """One recorded thing: what it is called in a sentence, and its value by strip where it is known.
+
+    ``of``: the kind of response that it may have changed, empty for all.
+    """
 
     key: str
     words: str
     values: Mapping[UUID, str]
+    of: Of = ""
 
 
 def things_of(view: TrialView) -> tuple[Thing, ...]:
@@ -43,6 +49,7 @@ def things_of(view: TrialView) -> tuple[Thing, ...]:
         Thing(key="passes", words="the passes over the ground", values=_passes(view)),
         Thing(key="inputs", words="the inputs of the season", values=_inputs(view)),
         Thing(key="plot_size", words="the size of the strip", values=_sizes(view)),
+        *_counted(view),
         *_harvested(view),
     ]
     return tuple(thing for thing in things if thing.values)
@@ -112,6 +119,19 @@ def _sizes(view: TrialView) -> dict[UUID, str]:
     return {key: f"{format_number(float(f'{area:.2g}'), 0)} m²" for key, area in known.items()}
 
 
+def _counted(view: TrialView) -> list[Thing]:
+    """Who counted each strip at the latest visit, and when."""
+    days: dict[UUID, str] = {}
+    people: dict[UUID, str] = {}
+    for count in latest_counts(view.trial):
+        days.setdefault(count.strip_id, day_of(count).isoformat())
+        people.setdefault(count.strip_id, count.recorded_by.get_full_name() or count.recorded_by.username)
+    return [
+        Thing(key="count_day", words="the day of counting", values=days, of="stand"),
+        Thing(key="count_person", words="the person counting", values=people, of="stand"),
+    ]
+
+
 def _harvested(view: TrialView) -> list[Thing]:
     days: dict[UUID, str] = {}
     people: dict[UUID, str] = {}
@@ -121,7 +141,7 @@ def _harvested(view: TrialView) -> list[Thing]:
         people.setdefault(load.strip_id, load.recorded_by.get_full_name() or load.recorded_by.username)
         ways.setdefault(load.strip_id, load.get_method_display().lower() + (" with tare" if load.tare.value else ""))
     return [
-        Thing(key="harvest_day", words="the day of harvest", values=days),
-        Thing(key="harvest_person", words="the person at the scale", values=people),
-        Thing(key="weighing", words="the way of weighing", values=ways),
+        Thing(key="harvest_day", words="the day of harvest", values=days, of="harvest"),
+        Thing(key="harvest_person", words="the person at the scale", values=people, of="harvest"),
+        Thing(key="weighing", words="the way of weighing", values=ways, of="harvest"),
     ]

@@ -59,9 +59,8 @@ class Trial(models.Model):
     series = models.CharField(max_length=80, blank=True, default="", help_text="Same question over several years")
     question = models.TextField(max_length=600, blank=True, default="")
     guess = models.TextField(max_length=600, blank=True, default="")
-    primary_response = models.CharField(
-        max_length=10, choices=[("yield", "Yield"), ("net_return", "Net return")], default="yield"
-    )
+    primary_response = models.CharField(max_length=40, default="yield", help_text="yield, net_return or a recorded response")
+    response_margin = Measured("canonical")
     amounts_by = models.CharField(
         max_length=6,
         choices=[("curve", "A curve"), ("pairs", "Pairs of levels")],

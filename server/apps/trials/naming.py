@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from cultrix_core.season.responses import response_of
 from cultrix_core.seeding.rates import rate_dimension
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import find_unit
@@ -48,3 +49,8 @@ def level_name(level: Level, show: UnitFormatter) -> str:
 def treatment_name(treatment: Treatment, show: UnitFormatter) -> str:
     """A treatment's name without its letter: its levels in the order of the factors."""
     return " · ".join(level_name(level, show) for level in treatment.levels.all())
+
+
+def response_name(key: str) -> str:
+    """What a trial is judged by, as a label."""
+    return {"yield": "Yield", "net_return": "Net return"}.get(key) or response_of(key).name

@@ -69,12 +69,14 @@ def _without_year(title: str) -> str:
 def _asked(old: Trial, version: int) -> TrialPatchIn:
     typed = {name: TypedIn(text=getattr(old, f"{name}_typed"), unit=getattr(old, f"{name}_unit")) for name in TYPED}
     kept = {name: item for name, item in typed.items() if item.text}
+    margin = TypedIn(text=old.response_margin.text, unit=old.response_margin.unit)
     return TrialPatchIn(
         version=version,
         series=old.series,
         question=old.question,
         guess=old.guess,
-        primary_response=old.primary_response,  # type: ignore[arg-type]
+        primary_response=old.primary_response,
+        **({"response_margin": margin} if margin.text else {}),  # type: ignore[arg-type]
         amounts_by=old.amounts_by,  # type: ignore[arg-type]
         package=old.package,
         alpha=old.alpha,

@@ -23,7 +23,7 @@ from apps.base.errors import Conflict
 from apps.base.quantities import MeasuredValue
 from apps.trials import costs
 from apps.trials.models import Amendment, Covariate, Level, Protocol, Trial
-from apps.trials.naming import ladder_amounts
+from apps.trials.naming import ladder_amounts, response_name
 from apps.trials.queries import sowings_of, treatments_of, trial_for
 from apps.trials.treatment_package import PACKAGE
 
@@ -51,7 +51,7 @@ def content_of(trial: Trial) -> dict[str, str]:
     content = {
         "question": trial.question,
         "guess": trial.guess,
-        "primary response": trial.get_primary_response_display(),
+        "primary response": response_name(trial.primary_response),
         "significance level": f"{trial.alpha:g}",
         "field": str(trial.field) if trial.field else "",
         "crop": crop(trial.crop).title,
@@ -62,6 +62,8 @@ def content_of(trial: Trial) -> dict[str, str]:
         content[WORDS.get(name, name.replace("_", " "))] = text
     if trial.amounts_by == "curve" and any(ladder_amounts(factor, treatments_of(trial)) for factor in trial.factors.all()):
         content["amounts answered by"] = trial.get_amounts_by_display().lower()
+    if trial.response_margin.text:
+        content["margin of the response"] = _said(trial.response_margin.text, trial.response_margin.unit, "")
     if trial.package:
         content["belongs to the treatment"] = "; ".join(PACKAGE[part] for part in trial.package)
     if trial.price_source:

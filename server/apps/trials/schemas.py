@@ -32,7 +32,8 @@ class TrialPatchIn(Schema):
     field_id: UUID | None = None
     question: str | None = None
     guess: str | None = None
-    primary_response: Literal["yield", "net_return"] | None = None
+    primary_response: str | None = None
+    response_margin: TypedIn | None = None
     amounts_by: Literal["curve", "pairs"] | None = None
     package: list[PackagePart] | None = None
     alpha: float | None = None
@@ -356,6 +357,14 @@ class ProtocolOut(Schema):
     amendments: list[AmendmentOut]
 
 
+class ResponseChoiceOut(Schema):
+    """Something a trial may be judged by; ``dimension`` of its margin, empty for yield and net return."""
+
+    key: str
+    name: str
+    dimension: str
+
+
 class BelongingOut(Schema):
     """Something that belongs to the treatments, and what it would take to tell the two apart."""
 
@@ -380,7 +389,10 @@ class TrialOut(Schema):
     field: FieldOut | None
     question: str
     guess: str
-    primary_response: Literal["yield", "net_return"]
+    primary_response: str
+    response_name: str
+    response_margin: TypedOut
+    responses: list[ResponseChoiceOut]
     amounts_by: Literal["curve", "pairs"]
     package: list[PackagePart]
     belongings: list[BelongingOut]

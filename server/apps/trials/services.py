@@ -7,14 +7,15 @@ from uuid import UUID
 from cultrix_core.crops import crop
 from cultrix_core.economics.break_even import break_even
 from cultrix_core.errors import Refusal, require_between, require_positive
-from cultrix_core.units import parse_number
+from cultrix_core.season.responses import response_of
+from cultrix_core.units import parse_number, parse_quantity
 from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.queries import region_of, workspace_for
 from apps.accounts.services import require_writer, save_as
 from apps.base.errors import Conflict
-from apps.base.quantities import Quantity, TypedIn, fill
+from apps.base.quantities import MeasuredValue, Quantity, TypedIn, fill
 from apps.farms import models as farms
 from apps.farms.models import Field
 from apps.trials import models
@@ -66,6 +67,7 @@ def edit_trial(user: User, trial_id: UUID, body: TrialPatchIn) -> Trial:
                 setattr(trial, name, _checked_text(name, value) if name in LIMITS else value)
         if not trial.title:
             raise Refusal("missing", field="title", label="A title", remedy="A few words to know the trial by.")
+        _change_response(trial, body)
         if "season" in sent and body.season is not None:
             trial.season = _checked_season(body.season)
         if "alpha" in sent and body.alpha is not None:
@@ -88,6 +90,33 @@ def edit_trial(user: User, trial_id: UUID, body: TrialPatchIn) -> Trial:
         if "standard_moisture" in sent:
             standard_moisture_changed(user, kept)
         return kept
+
+
+def _change_response(trial: Trial, body: TrialPatchIn) -> None:
+    """What the trial is judged by, with its margin in its own unit; another response takes the margin away."""
+    sent = body.model_fields_set
+    if trial.primary_response in ("yield", "net_return"):
+        trial.response_margin = MeasuredValue("", "", None)
+        return
+    response = response_of(trial.primary_response)
+    if "primary_response" in sent and "response_margin" not in sent:
+        trial.response_margin = MeasuredValue("", "", None)
+    if "response_margin" not in sent:
+        return
+    typed = body.response_margin
+    if typed is None or not typed.text.strip():
+        trial.response_margin = MeasuredValue("", "", None)
+        return
+    value = parse_quantity(
+        typed.text,
+        response.dimension,
+        typed.unit,
+        field="response_margin",
+        label="Margin",
+        bushel_kg=crop(trial.crop).bushel_kg,
+    )
+    require_positive(value, "response_margin", label="Margin")
+    trial.response_margin = MeasuredValue(typed.text.strip(), typed.unit, value)
 
 
 def _change_quantities(trial: Trial, body: TrialPatchIn) -> None:

@@ -27,15 +27,16 @@ SEPARATE: dict[str, str] = {
     "lot": "sow one lot on every strip, or both lots under each treatment",
     "plot_size": "cut strips of one size from all treatments",
     "harvest_day": "harvest each block whole on one day",
+    "count_day": "count all strips on one day",
     "sowing_day": "sow every treatment in each block on the same day, or each treatment on both days",
 }
-OF_KIND = {"tillage": "passes", "sowing_date": "sowing_day"}
-WORDS = PACKAGE | {"sowing_day": "another day of sowing"}
+OF_KIND = {"tillage": ("passes",), "sowing_date": ("sowing_day", "count_day")}
+WORDS = PACKAGE | {"sowing_day": "another day of sowing", "count_day": "counting at its own age"}
 
 
 def declared(trial: Trial, factors: Sequence[Factor], sowings: Sequence[Sowing]) -> dict[str, str]:
     """Parts that belong to the treatments, with their words: those that a person named, and what a factor is made of."""
-    own = {OF_KIND[factor.kind] for factor in factors if factor.kind in OF_KIND}
+    own = {part for factor in factors for part in OF_KIND.get(factor.kind, ())}
     if any(sowing.level_id and sowing.part == "crop" for sowing in sowings):
         own.add("lot")
     return {key: words for key, words in WORDS.items() if key in trial.package or key in own}

@@ -7071,6 +7071,18 @@ export interface components {
             words: string;
         };
         /**
+         * ResponseChoiceOut
+         * @description Something a trial may be judged by; ``dimension`` of its margin, empty for yield and net return.
+         */
+        ResponseChoiceOut: {
+            /** Dimension */
+            dimension: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ResponseCurveOut
          * @description The shapes fitted one by one over all strips, or at one level of the other factor (``level``).
          */
@@ -9375,14 +9387,16 @@ export interface components {
             price: components["schemas"]["TypedOut"];
             /** Price Source */
             price_source: string;
-            /**
-             * Primary Response
-             * @enum {string}
-             */
-            primary_response: "yield" | "net_return";
+            /** Primary Response */
+            primary_response: string;
             protocol: components["schemas"]["ProtocolOut"] | null;
             /** Question */
             question: string;
+            response_margin: components["schemas"]["TypedOut"];
+            /** Response Name */
+            response_name: string;
+            /** Responses */
+            responses: components["schemas"]["ResponseChoiceOut"][];
             /** Responsible */
             responsible: string;
             row_spacing: components["schemas"]["TypedOut"];
@@ -9467,9 +9481,10 @@ export interface components {
             /** Price Source */
             price_source?: string | null;
             /** Primary Response */
-            primary_response?: ("yield" | "net_return") | null;
+            primary_response?: string | null;
             /** Question */
             question?: string | null;
+            response_margin?: components["schemas"]["TypedIn"] | null;
             row_spacing?: components["schemas"]["TypedIn"] | null;
             /** Season */
             season?: number | null;
@@ -9667,16 +9682,16 @@ export interface components {
             fingerprint: string;
             /** Headline */
             headline: string;
+            judged: components["schemas"]["AnalysisOut"] | null;
             /** Left Out */
             left_out: components["schemas"]["LeftOutOut"][];
             /** Money */
             money: string;
             net_return: components["schemas"]["AnalysisOut"] | null;
-            /**
-             * Primary
-             * @enum {string}
-             */
-            primary: "yield" | "net_return";
+            /** Primary */
+            primary: string;
+            /** Primary Name */
+            primary_name: string;
             /** Problem */
             problem: string;
             /** Remarks */

@@ -86,7 +86,7 @@ def _amount_verdict(view: TrialView, result: Computed) -> AmountVerdict | str:
     ladder = ladders.ladder_of(view)
     if ladder is None:
         return ladders.why_no_ladder(view)
-    withheld = Withholding(view=view).of_ladder(view.treatments)
+    withheld = Withholding(view=view, response="yield").of_ladder(view.treatments)
     if withheld:
         return withheld
     slope, words = ladders.slope_of(view, ladder)

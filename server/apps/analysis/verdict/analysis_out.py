@@ -18,17 +18,16 @@ from apps.analysis.verdict.amounts import answered_by_curve
 from apps.analysis.verdict.chances import event_words, prior_words
 from apps.analysis.verdict.comparisons import (
     Compared,
-    compared_strips,
     crossed_factors,
     factor_keys,
     level_names,
-    net_of,
     treated_cells,
-    yield_of,
 )
 from apps.analysis.verdict.confounding import label_of
-from apps.analysis.verdict.decisions import KIND, Decision, call_words, settling_of
+from apps.analysis.verdict.decisions import Decision, call_words, settling_of
 from apps.analysis.verdict.factor_out import factor_table, interaction_out
+from apps.analysis.verdict.logits import logit_words
+from apps.analysis.verdict.responses import kind_of, strips_with, value_of
 from apps.analysis.verdict.schemas import (
     AnalysisOut,
     AnovaRowOut,
@@ -52,7 +51,7 @@ RELIES_ON = 0.05  # p below which a degree of a polynomial is said to be there: 
 
 def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequence[Decision]) -> AnalysisOut:
     """A comparison with its means, differences, tests and checks in the reader's units."""
-    show, kind = view.show, KIND[response]
+    show, kind = view.show, kind_of(response)
     differences = [_difference(view, result, row, response) for row in rows]
     base = AnalysisOut(
         response=response,
@@ -66,8 +65,11 @@ def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequenc
         components=[],
         precision=[],
         polynomials=[],
-        residuals=_residuals(view, result, kind),
-        second_looks=second_looks(view, result, response) if isinstance(result, Comparison) else [],
+        residuals=_residuals(view, result, response),
+        second_looks=[
+            *(second_looks(view, result, response) if isinstance(result, Comparison) else []),
+            *logit_words(view, response),
+        ],
         means=[],
         differences=differences,
         anova=[],
@@ -90,9 +92,9 @@ def analysis_out(view: TrialView, result: Compared, response: str, rows: Sequenc
 
 
 def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, response: str) -> None:
-    show, kind = view.show, KIND[response]
+    show, kind = view.show, kind_of(response)
     by_id = {str(treatment.id): treatment for treatment in view.treatments}
-    by_curve = answered_by_curve(view) is not None
+    by_curve = response in ("yield", "net_return") and answered_by_curve(view) is not None
     base.means = [
         _mean(
             view,
@@ -116,7 +118,7 @@ def _fill_treatments(base: AnalysisOut, view: TrialView, result: Comparison, res
 
 
 def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, response: str) -> None:
-    show, kind = view.show, KIND[response]
+    show, kind = view.show, kind_of(response)
     factors = crossed_factors(view)
     base.formula = result.formula
     for treatment, cell in treated_cells(view, result):
@@ -124,7 +126,7 @@ def _fill_factors(base: AnalysisOut, view: TrialView, result: FactorComparison, 
         base.means.append(
             _mean(view, treatment, response, cell.n, cell.mean, (cell.se, cell.lower, cell.upper), None, working_out(working))
         )
-    names, by_curve = level_names(view), answered_by_curve(view)
+    names, by_curve = level_names(view), answered_by_curve(view) if response in ("yield", "net_return") else None
     base.tables = [
         factor_table(result, table, names, show, kind, lettered=by_curve is None or by_curve.title not in table.factors)
         for table in result.tables
@@ -183,7 +185,7 @@ def _mean(
     letters: str | None,
     working: WorkingOut,
 ) -> MeanOut:
-    show, kind = view.show, KIND[response]
+    show, kind = view.show, kind_of(response)
     se, lower, upper = (shown(end, kind, show) for end in ends)
     return MeanOut(
         treatment_id=treatment.id,
@@ -203,8 +205,9 @@ def _mean(
 
 def _raw(view: TrialView, treatment: Treatment, response: str) -> list[RawOut]:
     rows = []
-    for strip in compared_strips(view):
-        value = (yield_of if response == "yield" else net_of)(view, strip)
+    of = value_of(view, response)
+    for strip in strips_with(view, response):
+        value = of(view, strip)
         if strip.received.id != treatment.id or value is None:
             continue
         rows.append(
@@ -212,7 +215,7 @@ def _raw(view: TrialView, treatment: Treatment, response: str) -> list[RawOut]:
                 strip_id=strip.id,
                 order=strip.order,
                 block=strip.block.number,
-                value=shown_value(value, KIND[response], view.show),
+                value=shown_value(value, kind_of(response), view.show),
             )
         )
     return rows
@@ -235,8 +238,8 @@ def _polynomial(factor: str, tests: Sequence[PolynomialTest], show: UnitFormatte
     )
 
 
-def _residuals(view: TrialView, result: Compared, kind: str) -> list[ResidualOut]:
-    strips = compared_strips(view)
+def _residuals(view: TrialView, result: Compared, response: str) -> list[ResidualOut]:
+    strips, kind = strips_with(view, response), kind_of(response)
     if result.checks is None or len(result.checks.residuals) != len(strips):
         return []
     scale = view.show.show(1.0, kind).value
@@ -249,7 +252,7 @@ def _residuals(view: TrialView, result: Compared, kind: str) -> list[ResidualOut
 
 
 def _difference(view: TrialView, result: Compared, row: Decision, response: str) -> DifferenceOut:
-    show, kind, item = view.show, KIND[response], row.difference
+    show, kind, item = view.show, kind_of(response), row.difference
     level = 100 * (1 - row.level)
     left = f"{row.left} at {row.within}" if row.within else row.left
     sentence = wording.comparison_sentence(
@@ -289,7 +292,7 @@ def _difference(view: TrialView, result: Compared, row: Decision, response: str)
         sentence=sentence,
         chance=None if row.chance is None else chance_text(row.chance),
         chances=_chances(row, response, left),
-        settle=_settle(view, row, kind),
+        settle=_settle(view, row, response),
         working=working_out(_working(view, result, row, kind)),
     )
 
@@ -338,17 +341,17 @@ def _working(view: TrialView, result: Compared, row: Decision, kind: str) -> Wor
     )
 
 
-def _settle(view: TrialView, row: Decision, kind: str) -> str:
+def _settle(view: TrialView, row: Decision, response: str) -> str:
     if row.call is None or row.call.name != "cannot_tell_yet":
         return ""
     if not row.margin:
         return "Set the margin that would matter to you, and the number of blocks that would settle it can be said."
-    strips = compared_strips(view)
+    strips = strips_with(view, response)
     blocks = len({strip.block_id for strip in strips})
     if view.design.blocking == "none" or blocks < 2:
         blocks = max(2, round(len(strips) / len(view.treatments)))
     settling = settling_of(row, blocks)
-    return "" if settling is None else wording.settle_sentence(settling, view.show, kind)
+    return "" if settling is None else wording.settle_sentence(settling, view.show, kind_of(response))
 
 
 def _anova(result: Comparison, show: UnitFormatter, kind: str) -> list[AnovaRowOut]:

@@ -14,6 +14,7 @@ from functools import cached_property
 from uuid import UUID
 
 from cultrix_core.design.audit import Finding, audit
+from cultrix_core.season.responses import is_judged_response, response_of
 from cultrix_core.writing import written_day
 
 from apps.trial_state.view import TrialView
@@ -50,8 +51,11 @@ def label_of(view: TrialView, treatment: Treatment) -> str:
     return f"{treatment.letter} ({treatment_name(treatment, view.show)})"
 
 
-def confounded(view: TrialView) -> tuple[Confounded, ...]:
-    """Every pair of treatments that is tied to something recorded, inseparable ones first; none on a look."""
+def confounded(view: TrialView, response: str = "") -> tuple[Confounded, ...]:
+    """Every pair of treatments that is tied to something recorded, inseparable ones first; none on a look.
+
+    ``response``: what is compared, which decides what may have changed it; empty takes that which the trial is judged by.
+    """
     if not view.design.replicated:
         return ()
     belongs, labels = view.belongings, {treatment.id: label_of(view, treatment) for treatment in view.treatments}
@@ -65,12 +69,12 @@ def confounded(view: TrialView) -> tuple[Confounded, ...]:
             declared=key in belongs,
             remedy=REMEDY.get(key, ""),
         )
-        for finding, key in _audited(view, labels)
+        for finding, key in _audited(view, labels, source_of(response or view.trial.primary_response))
         if finding.kind != "balanced"
     )
 
 
-def _audited(view: TrialView, groups: Mapping[UUID, str]) -> list[tuple[Finding, str]]:
+def _audited(view: TrialView, groups: Mapping[UUID, str], of: str) -> list[tuple[Finding, str]]:
     """Findings of the core over the standing strips, with the key of the thing; ``groups``: name by treatment."""
     control = None if view.control is None else groups.get(view.control.id)
     strips = sorted(  # named in the order of the treatments, the control last, as comparisons are
@@ -80,9 +84,17 @@ def _audited(view: TrialView, groups: Mapping[UUID, str]) -> list[tuple[Finding,
     labels = [groups[strip.received.id] for strip in strips]
     if len(set(labels)) < 2:
         return []
-    keys = {thing.words: thing.key for thing in view.recorded}
-    against = {thing.words: [thing.values.get(strip.id, "") for strip in strips] for thing in view.recorded}
+    things = [thing for thing in view.recorded if thing.of in ("", of)]
+    keys = {thing.words: thing.key for thing in things}
+    against = {thing.words: [thing.values.get(strip.id, "") for strip in strips] for thing in things}
     return [(finding, keys[finding.against]) for finding in audit(labels, against, told=_told)]
+
+
+def source_of(response: str) -> str:
+    """Which records a response comes from, as far as that decides what may have changed it."""
+    if not is_judged_response(response):
+        return "harvest"
+    return response_of(response).source
 
 
 def _told(value: str) -> str:
@@ -98,12 +110,13 @@ class Withholding:
     """Why calls are withheld in a trial. What is found of its pairs of treatments is found once."""
 
     view: TrialView
+    response: str
 
     @cached_property
     def pairs(self) -> dict[frozenset[UUID], list[Finding]]:
         """Findings of pairs of treatments that cannot be told apart from something that was not declared."""
         pairs: dict[frozenset[UUID], list[Finding]] = {}
-        for item in confounded(self.view):
+        for item in confounded(self.view, self.response):
             if item.finding.kind == "identical" and not item.declared:
                 pairs.setdefault(frozenset((item.left, item.right)), []).append(item.finding)
         return pairs
@@ -123,7 +136,7 @@ class Withholding:
         return _sentence(
             [
                 finding
-                for finding, key in _audited(self.view, groups)
+                for finding, key in _audited(self.view, groups, source_of(self.response))
                 if finding.kind == "identical" and set(finding.treatments) == set(names) and key not in self.view.belongings
             ]
         )

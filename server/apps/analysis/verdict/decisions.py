@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from cultrix_core.season.responses import is_judged_response
 from cultrix_core.stats.compare import Comparison, Difference
 from cultrix_core.stats.decision_rule import Call, Settling, agreed, make_call, settle_design
 from cultrix_core.stats.factor_comparison import APART, FactorComparison
@@ -24,10 +25,10 @@ from apps.analysis.verdict.comparisons import (
     levels_of,
 )
 from apps.analysis.verdict.confounding import Withholding, label_of
+from apps.analysis.verdict.responses import noun_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Treatment
 
-KIND = {"yield": "yield", "net_return": "net_return"}
 Differs = Difference | CellDifference
 
 
@@ -70,6 +71,7 @@ class Decision:
     level: float
     own_level: float
     withheld: str
+    described: bool
     sides: tuple[tuple[Treatment, ...], tuple[Treatment, ...]]
     other: Differs | None
 
@@ -81,13 +83,17 @@ def decisions_for(
 
     Pairs of an amount that a curve answers for are left out, or with ``every`` given without a call.
     """
-    by_curve, withholding = answered_by_curve(view), Withholding(view=view)
+    by_curve = answered_by_curve(view) if response in ("yield", "net_return") else None
+    withholding = Withholding(view=view, response=response)
     made = (
         _by_factor(view, result, response, trend)
         if isinstance(result, FactorComparison)
         else _by_treatment(view, result, response, trend)
     )
     rows = [_withheld(row, withholding.between(*row.sides)) for row in made]
+    if not judges(view, response):
+        words = f"Described, not called: the trial is judged by {noun_of(view.trial.primary_response)}."
+        rows = [replace(_withheld(row, row.withheld or words), described=True) for row in rows]
     if by_curve is None:
         return rows
     pairs = {id(row) for row in rows if row.factor in ("", by_curve.title)}
@@ -103,7 +109,15 @@ def call_words(row: Decision) -> str:
     """The call in a few words; why there is none."""
     if row.call is not None:
         return CALL_WORDS[row.call.name]
+    if row.described:
+        return "described"
     return "no call: cannot be told apart" if row.withheld else "no call"
+
+
+def judges(view: TrialView, response: str) -> bool:
+    """Whether calls are made of a response: the one a trial is judged by; yield and money stand together."""
+    primary = view.trial.primary_response
+    return response == primary or (response in ("yield", "net_return") and not is_judged_response(primary))
 
 
 def _by_treatment(view: TrialView, result: Comparison, response: str, trend: Compared | None) -> list[Decision]:
@@ -231,8 +245,10 @@ def _judge(
         margin = view.practical_margin(gain)
         if money is not None and gain is not None:
             threshold = gain if money.extra_cost_per_ha > 0 else -gain
+    elif response != "net_return":
+        margin = view.trial.response_margin.value
     prior = prior_between(view, left, right, base)
-    belief = belief_of(item, response, prior, money)
+    belief = belief_of(item, response, prior, money) if response in ("yield", "net_return") else None
     call = _call(item, margin, reach)
     second = NOT_COMPARED if isinstance(other, Nowhere) else _call(other, margin, reach) if other is not None else None
     return Decision(
@@ -259,6 +275,7 @@ def _judge(
         sides=(tuple(left), tuple(right)),
         other=None if isinstance(other, Nowhere) else other,
         withheld="",
+        described=False,
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import hashlib
 import json
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
@@ -26,6 +27,7 @@ from apps.analysis.verdict.comparisons import (
     yield_of,
 )
 from apps.analysis.verdict.models import Verdict
+from apps.analysis.verdict.responses import judged_values
 from apps.base.code_fingerprint import code_fingerprint
 from apps.field.logs.calibrated_yields import chosen_log
 from apps.field.logs.calibrated_yields import read as read_log
@@ -58,6 +60,7 @@ class OtherSource:
 class Computed:
     """Comparisons of a trial, levels being ids of treatments or of levels. ``problem`` says why there is none.
 
+    ``judged`` is the comparison of the response that the trial is judged by, where that is neither yield nor net return.
     ``trend`` and ``net_trend`` are the second analysis of an alternating layout, with a drift in the place of blocks.
     """
 
@@ -66,6 +69,7 @@ class Computed:
     trend: Compared | None
     net_trend: Compared | None
     alternates: tuple[Alternate, ...]
+    judged: Compared | None
     problem: str
     fingerprint: str
 
@@ -85,29 +89,55 @@ def computed(view: TrialView) -> Computed:
 
 def _compute(view: TrialView, fingerprint: str, other: OtherSource | None, standing: CovariateStanding | None) -> Computed:
     deciding = standing.values if standing is not None and standing.decides else None
+    judged, judged_problem = _judged(view, deciding)
     try:
         yields = compare_strips(view, received, yield_of, measured=deciding)
         priced = view.trial.price.value is not None and view.control
         net = compare_strips(view, received, net_of, measured=deciding) if priced else None
     except Refusal as refusal:
-        return _nothing(refusal.message, fingerprint)
+        return _nothing(refusal.message, fingerprint, judged, judged_problem)
     except SplitRefused as refused:
-        return _nothing(str(refused), fingerprint)
-    judged = not isinstance(yields, Comparison) or yields.replicated
-    second = judged and not view.design.drawn
+        return _nothing(str(refused), fingerprint, judged, judged_problem)
+    replicated = not isinstance(yields, Comparison) or yields.replicated
+    second = replicated and not view.design.drawn
     return Computed(
         yield_=yields,
         net=net,
         trend=_trend(view, yield_of) if second else None,
         net_trend=_trend(view, net_of) if second and net is not None else None,
-        alternates=_alternates(view, yields, other, standing) if judged else (),
-        problem="",
+        alternates=_alternates(view, yields, other, standing) if replicated else (),
+        judged=judged,
+        problem=judged_problem,
         fingerprint=fingerprint,
     )
 
 
-def _nothing(problem: str, fingerprint: str) -> Computed:
-    return Computed(yield_=None, net=None, trend=None, net_trend=None, alternates=(), problem=problem, fingerprint=fingerprint)
+def _judged(view: TrialView, deciding: Mapping[UUID, float] | None) -> tuple[Compared | None, str]:
+    """The response that the trial is judged by, compared; and why it cannot be."""
+    values = judged_values(view)
+    if values is None:
+        return None, ""
+    try:
+        return compare_strips(view, received, lambda _view, strip: values.values.get(strip.id), measured=deciding), ""
+    except Refusal as refusal:
+        why = "nothing of it is recorded yet" if refusal.code == "no_response" else refusal.message
+        return None, f"Judged by {values.response.noun}: {why}."
+    except SplitRefused as refused:
+        return None, str(refused)
+
+
+def _nothing(problem: str, fingerprint: str, judged: Compared | None, judged_problem: str) -> Computed:
+    """Without yields there is still the response that the trial is judged by, where it is another."""
+    return Computed(
+        yield_=None,
+        net=None,
+        trend=None,
+        net_trend=None,
+        alternates=(),
+        judged=judged,
+        problem=judged_problem if judged is not None or judged_problem else problem,
+        fingerprint=fingerprint,
+    )
 
 
 def _trend(view: TrialView, response: Response) -> Compared | None:
@@ -198,6 +228,7 @@ def _fingerprint(view: TrialView, other: OtherSource | None, standing: Covariate
         "code": code_fingerprint(),
         "design": trial.design,
         "alpha": trial.alpha,
+        "judged": _judged_inputs(view),
         "price": trial.price.value,
         "cost": trial.unit_cost.value,
         "other": [other.label, sorted((str(key), value) for key, value in other.yields.items())] if other else None,
@@ -232,9 +263,15 @@ def _fingerprint(view: TrialView, other: OtherSource | None, standing: Covariate
     return hashlib.sha256(json.dumps(inputs, sort_keys=True).encode()).hexdigest()
 
 
+def _judged_inputs(view: TrialView) -> list[object] | None:
+    judged = judged_values(view)
+    return None if judged is None else [judged.response.key, sorted((str(key), value) for key, value in judged.values.items())]
+
+
 def _numbers(result: Computed) -> dict[str, object]:
     return {
         "yield": result.yield_ and dataclasses.asdict(result.yield_),
+        "judged": result.judged and dataclasses.asdict(result.judged),
         "net": result.net and dataclasses.asdict(result.net),
         "trend": result.trend and dataclasses.asdict(result.trend),
         "net_trend": result.net_trend and dataclasses.asdict(result.net_trend),
@@ -250,6 +287,7 @@ def _read(numbers: dict[str, Any], fingerprint: str) -> Computed:
     return Computed(
         yield_=read("yield"),
         net=read("net"),
+        judged=read("judged"),
         trend=read("trend"),
         net_trend=read("net_trend"),
         alternates=tuple(

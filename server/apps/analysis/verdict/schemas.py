@@ -201,7 +201,9 @@ class VerdictOut(Schema):
     state: Literal["none", "description", "judged"]
     headline: str
     money: str
-    primary: Literal["yield", "net_return"]
+    primary: str
+    primary_name: str
+    judged: AnalysisOut | None
     problem: str
     yield_: AnalysisOut | None
     net_return: AnalysisOut | None

@@ -10,8 +10,7 @@ from cultrix_core.stats.field_trend import TrendDifference, neighbours, smooth_t
 from cultrix_core.stats.second_looks import BackRatio, rank_test, transformed
 from cultrix_core.unit_formatting import format_number
 
-from apps.analysis.verdict.comparisons import compared_strips, net_of, yield_of
-from apps.analysis.verdict.decisions import KIND
+from apps.analysis.verdict.responses import kind_of, strips_with, value_of
 from apps.trial_state.view import TrialView
 
 NEVER = "A second look never makes the call."
@@ -21,11 +20,8 @@ def second_looks(view: TrialView, result: Comparison, response: str) -> list[str
     """Sentences; empty where the layout or the values allow none."""
     if not result.replicated or not result.mse:
         return []
-    strips = [
-        (strip, value)
-        for strip in compared_strips(view)
-        if (value := yield_of(view, strip) if response == "yield" else net_of(view, strip)) is not None
-    ]
+    of = value_of(view, response)
+    strips = [(strip, value) for strip in strips_with(view, response) if (value := of(view, strip)) is not None]
     rows = [
         StripResponse(
             treatment=str(strip.received.id),
@@ -90,7 +86,7 @@ def _ground(view: TrialView, rows: list[StripResponse], result: Comparison, resp
 
 def _moved(view: TrialView, words: str, differences: Sequence[TrendDifference], result: Comparison, response: str) -> list[str]:
     """The differences to the control by another model, each with whether its interval lies elsewhere than the verdict's."""
-    show, kind = view.show, KIND[response]
+    show, kind = view.show, kind_of(response)
     letters = {str(treatment.id): treatment.letter for treatment in view.treatments}
     looked = {(row.left, row.right): (row.estimate, row.lower, row.upper) for row in differences}
     looked |= {(row.right, row.left): (-row.estimate, -row.upper, -row.lower) for row in differences}

@@ -16,7 +16,7 @@ from cultrix_core.unit_formatting import format_number
 from apps.accounts.models import User
 from apps.analysis.verdict import wording
 from apps.analysis.verdict.comparisons import compared_strips, net_of, yield_of
-from apps.analysis.verdict.decisions import KIND
+from apps.analysis.verdict.responses import kind_of
 from apps.analysis.verdict.schemas import NamedOut, SeriesDifferenceOut, SeriesOut, SeriesRowOut
 from apps.base.formatting import shown
 from apps.trial_state.view import TrialView, trials_in_series
@@ -61,7 +61,7 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
         problem="",
         sentence="",
         against="",
-        unit=show.unit(KIND[response]),
+        unit=show.unit(kind_of(response)),
         level_pct=100 * (1 - view.trial.alpha),
         alone=[],
         combined=[],
@@ -261,7 +261,7 @@ def _teller(
 ) -> _Teller:
     """How differences are told; what matters in a year matters ``years`` times in a total."""
     show, drawn = view.show, all(item.design.drawn for item in views)
-    kind = KIND[response]
+    kind = kind_of(response)
 
     def tell(rows: tuple[CellDifference, ...], *, call: bool) -> list[SeriesDifferenceOut]:
         result = []

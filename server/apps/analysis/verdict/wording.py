@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import replace
 
+from cultrix_core.season.responses import is_judged_response, response_of
 from cultrix_core.stats.decision_rule import MOST_BLOCKS, Call, Settling
 from cultrix_core.stats.factor_answers import Speech, best_answer, best_combination, factor_answers
 from cultrix_core.stats.factor_comparison import APART, FactorComparison
@@ -13,12 +14,12 @@ from cultrix_core.unit_formatting import UnitFormatter, format_number
 
 from apps.analysis.verdict.chances import event_words
 from apps.analysis.verdict.comparisons import crossed_factors, factor_keys, level_names
-from apps.analysis.verdict.decisions import AGAINST_CONTROL, KIND, Decision, Differs
+from apps.analysis.verdict.decisions import AGAINST_CONTROL, Decision, Differs
+from apps.analysis.verdict.responses import kind_of, noun_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Factor
 
 OPEN = "cannot_tell_yet"
-NOUN = {"yield": "yield", "net_return": "net return"}
 
 
 def p_text(p: float | None) -> str | None:
@@ -48,19 +49,26 @@ def comparison_sentence(
     size = show.text(abs(difference.estimate), kind)
     way = "more" if difference.estimate >= 0 else "less"
     if withheld:
-        return f"{left} showed {size} {way} {NOUN[response]} than {right}. {withheld}"
+        return f"{left} showed {size} {way} {noun_of(response)} than {right}. {withheld}"
     if call is None or difference.lower is None or difference.upper is None:
-        return f"{left} showed {size} {way} {NOUN[response]} than {right}, from one strip each: a look, not a result."
+        return f"{left} showed {size} {way} {noun_of(response)} than {right}, from one strip each: a look, not a result."
     places = 0 if round(level_pct, 6).is_integer() else 1
     interval = (
         f"{format_number(level_pct, places)} % interval {show.text(difference.lower, kind, signed=True)} to "
         f"{show.text(difference.upper, kind, signed=True)}"
     )
+    if is_judged_response(response) and call.name in ("gain", "loss"):
+        beyond = ""
+        if call.margin:
+            told = "all of it beyond" if call.beyond_margin else "inside" if call.small else "not yet sure to exceed"
+            beyond = f", {told} the {show.text(call.margin, kind)} that matters"
+        better = _better(response, difference.estimate)
+        return f"{left} has {size} {way} {noun_of(response)} than {right} ({interval}){beyond}{better}."
     if call.name == "no_difference_that_matters":
         margin = show.text(call.margin or 0, kind)
         return f"{left} and {right} do not differ by as much as the {margin} that matters ({interval})."
     if call.name == "cannot_tell_yet":
-        return f"Not clear yet whether {left} differs from {right} in {NOUN[response]} ({interval})."
+        return f"Not clear yet whether {left} differs from {right} in {noun_of(response)} ({interval})."
     beyond = ""
     if call.margin:
         margin = show.text(call.margin, kind)
@@ -75,7 +83,7 @@ def comparison_sentence(
         pays = "more than its cost" if difference.lower > break_even else "but is not shown to pay"
         beyond += f" It gains {pays}: break-even {show.text(break_even, kind)}."
     verb = "gains" if call.name == "gain" else "loses"
-    return f"{left} {verb} {size} {NOUN[response]} against {right} ({interval}).{beyond}"
+    return f"{left} {verb} {size} {noun_of(response)} against {right} ({interval}).{beyond}"
 
 
 def unlike_inside(row: Decision, show: UnitFormatter, kind: str) -> str:
@@ -91,7 +99,7 @@ def unlike_inside(row: Decision, show: UnitFormatter, kind: str) -> str:
 
 def headline(rows: Sequence[Decision], show: UnitFormatter, kind: str, response: str, replicated: bool) -> str:
     """The answer at the top of one factor: one comparison in full, several by their calls."""
-    noun = NOUN[response]
+    noun = noun_of(response)
     if not replicated:
         return "A look, not a result: one strip a treatment cannot tell treatment from ground."
     told = withheld_words(rows)
@@ -122,13 +130,13 @@ def factor_headline(
     calls = {id(row.difference): row.call for row in rows}
     factors = crossed_factors(view)
     titles = {key: factor.title for key, factor in zip(factor_keys(factors), factors, strict=True)} | {APART: AGAINST_CONTROL}
-    names, kind = level_names(view), KIND[response]
+    names, kind = level_names(view), kind_of(response)
     speech = Speech(
         size=lambda value: view.show.text(value, kind),
         signed=lambda value: view.show.text(value, kind, signed=True),
         level=lambda level: names.get(level, level),
         factor=lambda name: titles[name],
-        noun=NOUN[response],
+        noun=noun_of(response),
         per_cent=f"{format_number(100 * (1 - result.alpha), 0)} %",
     )
 
@@ -200,6 +208,40 @@ def _single(row: Decision, show: UnitFormatter, kind: str, noun: str) -> str:
 
 def _list(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def judged_headline(rows: Sequence[Decision], show: UnitFormatter, response: str, *, replicated: bool) -> str:
+    """The answer of a response that is neither yield nor money: each comparison as more or less of it, then what is open."""
+    if not replicated:
+        return "A look, not a result: one strip a treatment cannot tell treatment from ground."
+    told = withheld_words(rows)
+    kept = [row for row in rows if not row.withheld]
+    if not kept:
+        return f"No call. {told}" if told else "No control was recorded, so there is nothing to compare with."
+    kind, sentences, unsettled = kind_of(response), [], []
+    for row in kept:
+        place = f"{row.factor}: " if row.factor else ""
+        if row.call is None or row.call.name == OPEN:
+            unsettled.append(f"{place}{_placed(row)} against {row.right}")
+        elif row.call.name == "no_difference_that_matters":
+            sentences.append(f"{place}{_placed(row)} and {row.right} do not differ by what matters")
+        else:
+            way = "more" if row.difference.estimate > 0 else "less"
+            better = _better(response, row.difference.estimate)
+            size = show.text(abs(row.difference.estimate), kind)
+            sentences.append(f"{place}{_placed(row)} has {size} {way} than {row.right}{better}")
+    start = noun_of(response)
+    text = f"{start[:1].upper()}{start[1:]}: {'; '.join(sentences)}." if sentences else ""
+    unclear = f" Not clear yet in {start}: {_list(unsettled)}." if unsettled else ""
+    return f"{text}{unclear} {told}".strip()
+
+
+def _better(response: str, estimate: float) -> str:
+    """Whether that is for the better, where the response has a better end."""
+    more = response_of(response).more_is_better
+    if more is None:
+        return ""
+    return ", which is better" if (estimate > 0) == more else ", which is worse"
 
 
 def interval_caption(rows: Sequence[Decision]) -> str:

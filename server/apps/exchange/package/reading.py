@@ -42,7 +42,15 @@ MOST_FILES = 80
 UNPACKED_TIMES = 4
 MOST_ROWS = 200_000
 # what packages of earlier versions lack: columns with the value that such a trial has, tables that are empty then
-ADDED_SINCE: dict[str, Any] = {"clock_shift_s": None, "way": "first", "amounts_by": "pairs", "package": []}
+ADDED_SINCE: dict[str, Any] = {
+    "clock_shift_s": None,
+    "way": "first",
+    "amounts_by": "pairs",
+    "package": [],
+    "response_margin_typed": "",
+    "response_margin_unit": "",
+    "response_margin_canonical": None,
+}
 ADDED_TABLES = {"joined_visits", "penetrometer_readings"}
 RENAMED = {"struck": "voided", "struck_reason": "void_reason"}  # columns as packages of earlier versions name them
 MOST_PROBLEMS = 50

@@ -19,7 +19,8 @@ from apps.analysis.power.queries import experience_of
 from apps.analysis.verdict.amounts import against_own, amount_verdict, answered_by_curve
 from apps.analysis.verdict.comparisons import received
 from apps.analysis.verdict.decisions import Decision, call_words, decisions_for
-from apps.analysis.verdict.queries import computed
+from apps.analysis.verdict.queries import Computed, computed
+from apps.analysis.verdict.responses import kind_of, noun_of
 from apps.analysis.verdict.series import series_out
 from apps.base.formatting import shown
 from apps.field.season.models import StandLine
@@ -120,6 +121,9 @@ def _luck(luck: float | None, count: int, show: UnitFormatter) -> str:
 
 def _entries(view: TrialView) -> list[_RankedEntry]:
     result = computed(view)
+    judged = _judged_entries(view, result)
+    if judged:
+        return judged
     if result.yield_ is None:
         return [_ranked_entry(view, None, None, "")]
     curves = _by_curve(view)
@@ -137,6 +141,28 @@ def _entries(view: TrialView) -> list[_RankedEntry]:
         _ranked_entry(view, row, by_place.get((row.left, row.right, row.within)), "", place)
         for place, row in enumerate(rows, start=len(curves))
     ]
+
+
+def _judged_entries(view: TrialView, result: Computed) -> list[_RankedEntry]:
+    """Comparisons of a trial that is judged by something else than yield or money: called, and outside the ranking."""
+    response = view.trial.primary_response
+    if result.judged is None:
+        return []
+    told, kind = [], kind_of(response)
+    for place, row in enumerate(decisions_for(view, result.judged, response)):
+        said = f"Judged by {noun_of(response)}: {view.show.text(row.difference.estimate, kind, signed=True)}."
+        blank = _ranked_entry(view, None, None, said, place)
+        entry = blank.entry.model_copy(
+            update={
+                "name": f"{row.left} against {row.right}{f' at {row.within}' if row.within else ''}",
+                "standing": "open" if row.call or row.withheld else "look",
+                "call": row.call.name if row.call else None,
+                "call_words": call_words(row) if row.call or row.withheld else "a look, not a result",
+                "said": " ".join(part for part in (said, row.withheld) if part),
+            }
+        )
+        told.append(_RankedEntry(entry, None, None))
+    return told
 
 
 def _by_curve(view: TrialView) -> list[_RankedEntry]:

@@ -13,6 +13,7 @@ from cultrix_core.stand.growth_stage import stage_rule, stand_stage
 from cultrix_core.stand.nested import NestedStand, StripCounts, nested_stand
 from cultrix_core.stand.tape import Spacings, spacings_of
 
+from apps.analysis.stand_over_time import StandOverTime
 from apps.analysis.strip_means import SPLIT_WORDS, treatment_values
 from apps.base.formatting import shown, working_out
 from apps.field.queries import counts_of, latest_counts
@@ -27,7 +28,7 @@ from apps.field.season.schemas import (
 from apps.field.season.services import positions_m
 from apps.field.visits.queries import day_of, latest_of, spans_of, visits_of
 from apps.pages.season.decisions import decisions
-from apps.pages.season.emergence import StandOverTime, emergence_out, measures_out, survival_out
+from apps.pages.season.emergence import emergence_out, measures_out, survival_out
 from apps.pages.season.output import by_strip, rule_out
 from apps.pages.stand.output import before_sowing
 from apps.trial_state.view import TrialView

@@ -11,6 +11,7 @@ from cultrix_core.design.geometry import check_gradient
 from cultrix_core.economics.break_even import BreakEven, break_even_working
 from cultrix_core.economics.budgets import Budget, budget_working
 from cultrix_core.economics.costs import cost_words, extra_cost_steps, with_extra_cost
+from cultrix_core.season.responses import RESPONSES, is_judged_response, response_of
 from cultrix_core.seeding.rates import kg_per_ha, rate_table, row_geometry, row_geometry_working
 from cultrix_core.unit_formatting import KINDS, UnitFormatter
 from cultrix_core.writing import written_day
@@ -29,7 +30,7 @@ from apps.trial_state.view import TrialView
 from apps.trials import models
 from apps.trials.hooks import tally
 from apps.trials.models import CostLine, Factor, Level, Protocol, Strip, Treatment, Trial
-from apps.trials.naming import ladder_amounts, level_name, treatment_name
+from apps.trials.naming import ladder_amounts, level_name, response_name, treatment_name
 from apps.trials.schemas import (
     AlongRowOut,
     AmendmentOut,
@@ -40,11 +41,18 @@ from apps.trials.schemas import (
     FactorOut,
     LayoutOut,
     ProtocolOut,
+    ResponseChoiceOut,
     StripOut,
     TreatmentOut,
     TrialOut,
 )
 from apps.trials.treatment_package import SEPARATE
+
+RESPONSE_CHOICES = [
+    ResponseChoiceOut(key="yield", name="Yield", dimension=""),
+    ResponseChoiceOut(key="net_return", name="Net return", dimension=""),
+    *(ResponseChoiceOut(key=item.key, name=item.name, dimension=item.dimension) for item in RESPONSES),
+]
 
 TYPED = (
     models.PRICE,
@@ -89,7 +97,10 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         field=field_out(trial.field, show) if trial.field else None,
         question=trial.question,
         guess=trial.guess,
-        primary_response=cast(Any, trial.primary_response),
+        primary_response=trial.primary_response,
+        response_name=response_name(trial.primary_response),
+        response_margin=_response_margin(view),
+        responses=RESPONSE_CHOICES,
         amounts_by=cast(Any, trial.amounts_by),
         package=cast(Any, trial.package),
         belongings=[BelongingOut(part=part, words=words, separate=SEPARATE[part]) for part, words in view.belongings.items()],
@@ -343,3 +354,12 @@ def trial_row(listed: ListedTrial, layer: str) -> dict[str, Any]:
         "finished": is_finished(stages),
         "recalculating": listed.recalculating,
     }
+
+
+def _response_margin(view: TrialView) -> TypedOut:
+    """The margin of a recorded response, as typed."""
+    margin = view.trial.response_margin
+    if margin.value is None or not is_judged_response(view.trial.primary_response):
+        return TypedOut(text="", unit="", shown=None)
+    kind = response_of(view.trial.primary_response).kind
+    return TypedOut(text=margin.text, unit=margin.unit, shown=view.show.text(margin.value, kind))

@@ -12,13 +12,15 @@ from apps.analysis.verdict.analysis_out import analysis_out
 from apps.analysis.verdict.chances import prior_words
 from apps.analysis.verdict.comparisons import Compared, compared_strips, treatment_means
 from apps.analysis.verdict.confounding import confounded, label_of, remarks_of
-from apps.analysis.verdict.decisions import KIND, Decision, call_words, decisions_for
+from apps.analysis.verdict.decisions import Decision, call_words, decisions_for, judges
 from apps.analysis.verdict.queries import Alternate, Computed, computed
+from apps.analysis.verdict.responses import kind_of
 from apps.analysis.verdict.schemas import AlternateOut, ConfoundedOut, LeftOutOut, VerdictOut
 from apps.pages.trial.output import amendment_words, protocol_out
 from apps.pages.yield_logs.output import source_words
 from apps.trial_state.view import TrialView
 from apps.trials.covariates import standing_of
+from apps.trials.naming import response_name
 
 
 def verdict_out(view: TrialView) -> VerdictOut:
@@ -28,7 +30,9 @@ def verdict_out(view: TrialView) -> VerdictOut:
         state="none",
         headline="No verdict yet.",
         money="",
-        primary=cast(Any, view.trial.primary_response),
+        primary=view.trial.primary_response,
+        primary_name=response_name(view.trial.primary_response),
+        judged=None,
         problem=result.problem,
         yield_=None,
         net_return=None,
@@ -41,17 +45,33 @@ def verdict_out(view: TrialView) -> VerdictOut:
         source=source_words(view),
         confounded=confounded_out(view),
     )
+    if result.judged is not None:
+        _fill_judged(view, base, result.judged)
     if result.yield_ is None:
         return base
     rows = decisions_for(view, result.yield_, "yield", result.trend)
     money = decisions_for(view, result.net, "net_return", result.net_trend) if result.net else []
     base.yield_ = analysis_out(view, result.yield_, "yield", rows)
     base.net_return = analysis_out(view, result.net, "net_return", money) if result.net else None
-    base.state = "judged" if _replicated(result.yield_) else "description"
-    base.headline, base.money = _sentences(view, result, rows, money)
+    if judges(view, "yield"):
+        base.state = "judged" if _replicated(result.yield_) else "description"
+        base.headline, base.money = _sentences(view, result, rows, money)
     base.alternates = [_alternate(view, alternate) for alternate in result.alternates]
-    base.remarks = _remarks(view, result)
+    base.remarks = [*base.remarks, *(remark for remark in _remarks(view, result) if remark not in base.remarks)]
     return base
+
+
+def _fill_judged(view: TrialView, base: VerdictOut, result: Compared) -> None:
+    """The answer of a trial that is judged by something else than yield or money."""
+    response = view.trial.primary_response
+    rows = decisions_for(view, result, response)
+    base.judged = analysis_out(view, result, response, rows)
+    base.state = "judged" if _replicated(result) else "description"
+    base.headline = wording.judged_headline(rows, view.show, response, replicated=_replicated(result))
+    base.money = "Yield and money are described below, not called."
+    base.remarks = remarks_of(view)
+    if view.trial.response_margin.value is None:
+        base.remarks.append("Without a margin in its own unit “no difference that matters” cannot be called.")
 
 
 def confounded_out(view: TrialView) -> list[ConfoundedOut]:
@@ -85,7 +105,7 @@ def _sentences(view: TrialView, result: Computed, rows: list[Decision], money: l
     if isinstance(told, FactorComparison):
         headline = wording.factor_headline(view, told, chosen, primary)
     else:
-        headline = wording.headline(chosen, view.show, KIND[primary], primary, _replicated(result.yield_))
+        headline = wording.headline(chosen, view.show, kind_of(primary), primary, _replicated(result.yield_))
     if not money:
         why = "no price is set" if view.trial.price.value is None else "no control is named"
         return headline, f"The money is not reckoned: {why}."

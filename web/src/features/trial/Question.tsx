@@ -133,6 +133,7 @@ function Place({ trial, edit, refuse, problems, writable }: Stage) {
 function Money(stage: Stage) {
   const { trial, edit, problems, writable, reader, currency } = stage;
   const money = { disabled: !writable, reader, currency };
+  const judged = trial.responses.find((response) => response.key === trial.primary_response);
   return (
     <div className="space-y-3">
       <div className="grid grid-cols-2 gap-3">
@@ -140,12 +141,21 @@ function Money(stage: Stage) {
           label="Judged by"
           value={trial.primary_response}
           disabled={!writable}
-          options={[
-            ["yield", "yield"],
-            ["net_return", "net return"],
-          ]}
-          onCommit={(value) => void edit({ primary_response: value as "yield" | "net_return" }, "judged by")}
+          error={problems.primary_response}
+          options={trial.responses.map((response): [string, string] => [response.key, response.name])}
+          onCommit={(primary_response) => void edit({ primary_response }, "judged by")}
         />
+        {judged?.dimension && (
+          <QuantityField
+            {...money}
+            label={`Margin of ${judged.name.toLowerCase()}`}
+            dimension={judged.dimension}
+            value={trial.response_margin}
+            error={problems.response_margin}
+            hint="The least difference in it that you would act on."
+            onCommit={(response_margin) => void edit({ response_margin }, "margin of the response")}
+          />
+        )}
         {trial.factors.some((factor) => factor.ladder) && (
           <ChoiceField
             label="An amount is answered by"

@@ -1,4 +1,4 @@
-import { useFieldEvents, useSchedule, useScouting } from "../../../api/queries";
+import { useSchedule, useScouting } from "../../../api/queries";
 import { Sheets, useSheet } from "../../../ui/Sheets";
 import { Waiting } from "../../../ui/Waiting";
 import { Caution, Columns } from "../Columns";
@@ -37,7 +37,6 @@ const WHY: Record<(typeof SHEETS)[number][0], string[]> = {
 export function Season() {
   const stage = useStage();
   const [sheet, go] = useSheet(SHEETS);
-  const events = useFieldEvents(stage.trial.id);
   const scouting = useScouting(stage.trial.id);
   const schedule = useSchedule(stage.trial.id);
   const some = stage.trial.strips.filter((strip) => strip.events.length > 0);

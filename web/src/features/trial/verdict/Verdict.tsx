@@ -24,17 +24,28 @@ const SHEETS = [
   ["series", "Over years"],
 ] as const;
 type Verdicts = Schemas["VerdictOut"];
+type Shown = "judged" | "yield" | "net_return";
 
 export function Verdict() {
   const { trial } = useStage();
   const verdict = useVerdict(trial.id);
   const [sheet, go] = useSheet(SHEETS);
-  const [money, setMoney] = useState<boolean | null>(null);
+  const [chosen, choose] = useState<Shown | null>(null);
   if (!verdict.data) return <Waiting query={verdict} />;
   const result = verdict.data;
-  const shown = (money ?? result.primary === "net_return") ? result.net_return : result.yield_;
-  const analysis = shown ?? result.yield_;
-  const primary = result.primary === "net_return" ? result.net_return : result.yield_;
+  const sheets: [Shown, string, Schemas["AnalysisOut"] | null][] = [
+    ["judged", result.primary_name, result.judged],
+    ["yield", "Yield", result.yield_],
+    ["net_return", "Net return", result.net_return],
+  ];
+  const there = sheets.filter(([, , analysis]) => analysis);
+  const first: Shown = result.judged
+    ? "judged"
+    : result.primary === "net_return" && result.net_return
+      ? "net_return"
+      : "yield";
+  const primary = sheets.find(([key]) => key === first)?.[2] ?? null;
+  const analysis = there.find(([key]) => key === (chosen ?? first))?.[2] ?? there[0]?.[2] ?? null;
   return (
     <Columns why={<Why verdict={result} />}>
       <section aria-label="The verdict" className="border-l-8 border-accent pl-3">
@@ -59,20 +70,12 @@ export function Verdict() {
       {sheet === "answer" && analysis && (
         <>
           <Confounded found={result.confounded.filter((item) => !item.declared)} belongings={[]} />
-          {result.net_return && (
-            <fieldset className="no-print mt-3 flex items-center gap-4">
+          {there.length > 1 && (
+            <fieldset className="no-print mt-3 flex flex-wrap items-center gap-4">
               <legend className="sr-only">What is shown</legend>
-              {[
-                [false, "Yield"],
-                [true, "Net return"],
-              ].map(([value, label]) => (
-                <label key={String(value)} className="flex items-center gap-1.5">
-                  <input
-                    type="radio"
-                    name="shown"
-                    checked={(shown === result.net_return) === value}
-                    onChange={() => setMoney(Boolean(value))}
-                  />
+              {there.map(([key, label, item]) => (
+                <label key={key} className="flex items-center gap-1.5">
+                  <input type="radio" name="shown" checked={item === analysis} onChange={() => choose(key)} />
                   {label}
                 </label>
               ))}
@@ -149,7 +152,7 @@ function Analysis({ analysis, replicated }: { analysis: Schemas["AnalysisOut"]; 
 }
 
 function Why({ verdict }: { verdict: Verdicts }) {
-  const analysis = verdict.yield_;
+  const analysis = verdict.judged ?? verdict.yield_;
   return (
     <>
       {verdict.left_out.map((leftOut) => (
