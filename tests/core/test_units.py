@@ -93,7 +93,7 @@ def test_every_unit_is_checked_somewhere() -> None:
         "money/h",
         "",
     }
-    others = {"bu/ac", "g/1000", "seeds/lb", "%", "C", "F"} | money_and_counts
+    others = {"bu/ac", "g/1000", "seeds/lb", "%", "C", "F", "d", "ear_factor"} | money_and_counts
     assert {unit.code for unit in UNITS} == set(PINT_NAMES) | others
 
 
@@ -231,3 +231,14 @@ def test_unknown_crop() -> None:
 )
 def test_planning_spread(key: str, cv: float) -> None:
     assert crop(key).planning_cv_pct == cv
+
+
+def test_the_factor_of_the_ear_method() -> None:
+    """90 000 kernels in a bushel of 56 lb is a factor of 1000 ÷ 90 000, and 282 g per 1000 (common practice, no source)."""
+    bushel = crop("maize").bushel_kg
+    assert bushel == pytest.approx(56 * 0.45359237)
+    weight = to_canonical(1000 / 90_000, "grain_mass", "ear_factor", bushel_kg=bushel)
+    assert weight == pytest.approx(282.2, abs=0.1)
+    assert from_canonical(weight, "grain_mass", "ear_factor", bushel_kg=bushel) == pytest.approx(1000 / 90_000)
+    assert to_canonical(1607.2, "grain_mass", "seeds/lb") == pytest.approx(weight, rel=1e-3)
+    assert to_canonical(3.5, "duration", "d") == 3.5

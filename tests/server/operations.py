@@ -295,6 +295,13 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "explanation": ("get", "/trials/{trial}/explanation", None, False),
     "trial_series": ("get", "/trials/{trial}/series", None, False),
     "sampling_plans": ("get", "/trials/{trial}/sampling-plans", None, False),
+    "joined_visits": ("get", "/trials/{trial}/joined-visits", None, False),
+    "put_joined_visit": (
+        "put",
+        "/trials/{trial}/joined-visits/{new}",
+        {"task": "count", "first_on": "2026-05-02", "last_on": "2026-05-04", "recorded_at": now()},
+        True,
+    ),
     "put_sampling_plan": ("put", "/trials/{trial}/sampling-plans/{new}", plan_body(), True),
     "scouting": ("get", "/trials/{trial}/scouting", None, False),
     "stand_analysis": ("get", "/trials/{trial}/stand-analysis", None, False),

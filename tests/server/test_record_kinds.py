@@ -30,6 +30,7 @@ CHANGES: dict[str, dict[str, Any]] = {
     "seedbed-check": {"note": "crusted"},
     "tillage-pass": {"times": 2},
     "sampling-plan": {"name": "A second look"},
+    "joined-visit": {"note": "rain between"},
     "stand-count": {"plants": "44"},
     "tape-run": {"by_eye": True},
     "dug-plant": {"shoots": 8},

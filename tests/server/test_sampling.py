@@ -162,15 +162,15 @@ def test_percent_of_seed_and_of_live_seed(lead: Api, trial: Place, workspace: An
 
 
 def test_visits_are_told_apart_by_their_days(lead: Api, trial: Place) -> None:
-    """Two days of one count belong together, the same strip on the next day does not."""
+    """Every day is a visit of its own."""
     for strip, day, plants in ((0, 30, "20"), (1, 29, "22"), (0, 28, "24"), (0, 10, "60"), (0, 1, "80")):
         put_count(lead, trial, strip, plants, recorded_at=days_ago(day))
     stand = lead.ok("get", f"/trials/{trial['id']}/stand")
-    assert [visit["counts"] for visit in stand["visits"]] == [2, 1, 1, 1]
-    assert stand["visit"] == 4
+    assert [visit["counts"] for visit in stand["visits"]] == [1, 1, 1, 1, 1]
+    assert stand["visit"] == 5
     assert [count["plants"] for count in stand["strips"][0]["counts"]] == [80]
     first = lead.ok("get", f"/trials/{trial['id']}/stand?visit=1")
-    assert [[count["plants"] for count in strip["counts"]] for strip in first["strips"][:2]] == [[20], [22]]
+    assert [[count["plants"] for count in strip["counts"]] for strip in first["strips"][:2]] == [[20], []]
     assert lead.ok("get", f"/trials/{trial['id']}")["strips"][0]["stand"]["value"] == pytest.approx(160)
 
 

@@ -61,7 +61,11 @@ def _people(view: TrialView) -> dict[int, str]:
 
 
 def _place(strip: Strip) -> str:
-    return str(strip.column or strip.order)
+    """Across the driving direction, then along it: a number of its own for every strip, so that it stands as a line.
+
+    As classes, columns would never part from a factor that fills whole columns, as in crossing strips.
+    """
+    return f"{strip.column or strip.order}.{strip.row:03d}"
 
 
 def _sown(view: TrialView, people: Mapping[int, str]) -> list[Thing]:
