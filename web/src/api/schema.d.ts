@@ -197,6 +197,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos/{photo_id}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photo Cover */
+        get: operations["photo_cover"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}/cover.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photo Mask */
+        get: operations["photo_mask"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/records/{kind}/{record_id}/strike": {
         parameters: {
             query?: never;
@@ -6074,6 +6108,20 @@ export interface components {
             workspaces: components["schemas"]["WorkspaceOut"][];
         };
         /**
+         * PhotoCoverOut
+         * @description Ground covered by the crop on a photograph taken straight down; ``found``: the threshold is the picture's own.
+         */
+        PhotoCoverOut: {
+            /** Cover Pct */
+            cover_pct: number;
+            /** Found */
+            found: boolean;
+            /** Threshold */
+            threshold: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * PhotoIn
          * @description What goes with an uploaded photograph.
          */
@@ -10464,6 +10512,52 @@ export interface operations {
         parameters: {
             query?: {
                 size?: "full" | "small";
+            };
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    photo_cover: {
+        parameters: {
+            query?: {
+                threshold?: number | null;
+            };
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoCoverOut"];
+                };
+            };
+        };
+    };
+    photo_mask: {
+        parameters: {
+            query?: {
+                threshold?: number | null;
             };
             header?: never;
             path: {

@@ -6,6 +6,7 @@ import hashlib
 from pathlib import Path
 from uuid import UUID
 
+from cultrix_core.season.canopy import GroundCover, Pixels, ground_cover, pixels_of
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
@@ -67,3 +68,9 @@ def small(photo: Photo) -> bytes:
     with Image.open(path_of(photo.digest)) as opened:
         opened.thumbnail((SMALL_PX, SMALL_PX))
         return encoded(opened)
+
+
+def cover_of(photo: Photo, threshold: float | None) -> tuple[Pixels, GroundCover]:
+    """The pixels of a photograph and the share of them that is crop; ``threshold`` where a person has moved it."""
+    pixels = pixels_of(path_of(photo.digest).read_bytes())
+    return pixels, ground_cover(pixels, threshold=threshold)

@@ -298,6 +298,15 @@ class CurvePointOut(Schema):
     upper: ShownOut | None
 
 
+class PhotoCoverOut(Schema):
+    """Ground covered by the crop on a photograph taken straight down; ``found``: the threshold is the picture's own."""
+
+    cover_pct: float
+    threshold: float
+    found: bool
+    words: str
+
+
 class StripPointOut(Schema):
     day: int
     counted: ShownOut

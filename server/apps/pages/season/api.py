@@ -4,6 +4,7 @@ from typing import Literal
 from uuid import UUID
 
 from cultrix_core.crops import crop as profile_of
+from cultrix_core.season.canopy import GroundCover, mask_picture
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import File, Form, Router, Status
@@ -17,6 +18,7 @@ from apps.field.season import photos, services
 from apps.field.season.schemas import (
     DugPlantIn,
     DugPlantOut,
+    PhotoCoverOut,
     PhotoIn,
     PhotoOut,
     PlantMeasureIn,
@@ -92,6 +94,31 @@ def put_rating(request: HttpRequest, trial_id: UUID, rating_id: UUID, body: Rati
 def put_photo(request: HttpRequest, trial_id: UUID, photo_id: UUID, details: Form[PhotoIn], file: File[UploadedFile]):
     photo, changed = photos.put_photo(actor(request), trial_id, photo_id, details, file)
     return Status(_status(photo, changed), output.photo_out(photo))
+
+
+@router.get("/photos/{photo_id}/cover", response=PhotoCoverOut, operation_id="photo_cover")
+def photo_cover(request: HttpRequest, photo_id: UUID, threshold: float | None = None):
+    _, cover = photos.cover_of(photos.photo_for(actor(request), photo_id), threshold)
+    return PhotoCoverOut(
+        cover_pct=round(100 * cover.cover_frac, 1),
+        threshold=round(cover.threshold, 3),
+        found=cover.found,
+        words=_cover_words(cover),
+    )
+
+
+def _cover_words(cover: GroundCover) -> str:
+    if cover.found:
+        return "The threshold between crop and soil was found in this picture."
+    return "Set by hand, or the usual one where the picture holds crop or soil alone. Weeds count as crop: look at the mask."
+
+
+@router.get("/photos/{photo_id}/cover.png", operation_id="photo_mask", response={200: None})
+def photo_mask(request: HttpRequest, photo_id: UUID, threshold: float | None = None):
+    pixels, cover = photos.cover_of(photos.photo_for(actor(request), photo_id), threshold)
+    answer = HttpResponse(mask_picture(pixels, cover), content_type="image/png")
+    answer["Cache-Control"] = "private, max-age=600"
+    return answer
 
 
 @router.get("/photos/{photo_id}", operation_id="photo", response={200: None})

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import type { Stage } from "../TrialFrame";
 import { VoidRecord } from "../VoidRecord";
+import { GroundCover } from "./GroundCover";
 
 type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
 
@@ -43,6 +44,7 @@ export function Photos({ stage, scouting }: Props) {
                     {photo.recorded_at.slice(0, 10)}, {photo.recorded_by}
                   </span>{" "}
                   {writable && <VoidRecord trialId={trial.id} kind="photo" record={photo} what={words} />}
+                  <GroundCover stage={stage} photo={photo} stripId={stripScouting.strip_id} words={words} />
                 </figcaption>
               </figure>
             );
