@@ -311,6 +311,8 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "put_rating": ("put", "/trials/{trial}/ratings/{new}", lambda it: rating_body(it["strips"][0]), True),
     "put_photo": ("post", "/trials/{trial}/photos/{new}", "photo", True),
     "photo": ("get", "/photos/{photo}", None, False),
+    "photo_cover": ("get", "/photos/{photo}/cover", None, False),
+    "photo_mask": ("get", "/photos/{photo}/cover.png", None, False),
     "set_stand_line": (
         "put",
         "/workspaces/{workspace}/stand-lines/lucerne/old_thin",

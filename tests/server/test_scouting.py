@@ -255,6 +255,26 @@ def test_a_voided_photograph_leaves_the_season(lead: Api, trial: Place) -> None:
     assert len(lead.ok("get", f"/trials/{trial['id']}/scouting")["strips"][0]["photos"]) == 1
 
 
+def test_ground_cover_of_a_photograph_joins_the_measures(lead: Api, trial: Place, outsider: Api) -> None:
+    """Half leaf, half soil: half covered; a moved threshold is the person's; recorded, it stands under the photograph's day."""
+    half = Image.new("RGB", (400, 300), (120, 92, 70))
+    half.paste((70, 128, 52), (0, 0, 200, 300))
+    out = io.BytesIO()
+    half.save(out, "JPEG", quality=95)
+    photo = add_photo(lead, trial, content=out.getvalue()).json()
+    cover = lead.ok("get", f"/photos/{photo['id']}/cover")
+    assert (cover["cover_pct"], cover["found"]) == (pytest.approx(50, abs=1), True)
+    assert lead.ok("get", f"/photos/{photo['id']}/cover?threshold=1.5")["cover_pct"] == 0
+    mask = lead.client.get(f"/api/photos/{photo['id']}/cover.png")
+    assert (mask.status_code, mask["Content-Type"]) == (200, "image/png")
+    assert outsider.client.get(f"/api/photos/{photo['id']}/cover").status_code == 404
+    assert lead.refused("get", f"/photos/{photo['id']}/cover?threshold=7")["field"] == "threshold"
+    body = measure_body(trial["strips"][0], trait="cover", value=typed(str(cover["cover_pct"]), "%"), recorded_at=ago(3))
+    put(lead, trial, "plant-measures", body)
+    summary = lead.ok("get", f"/trials/{trial['id']}/scouting")["summaries"][0]
+    assert (summary["trait"], summary["values"]) == ("cover", 1)
+
+
 def count_all(api: Api, trial: Place, at: str, per_m2: float, *, wobble: int = 1) -> None:
     """Two counts on every strip, near so many plants per m²."""
     for number, strip in enumerate(trial["strips"]):
