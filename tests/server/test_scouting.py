@@ -269,10 +269,10 @@ def test_ground_cover_of_a_photograph_joins_the_measures(lead: Api, trial: Place
     assert (mask.status_code, mask["Content-Type"]) == (200, "image/png")
     assert outsider.client.get(f"/api/photos/{photo['id']}/cover").status_code == 404
     assert lead.refused("get", f"/photos/{photo['id']}/cover?threshold=7")["field"] == "threshold"
-    body = measure_body(trial["strips"][0], trait="cover", value=typed(str(cover["cover_pct"]), "%"), recorded_at=ago(3))
+    body = measure_body(trial["strips"][0], trait="canopy", value=typed(str(cover["cover_pct"]), "%"), recorded_at=ago(3))
     put(lead, trial, "plant-measures", body)
     summary = lead.ok("get", f"/trials/{trial['id']}/scouting")["summaries"][0]
-    assert (summary["trait"], summary["values"]) == ("cover", 1)
+    assert (summary["trait"], summary["values"]) == ("canopy", 1)
 
 
 def count_all(api: Api, trial: Place, at: str, per_m2: float, *, wobble: int = 1) -> None:

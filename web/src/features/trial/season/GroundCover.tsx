@@ -49,7 +49,7 @@ function Cover({ stage, photo, stripId, words }: Props) {
             params: { path: { trial_id: trial.id, measure_id: crypto.randomUUID() } },
             body: {
               strip_id: stripId,
-              trait: "cover",
+              trait: "canopy",
               subject: "",
               value: { text: String(cover_pct), unit: "%" },
               area: { text: "", unit: "" },
