@@ -295,6 +295,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "explanation": ("get", "/trials/{trial}/explanation", None, False),
     "trial_series": ("get", "/trials/{trial}/series", None, False),
     "sampling_plans": ("get", "/trials/{trial}/sampling-plans", None, False),
+    "openers": ("get", "/trials/{trial}/openers", None, False),
     "joined_visits": ("get", "/trials/{trial}/joined-visits", None, False),
     "put_joined_visit": (
         "put",

@@ -455,3 +455,18 @@ def test_a_planting_under_way_comes_before_what_is_planned(lead: Api, workspace:
     waiting = urgency()
     put(lead, trial, "planting-records", planting_body(trial["strips"][0]))
     assert urgency() < waiting
+
+
+def test_an_opener_that_sows_too_shallow_is_named(lead: Api, trial: dict[str, Any]) -> None:
+    """Six rows on four strips, row 5 a centimetre and a half shallower: named, with its chance of being luck."""
+    for strip in trial["strips"][:4]:
+        for opener in range(1, 7):
+            depth = 38 + 2 * (strip["order"] % 2) + (opener * strip["order"]) % 3 - (15 if opener == 5 else 0)
+            body = depth_body(strip, str(depth)) | {"opener": opener}
+            lead.ok("put", f"/trials/{trial['id']}/depth-checks/{uuid4()}", body)
+    [look] = lead.ok("get", f"/trials/{trial['id']}/openers")
+    assert [row["opener"] for row in look["openers"] if row["apart"]] == [5]
+    assert look["words"].startswith("Off: row 5 by")
+    assert "below the others (chance of being luck" in look["words"]
+    refused = depth_body(trial["strips"][0]) | {"opener": 0}
+    assert lead.refused("put", f"/trials/{trial['id']}/depth-checks/{uuid4()}", refused)["field"] == "opener"

@@ -993,6 +993,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/openers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Openers */
+        get: operations["openers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/pass-card": {
         parameters: {
             query?: never;
@@ -3532,6 +3549,8 @@ export interface components {
         /** DepthCheckIn */
         DepthCheckIn: {
             depth: components["schemas"]["TypedIn"];
+            /** Opener */
+            opener?: number | null;
             /**
              * Recorded At
              * Format: date-time
@@ -3555,6 +3574,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Opener */
+            opener: number | null;
             /** Recorded By */
             recorded_by: string;
             /**
@@ -5832,6 +5853,42 @@ export interface components {
             season: number;
             /** Title */
             title: string;
+        };
+        /**
+         * OpenerOut
+         * @description One row of the machine, numbered from the left as seen from behind; ``apart``: luck is unlikely.
+         */
+        OpenerOut: {
+            /** Apart */
+            apart: boolean;
+            /** Luck */
+            luck: string;
+            /** Mean */
+            mean: string;
+            /** Off */
+            off: string;
+            /** Opener */
+            opener: number;
+            /** Strips */
+            strips: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * OpenersOut
+         * @description One thing by row of the machine: depth, stand or gaps.
+         */
+        OpenersOut: {
+            /** Name */
+            name: string;
+            /** Openers */
+            openers: components["schemas"]["OpenerOut"][];
+            /** Problem */
+            problem: string;
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
         };
         /**
          * OptimumOut
@@ -8350,6 +8407,8 @@ export interface components {
              * @enum {string}
              */
             method: "rows" | "quadrat" | "hoop";
+            /** Opener */
+            opener?: number | null;
             /** Place */
             place?: number | null;
             /** Plan Id */
@@ -8404,6 +8463,8 @@ export interface components {
              * @enum {string}
              */
             method: "rows" | "quadrat" | "hoop";
+            /** Opener */
+            opener: number | null;
             /** Place */
             place: number | null;
             /** Plan Id */
@@ -11910,6 +11971,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    openers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenersOut"][];
                 };
             };
         };

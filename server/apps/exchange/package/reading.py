@@ -47,6 +47,7 @@ ADDED_SINCE: dict[str, Any] = {
     "way": "first",
     "amounts_by": "pairs",
     "package": [],
+    "opener": None,
     "response_margin_typed": "",
     "response_margin_unit": "",
     "response_margin_canonical": None,

@@ -89,6 +89,9 @@ class DepthCheck(FieldRecord):
 
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="depth_checks")
     depth = Measured(DUG)
+    opener = models.PositiveSmallIntegerField(
+        null=True, blank=True, help_text="Row of the machine, from the left as seen from behind"
+    )
     history = HistoricalRecords()
 
     class Meta:

@@ -48,6 +48,7 @@ class PlantingSheetIn(Schema):
 class DepthCheckIn(Schema):
     strip_id: UUID
     depth: TypedIn
+    opener: int | None = None
     recorded_at: datetime
     version: int | None = None
 
@@ -149,7 +150,30 @@ class DepthCheckOut(Schema):
     version: int
     depth: TypedOut
     depth_m: float
+    opener: int | None
     recorded_by: str
+
+
+class OpenerOut(Schema):
+    """One row of the machine, numbered from the left as seen from behind; ``apart``: luck is unlikely."""
+
+    opener: int
+    strips: int
+    mean: str
+    value: float
+    off: str
+    luck: str
+    apart: bool
+
+
+class OpenersOut(Schema):
+    """One thing by row of the machine: depth, stand or gaps."""
+
+    what: str
+    name: str
+    openers: list[OpenerOut]
+    words: str
+    problem: str
 
 
 class DepthsOut(Schema):

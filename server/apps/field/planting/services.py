@@ -10,6 +10,7 @@ from cultrix_core.seeding.depth import depths_dug
 from cultrix_core.seeding.rates import seeds_per_m2
 from cultrix_core.seeding.seedbed import Seedbed, judge
 from cultrix_core.seeding.sowing_profiles import sowing_profile
+from cultrix_core.stand.openers import MOST_OPENERS
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import parse_number
 from django.db import transaction
@@ -112,12 +113,19 @@ def put_depth_check(user: User, trial_id: UUID, check_id: UUID, body: DepthCheck
     """Store one depth under the client's id. Refuses negative depths and such as no drill reaches."""
     with transaction.atomic():
         trial, strip = strip_of(user, trial_id, body.strip_id)
-        check = DepthCheck(id=check_id, strip=strip, recorded_at=when(body.recorded_at))
+        check = DepthCheck(id=check_id, strip=strip, opener=_opener(body.opener), recorded_at=when(body.recorded_at))
         fill(check, models.DUG, body.depth)
         if check.depth.value is None:
             raise Refusal("missing", field="depth", label="The depth", remedy="Dig to the seed, measure up to the surface.")
         depths_dug([check.depth.value])
         return keep(user, trial, check, body.version)
+
+
+def _opener(number: int | None) -> int | None:
+    """A row of the machine, from 1."""
+    if number is not None:
+        require_between(number, 1, MOST_OPENERS, "opener", label="Row of the machine")
+    return number
 
 
 def put_deviation(user: User, trial_id: UUID, deviation_id: UUID, body: DeviationIn) -> tuple[Deviation, bool]:

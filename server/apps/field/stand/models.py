@@ -73,6 +73,9 @@ class StandCount(FieldRecord):
     area = Measured(COUNT_AREA)
     by_eye = models.BooleanField(default=False)
     plants_per_m2 = models.FloatField()
+    opener = models.PositiveSmallIntegerField(
+        null=True, blank=True, help_text="Row of the machine, from the left as seen from behind"
+    )
     history = HistoricalRecords()
 
     class Meta:

@@ -27,6 +27,7 @@ class StandCountIn(Schema):
     plan_id: UUID | None = None
     place: int | None = None
     by_eye: bool = False
+    opener: int | None = None
     recorded_at: datetime
     version: int | None = None
 
@@ -70,6 +71,7 @@ class StandCountOut(Schema):
     plan_id: UUID | None
     place: int | None
     by_eye: bool
+    opener: int | None
     plants_per_m2: float
     stand: ShownOut
     share_pct: float | None

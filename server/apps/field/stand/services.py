@@ -5,6 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from cultrix_core.errors import Refusal, require_between
+from cultrix_core.stand.openers import MOST_OPENERS
 from cultrix_core.stand.row_lengths import count_in_quadrat, count_on_rows, hoop_area
 from cultrix_core.units import parse_count
 from django.db import transaction
@@ -23,6 +24,9 @@ def put_stand_count(user: User, trial_id: UUID, count_id: UUID, body: StandCount
     with transaction.atomic():
         trial, strip = strip_of(user, trial_id, body.strip_id)
         count = StandCount(id=count_id, strip=strip, method=body.method, by_eye=body.by_eye, recorded_at=when(body.recorded_at))
+        if body.opener is not None:
+            require_between(body.opener, 1, MOST_OPENERS, "opener", label="Row of the machine")
+        count.opener = body.opener
         count.plants = parse_count(body.plants, field="plants", label="Plants")
         _fill_seen(count, body)
         count.plan = _plan(trial, body)

@@ -16,6 +16,7 @@ from apps.field.planting.schemas import (
     DepthCheckOut,
     DeviationIn,
     DeviationOut,
+    OpenersOut,
     PlantingOut,
     PlantingRecordIn,
     PlantingRecordOut,
@@ -26,6 +27,7 @@ from apps.field.planting.schemas import (
     TillagePassOut,
 )
 from apps.pages.planting import output
+from apps.pages.planting.openers import openers_out
 from apps.records.models import FieldRecord
 from apps.trial_state.view import TrialView, view
 from apps.trials.queries import trial_for
@@ -44,6 +46,11 @@ def _status(record: FieldRecord, changed: bool) -> int:
 @router.get("/trials/{trial_id}/planting", response=PlantingOut, operation_id="planting")
 def planting(request: HttpRequest, trial_id: UUID):
     return output.planting_out(_view(request, trial_id))
+
+
+@router.get("/trials/{trial_id}/openers", response=list[OpenersOut], operation_id="openers")
+def openers(request: HttpRequest, trial_id: UUID):
+    return openers_out(_view(request, trial_id))
 
 
 @router.put(

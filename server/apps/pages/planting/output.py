@@ -163,6 +163,7 @@ def depth_out(view: TrialView, check: DepthCheck) -> DepthCheckOut:
         version=check.version,
         depth=out(check, models.DUG, view.show),
         depth_m=check.depth.value or 0.0,
+        opener=check.opener,
         recorded_by=check.recorded_by.get_full_name(),
     )
 

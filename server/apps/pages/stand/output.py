@@ -312,6 +312,7 @@ def count_out(
         plan_id=count.plan_id,
         place=count.place,
         by_eye=count.by_eye,
+        opener=count.opener,
         plants_per_m2=count.plants_per_m2,
         stand=shown_value(count.plants_per_m2, "density", view.show),
         share_pct=share_of_seed_pct(count.plants_per_m2, seeds) if seeds else None,

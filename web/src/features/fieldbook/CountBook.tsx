@@ -9,6 +9,7 @@ import { HowCounted, type Method, methodFor, sizeProblem, storeMethod } from "./
 import { Keypad, useKeys, withDigit } from "./Keypad";
 import { fresh, takeBack, voidedIn } from "./lines";
 import { inWalk, NextPlace, nextPlace } from "./NextPlace";
+import { OpenerField, openerOf } from "./OpenerField";
 import type { CountWaiting, Waiting } from "./outbox";
 import {
   areaM2,
@@ -34,6 +35,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
   const [seen, setSeen] = useState({ gaps: 0, doubles: 0 });
   const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, reader));
   const [problem, setProblem] = useState("");
+  const [opener, setOpener] = useState(() => openerOf(trial.id));
   const joined = useMemo(() => stand.visits.flatMap((visit) => visit.joined ?? []), [stand.visits]);
   const listed = useMemo(() => listOf(strip, row, outbox.waiting, joined), [strip, row, outbox.waiting, joined]);
   const spacing = method.ownSpacing ? method.row_spacing : (row?.row_spacing ?? method.row_spacing);
@@ -71,6 +73,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
         method: method.method,
         plants: digits,
         by_eye: method.by_eye,
+        opener: method.method === "rows" ? opener : null,
         plan_id: at ? (stand.plan?.id ?? null) : null,
         place: at?.number ?? null,
         gaps: seen.gaps || null,
@@ -142,6 +145,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
           {problem}
         </p>
       )}
+      {method.method === "rows" && <OpenerField trialId={trial.id} value={opener} onChange={setOpener} />}
       <CountList listed={listed} unit={stand.density_unit} />
       <Keypad press={press} recordable={Boolean(digits)} />
     </BookFrame>

@@ -6,6 +6,7 @@ import { BookList } from "./BookList";
 import type { BookProps } from "./bookProps";
 import { Keypad, useKeys, withDigit, withPoint } from "./Keypad";
 import { fresh, type Line, takeBack, voidedIn } from "./lines";
+import { OpenerField, openerOf } from "./OpenerField";
 import type { Waiting } from "./outbox";
 import { LEVEL_PCT, running } from "./running";
 
@@ -59,6 +60,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
   const { person } = useHere();
   const unit = planting.depth_unit;
   const [digits, setDigits] = useState("");
+  const [opener, setOpener] = useState(() => openerOf(trial.id));
   const row = planting.strips.find((stripPlanting) => stripPlanting.strip_id === strip.id);
   const lines = depthsOf(row, outbox.waiting, strip.id, unit.label);
   const standing = lines.filter((line) => !line.refused).map((line) => line.depthM);
@@ -77,6 +79,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
       body: {
         strip_id: strip.id,
         depth: { text: digits, unit: unit.code },
+        opener,
         recorded_at: new Date().toISOString(),
       },
     });
@@ -134,6 +137,7 @@ export function DepthBook(props: BookProps & { planting: Schemas["PlantingOut"] 
         {digits || <span className="opacity-25">0</span>}
         <span className="ml-2 text-2xl">{unit.label}</span>
       </output>
+      <OpenerField trialId={trial.id} value={opener} onChange={setOpener} />
       <BookList label="Depths of this strip" lines={lines} />
       <Keypad press={press} recordable={Boolean(digits)} decimals={decimals} what="depth" />
     </BookFrame>

@@ -8,6 +8,7 @@ import { type Stage, useStage } from "../TrialFrame";
 import { Bed } from "./Bed";
 import { Before } from "./Before";
 import { Depths } from "./Depths";
+import { Openers } from "./Openers";
 import { Otherwise } from "./Otherwise";
 import { Passes } from "./Passes";
 import { Records } from "./Records";
@@ -15,6 +16,7 @@ import { Records } from "./Records";
 const SHEETS = [
   ["sown", "Sown"],
   ["depth", "Depth"],
+  ["openers", "Rows of the machine"],
   ["otherwise", "Went otherwise"],
   ["bed", "Seedbed and depth to choose"],
   ["passes", "Passes over the ground"],
@@ -28,6 +30,9 @@ const WHY: Record<(typeof SHEETS)[number][0], string[]> = {
   ],
   depth: [
     "Dig to the seed and measure up to the surface, in many places and under several openers. The mean says whether the drill is set right, the spread whether the bed is even.",
+  ],
+  openers: [
+    "Each row is held against the others inside the same strips. The chance of being luck is that of all rows together: with twelve openers one stands apart by luck now and then.",
   ],
   otherwise: [
     "What really happened counts, not the plan. A strip sown with another treatment is analysed as what it got, and once more as planned; a lost strip is left out of the model, its block stays in.",
@@ -72,6 +77,7 @@ export function Planting() {
       <Sheets label="Sheets of the planting" sheets={SHEETS} sheet={sheet} go={go}>
         {sheet === "sown" && <Records {...shared} />}
         {sheet === "depth" && <Depths {...shared} />}
+        {sheet === "openers" && <Openers trialId={stage.trial.id} />}
         {sheet === "otherwise" && <Otherwise {...shared} />}
         {sheet === "bed" && <Bed {...shared} />}
         {sheet === "passes" && <Passes {...shared} />}
