@@ -16,6 +16,7 @@ from os import cpu_count
 from pathlib import Path
 
 import numpy as np
+from cultrix_core.design.audit import audit
 from cultrix_core.stats.decision_rule import chance_of_no_difference, make_call
 from cultrix_core.stats.effect_prior import believe
 from cultrix_core.stats.factor_rule import call_of_factor, judge_interactions, simple_reach
@@ -147,6 +148,54 @@ def opposite_effects(trials: int, start: int = 0) -> Iterator[Row]:
     yield "equal calls", "effects of +2 and −2 margins at two levels, in 6 blocks", trials, called / trials, "at most 5 %"
 
 
+THINGS: dict[str, Callable[[int], str]] = {
+    "day": lambda number: f"2026-05-{2 + 9 * number:02d}",
+    "machine, lot, person, field or scale": lambda number: f"the {'ABCDEF'[number]} one",
+    "passes or inputs": lambda number: " and ".join(["harrow"] * number) or "none",
+}
+
+
+def auditor(trials: int, start: int = 0) -> Iterator[Row]:
+    """Recorded things laid with the treatments, with them but for one strip, or with the blocks, in drawn complete blocks."""
+    for thing, label in THINGS.items():
+        found = {"with the treatment": 0, "but for one strip of twenty a side": 0, "with the block": 0}
+        for seed in range(start, start + trials):
+            draw = np.random.default_rng(seed)
+            treatments, blocks = int(draw.integers(2, 5)), int(draw.integers(3, 7))
+            rows = [(f"T{place}", block) for block in range(blocks) for place in draw.permutation(treatments)]
+            names = [name for name, _ in rows]
+            tied = audit(names, {thing: [label(int(name[1:])) for name in names]})
+            found["with the treatment"] += bool(tied) and all(item.kind == "identical" for item in tied)
+            by_block = audit(names, {thing: [label(block % 3) for _, block in rows]})
+            found["with the block"] += any(item.kind == "identical" for item in by_block)
+            values = [label(place // 20) for place in range(40)]
+            for end in (int(draw.integers(20)), 20 + int(draw.integers(20))):
+                values[end] = label(1 - end // 20)
+            nearly = audit(["A"] * 20 + ["B"] * 20, {thing: values})
+            found["but for one strip of twenty a side"] += [item.kind for item in nearly] == ["nearly"]
+        for laid, number in found.items():
+            promise = "at most 0 %" if laid == "with the block" else "at least 100 %"
+            what = f"{thing} {laid}: {'inseparable' if 'one strip' not in laid else 'nearly'}"
+            yield "auditor", what, trials, number / trials, promise
+    yield (
+        "auditor",
+        "curing time or plot size, other for each treatment: nearly",
+        trials,
+        _lines(trials, start),
+        "at least 100 %",
+    )
+
+
+def _lines(trials: int, start: int) -> float:
+    """Numbers of their own for every strip, far apart between two treatments."""
+    found = 0
+    for seed in range(start, start + trials):
+        draw = np.random.default_rng(seed)
+        values = [f"{14 + 9 * (place % 2) + draw.normal(0, 0.5):.3f}" for place in range(12)]
+        found += [item.kind for item in audit(["A", "B"] * 6, {"curing time": values})] == ["nearly"]
+    return found / trials
+
+
 PARTS: dict[str, tuple[Callable[..., Iterator[Row]], int]] = {
     "null": (null_factorials, 2000),
     "additive": (additive_factorials, 1000),
@@ -154,6 +203,7 @@ PARTS: dict[str, tuple[Callable[..., Iterator[Row]], int]] = {
     "curves": (curves, 1000),
     "chances": (chances, 20000),
     "margins": (margins, 20000),
+    "auditor": (auditor, 500),
     "opposite": (opposite_effects, 1000),
 }
 
