@@ -215,3 +215,20 @@ def test_weighing_each_treatment_by_another_person_withholds_the_call(lead: Api,
     assert verdict["yield_"]["differences"][0]["call"] is None
     assert "the person at the scale" in verdict["headline"]
     assert Trial.objects.count() == 1
+
+
+def test_a_series_leaves_out_the_year_that_cannot_be_told_apart(lead: Api, workspace: Workspace) -> None:
+    """Three years of the same question, one of them sown on two days: two are combined, the third is named."""
+    drill = add_drill(lead, workspace)
+    trials = []
+    for season, later in ((2024, MAY), (2025, MAY), (2026, JUNE)):
+        trial = tillage_trial(lead, workspace)
+        version = lead.ok("get", f"/trials/{trial['id']}")["version"]
+        lead.ok("patch", f"/trials/{trial['id']}", {"version": version, "season": season, "series": "Cultivation"})
+        sow(lead, trial, {"A": MAY, "B": later}, {"A": drill, "B": drill})
+        harvest_all(lead, trial, {"A": 1000 + season % 7 * 10, "B": 1100})
+        trials.append(trial)
+    series = lead.ok("get", f"/trials/{trials[0]['id']}/series")
+    assert len(series["alone"]) == 2
+    assert "2026" in series["remarks"][0]
+    assert "Left out" in series["remarks"][0]

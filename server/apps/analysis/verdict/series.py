@@ -16,6 +16,7 @@ from cultrix_core.unit_formatting import format_number
 from apps.accounts.models import User
 from apps.analysis.verdict import wording
 from apps.analysis.verdict.comparisons import compared_strips, net_of, yield_of
+from apps.analysis.verdict.confounding import Withholding
 from apps.analysis.verdict.responses import kind_of
 from apps.analysis.verdict.schemas import NamedOut, SeriesDifferenceOut, SeriesOut, SeriesRowOut
 from apps.base.formatting import shown
@@ -84,6 +85,10 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
         views = [item for item in views if item not in unpriced]
         if unpriced:
             base.remarks.append(_unpriced(unpriced))
+    tied = [item for item in views if Withholding(view=item, response=response).pairs]
+    if tied:
+        views = [item for item in views if item not in tied]
+        base.remarks.append(_tied(tied))
     try:
         base.problem = _refused(views)
         if base.problem and base.remarks:
@@ -108,6 +113,12 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
         base.problem = refusal.message
         return base
     return _told(base, view, views, labels, names, control, series)
+
+
+def _tied(views: list[TrialView]) -> str:
+    """Trials whose treatments cannot be told apart from something else say nothing about them in a series either."""
+    years = ", ".join(label for label, _ in _labels(views).values())
+    return f"Left out, as its verdict makes no call: {years}. Treatments cannot be told apart from something else there."
 
 
 def _unpriced(views: list[TrialView]) -> str:
