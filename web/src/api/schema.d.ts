@@ -4124,6 +4124,8 @@ export interface components {
             honest_df: number | null;
             /** Land */
             land: components["schemas"]["LandOut"][];
+            /** Left Out */
+            left_out: string[];
             /** Looked On */
             looked_on: string | null;
             /**

@@ -237,6 +237,7 @@ class EstimatesOut(Schema):
     grain_samples: list[GrainSampleOut]
     answer: str
     words: list[str]
+    left_out: list[str]
     treatments: list[TreatmentEstimateOut]
     honest_df: int | None
     pooled_df: int | None

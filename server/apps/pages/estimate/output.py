@@ -59,6 +59,7 @@ from apps.field.samples.schemas import (
 )
 from apps.field.stand.models import SamplingPlan
 from apps.field.stand.sampling import plans_of
+from apps.field.visits.queries import day_of, other_visits
 from apps.pages.estimate.treatments import eye_out, land_out, narrow_out, residue_out, treatments_out
 from apps.pages.stand.output import place_out, plan_out, spacing_of
 from apps.trial_state.sampling_places import DrawnPlan, drawn
@@ -97,6 +98,7 @@ def estimates_out(view: TrialView) -> EstimatesOut:
         grain_samples=[grain_sample_out(view, grain_sample) for grain_sample in _grain(view)],
         answer=_answer(view, trial_estimates),
         words=[*_words(trial_estimates), *treated.words],
+        left_out=_left_out(view, samples, trial_estimates),
         treatments=treated.rows,
         honest_df=treated.honest_df,
         pooled_df=treated.pooled_df,
@@ -401,6 +403,16 @@ def _answer(view: TrialView, trial_estimates: TrialEstimates | None) -> str:
     standing = sum(1 for strip in view.strips if not strip.lost)
     low, high = yield_text(min(values), view.show), yield_text(max(values), view.show)
     return f"{len(values)} of {standing} strips sampled: {low} to {high} expected"
+
+
+def _left_out(view: TrialView, samples: Sequence[YieldSample], trial_estimates: TrialEstimates | None) -> list[str]:
+    """Strips that were sampled on other days only, which the estimate therefore leaves out."""
+    if trial_estimates is None:
+        return []
+    orders = {strip.id: strip.order for strip in view.strips if not strip.lost}
+    days = tuple({day_of(read.sample) for read in trial_estimates.read})
+    rows = ((orders[sample.strip_id], day_of(sample)) for sample in samples if sample.strip_id in orders)
+    return other_visits(rows, days, verb="sampled")
 
 
 def _words(trial_estimates: TrialEstimates | None) -> list[str]:

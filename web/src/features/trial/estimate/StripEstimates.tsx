@@ -5,6 +5,7 @@ import { PickingPlot } from "../../../ui/charts/PickingPlot";
 import { Flag, Stake } from "../../../ui/marks";
 import { signedPct } from "../../../ui/percent";
 import { Worked } from "../../../ui/working";
+import { JoinedDays } from "../JoinedDays";
 import { Named } from "../stand/Emergence";
 import type { Stage } from "../TrialFrame";
 
@@ -36,6 +37,7 @@ export function StripEstimates({ stage, estimates }: Props) {
           {text}
         </p>
       ))}
+      <JoinedDays trialId={stage.trial.id} writable={stage.writable} task="yield" leftOut={estimates.left_out} />
       <Narrow estimates={estimates} />
       {estimates.by_eye > 0 && <ByEye stage={stage} estimates={estimates} />}
       <StripTable stage={stage} estimates={estimates} />

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { writtenDay } from "../../../ui/writing";
+import { JoinedDays } from "../JoinedDays";
 import type { Stage } from "../TrialFrame";
 import { SummaryTable } from "./SummaryTable";
 
@@ -49,6 +50,7 @@ export function Judged({ stage, scouting }: Props) {
       {summaries.map((summary) => (
         <SummaryTable key={summary.trait} trial={trial} summary={summary} />
       ))}
+      {summaries.length > 0 && <JoinedDays trialId={trial.id} writable={writable} task="rating" leftOut={[]} />}
     </>
   );
 }

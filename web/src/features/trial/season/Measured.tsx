@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { RecordKind, Schemas } from "../../../api/client";
 import { useReadings } from "../../../api/queries";
 import { saveCsv } from "../../../ui/csv";
+import { JoinedDays } from "../JoinedDays";
 import type { Stage } from "../TrialFrame";
 import { VoidRecord } from "../VoidRecord";
 import { SummaryTable } from "./SummaryTable";
@@ -36,6 +37,7 @@ export function Measured({ stage, scouting }: Props) {
       {summaries.map((summary) => (
         <SummaryTable key={summary.trait + summary.subject} trial={trial} summary={summary} />
       ))}
+      {summaries.length > 0 && <JoinedDays trialId={trial.id} writable={writable} task="measure" leftOut={[]} />}
       {values.length > 0 && (
         <section aria-label={`Values of strip ${selected?.order}`} className="sheet mt-4 p-2">
           <h3>Values of strip {selected?.order}</h3>
@@ -102,6 +104,9 @@ function Readings({ stage }: { stage: Stage }) {
       {readings?.summaries.map((summary) => (
         <SummaryTable key={summary.trait + summary.subject} trial={trial} summary={summary} />
       ))}
+      {readings && readings.summaries.length > 0 && (
+        <JoinedDays trialId={trial.id} writable={writable} task="reading" leftOut={[]} />
+      )}
       {values.length > 0 && (
         <section aria-label={`Readings of strip ${selected?.order}`} className="sheet mt-4 p-2">
           <h3>Readings of strip {selected?.order}</h3>
