@@ -48,7 +48,7 @@ def test_from_the_question_to_the_verdict(lead: Page) -> None:
     day.fill("2025-10-07")
     with lead.expect_response(lambda answer: answer.request.method == "PATCH"):
         day.blur()
-    expect(lead.get_by_role("heading", name="Sown as planned")).to_be_visible()
+    expect(lead.get_by_role("heading", name="Sown; how is not recorded")).to_be_visible()
 
     count_strip(lead)
     letters = strip_letters(lead)

@@ -121,7 +121,7 @@ def progress_of(
         lost=len(strips) - len(standing),
         sown_otherwise=sum(1 for strip in strips if strip.sown_treatment_id),
         standing=len(standing),
-        counted=sum(1 for strip_records in result if strip_records.counts),
+        counted=_counted(result),
         sown=sum(1 for strip_records in result if strip_records.sown),
         sampled=sum(1 for strip_records in result if strip_records.samples),
         harvested=sum(1 for strip_records in result if strip_records.yield_kg_per_ha is not None),
@@ -142,6 +142,14 @@ def _sprays(events: Sequence[FieldEvent]) -> list[Spray]:
             orders = tuple(strip.order for strip in event.strips.all())
             sprays.append(Spray(sprayed_on=event.happened_on, free_at=free_at, hours=event.reentry_hours, strips=orders))
     return sprays
+
+
+def _counted(records: Sequence[StripRecords]) -> int:
+    """Strips counted at the latest visit; strips of a sowing that was not visited then, if they were counted at all."""
+    visited = {record.sown_on for record in records if record.plants_per_m2 is not None}
+    return sum(
+        1 for record in records if (record.plants_per_m2 is not None if record.sown_on in visited else record.counts > 0)
+    )
 
 
 def _sown_together(standing: Sequence[Strip], records: Mapping[UUID, StripRecords]) -> list[SownTogether]:
