@@ -15,6 +15,7 @@ from apps.trials.models import Trial
 
 Task = Literal["count", "tape", "dug", "measure", "rating", "reading", "yield"]
 Days = tuple[date, ...]
+NEAR_DAYS = 7  # a count that takes longer is two: only asked about, nothing is joined by it
 Record = TypeVar("Record", bound=FieldRecord)
 
 
@@ -59,6 +60,11 @@ def other_visits(records: Iterable[tuple[int, date]], chosen: Days, *, verb: str
             groups.setdefault(nearest, []).append(order)
     return [
         f"{written_strips(orders).capitalize()}: {verb} on {written_days([day], year=False)}, another visit, so not in this "
-        "table. Join the days if it was one visit."
+        f"table.{' Join the days if it was one visit.' if _near(day, chosen) else ''}"
         for day, orders in sorted(groups.items())
     ]
+
+
+def _near(day: date, chosen: Days) -> bool:
+    """Whether one count may have taken so long."""
+    return min(abs((day - own).days) for own in chosen) <= NEAR_DAYS

@@ -14,15 +14,18 @@ export function OpenerField({
   onChange: (opener: number | null) => void;
 }) {
   return (
-    <TextField
-      label="Row of the machine, from the left"
-      inputMode="numeric"
-      value={value === null ? "" : String(value)}
-      onCommit={(text) => {
-        const number = /^\d{1,2}$/.test(text.trim()) ? Number(text) : null;
-        sessionStorage.setItem(place(trialId), String(number ?? ""));
-        onChange(number);
-      }}
-    />
+    <details>
+      <summary className="cursor-pointer text-center underline">Row of the machine: {value ?? "not said"}</summary>
+      <TextField
+        label="Row, from the left as seen from behind"
+        inputMode="numeric"
+        value={value === null ? "" : String(value)}
+        onCommit={(text) => {
+          const number = /^\d{1,2}$/.test(text.trim()) ? Number(text) : null;
+          sessionStorage.setItem(place(trialId), String(number ?? ""));
+          onChange(number);
+        }}
+      />
+    </details>
   );
 }

@@ -47,7 +47,14 @@ export function JoinedDays({ trialId, writable, task, days, leftOut }: Props) {
           )}
         </p>
       ))}
-      {writable && <JoinForm trialId={trialId} task={task} days={days} open={leftOut.length > 0} />}
+      {writable && (
+        <JoinForm
+          trialId={trialId}
+          task={task}
+          days={days}
+          open={leftOut.some((text) => text.includes("Join the days"))}
+        />
+      )}
     </section>
   );
 }

@@ -17,12 +17,16 @@ function visitDays(visit: Schemas["VisitOut"]) {
   return `${days}, day ${visit.days_from_sowing}${most !== null && most !== visit.days_from_sowing ? ` to ${most}` : ""}`;
 }
 
+/** Days further apart are not offered to be joined. */
+const NEAR_DAYS = 7;
+
 /** The visit that is shown and the one before it: what a person would join. */
 function neighbours(stand: Schemas["StandOut"]) {
   const place = stand.visits.findIndex((visit) => visit.number === stand.visit);
   const before = stand.visits[Math.max(place - 1, 0)];
   const shown = stand.visits[place];
-  return before && shown ? { first: before.first, last: shown.last } : undefined;
+  const near = before && shown && (Date.parse(shown.first) - Date.parse(before.last)) / 86_400_000 <= NEAR_DAYS;
+  return near ? { first: before.first, last: shown.last } : undefined;
 }
 
 const pct = (value: number | null) => (value === null ? "" : `${value.toFixed(0)} %`);
