@@ -63,7 +63,7 @@ def test_a_second_tab_sends_nothing_twice(book: Page) -> None:
 
 def test_blind_shows_strip_numbers_only(book: Page) -> None:
     expect(book.get_by_text(re.compile(r"Block 1, [A-C]:"))).to_be_visible()
-    book.locator("summary").click()
+    book.locator("summary").first.click()
     book.get_by_label("Blind: strip numbers only").check()
     expect(book.get_by_text(re.compile(r"[A-C]: \d+"))).to_have_count(0)
     labels = [
@@ -88,10 +88,10 @@ def test_a_frame_instead_of_rows(book: Page) -> None:
     for _ in range(8):
         book.keyboard.press("ArrowRight")
     expect(book.get_by_text("Strip 9", exact=True)).to_be_visible()
-    book.locator("summary").click()
+    book.locator("summary").first.click()
     book.get_by_label("Counted", exact=True).select_option("quadrat")
     expect(book.get_by_label("Area of the frame", exact=True)).to_have_value("0.25")
-    book.locator("summary").click()
+    book.locator("summary").first.click()
     book.evaluate("document.activeElement.blur()")
     type_count(book, "52")
     listed = book.get_by_label("Counts of this strip").get_by_role("listitem")
@@ -110,10 +110,10 @@ def test_an_odd_count_is_questioned_and_kept(book: Page) -> None:
 
 
 def test_how_it_is_counted_must_be_said(book: Page) -> None:
-    book.locator("summary").click()
+    book.locator("summary").first.click()
     book.get_by_label("Length of row", exact=True).fill("none")
     book.get_by_label("Length of row", exact=True).press("Tab")
-    book.locator("summary").click()
+    book.locator("summary").first.click()
     book.evaluate("document.activeElement.blur()")
     type_count(book, "12")
     expect(book.get_by_role("alert")).to_contain_text("Say first how it is counted")
