@@ -158,3 +158,17 @@ def test_the_response_and_its_margin_are_frozen(lead: Api, trial: Place) -> None
     assert (content["primary response"], content["margin of the response"]) == ("Height", "2 cm")
     body = {"version": frozen["version"], "primary_response": "stand"}
     assert "primary response" in lead.refused("patch", f"/trials/{trial['id']}", body, status=409)["message"]
+
+
+def test_rating_each_treatment_by_another_person_withholds_the_call(lead: Api, trial: Place, workspace: Workspace) -> None:
+    judged_by(lead, trial, "rating:vigour", typed("1"))
+    other, of = member("berit", workspace, "scout"), letters(trial)
+    for strip in trial["strips"]:
+        letter = of[strip["treatment_id"]]
+        body = rating_body(
+            strip, trait="vigour", score={"A": 7, "B": 4, "C": 4}[letter] + strip["order"] % 2, recorded_at=at(MAY)
+        )
+        put(other if letter == "A" else lead, trial, "ratings", body)
+    rows = differences(lead, trial)
+    assert rows["A"]["call"] is None
+    assert "the person rating" in rows["A"]["sentence"]

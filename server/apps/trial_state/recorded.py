@@ -16,13 +16,14 @@ from cultrix_core.unit_formatting import format_number
 from apps.accounts.models import User
 from apps.farms.models import Machine, SeedLot
 from apps.field.queries import latest_counts, loads_of
+from apps.field.season.models import PlantMeasure, Rating
 from apps.field.visits.queries import day_of
 from apps.trials.models import Strip
 
 if TYPE_CHECKING:
     from apps.trial_state.view import TrialView
 
-Of = Literal["", "stand", "harvest"]
+Of = Literal["", "stand", "harvest", "measure", "rating"]
 INPUTS = ("spray", "missed", "nutrients", "irrigation", "cut")
 
 
@@ -50,6 +51,8 @@ def things_of(view: TrialView) -> tuple[Thing, ...]:
         Thing(key="inputs", words="the inputs of the season", values=_inputs(view)),
         Thing(key="plot_size", words="the size of the strip", values=_sizes(view)),
         *_counted(view),
+        *_looked(view, PlantMeasure, "measure", "measuring"),
+        *_looked(view, Rating, "rating", "rating"),
         *_harvested(view),
     ]
     return tuple(thing for thing in things if thing.values)
@@ -133,6 +136,20 @@ def _counted(view: TrialView) -> list[Thing]:
     return [
         Thing(key="count_day", words="the day of counting", values=days, of="stand"),
         Thing(key="count_person", words="the person counting", values=people, of="stand"),
+    ]
+
+
+def _looked(view: TrialView, model: type[PlantMeasure] | type[Rating], of: Of, doing: str) -> list[Thing]:
+    """Who measured or rated each strip last, and when."""
+    days: dict[UUID, str] = {}
+    people: dict[UUID, str] = {}
+    rows = model._default_manager.filter(strip__trial=view.trial, voided=False).select_related("recorded_by")
+    for record in rows.order_by("recorded_at"):
+        days[record.strip_id] = day_of(record).isoformat()
+        people[record.strip_id] = record.recorded_by.get_full_name() or record.recorded_by.username
+    return [
+        Thing(key="count_day", words=f"the day of {doing}", values=days, of=of),
+        Thing(key="count_person", words=f"the person {doing}", values=people, of=of),
     ]
 
 
