@@ -232,3 +232,22 @@ def test_a_series_leaves_out_the_year_that_cannot_be_told_apart(lead: Api, works
     assert len(series["alone"]) == 2
     assert "2026" in series["remarks"][0]
     assert "Left out" in series["remarks"][0]
+
+
+def test_a_curve_is_withheld_as_soon_as_its_rates_are_tied_to_the_day(lead: Api, workspace: Workspace) -> None:
+    """The curve is remembered by its yields; a record of sowing that comes later must not wait for that memory to end."""
+    trial = lead.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Rates", "crop": "winter_wheat", "season": 2026})
+    path = f"/trials/{trial['id']}"
+    trial = lead.ok(
+        "patch", path, {"version": trial["version"], "question": "Which rate?", "expected_yield": typed("7", "t/ha")}
+    )
+    rows = [{"levels": [typed(rate, "/m2")], "is_control": rate == "300"} for rate in ("220", "300", "380")]
+    body = {"version": trial["version"], "factors": [{"kind": "seeding_rate"}], "treatments": rows}
+    trial = lead.ok("put", f"{path}/treatments", body)
+    size = {"strip_width": typed("6", "m"), "strip_length": typed("300", "m"), "seed": 5}
+    trial = lead.ok("post", f"{path}/layout", {"version": trial["version"], "design": "rcbd", "blocks": 4} | size)
+    harvest_all(lead, trial, {"A": 1000, "B": 1100, "C": 1090})
+    assert "cannot be told apart" not in lead.ok("get", f"{path}/verdict")["headline"]
+    drill = add_drill(lead, workspace)
+    sow(lead, trial, {"A": MAY, "B": JUNE, "C": JUNE}, dict.fromkeys("ABC", drill))
+    assert "cannot be told apart from the day of sowing" in lead.ok("get", f"{path}/verdict")["headline"]

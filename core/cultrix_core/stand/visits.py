@@ -9,10 +9,11 @@ digit too many (common practice, no source).
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from datetime import date
+from datetime import date, timedelta
 from statistics import median
 
 from cultrix_core.errors import Refusal
+from cultrix_core.writing import written_day, written_days
 
 FAR_OFF = 3.0
 LEAST_OTHERS = 2
@@ -45,7 +46,14 @@ def require_span(span: Span, others: Sequence[Span]) -> None:
     """
     first, last = span
     if last <= first:
-        raise Refusal("too_small", field="last_on", label="The last day", value=last.isoformat(), limit=first.isoformat())
+        raise Refusal(
+            "too_small",
+            field="last_on",
+            label="The last day",
+            value=written_day(last),
+            limit=written_day(first + timedelta(days=1)),
+            remedy="One day is a visit by itself.",
+        )
     if (last - first).days >= MOST_DAYS_JOINED:
         raise Refusal(
             "too_large", field="last_on", label="The days of a visit", value=(last - first).days + 1, limit=MOST_DAYS_JOINED
@@ -56,7 +64,7 @@ def require_span(span: Span, others: Sequence[Span]) -> None:
                 "duplicate",
                 field="first_on",
                 label="A visit",
-                value=f"{begun.isoformat()} to {ended.isoformat()}",
+                value=written_days([begun, ended]),
                 remedy="Change that one, or take it back first.",
             )
 

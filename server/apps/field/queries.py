@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from uuid import UUID
 
-from cultrix_core.harvest.loads import LoadShare, yield_of_loads
+from cultrix_core.harvest.loads import LoadShare, net_mass, yield_of_loads
 
 from apps.field.events.models import FieldEvent
 from apps.field.harvest.ground import area_of
@@ -54,3 +54,8 @@ def shares_of(loads: Iterable[HarvestLoad]) -> list[LoadShare]:
         for load in loads
         if load.yield_kg_per_ha is not None
     ]
+
+
+def net_of_load(load: HarvestLoad) -> float | None:
+    """Net weight of a load in kg; None where it was not weighed."""
+    return load.net.value if load.gross.value is None else net_mass(gross_kg=load.gross.value, tare_kg=load.tare.value or 0.0)

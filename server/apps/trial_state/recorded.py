@@ -8,40 +8,43 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 from uuid import UUID
 
 from cultrix_core.unit_formatting import format_number
 
 from apps.accounts.models import User
 from apps.farms.models import Machine, SeedLot
-from apps.field.queries import latest_counts, loads_of
+from apps.field.queries import loads_of
 from apps.field.season.models import PlantMeasure, Rating
-from apps.field.visits.queries import day_of
+from apps.field.stand.models import StandCount
 from apps.trials.models import Strip
 
 if TYPE_CHECKING:
     from apps.trial_state.view import TrialView
 
-Of = Literal["", "stand", "harvest", "measure", "rating"]
+DOING: dict[str, tuple[type[StandCount] | type[PlantMeasure] | type[Rating], str]] = {
+    "stand": (StandCount, "counting"),
+    "measure": (PlantMeasure, "measuring"),
+    "rating": (Rating, "rating"),
+}
 INPUTS = ("spray", "missed", "nutrients", "irrigation", "cut")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thing:
-    """One recorded thing: what it is called in a sentence, and its value by strip where it is known.
-
-    ``of``: the kind of response that it may have changed, empty for all.
-    """
+    """One recorded thing: what it is called in a sentence, and its value by strip where it is known."""
 
     key: str
     words: str
     values: Mapping[UUID, str]
-    of: Of = ""
 
 
-def things_of(view: TrialView) -> tuple[Thing, ...]:
-    """Everything that was recorded of strips and may have been laid out with the treatments."""
+def things_of(view: TrialView, of: str) -> tuple[Thing, ...]:
+    """What was recorded of strips and may have been laid out with the treatments, as far as it may have changed a response.
+
+    ``of``: where the response comes from; records of other kinds are not read.
+    """
     people = _people(view)
     things = [
         Thing(key="block", words="the block", values={strip.id: str(strip.block.number) for strip in view.strips}),
@@ -50,10 +53,7 @@ def things_of(view: TrialView) -> tuple[Thing, ...]:
         Thing(key="passes", words="the passes over the ground", values=_passes(view)),
         Thing(key="inputs", words="the inputs of the season", values=_inputs(view)),
         Thing(key="plot_size", words="the size of the strip", values=_sizes(view)),
-        *_counted(view),
-        *_looked(view, PlantMeasure, "measure", "measuring"),
-        *_looked(view, Rating, "rating", "rating"),
-        *_harvested(view),
+        *_last(view, of, people),
     ]
     return tuple(thing for thing in things if thing.values)
 
@@ -95,7 +95,9 @@ def _sown(view: TrialView, people: Mapping[int, str]) -> list[Thing]:
         Thing(
             key="sowing_person",
             words="the person at sowing",
-            values={key: people[sowing.person_id] for key, sowing in sowings.items() if sowing.person_id in people},
+            values={
+                key: people.get(sowing.person_id) or f"former member {sowing.person_id}" for key, sowing in sowings.items()
+            },
         ),
     ]
 
@@ -126,30 +128,21 @@ def _sizes(view: TrialView) -> dict[UUID, str]:
     return {key: f"{format_number(float(f'{area:.2g}'), 0)} m²" for key, area in known.items()}
 
 
-def _counted(view: TrialView) -> list[Thing]:
-    """Who counted each strip at the latest visit, and when."""
+def _last(view: TrialView, of: str, people: Mapping[int, str]) -> list[Thing]:
+    """Who took the response from each strip, and when: the last record of it."""
+    if of == "harvest":
+        return _harvested(view)
+    if of not in DOING:
+        return []
+    model, doing = DOING[of]
     days: dict[UUID, str] = {}
-    people: dict[UUID, str] = {}
-    for count in latest_counts(view.trial):
-        days.setdefault(count.strip_id, day_of(count).isoformat())
-        people.setdefault(count.strip_id, count.recorded_by.get_full_name() or count.recorded_by.username)
+    by: dict[UUID, str] = {}
+    rows = model._default_manager.filter(strip__trial=view.trial, voided=False).order_by("recorded_at")
+    for strip_id, at, person in rows.values_list("strip_id", "recorded_at", "recorded_by_id"):
+        days[strip_id], by[strip_id] = at.date().isoformat(), people.get(person) or f"former member {person}"
     return [
-        Thing(key="count_day", words="the day of counting", values=days, of="stand"),
-        Thing(key="count_person", words="the person counting", values=people, of="stand"),
-    ]
-
-
-def _looked(view: TrialView, model: type[PlantMeasure] | type[Rating], of: Of, doing: str) -> list[Thing]:
-    """Who measured or rated each strip last, and when."""
-    days: dict[UUID, str] = {}
-    people: dict[UUID, str] = {}
-    rows = model._default_manager.filter(strip__trial=view.trial, voided=False).select_related("recorded_by")
-    for record in rows.order_by("recorded_at"):
-        days[record.strip_id] = day_of(record).isoformat()
-        people[record.strip_id] = record.recorded_by.get_full_name() or record.recorded_by.username
-    return [
-        Thing(key="count_day", words=f"the day of {doing}", values=days, of=of),
-        Thing(key="count_person", words=f"the person {doing}", values=people, of=of),
+        Thing(key="count_day", words=f"the day of {doing}", values=days),
+        Thing(key="count_person", words=f"the person {doing}", values=by),
     ]
 
 
@@ -162,7 +155,7 @@ def _harvested(view: TrialView) -> list[Thing]:
         people.setdefault(load.strip_id, load.recorded_by.get_full_name() or load.recorded_by.username)
         ways.setdefault(load.strip_id, load.get_method_display().lower() + (" with tare" if load.tare.value else ""))
     return [
-        Thing(key="harvest_day", words="the day of harvest", values=days, of="harvest"),
-        Thing(key="harvest_person", words="the person at the scale", values=people, of="harvest"),
-        Thing(key="weighing", words="the way of weighing", values=ways, of="harvest"),
+        Thing(key="harvest_day", words="the day of harvest", values=days),
+        Thing(key="harvest_person", words="the person at the scale", values=people),
+        Thing(key="weighing", words="the way of weighing", values=ways),
     ]

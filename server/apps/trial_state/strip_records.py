@@ -55,16 +55,7 @@ class StripRecords:
 
 def strip_records(trial: Trial, every_strip: Sequence[Strip], events: Sequence[FieldEvent] = ()) -> dict[UUID, StripRecords]:
     """Means by strip; ``events`` of the trial are put to the strips they name."""
-    number: Counter[UUID] = Counter()
-    by_day: dict[date, list[tuple[UUID, float]]] = {}
-    standing = StandCount.objects.filter(strip__trial=trial, voided=False)
-    for strip_id, at, per_m2 in standing.values_list("strip_id", "recorded_at", "plants_per_m2"):
-        number[strip_id] += 1
-        by_day.setdefault(at.date(), []).append((strip_id, per_m2))
-    counts: dict[UUID, list[float]] = {}
-    for day in visits_of_days(by_day, spans_of(trial, "count"))[-1] if by_day else ():
-        for strip_id, per_m2 in by_day[day]:
-            counts.setdefault(strip_id, []).append(per_m2)
+    number, counts = _counts(trial)
     named: dict[UUID, list[str]] = {}
     for event in events:
         for strip in event.strips.all():
@@ -118,3 +109,18 @@ def _numbers(model: type[PlantMeasure] | type[Rating], trial: Trial) -> Counter[
     """How many standing records of a kind each strip has."""
     standing = model._default_manager.filter(strip__trial=trial, voided=False).order_by()
     return Counter(dict(standing.values_list("strip_id").annotate(number=Count("id"))))
+
+
+def _counts(trial: Trial) -> tuple[Counter[UUID], dict[UUID, list[float]]]:
+    """How many standing counts each strip has, and the stands of those of the latest visit."""
+    number: Counter[UUID] = Counter()
+    by_day: dict[date, list[tuple[UUID, float]]] = {}
+    standing = StandCount.objects.filter(strip__trial=trial, voided=False)
+    for strip_id, at, per_m2 in standing.values_list("strip_id", "recorded_at", "plants_per_m2"):
+        number[strip_id] += 1
+        by_day.setdefault(at.date(), []).append((strip_id, per_m2))
+    counts: dict[UUID, list[float]] = {}
+    for day in visits_of_days(by_day, spans_of(trial, "count"))[-1] if by_day else ():
+        for strip_id, per_m2 in by_day[day]:
+            counts.setdefault(strip_id, []).append(per_m2)
+    return number, counts

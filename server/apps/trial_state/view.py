@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 from uuid import UUID
 
 from cultrix_core.crops import CropProfile
@@ -26,7 +27,6 @@ from apps.farms.seed_lots import values_of
 from apps.field.events.models import FieldEvent
 from apps.field.queries import events_of
 from apps.trial_state.progress import Progress, progress_of
-from apps.trial_state.recorded import Thing, things_of
 from apps.trial_state.stages import Stage, season_line
 from apps.trial_state.strip_records import StripRecords, strip_records
 from apps.trials import lots
@@ -82,9 +82,9 @@ class TrialView:
         return strip_records(self.trial, self.strips, self.events)
 
     @cached_property
-    def recorded(self) -> tuple[Thing, ...]:
-        """What was recorded of strips beside their treatments."""
-        return things_of(self)
+    def memo(self) -> dict[str, Any]:
+        """What rooms above found of this trial as this person reads it, by name, so that one answer finds it once."""
+        return {}
 
     @cached_property
     def belongings(self) -> dict[str, str]:
@@ -117,7 +117,7 @@ class TrialView:
     def in_region(self, region: RegionProfile) -> TrialView:
         """The same as others read it; nothing is read again."""
         other = view_in(region, self.trial)
-        other.__dict__.update({name: part for name, part in self.__dict__.items() if name not in ("region", "show")})
+        other.__dict__.update({name: part for name, part in self.__dict__.items() if name not in ("region", "show", "memo")})
         return other
 
     @property

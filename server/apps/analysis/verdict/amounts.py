@@ -73,6 +73,9 @@ def answered_by_curve(view: TrialView) -> Factor | None:
 
 def amount_verdict(view: TrialView) -> AmountVerdict | str:
     """The curves of a trial, or why there are none; remembered until what they rest on changes."""
+    withheld = Withholding(view=view, response="yield").of_ladder(view.treatments)
+    if withheld:  # it rests on records that the comparison does not know
+        return withheld
     result = computed(view)
     key = f"amounts/{view.trial.id}/{view.trial.version}/{view.show.key}/{result.fingerprint}"
     told: AmountVerdict | str | None = cache.get(key)
@@ -86,9 +89,6 @@ def _amount_verdict(view: TrialView, result: Computed) -> AmountVerdict | str:
     ladder = ladders.ladder_of(view)
     if ladder is None:
         return ladders.why_no_ladder(view)
-    withheld = Withholding(view=view, response="yield").of_ladder(view.treatments)
-    if withheld:
-        return withheld
     slope, words = ladders.slope_of(view, ladder)
     worth = ladders.worth_of(view) if view.trial.price.value is not None and ladders.worth_of(view) > 0 else None
     within = view.practical_margin(None) if worth is None else view.trial.net_margin.value or USUAL_WITHIN

@@ -17,6 +17,7 @@ from cultrix_core.design.audit import Finding, audit
 from cultrix_core.season.responses import is_judged_response, response_of
 from cultrix_core.writing import written_day
 
+from apps.trial_state.recorded import Thing, things_of
 from apps.trial_state.view import TrialView
 from apps.trials.models import Treatment
 from apps.trials.naming import treatment_name
@@ -58,6 +59,14 @@ def confounded(view: TrialView, response: str = "") -> tuple[Confounded, ...]:
     """
     if not view.design.replicated:
         return ()
+    source = source_of(response or view.trial.primary_response)
+    if f"confounded/{source}" not in view.memo:
+        view.memo[f"confounded/{source}"] = _confounded(view, source)
+    found: tuple[Confounded, ...] = view.memo[f"confounded/{source}"]
+    return found
+
+
+def _confounded(view: TrialView, source: str) -> tuple[Confounded, ...]:
     belongs, labels = view.belongings, {treatment.id: label_of(view, treatment) for treatment in view.treatments}
     back = {label: key for key, label in labels.items()}
     return tuple(
@@ -69,7 +78,7 @@ def confounded(view: TrialView, response: str = "") -> tuple[Confounded, ...]:
             declared=key in belongs,
             remedy=REMEDY.get(key, ""),
         )
-        for finding, key in _audited(view, labels, source_of(response or view.trial.primary_response))
+        for finding, key in _audited(view, labels, source)
         if finding.kind != "balanced"
     )
 
@@ -84,7 +93,9 @@ def _audited(view: TrialView, groups: Mapping[UUID, str], of: str) -> list[tuple
     labels = [groups[strip.received.id] for strip in strips]
     if len(set(labels)) < 2:
         return []
-    things = [thing for thing in view.recorded if thing.of in ("", of)]
+    if f"things/{of}" not in view.memo:
+        view.memo[f"things/{of}"] = things_of(view, of)
+    things: tuple[Thing, ...] = view.memo[f"things/{of}"]
     keys = {thing.words: thing.key for thing in things}
     against = {thing.words: [thing.values.get(strip.id, "") for strip in strips] for thing in things}
     return [(finding, keys[finding.against]) for finding in audit(labels, against, told=_told)]

@@ -16,7 +16,7 @@ from apps.analysis.responses import measured_visits, rated_visits
 from apps.analysis.stand_over_time import StandOverTime
 from apps.analysis.verdict.comparisons import Response, net_of, yield_of
 from apps.field.harvest.models import HarvestLoad
-from apps.field.queries import counts_of, loads_of
+from apps.field.queries import counts_of, loads_of, net_of_load
 from apps.field.season.models import PlantMeasure
 from apps.trial_state.view import TrialView
 from apps.trials.models import Strip
@@ -46,10 +46,15 @@ def noun_of(response: str) -> str:
 
 def judged_values(view: TrialView) -> JudgedValues | None:
     """What a trial is judged by beside yield and net return; None where it is judged by these."""
-    key = view.trial.primary_response
-    if not is_judged_response(key):
+    if not is_judged_response(view.trial.primary_response):
         return None
-    response = response_of(key)
+    if "judged" not in view.memo:
+        view.memo["judged"] = _judged_values(view, response_of(view.trial.primary_response))
+    judged: JudgedValues = view.memo["judged"]
+    return judged
+
+
+def _judged_values(view: TrialView, response: JudgedResponse) -> JudgedValues:
     values, of = _values(view, response)
     logits = {
         strip_id: empirical_logit(min(max(value / 100, 0.0), 1.0) * of[strip_id], of[strip_id])
@@ -109,15 +114,10 @@ def _harvest(view: TrialView, response: JudgedResponse) -> dict[UUID, float]:
             if weights:
                 values[strip_id] = sum(weights) / len(weights)
             continue
-        counted = [load for load in loads if load.pieces and net_kg(load) is not None]
+        counted = [load for load in loads if load.pieces and net_of_load(load) is not None]
         if counted:
-            values[strip_id] = sum(net_kg(load) or 0.0 for load in counted) / sum(load.pieces or 0 for load in counted)
+            values[strip_id] = sum(net_of_load(load) or 0.0 for load in counted) / sum(load.pieces or 0 for load in counted)
     return values
-
-
-def net_kg(load: HarvestLoad) -> float | None:
-    """Net weight of a load."""
-    return load.net.value if load.gross.value is None else load.gross.value - (load.tare.value or 0.0)
 
 
 def _looked_at(view: TrialView, trait: str) -> dict[UUID, float]:

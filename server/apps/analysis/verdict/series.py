@@ -75,20 +75,7 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
     if not view.trial.series.strip():
         base.problem = ALONE
         return base
-    views = [
-        other_trial
-        for other_trial in trials_in_series(user, view.trial)
-        if other_trial.design.replicated and compared_strips(other_trial)
-    ]
-    if response == "net_return":
-        unpriced = [item for item in views if not any(net_of(item, strip) is not None for strip in compared_strips(item))]
-        views = [item for item in views if item not in unpriced]
-        if unpriced:
-            base.remarks.append(_unpriced(unpriced))
-    tied = [item for item in views if Withholding(view=item, response=response).pairs]
-    if tied:
-        views = [item for item in views if item not in tied]
-        base.remarks.append(_tied(tied))
+    views = _combined(user, view, response, base.remarks)
     try:
         base.problem = _refused(views)
         if base.problem and base.remarks:
@@ -113,6 +100,25 @@ def series_out(user: User, view: TrialView, response: Answered = "yield") -> Ser
         base.problem = refusal.message
         return base
     return _told(base, view, views, labels, names, control, series)
+
+
+def _combined(user: User, view: TrialView, response: Answered, remarks: list[str]) -> list[TrialView]:
+    """Trials of the series that can be taken together; ``remarks`` is told of those left out."""
+    views = [
+        other_trial
+        for other_trial in trials_in_series(user, view.trial)
+        if other_trial.design.replicated and compared_strips(other_trial)
+    ]
+    if response == "net_return":
+        unpriced = [item for item in views if not any(net_of(item, strip) is not None for strip in compared_strips(item))]
+        views = [item for item in views if item not in unpriced]
+        if unpriced:
+            remarks.append(_unpriced(unpriced))
+    tied = [item for item in views if Withholding(view=item, response=response).pairs]
+    if tied:
+        views = [item for item in views if item not in tied]
+        remarks.append(_tied(tied))
+    return views
 
 
 def _tied(views: list[TrialView]) -> str:

@@ -7,7 +7,7 @@ from typing import Any, cast
 
 from cultrix_core.harvest.beside import Beside, questions_beside
 from cultrix_core.harvest.expected import Placed, expected_by_place
-from cultrix_core.harvest.loads import Question, loads_working, net_mass, questions_on_load, strip_yield, yield_working
+from cultrix_core.harvest.loads import Question, loads_working, questions_on_load, strip_yield, yield_working
 from cultrix_core.harvest.on_loads import Swap, likely_swap
 from cultrix_core.stats.compare import StripResponse
 from cultrix_core.unit_formatting import format_number
@@ -18,7 +18,7 @@ from apps.field.harvest import models as harvest_models
 from apps.field.harvest.ground import area_of
 from apps.field.harvest.models import HarvestLoad
 from apps.field.harvest.schemas import HarvestLoadOut, HarvestOut, StripHarvestOut
-from apps.field.queries import loads_of, shares_of
+from apps.field.queries import loads_of, net_of_load, shares_of
 from apps.field.stand.schemas import DensityUnitOut
 from apps.trial_state.view import TrialView
 from apps.trials.models import STRIP_LENGTH, STRIP_WIDTH, Strip
@@ -157,10 +157,6 @@ NO_MOISTURE = Question(
 )
 
 
-def _net_of(load: HarvestLoad) -> float | None:
-    return load.net.value if load.gross.value is None else net_mass(gross_kg=load.gross.value, tare_kg=load.tare.value or 0.0)
-
-
 def _expected_by_place(view: TrialView, strip: Strip) -> float | None:
     """Yield expected of a strip by its treatment and block, from the other strips that stand."""
     others = [
@@ -181,10 +177,10 @@ def _beside(view: TrialView, strip: Strip, load: HarvestLoad, every: Sequence[Ha
         for harvest_load in every
         if harvest_load.strip_id != strip.id
     ]
-    net = _net_of(load)
+    net = net_of_load(load)
     others = [item for item in every if item.id != load.id and item.pieces]
     alike_others = [item for item in others if item.strip_id in alike] or others
-    per_piece = [weight / item.pieces for item in alike_others if item.pieces and (weight := _net_of(item)) is not None]
+    per_piece = [weight / item.pieces for item in alike_others if item.pieces and (weight := net_of_load(item)) is not None]
     return Beside(
         estimate=(estimate.lower, estimate.value, estimate.upper) if estimate else None,
         expected=expected,
@@ -210,7 +206,7 @@ def _count_out(value: int | None) -> TypedOut:
 
 def _per_area(view: TrialView, load: HarvestLoad) -> str:
     """Pieces per area and the weight of one, where they were counted."""
-    net = _net_of(load)
+    net = net_of_load(load)
     area = area_of(load)
     if not load.pieces or net is None or area is None:
         return ""
@@ -220,7 +216,7 @@ def _per_area(view: TrialView, load: HarvestLoad) -> str:
 def _load_working(view: TrialView, load: HarvestLoad):
     if load.method == "stated" or load.swath_width.value is None or load.length.value is None or load.yield_kg_per_ha is None:
         return None
-    net = _net_of(load)
+    net = net_of_load(load)
     if net is None:
         return None
     result = strip_yield(

@@ -103,14 +103,16 @@ def photo_cover(request: HttpRequest, photo_id: UUID, threshold: float | None = 
         cover_pct=round(100 * cover.cover_frac, 1),
         threshold=round(cover.threshold, 3),
         found=cover.found,
-        words=_cover_words(cover),
+        words=_cover_words(cover, moved=threshold is not None),
     )
 
 
-def _cover_words(cover: GroundCover) -> str:
+def _cover_words(cover: GroundCover, *, moved: bool) -> str:
+    if moved:
+        return "By the threshold set by hand. Weeds are green as well: look at the mask."
     if cover.found:
-        return "The threshold between crop and soil was found in this picture."
-    return "Set by hand, or the usual one where the picture holds crop or soil alone. Weeds count as crop: look at the mask."
+        return "The threshold between green and soil was found in this picture. Weeds are green as well: look at the mask."
+    return "The picture holds crop or soil alone, so the usual threshold was used."
 
 
 @router.get("/photos/{photo_id}/cover.png", operation_id="photo_mask", response={200: None})

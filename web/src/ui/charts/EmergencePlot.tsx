@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas, Treatment } from "../../api/client";
+import { LevelLines } from "./axis";
 
 type Props = { rows: Schemas["EmergenceOut"][]; treatments: Pick<Treatment, "id" | "letter" | "name" | "position">[] };
 
@@ -60,21 +61,7 @@ function Curves({ rows, treatments, what }: Props & { what: string }) {
       role="img"
       aria-label={`${what}, ${rows.length} treatments`}
     >
-      {y.ticks(5).map((tick) => (
-        <g key={tick}>
-          <line
-            x1={LEFT}
-            x2={WIDTH - RIGHT}
-            y1={y(tick)}
-            y2={y(tick)}
-            stroke="var(--color-base-300)"
-            strokeDasharray="1 5"
-          />
-          <text x={LEFT - 8} y={y(tick) + 4} textAnchor="end" fontSize="12" fill="currentColor">
-            {tick}
-          </text>
-        </g>
-      ))}
+      <LevelLines y={y} ticks={5} left={LEFT} right={WIDTH - RIGHT} />
       {x.ticks(8).map((tick) => (
         <text key={tick} x={x(tick)} y={HEIGHT - BOTTOM + 16} textAnchor="middle" fontSize="12" fill="currentColor">
           {tick}

@@ -2,6 +2,7 @@ import { scaleLinear, scaleUtc } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas, Treatment } from "../../api/client";
 import { writtenDay } from "../writing";
+import { LevelLines } from "./axis";
 
 type Props = {
   profile: Schemas["ProfileOut"];
@@ -34,21 +35,7 @@ export function ProfilePlot({ profile, treatments, name }: Props) {
       role="img"
       aria-label={`${name} over ${profile.points.length} visits, ${treatments.length} treatments`}
     >
-      {y.ticks(4).map((tick) => (
-        <g key={tick}>
-          <line
-            x1={LEFT}
-            x2={WIDTH - RIGHT}
-            y1={y(tick)}
-            y2={y(tick)}
-            stroke="var(--color-base-300)"
-            strokeDasharray="1 5"
-          />
-          <text x={LEFT - 8} y={y(tick) + 4} textAnchor="end" fontSize="12" fill="currentColor">
-            {tick}
-          </text>
-        </g>
-      ))}
+      <LevelLines y={y} ticks={4} left={LEFT} right={WIDTH - RIGHT} />
       {profile.points.map((point) => (
         <text key={point.day} x={x(at(point.day))} y={HEIGHT - 8} textAnchor="middle" fontSize="12" fill="currentColor">
           {writtenDay(point.day)}

@@ -70,3 +70,29 @@ export function RowLabel({
     </text>
   );
 }
+
+/** Dotted lines across at the values of the scale, each with its number before it. */
+export function LevelLines({
+  y,
+  ticks,
+  left,
+  right,
+}: {
+  y: ScaleLinear<number, number>;
+  ticks: number;
+  left: number;
+  right: number;
+}) {
+  return (
+    <>
+      {y.ticks(ticks).map((tick) => (
+        <g key={tick}>
+          <line x1={left} x2={right} y1={y(tick)} y2={y(tick)} stroke="var(--color-base-300)" strokeDasharray="1 5" />
+          <text x={left - 8} y={y(tick) + 4} textAnchor="end" fontSize="12" fill="currentColor">
+            {tick}
+          </text>
+        </g>
+      ))}
+    </>
+  );
+}
