@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { Stage } from "./TrialFrame";
 
@@ -14,8 +15,20 @@ const PARTS: [Part, string][] = [
 
 /** What a level needs to exist, said before the result: it belongs to the treatment, and the verdict is of the package. */
 export function Belongs({ trial, edit, writable }: Stage) {
-  const own = new Set(trial.package);
-  const given = new Set(trial.belongings.map((item) => item.part));
+  // a box answers the thumb at once; what the server holds follows, also where it refuses
+  const [sent, setSent] = useState<Part[] | null>(null);
+  const own = new Set(sent ?? trial.package);
+  const fixed = new Set(
+    trial.belongings.map((item) => item.part).filter((part) => !trial.package.includes(part as Part)),
+  );
+
+  async function change(part: Part, checked: boolean) {
+    const next = PARTS.map(([key]) => key).filter((key) => (key === part ? checked : own.has(key)));
+    setSent(next);
+    await edit({ package: next }, "what belongs to the treatment");
+    setSent(null);
+  }
+
   return (
     <fieldset className="sheet px-3 pb-2" disabled={!writable}>
       <legend className="font-semibold">Belongs to the treatment</legend>
@@ -25,27 +38,17 @@ export function Belongs({ trial, edit, writable }: Stage) {
       </p>
       <div className="grid gap-x-4 sm:grid-cols-2">
         {PARTS.map(([part, words]) => {
-          const fixed = given.has(part) && !own.has(part);
           return (
             <label key={part} className="flex items-center gap-2 py-0.5">
               <input
                 type="checkbox"
-                checked={given.has(part)}
-                disabled={fixed}
-                onChange={(event) =>
-                  void edit(
-                    {
-                      package: PARTS.map(([key]) => key).filter((key) =>
-                        key === part ? event.target.checked : own.has(key),
-                      ),
-                    },
-                    "what belongs to the treatment",
-                  )
-                }
+                checked={own.has(part) || fixed.has(part)}
+                disabled={fixed.has(part)}
+                onChange={(event) => void change(part, event.target.checked)}
               />
               <span>
                 {words}
-                {fixed && <span className="muted"> (by what is compared)</span>}
+                {fixed.has(part) && <span className="muted"> (by what is compared)</span>}
               </span>
             </label>
           );

@@ -95,36 +95,38 @@ function Measure({ trial, measure, rows }: Measured) {
         {measure.name}
         {measure.p && <span className="muted font-normal"> p {measure.p} between treatments</span>}
       </h3>
-      <table className="figures">
-        <thead>
-          <tr>
-            <th>Treatment</th>
-            <th className="num">Mean, {level}</th>
-            <th className="num">Against the control, {level}</th>
-            {rows.length > 0 && <th className="num">Of the seed sown</th>}
-            <th className="num">Strips</th>
-          </tr>
-        </thead>
-        <tbody>
-          {measure.treatments.map((value) => (
-            <tr key={value.treatment_id}>
-              <td>
-                <Named treatment={trial.treatments.find((treatment) => treatment.id === value.treatment_id)} />
-              </td>
-              <td className="num">
-                {value.mean || "not known"}
-                {value.lower && ` (${value.lower} to ${value.upper})`}
-              </td>
-              <td className="num">
-                {value.difference}
-                {value.difference_lower && ` (${value.difference_lower} to ${value.difference_upper})`}
-              </td>
-              {rows.length > 0 && <td className="num">{shareOf(rows, value.treatment_id)}</td>}
-              <td className="num">{value.strips}</td>
+      <div className="overflow-x-auto">
+        <table className="figures">
+          <thead>
+            <tr>
+              <th>Treatment</th>
+              <th className="num">Mean, {level}</th>
+              <th className="num">Against the control, {level}</th>
+              {rows.length > 0 && <th className="num">Of the seed sown</th>}
+              <th className="num">Strips</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {measure.treatments.map((value) => (
+              <tr key={value.treatment_id}>
+                <td>
+                  <Named treatment={trial.treatments.find((treatment) => treatment.id === value.treatment_id)} />
+                </td>
+                <td className="num">
+                  {value.mean || "not known"}
+                  {value.lower && ` (${value.lower} to ${value.upper})`}
+                </td>
+                <td className="num">
+                  {value.difference}
+                  {value.difference_lower && ` (${value.difference_lower} to ${value.difference_upper})`}
+                </td>
+                {rows.length > 0 && <td className="num">{shareOf(rows, value.treatment_id)}</td>}
+                <td className="num">{value.strips}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       <p className="muted text-sm">{measure.words}</p>
     </section>
   );
@@ -150,37 +152,41 @@ function ByStrip({ rows, of }: { rows: Schemas["EmergenceOut"][]; of: (id: strin
   return (
     <details className="mt-4">
       <summary className="cursor-pointer underline">Strip by strip, each on its own clock</summary>
-      <table aria-label="Emergence by strip" className="figures">
-        <thead>
-          <tr>
-            <th className="num">Strip</th>
-            <th>Treatment</th>
-            <th>Sown</th>
-            <th className="num">Highest stand</th>
-            <th className="num">Days to half</th>
-            <th className="num">Days to 90 %</th>
-            <th className="num">First to last tenth</th>
-          </tr>
-        </thead>
-        <tbody>
-          {strips.map((strip) => (
-            <tr key={strip.strip_id}>
-              <td className="num">{strip.order}</td>
-              <td>
-                <Named treatment={strip.treatment} />
-              </td>
-              <td className="whitespace-nowrap">{strip.sown_on && writtenDay(strip.sown_on)}</td>
-              <td className="num">{strip.final.text}</td>
-              <td className="num">
-                {days(strip.half_days)}
-                {strip.half_se_days !== null && <span className="muted"> ± {strip.half_se_days.toFixed(1)} s.e.</span>}
-              </td>
-              <td className="num">{days(strip.ninety_days)}</td>
-              <td className="num">{days(strip.spread_days)}</td>
+      <div className="overflow-x-auto">
+        <table aria-label="Emergence by strip" className="figures">
+          <thead>
+            <tr>
+              <th className="num">Strip</th>
+              <th>Treatment</th>
+              <th>Sown</th>
+              <th className="num">Highest stand</th>
+              <th className="num">Days to half</th>
+              <th className="num">Days to 90 %</th>
+              <th className="num">First to last tenth</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {strips.map((strip) => (
+              <tr key={strip.strip_id}>
+                <td className="num">{strip.order}</td>
+                <td>
+                  <Named treatment={strip.treatment} />
+                </td>
+                <td className="whitespace-nowrap">{strip.sown_on && writtenDay(strip.sown_on)}</td>
+                <td className="num">{strip.final.text}</td>
+                <td className="num">
+                  {days(strip.half_days)}
+                  {strip.half_se_days !== null && (
+                    <span className="muted"> ± {strip.half_se_days.toFixed(1)} s.e.</span>
+                  )}
+                </td>
+                <td className="num">{days(strip.ninety_days)}</td>
+                <td className="num">{days(strip.spread_days)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </details>
   );
 }
