@@ -87,6 +87,7 @@ def mean_at(yields: dict[tuple[str, ...], list[float]], place: int, level: str) 
 def headline(page: Page, trial: Any) -> str:
     page.goto(f"/trials/{trial['id']}/verdict")
     expect(page.locator("[data-headline]")).to_contain_text("Best combination")
+    expect(page.locator("[data-headline]"), "a page is shown once, when its first answers are there").to_be_visible()
     return page.locator("[data-headline]").inner_text()
 
 
