@@ -31,7 +31,7 @@ from apps.report.models import ReportShare
 from apps.trials.models import Strip, Trial
 from cultrix_core.regions import region_profile
 from django.conf import settings
-from django.db.models import Model
+from django.db.models import Model, QuerySet
 from django.http import HttpRequest
 from ninja.security import SessionAuth
 from ninja.utils import check_csrf
@@ -55,12 +55,15 @@ UPLOADS = {
 FORM_BYTES = 200_000  # what a form takes beside its file
 
 
-def _of(model: type[Model], path: str) -> Callable[[Any], UUID | None]:
-    return lambda key: model._default_manager.filter(pk=key).values_list(path, flat=True).first()
+Home = UUID | QuerySet[Any, UUID]
+
+
+def _of(model: type[Model], path: str) -> Callable[[UUID], Home]:
+    return lambda key: model._default_manager.filter(pk=key).order_by().values_list(path, flat=True)
 
 
 # What an address may name, outermost first, and how its workspace is found. Ids that clients make come after their trial.
-HOMES: dict[str, Callable[[Any], UUID | None]] = {
+HOMES: dict[str, Callable[[UUID], Home]] = {
     "workspace_id": lambda key: key,
     "trial_id": _of(Trial, "workspace_id"),
     "strip_id": _of(Strip, "trial__workspace_id"),
@@ -84,9 +87,10 @@ class Guard(SessionAuth):
             return None
         operation = operation_of(request)
         writes = request.method not in SAFE
-        workspace_id = workspace_named(request)
-        if workspace_id is not None:
-            _require_member(user, workspace_id, writes=writes and operation not in READS)
+        home = home_named(request)
+        workspace_id = None
+        if home is not None:
+            workspace_id = _require_member(user, home, writes=writes and operation not in READS)
         if writes:
             _require_small(request, operation)
             if operation not in PERSONAL:
@@ -117,7 +121,13 @@ def operation_of(request: HttpRequest) -> str:
 
 
 def workspace_named(request: HttpRequest) -> UUID | None:
-    """The workspace that an address belongs to; None for addresses of no workspace.
+    """The workspace that an address belongs to; None for addresses of none, ``NotFound`` as :func:`home_named`."""
+    home = home_named(request)
+    return _found(home.first()) if isinstance(home, QuerySet) else home
+
+
+def home_named(request: HttpRequest) -> Home | None:
+    """The workspace that an address belongs to, or the query that finds it; None for addresses of no workspace.
 
     Raises
     ------
@@ -129,7 +139,7 @@ def workspace_named(request: HttpRequest) -> UUID | None:
     for name, home in HOMES.items():
         if name in names:
             key = _uuid(names[name])
-            return _found(home(key)) if key is not None else None  # no id at all is refused as malformed
+            return home(key) if key is not None else None  # no id at all is refused as malformed
     if "kind" in names and "record_id" in names and names["kind"] in KINDS:
         key = _uuid(names["record_id"])
         record = KINDS[names["kind"]].model._default_manager.filter(pk=key).first() if key else None
@@ -152,8 +162,10 @@ def _found(key: UUID | None) -> UUID:
     return key
 
 
-def _require_member(user: User, workspace_id: UUID, *, writes: bool) -> None:
-    memberships = Membership.objects.filter(user=user, workspace_id=workspace_id).values_list(
+def _require_member(user: User, home: Home, *, writes: bool) -> UUID:
+    here = {"workspace_id": home} if isinstance(home, UUID) else {"workspace_id__in": home}
+    memberships = Membership.objects.filter(user=user, **here).values_list(
+        "workspace_id",
         "role",
         "workspace__leads_need_second_factor",
         "workspace__time_zone",
@@ -162,12 +174,13 @@ def _require_member(user: User, workspace_id: UUID, *, writes: bool) -> None:
     )
     if not memberships:
         raise NotFound
-    role, needs_second_factor, time_zone, region, changes = memberships[0]
+    workspace_id, role, needs_second_factor, time_zone, region, changes = memberships[0]
     if needs_second_factor and role == "lead" and not is_on(user):
         raise SecondFactorNeeded
     be_at_home(time_zone, region_profile(region, changes))
     if writes and role == "viewer":
         raise Forbidden(READ_ONLY)
+    return workspace_id
 
 
 def _require_small(request: HttpRequest, operation: str) -> None:

@@ -79,6 +79,7 @@ MIDDLEWARE = [
     "apps.accounts.workspaces.TimeZoneMiddleware",
     "apps.accounts.devices.DeviceMiddleware",
     "apps.base.device_clock.ClockMiddleware",
+    "apps.base.read_once.ReadOnceMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
 ROOT_URLCONF = "config.urls"

@@ -157,6 +157,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     ),
     "mark_strip": ("patch", "/strips/{strip}", {"lost": True, "sown_treatment_id": None, "reason": "hail"}, True),
     "stand": ("get", "/trials/{trial}/stand", None, False),
+    "stand_counts": ("get", "/trials/{trial}/stand-counts?strip={strip}", None, False),
     "put_stand_count": ("put", "/trials/{trial}/stand-counts/{new}", lambda it: count_body(it["strips"][0]), True),
     "harvest": ("get", "/trials/{trial}/harvest", None, False),
     "put_harvest_load": ("put", "/trials/{trial}/harvest-loads/{new}", lambda it: load_body(it["strips"][0]), True),

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import datetime
+from typing import NamedTuple
 from uuid import UUID
 
 from cultrix_core.harvest.loads import LoadShare, net_mass, yield_of_loads
 
+from apps.base.read_once import read_once
 from apps.field.events.models import FieldEvent
 from apps.field.harvest.ground import area_of
 from apps.field.harvest.models import HarvestLoad
@@ -15,11 +18,31 @@ from apps.field.visits.queries import latest_of, spans_of
 from apps.trials.models import Trial
 
 
+@read_once
 def counts_of(trial: Trial) -> list[StandCount]:
     """Standing counts of a trial in the order they were made."""
     return list(StandCount.objects.filter(strip__trial=trial, voided=False).select_related("strip", "recorded_by"))
 
 
+class Counted(NamedTuple):
+    """A standing count as far as means and visits need it."""
+
+    strip_id: UUID
+    recorded_at: datetime
+    plants_per_m2: float
+    by_eye: bool
+    plan_id: UUID | None
+    place: int | None
+
+
+@read_once
+def counted_of(trial: Trial) -> tuple[Counted, ...]:
+    """Standing counts of a trial as numbers, in the order they were made."""
+    standing = StandCount.objects.filter(strip__trial=trial, voided=False)
+    return tuple(Counted(*row) for row in standing.values_list(*Counted._fields))
+
+
+@read_once
 def loads_of(trial: Trial) -> list[HarvestLoad]:
     """Standing loads of a trial."""
     return list(HarvestLoad.objects.filter(strip__trial=trial, voided=False).select_related("strip", "recorded_by"))

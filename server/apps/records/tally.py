@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from uuid import UUID
 
-from django.db.models import Q
+from django.db.models import Count, Q, Value
 
 from apps.records.kinds import KINDS
 from apps.trials.hooks import RecordTally, records_on_strips
@@ -15,8 +15,16 @@ from apps.trials.hooks import RecordTally, records_on_strips
 def records_tally(strip_ids: Sequence[UUID]) -> RecordTally:
     """Records on these strips, void ones included."""
     result = {"counts": 0, "loads": 0, "planting": 0, "season": 0}
-    for kind in KINDS.values():
-        if kind.tallied:
-            hung = Q(strip_id__in=strip_ids)
-            result[kind.tallied] += kind.model._default_manager.filter(hung).count()
+    hung = [
+        kind.model._default_manager.filter(Q(strip_id__in=strip_ids))
+        .order_by()
+        .annotate(of=Value(kind.tallied))
+        .values("of")
+        .annotate(number=Count("pk"))
+        .values_list("of", "number")
+        for kind in KINDS.values()
+        if kind.tallied
+    ]
+    for tallied, number in hung[0].union(*hung[1:], all=True):
+        result[tallied] += number
     return RecordTally(**result)

@@ -25,7 +25,7 @@ from apps.analysis.verdict.decisions import decisions_for
 from apps.analysis.verdict.queries import computed
 from apps.analysis.verdict.schemas import AnalysisOut, VerdictOut
 from apps.analysis.verdict.series import series_out
-from apps.base.formatting import ShownOut
+from apps.base.formatting import ShownOut, shown
 from apps.pages.money.output import money_out
 from apps.pages.power.cards import map_out
 from apps.pages.trial.output import amendment_words, protocol_out
@@ -126,8 +126,9 @@ def _layout_words(view: TrialView) -> str:
     strips, blocks = len(view.strips), len({strip.block_id for strip in view.strips})
     if not strips:
         return "No layout yet."
-    out = strip_out(view, view.strips[0])
-    size = f", strips {out.width.text} wide and {out.length.text} long" if out.width and out.length else ""
+    first = view.strips[0]
+    width, length = (shown(size, "strip_width", view.show) for size in (first.width.value, first.length.value))
+    size = f", strips {width.text} wide and {length.text} long" if width and length else ""
     order = f", order drawn from seed {view.trial.seed}" if view.trial.drawn and view.trial.seed is not None else ""
     if not view.design.drawn:
         order = ", order alternating, not drawn"

@@ -14,7 +14,6 @@ from uuid import UUID
 from cultrix_core.unit_formatting import format_number
 
 from apps.accounts.models import User
-from apps.farms.models import Machine, SeedLot
 from apps.field.queries import loads_of
 from apps.field.season.models import PlantMeasure, Rating
 from apps.field.stand.models import StandCount
@@ -45,22 +44,20 @@ def things_of(view: TrialView, of: str) -> tuple[Thing, ...]:
 
     ``of``: where the response comes from; records of other kinds are not read.
     """
-    people = _people(view)
     things = [
         Thing(key="block", words="the block", values={strip.id: str(strip.block.number) for strip in view.strips}),
         Thing(key="place", words="the place in the field", values={strip.id: _place(strip) for strip in view.strips}),
-        *_sown(view, people),
+        *_sown(view),
         Thing(key="passes", words="the passes over the ground", values=_passes(view)),
         Thing(key="inputs", words="the inputs of the season", values=_inputs(view)),
         Thing(key="plot_size", words="the size of the strip", values=_sizes(view)),
-        *_last(view, of, people),
+        *_last(view, of),
     ]
     return tuple(thing for thing in things if thing.values)
 
 
-def _people(view: TrialView) -> dict[int, str]:
-    members = User.objects.filter(memberships__workspace=view.trial.workspace)
-    return {member.pk: member.get_full_name() or member.username for member in members}
+def _name(person: User) -> str:
+    return person.get_full_name() or person.username
 
 
 def _place(strip: Strip) -> str:
@@ -71,11 +68,9 @@ def _place(strip: Strip) -> str:
     return f"{strip.column or strip.order}.{strip.row:03d}"
 
 
-def _sown(view: TrialView, people: Mapping[int, str]) -> list[Thing]:
+def _sown(view: TrialView) -> list[Thing]:
     records = view.records
     sowings = {key: record.sowing for key, record in records.items() if record.sowing is not None}
-    machines = dict(Machine.objects.filter(workspace=view.trial.workspace).values_list("id", "name"))
-    lots = {lot.id: str(lot) for lot in SeedLot.objects.filter(workspace=view.trial.workspace)}
     return [
         Thing(
             key="sowing_day",
@@ -85,19 +80,17 @@ def _sown(view: TrialView, people: Mapping[int, str]) -> list[Thing]:
         Thing(
             key="machine",
             words="the machine that sowed",
-            values={key: machines[sowing.machine_id] for key, sowing in sowings.items() if sowing.machine_id in machines},
+            values={key: sowing.machine.name for key, sowing in sowings.items() if sowing.machine},
         ),
         Thing(
             key="lot",
             words="the seed lot",
-            values={key: lots[sowing.lot_id] for key, sowing in sowings.items() if sowing.lot_id in lots},
+            values={key: str(sowing.lot) for key, sowing in sowings.items() if sowing.lot},
         ),
         Thing(
             key="sowing_person",
             words="the person at sowing",
-            values={
-                key: people.get(sowing.person_id) or f"former member {sowing.person_id}" for key, sowing in sowings.items()
-            },
+            values={key: _name(sowing.person) for key, sowing in sowings.items()},
         ),
     ]
 
@@ -128,7 +121,7 @@ def _sizes(view: TrialView) -> dict[UUID, str]:
     return {key: f"{format_number(float(f'{area:.2g}'), 0)} m²" for key, area in known.items()}
 
 
-def _last(view: TrialView, of: str, people: Mapping[int, str]) -> list[Thing]:
+def _last(view: TrialView, of: str) -> list[Thing]:
     """Who took the response from each strip, and when: the last record of it."""
     if of == "harvest":
         return _harvested(view)
@@ -138,8 +131,8 @@ def _last(view: TrialView, of: str, people: Mapping[int, str]) -> list[Thing]:
     days: dict[UUID, str] = {}
     by: dict[UUID, str] = {}
     rows = model._default_manager.filter(strip__trial=view.trial, voided=False).order_by("recorded_at")
-    for strip_id, at, person in rows.values_list("strip_id", "recorded_at", "recorded_by_id"):
-        days[strip_id], by[strip_id] = at.date().isoformat(), people.get(person) or f"former member {person}"
+    for row in rows.select_related("recorded_by"):
+        days[row.strip_id], by[row.strip_id] = row.recorded_at.date().isoformat(), _name(row.recorded_by)
     return [
         Thing(key="count_day", words=f"the day of {doing}", values=days),
         Thing(key="count_person", words=f"the person {doing}", values=by),
@@ -152,7 +145,7 @@ def _harvested(view: TrialView) -> list[Thing]:
     ways: dict[UUID, str] = {}
     for load in loads_of(view.trial):
         days.setdefault(load.strip_id, load.recorded_at.date().isoformat())
-        people.setdefault(load.strip_id, load.recorded_by.get_full_name() or load.recorded_by.username)
+        people.setdefault(load.strip_id, _name(load.recorded_by))
         ways.setdefault(load.strip_id, load.get_method_display().lower() + (" with tare" if load.tare.value else ""))
     return [
         Thing(key="harvest_day", words="the day of harvest", values=days),

@@ -30,10 +30,10 @@ from apps.trial_state.progress import Progress, progress_of
 from apps.trial_state.stages import Stage, season_line
 from apps.trial_state.strip_records import StripRecords, strip_records
 from apps.trials import lots
-from apps.trials.models import Factor, Level, Protocol, Sowing, Strip, Treatment, Trial
+from apps.trials.models import Factor, Level, Sowing, Strip, Treatment, Trial
 from apps.trials.profiles import profile_of
 from apps.trials.protocol import USUAL_MARGIN
-from apps.trials.queries import readable, sowings_of, treatments_of
+from apps.trials.queries import protocol_of, readable, sowings_of, treatments_of
 from apps.trials.treatment_package import declared
 
 
@@ -94,7 +94,7 @@ class TrialView:
     @cached_property
     def frozen(self) -> bool:
         """Whether its protocol is frozen."""
-        return Protocol.objects.filter(trial=self.trial).exists()
+        return protocol_of(self.trial) is not None
 
     @cached_property
     def progress(self) -> Progress:
@@ -292,10 +292,14 @@ def trials_of(user: User, workspace: Workspace) -> list[TrialView]:
     return [view(user, trial) for trial in trials]
 
 
-def trials_in_series(user: User, trial: Trial) -> list[TrialView]:
-    """Trials of the same crop and series in the trial's workspace, oldest first."""
-    trials = readable(user).filter(workspace=trial.workspace, crop=trial.crop, series__iexact=trial.series.strip())
-    return [view(user, item) for item in trials.order_by("season", "title")]
+def trials_in_series(user: User, own: TrialView) -> list[TrialView]:
+    """Trials of the same crop and series in the trial's workspace, oldest first; its own view among them."""
+    if "series" not in own.memo:
+        trial = own.trial
+        trials = readable(user).filter(workspace=trial.workspace, crop=trial.crop, series__iexact=trial.series.strip())
+        own.memo["series"] = [own if item.id == trial.id else view(user, item) for item in trials.order_by("season", "title")]
+    found: list[TrialView] = own.memo["series"]
+    return found
 
 
 def view(user: User, trial: Trial) -> TrialView:

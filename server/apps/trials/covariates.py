@@ -19,7 +19,8 @@ from django.utils import timezone
 from apps.accounts.models import User
 from apps.accounts.services import save_as
 from apps.trials.editing import saved, writable
-from apps.trials.models import Covariate, Protocol, Trial
+from apps.trials.models import Covariate, Trial
+from apps.trials.queries import covariate_of, protocol_of
 from apps.trials.schemas import CovariateIn
 
 MOST = 60
@@ -53,7 +54,7 @@ def began_on(trial: Trial) -> date | None:
 
 def standing_of(trial: Trial) -> CovariateStanding | None:
     """What the covariate of a trial may do; None without one."""
-    covariate = Covariate.objects.filter(trial=trial).first()
+    covariate = covariate_of(trial)
     if covariate is None or not covariate.values:
         return None
     values = {UUID(key): parse_number(text, field="values") for key, text in covariate.values.items() if text.strip()}
@@ -61,7 +62,7 @@ def standing_of(trial: Trial) -> CovariateStanding | None:
     if began is not None and covariate.measured_on >= began:
         words, usable, named = TOO_LATE.format(on=written_day(covariate.measured_on), began=written_day(began)), False, False
     else:
-        protocol = Protocol.objects.filter(trial=trial).first()
+        protocol = protocol_of(trial)
         named = protocol is not None and protocol.content.get("covariate", "") == str(covariate)
         words, usable = (DECIDES if named else NOT_NAMED if protocol else NOT_FROZEN), True
     return CovariateStanding(name=covariate.name, values=values, usable=usable, decides=named, words=words)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from django.db.models import QuerySet
+from django.db.models import Prefetch, QuerySet
 
 from apps.accounts.models import User
 from apps.base.errors import NotFound
-from apps.trials.models import Sowing, Strip, Treatment, Trial
+from apps.base.read_once import read_once
+from apps.trials.models import Amendment, Covariate, Level, Protocol, Sowing, Strip, Treatment, Trial
 
 
 def readable(user: User) -> QuerySet[Trial]:
@@ -17,7 +18,7 @@ def readable(user: User) -> QuerySet[Trial]:
 
 def trial_for(user: User, trial_id: UUID) -> Trial:
     """A trial of one of the person's workspaces, else ``NotFound``."""
-    trial = readable(user).filter(id=trial_id).first()
+    trial = readable(user).select_related("covariate", "protocol__by").filter(id=trial_id).first()
     if trial is None:
         raise NotFound
     return trial
@@ -33,6 +34,22 @@ def strip_for(user: User, strip_id: UUID) -> Strip:
     return strip
 
 
+def protocol_of(trial: Trial) -> Protocol | None:
+    """The frozen protocol and who froze it; None before."""
+    return getattr(trial, "protocol", None)
+
+
+@read_once
+def amendments_of(trial: Trial) -> list[Amendment]:
+    """Changes to the frozen protocol in order, and who made them."""
+    return list(trial.amendments.select_related("by"))
+
+
+def covariate_of(trial: Trial) -> Covariate | None:
+    """What was measured of the strips beforehand; None without one."""
+    return getattr(trial, "covariate", None)
+
+
 def sowings_of(trial: Trial) -> tuple[Sowing, ...]:
     """What goes through the drill, with lots read along."""
     return tuple(trial.sowings.select_related("lot", "level"))
@@ -40,4 +57,6 @@ def sowings_of(trial: Trial) -> tuple[Sowing, ...]:
 
 def treatments_of(trial: Trial) -> tuple[Treatment, ...]:
     """Treatments in order, with levels, factors and cost lines read along."""
-    return tuple(trial.treatments.prefetch_related("levels__factor", "levels__cost_lines"))
+    return tuple(
+        trial.treatments.prefetch_related(Prefetch("levels", Level.objects.select_related("factor")), "levels__cost_lines")
+    )

@@ -116,6 +116,19 @@ export const useStand = (trialId: string) =>
     queryFn: () => ask(client.GET("/api/trials/{trial_id}/stand", path(trialId))),
   });
 
+/** The single counts of one strip at a visit, for trials with so many that they do not come with the page. */
+export const useStripCounts = (trialId: string, strip: string, visit: number | null, wanted: boolean) =>
+  useQuery({
+    queryKey: ["stand", trialId, "counts", strip, visit],
+    enabled: wanted && strip !== "",
+    queryFn: () =>
+      ask(
+        client.GET("/api/trials/{trial_id}/stand-counts", {
+          params: { path: { trial_id: trialId }, query: { strip, visit: visit ?? undefined } },
+        }),
+      ),
+  });
+
 export const useScouting = (trialId: string) =>
   useQuery({
     queryKey: ["scouting", trialId],

@@ -1436,6 +1436,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/stand-counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stand Counts */
+        get: operations["stand_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/stand-counts/{count_id}": {
         parameters: {
             query?: never;
@@ -8523,6 +8540,8 @@ export interface components {
         };
         /** StandOut */
         StandOut: {
+            /** Counts Along */
+            counts_along: boolean;
             density_unit: components["schemas"]["DensityUnitOut"];
             /** Left Out */
             left_out: string[];
@@ -8949,12 +8968,19 @@ export interface components {
             /** Tapes */
             tapes: components["schemas"]["TapeRunOut"][];
         };
-        /** StripStandOut */
+        /**
+         * StripStandOut
+         * @description The stand of one strip; ``counts``: its single counts, where they come along with the page (``counts_along``).
+         */
         StripStandOut: {
+            /** Counted Places */
+            counted_places: number[];
             /** Counts */
             counts: components["schemas"]["StandCountOut"][];
             /** Live Share Pct */
             live_share_pct: number | null;
+            /** Number */
+            number: number;
             /** Places */
             places: components["schemas"]["PlaceOut"][];
             precision: components["schemas"]["PrecisionOut"] | null;
@@ -12724,6 +12750,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandAnalysisOut"];
+                };
+            };
+        };
+    };
+    stand_counts: {
+        parameters: {
+            query: {
+                strip: string;
+                visit?: number | null;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandCountOut"][];
                 };
             };
         };

@@ -31,6 +31,7 @@ from apps.analysis.verdict.responses import judged_values
 from apps.base.code_fingerprint import code_fingerprint
 from apps.field.logs.calibrated_yields import chosen_log
 from apps.field.logs.calibrated_yields import read as read_log
+from apps.field.logs.queries import logs_of
 from apps.field.queries import loads_of
 from apps.trial_state.view import TrialView
 from apps.trials.covariates import CovariateStanding, standing_of
@@ -75,7 +76,14 @@ class Computed:
 
 
 def computed(view: TrialView) -> Computed:
-    """The comparisons, from the store when nothing they rest on has changed."""
+    """The comparisons, from the store when nothing they rest on has changed; one view finds them once."""
+    if "computed" not in view.memo:
+        view.memo["computed"] = _computed(view)
+    result: Computed = view.memo["computed"]
+    return result
+
+
+def _computed(view: TrialView) -> Computed:
     other, standing = other_source(view), standing_of(view.trial)
     fingerprint = _fingerprint(view, other, standing)
     stored = Verdict.objects.filter(trial=view.trial).first()
@@ -153,7 +161,7 @@ def other_source(view: TrialView) -> OtherSource | None:
         return None
     if chosen_log(view.trial) is not None:
         return OtherSource(label="by the scale instead of the log", yields=_of_scale(view))
-    finished = list(view.trial.yield_logs.filter(voided=False, result__isnull=False).select_related("trial"))
+    finished = [log for log in logs_of(view.trial) if log.result is not None]
     if not finished:
         return None
     strips = read_log(finished[-1], loads_of(view.trial)).strips

@@ -106,7 +106,7 @@ def _combined(user: User, view: TrialView, response: Answered, remarks: list[str
     """Trials of the series that can be taken together; ``remarks`` is told of those left out."""
     views = [
         other_trial
-        for other_trial in trials_in_series(user, view.trial)
+        for other_trial in trials_in_series(user, view)
         if other_trial.design.replicated and compared_strips(other_trial)
     ]
     if response == "net_return":

@@ -9,6 +9,7 @@ from uuid import UUID
 from cultrix_core.harvest.loads import to_standard_moisture
 from cultrix_core.harvest.on_loads import Calibration, LoadPair, calibrate
 
+from apps.base.read_once import read_once
 from apps.field.harvest.ground import area_of
 from apps.field.harvest.models import HarvestLoad
 from apps.field.logs.models import HarvestSource, YieldLog
@@ -42,6 +43,7 @@ class LogReading:
     pairs: tuple[LoadPair, ...]
 
 
+@read_once
 def source_of(trial: Trial) -> HarvestSource | None:
     """What was chosen as source of yields; None: the loads."""
     return HarvestSource.objects.filter(trial=trial).select_related("log", "chosen_by").first()

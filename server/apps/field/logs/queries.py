@@ -6,6 +6,7 @@ from uuid import UUID
 
 from apps.accounts.models import User
 from apps.base.errors import NotFound
+from apps.base.read_once import read_once
 from apps.field.logs.models import YieldLog
 from apps.trials.models import Trial
 
@@ -22,6 +23,7 @@ def log_for(user: User, log_id: UUID) -> YieldLog:
     return log
 
 
+@read_once
 def logs_of(trial: Trial) -> list[YieldLog]:
     """Standing logs of a trial, as they came."""
     return list(trial.yield_logs.filter(voided=False).select_related("trial", "machine", "recorded_by"))

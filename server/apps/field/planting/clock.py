@@ -13,6 +13,9 @@ from uuid import UUID
 
 from django.utils import timezone
 
+from apps.accounts.models import User
+from apps.base.read_once import read_once
+from apps.farms.models import Machine, SeedLot
 from apps.field.planting.models import PlantingRecord
 from apps.trials.models import Trial
 
@@ -25,9 +28,9 @@ class StripSowing:
     again: bool
     passes: int
     seeds_per_m2: float | None
-    machine_id: UUID | None
-    lot_id: UUID | None
-    person_id: int
+    machine: Machine | None
+    lot: SeedLot | None
+    person: User
 
 
 def day_sown(record: PlantingRecord) -> date:
@@ -35,10 +38,12 @@ def day_sown(record: PlantingRecord) -> date:
     return timezone.localtime(record.sown_at).date()
 
 
+@read_once
 def sowings_by_strip(trial: Trial) -> dict[UUID, StripSowing]:
     """How each strip with a record was sown."""
     records: dict[UUID, list[PlantingRecord]] = {}
-    for record in PlantingRecord.objects.filter(strip__trial=trial, voided=False).order_by("sown_at", "received_at"):
+    standing = PlantingRecord.objects.filter(strip__trial=trial, voided=False).select_related("machine", "lot", "recorded_by")
+    for record in standing.order_by("sown_at", "received_at"):
         records.setdefault(record.strip_id, []).append(record)
     return {strip_id: _of_strip(sowings) for strip_id, sowings in records.items()}
 
@@ -56,9 +61,9 @@ def _of_strip(records: list[PlantingRecord]) -> StripSowing:
         again=first.way == "again",
         passes=len({record.id for record in standing if record.way == "pass"}) + 1,
         seeds_per_m2=sum(known) if known else None,
-        machine_id=last.machine_id,
-        lot_id=last.lot_id,
-        person_id=last.recorded_by_id,
+        machine=last.machine,
+        lot=last.lot,
+        person=last.recorded_by,
     )
 
 

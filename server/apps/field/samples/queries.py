@@ -26,6 +26,7 @@ from cultrix_core.estimate.spots import Spot, spot_of
 from cultrix_core.units import parse_number, parse_quantity
 
 from apps.accounts.models import Workspace
+from apps.base.read_once import read_once
 from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
 from apps.field.visits.queries import latest_of, spans_of
 from apps.trials.models import Strip, Trial
@@ -112,6 +113,7 @@ def method_in_use(setting: EstimateSetting | None, crop_key: str) -> Method:
     return method_of(setting.method if setting and setting.method else estimate_defaults(crop_key).methods[0])
 
 
+@read_once
 def samples_of(trial: Trial) -> list[YieldSample]:
     """Standing samples in the order they were taken."""
     yield_samples = YieldSample.objects.filter(strip__trial=trial, voided=False)

@@ -162,13 +162,17 @@ class VisitOut(Schema):
 
 
 class StripStandOut(Schema):
+    """The stand of one strip; ``counts``: its single counts, where they come along with the page (``counts_along``)."""
+
     strip_id: UUID
     seeds_per_m2: float | None
     share_pct: float | None
     live_share_pct: float | None
     places: list[PlaceOut]
     row_spacing: TypedOut
+    number: int
     counts: list[StandCountOut]
+    counted_places: list[int]
     precision: PrecisionOut | None
 
 
@@ -212,5 +216,6 @@ class StandOut(Schema):
     visit: int | None
     left_out: list[str]
     plan: SamplingPlanOut | None
+    counts_along: bool
     strips: list[StripStandOut]
     treatments: list[TreatmentStandOut]

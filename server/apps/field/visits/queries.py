@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from datetime import date
-from typing import Literal, TypeVar
+from datetime import date, datetime
+from typing import Literal, Protocol, TypeVar
 
 from cultrix_core.stand.visits import Span, visits_of_days
 from cultrix_core.writing import written_days, written_strips
 
+from apps.base.read_once import read_once
 from apps.field.visits.models import JoinedVisit
 from apps.records.models import FieldRecord
 from apps.trials.models import Trial
@@ -19,14 +20,28 @@ NEAR_DAYS = 7  # a count that takes longer is two: only asked about, nothing is 
 Record = TypeVar("Record", bound=FieldRecord)
 
 
-def day_of(record: FieldRecord) -> date:
+class Recorded(Protocol):
+    """Whatever was made at a moment."""
+
+    @property
+    def recorded_at(self) -> datetime:
+        """When it was made."""
+        ...
+
+
+def day_of(record: Recorded) -> date:
     """The day a record was made on."""
     return record.recorded_at.date()
 
 
 def joined_of(trial: Trial, task: Task) -> list[JoinedVisit]:
     """What a person joined, earliest first."""
-    return list(JoinedVisit.objects.filter(trial=trial, task=task, voided=False).select_related("recorded_by"))
+    return [joined for joined in _joined(trial) if joined.task == task]
+
+
+@read_once
+def _joined(trial: Trial) -> list[JoinedVisit]:
+    return list(JoinedVisit.objects.filter(trial=trial, voided=False).select_related("recorded_by"))
 
 
 def spans_of(trial: Trial, task: Task) -> tuple[Span, ...]:

@@ -48,10 +48,11 @@ from apps.analysis.verdict.decisions import call_words
 from apps.analysis.verdict.queries import Computed, computed
 from apps.base.formatting import shown, shown_value, working_out
 from apps.base.quantities import TypedIn, TypedOut, out, parse, typed
+from apps.base.read_once import read_once
 from apps.pages.trial.output import budget_working_out
 from apps.pages.verdict.output import verdict_out
 from apps.trial_state.view import TrialView, trials_in_series
-from apps.trials.models import Treatment
+from apps.trials.models import Treatment, Trial
 from apps.trials.naming import treatment_name
 
 MINIMUM_RATE = 50.0  # percent: 50 to 100 is asked in CIMMYT 1988 (from memory)
@@ -104,7 +105,7 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
     base.costs = [f"{100 * factor:g} %" for factor in FACTORS]
     series = _series(user, view)
     base.comparisons = [_comparison(view, row, swing, series) for row in rows]
-    base.scenarios = [_scenario(view, scenario, rows) for scenario in view.trial.scenarios.all()]
+    base.scenarios = [_scenario(view, scenario, rows) for scenario in _scenarios(view.trial)]
     base.optimum = optimum_out(view, plan, _prices(view, swing), FACTORS)
     base.remarks = _remarks(view)
     return base
@@ -113,7 +114,12 @@ def money_out(user: User, view: TrialView) -> MoneyOut:
 def _series(user: User, view: TrialView) -> list[TrialView]:
     if not view.trial.series.strip():
         return [view]
-    return [other_trial for other_trial in trials_in_series(user, view.trial) if compared_strips(other_trial)] or [view]
+    return [other_trial for other_trial in trials_in_series(user, view) if compared_strips(other_trial)] or [view]
+
+
+@read_once
+def _scenarios(trial: Trial) -> list[Scenario]:
+    return list(trial.scenarios.all())
 
 
 def _prices(view: TrialView, swing: float) -> list[float]:
@@ -138,7 +144,7 @@ def _plan_out(view: TrialView, plan: MoneyPlan | None) -> MoneyPlanOut:
                 source=scenario.source,
                 **{part.name: typed(scenario, part) for part in (SCENARIO_PRICE, SCENARIO_UNIT_COST, COSTS)},
             )
-            for scenario in view.trial.scenarios.all()
+            for scenario in _scenarios(view.trial)
         ],
         **fields,
     )

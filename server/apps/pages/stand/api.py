@@ -38,6 +38,11 @@ def stand(request: HttpRequest, trial_id: UUID, visit: int | None = None):
     return output.stand_out(_view(request, trial_id), visit)
 
 
+@router.get("/trials/{trial_id}/stand-counts", response=list[StandCountOut], operation_id="stand_counts")
+def stand_counts(request: HttpRequest, trial_id: UUID, strip: UUID, visit: int | None = None):
+    return output.counts_out(_view(request, trial_id), strip, visit)
+
+
 @router.get("/trials/{trial_id}/sampling-plans", response=SamplingOut, operation_id="sampling_plans")
 def sampling_plans(request: HttpRequest, trial_id: UUID, within_pct: float = 5.0):
     trial_view = _view(request, trial_id)

@@ -26,7 +26,7 @@ from cultrix_core.writing import written_day, written_strips
 from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedOut, out
 from apps.field.harvest.models import HarvestLoad
-from apps.field.queries import counts_of
+from apps.field.queries import Counted, counted_of
 from apps.field.stand import models
 from apps.field.stand.models import StandCount
 from apps.field.stand.sampling import plans_of
@@ -51,23 +51,25 @@ from apps.trial_state.view import TrialView
 from apps.trials.models import Strip, Treatment
 from apps.trials.naming import treatment_name
 
+MOST_ALONG = 400  # counts that come with the page of their visit; of more, those of a strip are asked for
 FEW_OF_THE_SEED = 0.35  # below the poorest emergence usually seen: common practice, no source
 
 
 def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
     """The stand at one visit (from 1; the latest when None): counts and precision by strip, places, means by treatment."""
-    counts = counts_of(view.trial)
+    counts = counted_of(view.trial)
     joined = joined_of(view.trial, "count")
     visits = visits_of_days((day_of(count) for count in counts), [(item.first_on, item.last_on) for item in joined])
     chosen = len(visits) if visit is None or not 1 <= visit <= len(visits) else visit
     days = visits[chosen - 1] if visits else ()
-    by_strip: dict[UUID, list[StandCount]] = {}
+    by_strip: dict[UUID, list[Counted]] = {}
     for count in counts:
         if day_of(count) in days:
             by_strip.setdefault(count.strip_id, []).append(count)
+    along = sum(map(len, by_strip.values())) <= MOST_ALONG
+    single = _single_counts(view, days) if along else {}
     plans = plans_of(view.trial)
     plan = drawn(view, plans[-1]) if plans else None
-    harvested = _harvest_days(view)
     unit = find_unit("areal_density", view.show.unit_code("density"))
     return StandOut(
         level_pct=100 * (1 - LEVEL_ALPHA),
@@ -78,7 +80,8 @@ def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
         visit=chosen or None,
         left_out=_left_out(view, counts, days),
         plan=None if plan is None else plan_out(view, plan),
-        strips=[_strip_stand(view, strip, by_strip.get(strip.id, []), plan, harvested.get(strip.id)) for strip in view.strips],
+        counts_along=along,
+        strips=[_strip_stand(view, strip, by_strip.get(strip.id, []), plan, single.get(strip.id, [])) for strip in view.strips],
         treatments=[_treatment_stand(view, treatment, by_strip) for treatment in view.treatments],
     )
 
@@ -106,7 +109,29 @@ def _harvest_days(view: TrialView) -> dict[UUID, date]:
     return days
 
 
-def _left_out(view: TrialView, counts: Sequence[StandCount], days: Sequence[date]) -> list[str]:
+def _single_counts(view: TrialView, days: Sequence[date], strip_id: UUID | None = None) -> dict[UUID, list[StandCountOut]]:
+    """The counts made on these days by strip, of all strips or of one, each with its working and its questions."""
+    standing = StandCount.objects.filter(strip__trial=view.trial, voided=False)
+    if strip_id is not None:
+        standing = standing.filter(strip_id=strip_id)
+    by_strip: dict[UUID, list[StandCount]] = {}
+    for count in standing.select_related("recorded_by"):
+        if day_of(count) in days:
+            by_strip.setdefault(count.strip_id, []).append(count)
+    harvested = _harvest_days(view)
+    seeds = {strip.id: view.seeds_per_m2(strip.received) for strip in view.strips}
+    return {key: [count_out(view, count, seeds[key], of, harvested.get(key)) for count in of] for key, of in by_strip.items()}
+
+
+def counts_out(view: TrialView, strip_id: UUID, visit: int | None) -> list[StandCountOut]:
+    """The counts of one strip at a visit (from 1; the latest when None)."""
+    visits = visits_of(view.trial, "count", (day_of(count) for count in counted_of(view.trial)))
+    if not visits or (visit is not None and not 1 <= visit <= len(visits)):
+        return []
+    return _single_counts(view, visits[(visit or len(visits)) - 1], strip_id).get(strip_id, [])
+
+
+def _left_out(view: TrialView, counts: Sequence[Counted], days: Sequence[date]) -> list[str]:
     """Counts that the table of a visit leaves out, with the reason."""
     told = []
     orders = {strip.id: strip.order for strip in view.strips if not strip.lost}
@@ -119,7 +144,7 @@ def _left_out(view: TrialView, counts: Sequence[StandCount], days: Sequence[date
     return told + before_sowing(view, counts)
 
 
-def before_sowing(view: TrialView, counts: Sequence[StandCount]) -> list[str]:
+def before_sowing(view: TrialView, counts: Sequence[StandCount | Counted]) -> list[str]:
     """Counts made before their strip was sown, by its records: no age, so no part of a curve."""
     early: dict[date, set[int]] = {}
     orders = {strip.id: strip.order for strip in view.strips}
@@ -135,7 +160,7 @@ def before_sowing(view: TrialView, counts: Sequence[StandCount]) -> list[str]:
 
 
 def _visit_out(
-    view: TrialView, number: int, days: Sequence[date], counts: Sequence[StandCount], joined: Sequence[JoinedVisit]
+    view: TrialView, number: int, days: Sequence[date], counts: Sequence[Counted], joined: Sequence[JoinedVisit]
 ) -> VisitOut:
     of = [count for count in counts if day_of(count) in days]
     sown = ((day_of(count), view.records[count.strip_id].sown_on) for count in of)
@@ -223,7 +248,7 @@ def _ways_to_count(spacing_m: float) -> list[tuple[int, float]]:
 
 
 def _strip_stand(
-    view: TrialView, strip: Strip, counts: list[StandCount], plan: DrawnPlan | None, harvested: date | None
+    view: TrialView, strip: Strip, counts: list[Counted], plan: DrawnPlan | None, single: list[StandCountOut]
 ) -> StripStandOut:
     seeds = view.seeds_per_m2(strip.received)
     live = _live_per_m2(view, strip.received)
@@ -237,7 +262,9 @@ def _strip_stand(
         places=[place_out(view, place) for place in places],
         live_share_pct=share_of_seed_pct(precision.mean, live) if precision and live else None,
         share_pct=share_of_seed_pct(precision.mean, seeds) if precision and seeds else None,
-        counts=[count_out(view, count, seeds, counts, harvested) for count in counts],
+        number=len(counts),
+        counts=single,
+        counted_places=sorted({item.place for item in counts if plan and item.plan_id == plan.plan.id and item.place}),
         precision=None
         if precision is None
         else PrecisionOut(
@@ -388,7 +415,7 @@ def _count_questions(view: TrialView, count: StandCount, seeds: float | None) ->
     return questions
 
 
-def _treatment_stand(view: TrialView, treatment: Treatment, by_strip: dict[UUID, list[StandCount]]) -> TreatmentStandOut:
+def _treatment_stand(view: TrialView, treatment: Treatment, by_strip: dict[UUID, list[Counted]]) -> TreatmentStandOut:
     strips = [strip for strip in view.strips if strip.received.id == treatment.id and not strip.lost and strip.id in by_strip]
     counts = [[count.plants_per_m2 for count in by_strip[strip.id]] for strip in strips]
     means = [sum(values) / len(values) for values in counts]
@@ -409,7 +436,7 @@ def _treatment_stand(view: TrialView, treatment: Treatment, by_strip: dict[UUID,
 
 def beside(view: TrialView, count: StandCount) -> tuple[list[StandCount], date | None]:
     """The counts of the same strip and visit, and the day the strip was harvested."""
-    of = [stand_count for stand_count in counts_of(view.trial) if stand_count.strip_id == count.strip_id]
+    of = list(StandCount.objects.filter(strip_id=count.strip_id, voided=False))
     visits = visits_of(view.trial, "count", (day_of(other) for other in of))
     days = next((visit for visit in visits if day_of(count) in visit), ())
     return [other for other in of if day_of(other) in days], _harvest_days(view).get(count.strip_id)

@@ -36,8 +36,9 @@ from apps.trials import (
 from apps.trials import (
     queries as trials_queries,
 )
-from apps.trials.models import CostLine, Covariate, Factor
+from apps.trials.models import CostLine, Factor
 from apps.trials.next_year import next_year
+from apps.trials.queries import covariate_of
 from apps.trials.schemas import (
     CatalogueOut,
     CovariateIn,
@@ -161,7 +162,7 @@ def add_next_year(request: HttpRequest, trial_id: UUID):
 
 def _covariate(request: HttpRequest, trial_id: UUID) -> CovariateOut:
     trial = trials_queries.trial_for(actor(request), trial_id)
-    result, standing = Covariate.objects.filter(trial=trial).first(), covariates.standing_of(trial)
+    result, standing = covariate_of(trial), covariates.standing_of(trial)
     typed = result.values if result else {}
     return CovariateOut(
         name=result.name if result else "",

@@ -29,8 +29,9 @@ from apps.trial_state.stages import is_finished, next_step
 from apps.trial_state.view import TrialView
 from apps.trials import models
 from apps.trials.hooks import tally
-from apps.trials.models import CostLine, Factor, Level, Protocol, Strip, Treatment, Trial
+from apps.trials.models import CostLine, Factor, Level, Strip, Treatment, Trial
 from apps.trials.naming import ladder_amounts, level_name, response_name, treatment_name
+from apps.trials.queries import amendments_of, protocol_of
 from apps.trials.schemas import (
     AlongRowOut,
     AmendmentOut,
@@ -285,7 +286,7 @@ def suggestion(view: TrialView) -> str:
 
 def protocol_out(trial: Trial) -> ProtocolOut | None:
     """The frozen protocol with its amendments."""
-    frozen = Protocol.objects.filter(trial=trial).select_related("by").first()
+    frozen = protocol_of(trial)
     if frozen is None:
         return None
     return ProtocolOut(
@@ -295,7 +296,7 @@ def protocol_out(trial: Trial) -> ProtocolOut | None:
         content=[[name, text] for name, text in frozen.content.items() if text],
         amendments=[
             AmendmentOut(at=amendment.at, by=str(amendment.by), reason=amendment.reason, changes=amendment.changes)
-            for amendment in trial.amendments.select_related("by")
+            for amendment in amendments_of(trial)
         ],
     )
 

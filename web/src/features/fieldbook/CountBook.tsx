@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
-import type { Schemas, Strip } from "../../api/client";
+import type { Schemas, Strip, Trial } from "../../api/client";
+import { useStripCounts } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { fixed, useReaderUnits } from "../../ui/readerUnits";
 import { BookFrame } from "./BookFrame";
@@ -30,7 +31,7 @@ export function CountBook(props: BookProps & { stand: Schemas["StandOut"] }) {
   const { trial, stand, strip, outbox } = props;
   const { person } = useHere();
   const reader = useReaderUnits(trial);
-  const row = stand.strips.find((stripStand) => stripStand.strip_id === strip.id);
+  const row = useRow(trial, stand, strip);
   const [digits, setDigits] = useState("");
   const [seen, setSeen] = useState({ gaps: 0, doubles: 0 });
   const [method, setMethod] = useState<Method>(() => methodFor(trial, stand, row?.row_spacing, reader));
@@ -165,6 +166,18 @@ function sizeOf(method: Method, spacing: Method["row_spacing"]): Partial<CountWa
   if (method.method === "rows")
     return { length: method.length, rows: method.rows, row_spacing: { text: spacing.text, unit: spacing.unit } };
   return method.method === "hoop" ? { diameter: method.diameter } : { area: method.area };
+}
+
+/** What is known of a strip; a visit of very many counts leaves the single ones of a strip to be asked for. */
+function useRow(trial: Trial, stand: Schemas["StandOut"], strip: Strip) {
+  const row = stand.strips.find((stripStand) => stripStand.strip_id === strip.id);
+  const wanted = !stand.counts_along && row !== undefined && row.number > 0;
+  const asked = useStripCounts(trial.id, strip.id, stand.visit, wanted).data;
+  return useMemo(() => {
+    if (!row || !asked) return row;
+    const known = new Set(asked.map((count) => count.id));
+    return { ...row, counts: [...asked, ...row.counts.filter((count) => !known.has(count.id))] };
+  }, [row, asked]);
 }
 
 /** Counts of one strip at this visit, as they stand on the server and on this device together. */

@@ -86,7 +86,7 @@ export function Counts({ stage, stand, visit, setVisit }: Props) {
         />
       )}
       {stand.visits.length > 0 && <ByTreatment trial={trial} stand={stand} />}
-      {chosen && <StripCounts {...stage} stand={chosen} />}
+      {chosen && <StripCounts {...stage} stand={chosen} along={stand.counts_along} visit={stand.visit} />}
       <Strips {...stage} stand={stand} />
     </>
   );
@@ -169,7 +169,7 @@ function Strips({ trial, select, stand }: Stage & { stand: Schemas["StandOut"] }
                   {treatment && <Stake letter={treatment.letter} position={treatment.position} />}{" "}
                   {strip.lost && "lost"}
                 </td>
-                <td className="num">{row.counts.length || ""}</td>
+                <td className="num">{row.number || ""}</td>
                 <td className="num">
                   {row.precision && (
                     <Worked working={row.precision.working}>
@@ -202,7 +202,7 @@ function Strips({ trial, select, stand }: Stage & { stand: Schemas["StandOut"] }
               of(row.strip_id)?.order ?? "",
               of(row.strip_id)?.block_name ?? "",
               trial.treatments.find((treatment) => treatment.id === of(row.strip_id)?.received_id)?.letter ?? "",
-              row.counts.length,
+              row.number,
               row.precision?.mean.text ?? "",
               row.precision?.half_width?.text ?? "",
               row.share_pct?.toFixed(1) ?? "",

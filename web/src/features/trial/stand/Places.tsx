@@ -51,9 +51,7 @@ function Walk({ trial, stand }: Pick<Stage, "trial"> & { stand: Schemas["StandOu
     number: number + 1,
     strip: trial.strips.find((strip) => strip.id === step.strip_id),
     place: of.get(step.strip_id)?.places.find((place) => place.number === step.place),
-    done:
-      of.get(step.strip_id)?.counts.some((count) => count.plan_id === stand.plan?.id && count.place === step.place) ??
-      false,
+    done: of.get(step.strip_id)?.counted_places.includes(step.place) ?? false,
   }));
   return (
     <>

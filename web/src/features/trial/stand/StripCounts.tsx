@@ -1,18 +1,24 @@
 import type { Schemas } from "../../../api/client";
+import { useStripCounts } from "../../../api/queries";
+import { Waiting } from "../../../ui/Waiting";
 import { Worked } from "../../../ui/working";
 import type { Stage } from "../TrialFrame";
 import { VoidRecord } from "../VoidRecord";
 
 type Count = Schemas["StandCountOut"];
+type Props = Stage & { stand: Schemas["StripStandOut"]; along: boolean; visit: number | null };
 
 /** The single counts of the selected strip, each with its working; voiding keeps the record with its reason. */
-export function StripCounts({ trial, stand, selected, writable }: Stage & { stand: Schemas["StripStandOut"] }) {
-  if (!stand.counts.length) return null;
+export function StripCounts({ trial, stand, along, visit, selected, writable }: Props) {
+  const asked = useStripCounts(trial.id, stand.strip_id, visit, !along && stand.number > 0);
+  if (!stand.number) return null;
+  if (!along && !asked.data) return <Waiting query={asked} />;
+  const counts = asked.data ?? stand.counts;
   return (
     <section aria-label={`Counts of strip ${selected?.order}`} className="sheet mt-3 p-2">
       <h3>Counts of strip {selected?.order}</h3>
       <ul>
-        {stand.counts.map((count) => (
+        {counts.map((count) => (
           <CountLine key={count.id} count={count} trialId={trial.id} writable={writable} />
         ))}
       </ul>
