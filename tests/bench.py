@@ -21,6 +21,7 @@ from uuid import UUID, uuid4
 if TYPE_CHECKING:
     from apps.accounts.models import Workspace
     from apps.trial_state.models import TrialSummary
+    from apps.trials.models import Trial
     from django.test import Client
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -367,6 +368,7 @@ def _server(yardstick: float) -> None:
         asked = len(queries)
         print(f"{name:45} {_seconds(work) / yardstick:9.2f} × yardstick {asked:4} queries {size / 1000:7.1f} kB")
 
+    _counts(client, trial)
     _lists(client, workspace)
 
     def anew() -> None:
@@ -374,6 +376,28 @@ def _server(yardstick: float) -> None:
         client.get(f"/api/trials/{trial.id}/verdict")
 
     print(f"{'verdict, computed':45} {_seconds(anew) / yardstick:9.2f} × yardstick")
+
+
+def _counts(client: Client, trial: Trial) -> None:
+    """What the pages of a trial cost with the counts it has and with ten thousand."""
+    from django.db import connection
+    from django.test.utils import CaptureQueriesContext
+
+    from tests.server.test_many_counts import MANY, PAGES, many_counts
+
+    for name in ("its own", f"{MANY}"):
+        if name != "its own":
+            many_counts(str(trial.id), MANY)
+        for page in (*PAGES, "/report"):
+            path = f"/api/trials/{trial.id}{page}"
+            client.get(path)
+            with CaptureQueriesContext(connection) as queries:
+                size = len(client.get(path).content)
+            asked, before = len(queries), time.process_time()
+            client.get(path)
+            spent = 1000 * (time.process_time() - before)
+            label = f"{page or '/trial'}, {name} counts"
+            print(f"{label:45} {spent:9.0f} ms of processor {asked:4} queries {size / 1000:7.1f} kB")
 
 
 def _of_copy(pk: UUID, summary: TrialSummary) -> TrialSummary:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import date, datetime
 from typing import NamedTuple
 from uuid import UUID
 
@@ -40,6 +40,14 @@ def counted_of(trial: Trial) -> tuple[Counted, ...]:
     """Standing counts of a trial as numbers, in the order they were made."""
     standing = StandCount.objects.filter(strip__trial=trial, voided=False)
     return tuple(Counted(*row) for row in standing.values_list(*Counted._fields))
+
+
+def counted_by_day(trial: Trial) -> dict[date, list[Counted]]:
+    """The same by day."""
+    by_day: dict[date, list[Counted]] = {}
+    for count in counted_of(trial):
+        by_day.setdefault(count.recorded_at.date(), []).append(count)
+    return by_day
 
 
 @read_once

@@ -8514,7 +8514,7 @@ export interface components {
             strip_id: string;
             /** Version */
             version: number;
-            working: components["schemas"]["WorkingOut"];
+            working: components["schemas"]["WorkingOut"] | null;
         };
         /**
          * StandInOut

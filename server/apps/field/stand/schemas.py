@@ -75,7 +75,7 @@ class StandCountOut(Schema):
     plants_per_m2: float
     stand: ShownOut
     share_pct: float | None
-    working: WorkingOut
+    working: WorkingOut | None
     questions: list[QuestionOut]
     recorded_at: datetime
     clock_shift_s: int | None

@@ -46,7 +46,7 @@ def analysis_out(view: TrialView, *, today: date, short_of_feed: bool = False) -
     return StandAnalysisOut(
         emergence=emergence_out(over_time),
         emergence_measures=measures_out(over_time),
-        left_out=before_sowing(view, counts),
+        left_out=before_sowing(view, ((count.strip_id, day_of(count)) for count in counts)),
         survival=survival_out(over_time),
         spacing=_spacing(view),
         crowns=[_crowns_out(view, treatment, found) for treatment in view.treatments if (found := crowns[treatment.id])],

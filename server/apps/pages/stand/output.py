@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import date
 from typing import Any, cast
 from uuid import UUID
@@ -26,7 +26,7 @@ from cultrix_core.writing import written_day, written_strips
 from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedOut, out
 from apps.field.harvest.models import HarvestLoad
-from apps.field.queries import Counted, counted_of
+from apps.field.queries import Counted, counted_by_day
 from apps.field.stand import models
 from apps.field.stand.models import StandCount
 from apps.field.stand.sampling import plans_of
@@ -51,21 +51,20 @@ from apps.trial_state.view import TrialView
 from apps.trials.models import Strip, Treatment
 from apps.trials.naming import treatment_name
 
-MOST_ALONG = 400  # counts that come with the page of their visit; of more, those of a strip are asked for
+MOST_ALONG = 240  # counts that come with the page of their visit; of more, those of a strip are asked for
 FEW_OF_THE_SEED = 0.35  # below the poorest emergence usually seen: common practice, no source
 
 
 def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
     """The stand at one visit (from 1; the latest when None): counts and precision by strip, places, means by treatment."""
-    counts = counted_of(view.trial)
+    by_day = counted_by_day(view.trial)
     joined = joined_of(view.trial, "count")
-    visits = visits_of_days((day_of(count) for count in counts), [(item.first_on, item.last_on) for item in joined])
+    visits = visits_of_days(by_day, [(item.first_on, item.last_on) for item in joined])
     chosen = len(visits) if visit is None or not 1 <= visit <= len(visits) else visit
     days = visits[chosen - 1] if visits else ()
     by_strip: dict[UUID, list[Counted]] = {}
-    for count in counts:
-        if day_of(count) in days:
-            by_strip.setdefault(count.strip_id, []).append(count)
+    for count in (count for day in days for count in by_day[day]):
+        by_strip.setdefault(count.strip_id, []).append(count)
     along = sum(map(len, by_strip.values())) <= MOST_ALONG
     single = _single_counts(view, days) if along else {}
     plans = plans_of(view.trial)
@@ -76,9 +75,9 @@ def stand_out(view: TrialView, visit: int | None = None) -> StandOut:
         wanted_pct=100 * WANTED_SHARE,
         density_unit=DensityUnitOut(label=unit.label, factor=unit.factor, decimals=view.show.decimals("density")),
         tapes=_tapes(view),
-        visits=[_visit_out(view, number, of, counts, joined) for number, of in enumerate(visits, start=1)],
+        visits=[_visit_out(view, number, of, by_day, joined) for number, of in enumerate(visits, start=1)],
         visit=chosen or None,
-        left_out=_left_out(view, counts, days),
+        left_out=_left_out(view, by_day, days),
         plan=None if plan is None else plan_out(view, plan),
         counts_along=along,
         strips=[_strip_stand(view, strip, by_strip.get(strip.id, []), plan, single.get(strip.id, [])) for strip in view.strips],
@@ -110,48 +109,51 @@ def _harvest_days(view: TrialView) -> dict[UUID, date]:
 
 
 def _single_counts(view: TrialView, days: Sequence[date], strip_id: UUID | None = None) -> dict[UUID, list[StandCountOut]]:
-    """The counts made on these days by strip, of all strips or of one, each with its working and its questions."""
+    """The counts made on these days by strip, each with its questions; those of one strip with their working as well."""
     standing = StandCount.objects.filter(strip__trial=view.trial, voided=False)
     if strip_id is not None:
         standing = standing.filter(strip_id=strip_id)
+    worked = strip_id is not None
     by_strip: dict[UUID, list[StandCount]] = {}
     for count in standing.select_related("recorded_by"):
         if day_of(count) in days:
             by_strip.setdefault(count.strip_id, []).append(count)
     harvested = _harvest_days(view)
     seeds = {strip.id: view.seeds_per_m2(strip.received) for strip in view.strips}
-    return {key: [count_out(view, count, seeds[key], of, harvested.get(key)) for count in of] for key, of in by_strip.items()}
+    return {key: [count_out(view, count, seeds[key], of, harvested.get(key), worked=worked) for count in of] for key, of in by_strip.items()}
 
 
 def counts_out(view: TrialView, strip_id: UUID, visit: int | None) -> list[StandCountOut]:
     """The counts of one strip at a visit (from 1; the latest when None)."""
-    visits = visits_of(view.trial, "count", (day_of(count) for count in counted_of(view.trial)))
+    visits = visits_of(view.trial, "count", counted_by_day(view.trial))
     if not visits or (visit is not None and not 1 <= visit <= len(visits)):
         return []
     return _single_counts(view, visits[(visit or len(visits)) - 1], strip_id).get(strip_id, [])
 
 
-def _left_out(view: TrialView, counts: Sequence[Counted], days: Sequence[date]) -> list[str]:
+def _left_out(view: TrialView, by_day: Mapping[date, Sequence[Counted]], days: Sequence[date]) -> list[str]:
     """Counts that the table of a visit leaves out, with the reason."""
     told = []
+    counted = {(count.strip_id, day) for day, counts in by_day.items() for count in counts}
     orders = {strip.id: strip.order for strip in view.strips if not strip.lost}
     if days:
-        standing = ((orders[count.strip_id], day_of(count)) for count in counts if count.strip_id in orders)
+        standing = ((orders[strip_id], day) for strip_id, day in counted if strip_id in orders)
         told += other_visits(standing, tuple(days), verb="counted")
-    lost = {strip.order for strip in view.strips if strip.lost and any(count.strip_id == strip.id for count in counts)}
+    strips = {strip_id for strip_id, _ in counted}
+    lost = {strip.order for strip in view.strips if strip.lost and strip.id in strips}
     if lost:
         told.append(f"{written_strips(lost).capitalize()}: counted, but lost since; shown by strip, not in the means.")
-    return told + before_sowing(view, counts)
+    return told + before_sowing(view, counted)
 
 
-def before_sowing(view: TrialView, counts: Sequence[StandCount | Counted]) -> list[str]:
-    """Counts made before their strip was sown, by its records: no age, so no part of a curve."""
+def before_sowing(view: TrialView, counted: Iterable[tuple[UUID, date]]) -> list[str]:
+    """Counts made before their strip was sown, by its records: no age, so no part of a curve. ``counted``: strip and day."""
     early: dict[date, set[int]] = {}
     orders = {strip.id: strip.order for strip in view.strips}
-    for count in counts:
-        sown = view.records[count.strip_id].sown_on
-        if sown is not None and day_of(count) < sown:
-            early.setdefault(day_of(count), set()).add(orders[count.strip_id])
+    for strip_id, day in counted:
+        sown = view.records[strip_id].sown_on
+        if sown is not None and day < sown:
+            early.setdefault(day, set()).add(orders[strip_id])
     return [
         f"{written_strips(numbers).capitalize()}: counted on {written_day(day, year=False)}, before the sowing that is "
         "recorded. Shown here; left out of emergence. Is the day of sowing right?"
@@ -160,10 +162,14 @@ def before_sowing(view: TrialView, counts: Sequence[StandCount | Counted]) -> li
 
 
 def _visit_out(
-    view: TrialView, number: int, days: Sequence[date], counts: Sequence[Counted], joined: Sequence[JoinedVisit]
+    view: TrialView,
+    number: int,
+    days: Sequence[date],
+    by_day: Mapping[date, Sequence[Counted]],
+    joined: Sequence[JoinedVisit],
 ) -> VisitOut:
-    of = [count for count in counts if day_of(count) in days]
-    sown = ((day_of(count), view.records[count.strip_id].sown_on) for count in of)
+    of = [count for day in days for count in by_day[day]]
+    sown = ((day, view.records[strip_id].sown_on) for strip_id, day in {(count.strip_id, day_of(count)) for count in of})
     ages = [(day - on).days for day, on in sown if on is not None]
     span = next((item for item in joined if item.first_on <= days[0] <= item.last_on), None)
     return VisitOut(
@@ -305,6 +311,8 @@ def count_out(
     seeds: float | None,
     others: Sequence[StandCount] = (),
     harvested: date | None = None,
+    *,
+    worked: bool = True,
 ) -> StandCountOut:
     """One count with its working and the questions it raises; ``others`` are those of its strip and visit."""
     show = view.show
@@ -343,7 +351,7 @@ def count_out(
         plants_per_m2=count.plants_per_m2,
         stand=shown_value(count.plants_per_m2, "density", view.show),
         share_pct=share_of_seed_pct(count.plants_per_m2, seeds) if seeds else None,
-        working=working_out(count_working(area, how, show, seeds_per_m2=seeds, row_m=_row_m(count))),
+        working=working_out(count_working(area, how, show, seeds_per_m2=seeds, row_m=_row_m(count))) if worked else None,
         questions=[*_slips(count, others, harvested), *_count_questions(view, count, seeds)],
         recorded_at=count.recorded_at,
         clock_shift_s=count.clock_shift_s,

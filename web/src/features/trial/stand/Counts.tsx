@@ -86,7 +86,7 @@ export function Counts({ stage, stand, visit, setVisit }: Props) {
         />
       )}
       {stand.visits.length > 0 && <ByTreatment trial={trial} stand={stand} />}
-      {chosen && <StripCounts {...stage} stand={chosen} along={stand.counts_along} visit={stand.visit} />}
+      {chosen && <StripCounts {...stage} stand={chosen} visit={stand.visit} />}
       <Strips {...stage} stand={stand} />
     </>
   );

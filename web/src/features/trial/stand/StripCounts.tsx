@@ -6,19 +6,18 @@ import type { Stage } from "../TrialFrame";
 import { VoidRecord } from "../VoidRecord";
 
 type Count = Schemas["StandCountOut"];
-type Props = Stage & { stand: Schemas["StripStandOut"]; along: boolean; visit: number | null };
+type Props = Stage & { stand: Schemas["StripStandOut"]; visit: number | null };
 
 /** The single counts of the selected strip, each with its working; voiding keeps the record with its reason. */
-export function StripCounts({ trial, stand, along, visit, selected, writable }: Props) {
-  const asked = useStripCounts(trial.id, stand.strip_id, visit, !along && stand.number > 0);
+export function StripCounts({ trial, stand, visit, selected, writable }: Props) {
+  const asked = useStripCounts(trial.id, stand.strip_id, visit, stand.number > 0);
   if (!stand.number) return null;
-  if (!along && !asked.data) return <Waiting query={asked} />;
-  const counts = asked.data ?? stand.counts;
+  if (!asked.data) return <Waiting query={asked} />;
   return (
     <section aria-label={`Counts of strip ${selected?.order}`} className="sheet mt-3 p-2">
       <h3>Counts of strip {selected?.order}</h3>
       <ul>
-        {counts.map((count) => (
+        {asked.data.map((count) => (
           <CountLine key={count.id} count={count} trialId={trial.id} writable={writable} />
         ))}
       </ul>
@@ -41,7 +40,7 @@ function CountLine({ count, trialId, writable }: { count: Count; trialId: string
         {count.gaps !== null && `, ${count.gaps} gaps`}
         {count.doubles !== null && `, ${count.doubles} doubles`}
       </span>
-      <Worked working={count.working}>{count.stand.text}</Worked>
+      {count.working && <Worked working={count.working}>{count.stand.text}</Worked>}
       <span className="muted text-sm">
         {count.recorded_by}
         {count.clock_shift_s !== null && ", time corrected: the device's clock was wrong"}
