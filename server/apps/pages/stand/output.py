@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from datetime import date
+from datetime import UTC, date, datetime, time, timedelta
 from typing import Any, cast
 from uuid import UUID
 
@@ -110,7 +110,10 @@ def _harvest_days(view: TrialView) -> dict[UUID, date]:
 
 def _single_counts(view: TrialView, days: Sequence[date], strip_id: UUID | None = None) -> dict[UUID, list[StandCountOut]]:
     """The counts made on these days by strip, each with its questions; those of one strip with their working as well."""
-    standing = StandCount.objects.filter(strip__trial=view.trial, voided=False)
+    if not days:
+        return {}
+    first, past = (datetime.combine(day, time(), UTC) for day in (min(days), max(days) + timedelta(days=1)))
+    standing = StandCount.objects.filter(strip__trial=view.trial, voided=False, recorded_at__gte=first, recorded_at__lt=past)
     if strip_id is not None:
         standing = standing.filter(strip_id=strip_id)
     worked = strip_id is not None
@@ -120,7 +123,10 @@ def _single_counts(view: TrialView, days: Sequence[date], strip_id: UUID | None 
             by_strip.setdefault(count.strip_id, []).append(count)
     harvested = _harvest_days(view)
     seeds = {strip.id: view.seeds_per_m2(strip.received) for strip in view.strips}
-    return {key: [count_out(view, count, seeds[key], of, harvested.get(key), worked=worked) for count in of] for key, of in by_strip.items()}
+    return {
+        key: [count_out(view, count, seeds[key], of, harvested.get(key), worked=worked) for count in of]
+        for key, of in by_strip.items()
+    }
 
 
 def counts_out(view: TrialView, strip_id: UUID, visit: int | None) -> list[StandCountOut]:
