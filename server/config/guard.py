@@ -14,19 +14,19 @@ from urllib.parse import unquote
 from uuid import UUID
 
 from apps.accounts.models import Membership, User
+from apps.accounts.rights import RIGHTS, as_role, reaches_farm_of, refused
 from apps.accounts.second_factor import is_on
-from apps.accounts.services import READ_ONLY
 from apps.accounts.workspaces import be_at_home
 from apps.base import typed_values
 from apps.base.disk_space import require_space
-from apps.base.errors import Conflict, Forbidden, NotFound, OutOfDate, SecondFactorNeeded, TooLarge
+from apps.base.errors import Conflict, NotFound, OutOfDate, SecondFactorNeeded, TooLarge
 from apps.base.untrusted_text import first_bad_sign
 from apps.farms.models import Field, SeedLot
 from apps.field.logs.models import YieldLog
 from apps.field.season.models import Photo
 from apps.intake.quota import begin_request
 from apps.jobs.models import Job
-from apps.records.kinds import KINDS, workspace_of
+from apps.records.kinds import KINDS
 from apps.report.models import ReportShare
 from apps.trials.models import Strip, Trial
 from cultrix_core.regions import region_profile
@@ -36,10 +36,10 @@ from django.http import HttpRequest
 from ninja.security import SessionAuth
 from ninja.utils import check_csrf
 
+from config.deeds import DEEDS
+
 PERSON, WORKSPACE = "HTTP_X_PERSON", "HTTP_X_WORKSPACE"
 SAFE = ("GET", "HEAD", "OPTIONS")
-# Operations that send something and change nothing, so that whoever may read may use them.
-READS = {"preview_import", "reckon", "honest_margin", "amount_plan", "rehearse", "strip_widths", "read_instrument"}
 # Operations of a person and no workspace.
 PERSONAL = {"sign_out", "set_preferences", "end_session", "end_other_sessions", "change_password"}
 UPLOADS = {
@@ -56,23 +56,30 @@ FORM_BYTES = 200_000  # what a form takes beside its file
 
 
 Home = UUID | QuerySet[Any, UUID]
+Found = QuerySet[Any, Any]
 
 
-def _of(model: type[Model], path: str) -> Callable[[UUID], Home]:
-    return lambda key: model._default_manager.filter(pk=key).order_by().values_list(path, flat=True)
+def _of(model: type[Model], path: str, farm: str = "") -> Callable[[UUID], tuple[Home, Found | None]]:
+    """How the workspace of an id is found, and its farm where it has one."""
+
+    def of(key: UUID) -> tuple[Home, Found | None]:
+        rows = model._default_manager.filter(pk=key).order_by()
+        return rows.values_list(path, flat=True), rows.values_list(farm, flat=True) if farm else None
+
+    return of
 
 
 # What an address may name, outermost first, and how its workspace is found. Ids that clients make come after their trial.
-HOMES: dict[str, Callable[[UUID], Home]] = {
-    "workspace_id": lambda key: key,
-    "trial_id": _of(Trial, "workspace_id"),
-    "strip_id": _of(Strip, "trial__workspace_id"),
-    "field_id": _of(Field, "workspace_id"),
+HOMES: dict[str, Callable[[UUID], tuple[Home, Found | None]]] = {
+    "workspace_id": lambda key: (key, None),
+    "trial_id": _of(Trial, "workspace_id", "field__farm"),
+    "strip_id": _of(Strip, "trial__workspace_id", "trial__field__farm"),
+    "field_id": _of(Field, "workspace_id", "farm"),
     "lot_id": _of(SeedLot, "workspace_id"),
-    "share_id": _of(ReportShare, "trial__workspace_id"),
-    "job_id": _of(Job, "workspace_id"),
-    "log_id": _of(YieldLog, "trial__workspace_id"),
-    "photo_id": _of(Photo, "strip__trial__workspace_id"),
+    "share_id": _of(ReportShare, "trial__workspace_id", "trial__field__farm"),
+    "job_id": _of(Job, "workspace_id", "trial__field__farm"),
+    "log_id": _of(YieldLog, "trial__workspace_id", "trial__field__farm"),
+    "photo_id": _of(Photo, "strip__trial__workspace_id", "strip__trial__field__farm"),
 }
 
 
@@ -87,10 +94,10 @@ class Guard(SessionAuth):
             return None
         operation = operation_of(request)
         writes = request.method not in SAFE
-        home = home_named(request)
+        home, farm = home_named(request)
         workspace_id = None
         if home is not None:
-            workspace_id = _require_member(user, home, writes=writes and operation not in READS)
+            workspace_id = _require_deed(user, home, farm, operation)
         if writes:
             _require_small(request, operation)
             if operation not in PERSONAL:
@@ -122,12 +129,12 @@ def operation_of(request: HttpRequest) -> str:
 
 def workspace_named(request: HttpRequest) -> UUID | None:
     """The workspace that an address belongs to; None for addresses of none, ``NotFound`` as :func:`home_named`."""
-    home = home_named(request)
+    home, _ = home_named(request)
     return _found(home.first()) if isinstance(home, QuerySet) else home
 
 
-def home_named(request: HttpRequest) -> Home | None:
-    """The workspace that an address belongs to, or the query that finds it; None for addresses of no workspace.
+def home_named(request: HttpRequest) -> tuple[Home | None, Found | None]:
+    """The workspace that an address belongs to and the farm, or the queries that find them; None for addresses of none.
 
     Raises
     ------
@@ -139,14 +146,15 @@ def home_named(request: HttpRequest) -> Home | None:
     for name, home in HOMES.items():
         if name in names:
             key = _uuid(names[name])
-            return home(key) if key is not None else None  # no id at all is refused as malformed
+            return home(key) if key is not None else (None, None)  # no id at all is refused as malformed
     if "kind" in names and "record_id" in names and names["kind"] in KINDS:
-        key = _uuid(names["record_id"])
-        record = KINDS[names["kind"]].model._default_manager.filter(pk=key).first() if key else None
-        if record is None:
+        key, kind = _uuid(names["record_id"]), KINDS[names["kind"]]
+        if key is None:
             raise NotFound
-        return workspace_of(record).pk
-    return None
+        if kind.home == "workspace":
+            return _of(kind.model, "workspace_id")(key)
+        return _of(kind.model, f"{kind.to_trial}__workspace_id", f"{kind.to_trial}__field__farm")(key)
+    return None, None
 
 
 def _uuid(text: Any) -> UUID | None:
@@ -162,9 +170,16 @@ def _found(key: UUID | None) -> UUID:
     return key
 
 
-def _require_member(user: User, home: Home, *, writes: bool) -> UUID:
-    here = {"workspace_id": home} if isinstance(home, UUID) else {"workspace_id__in": home}
-    memberships = Membership.objects.filter(user=user, **here).values_list(
+def _require_deed(user: User, home: Home, farm: Found | None, operation: str) -> UUID:
+    """Let pass who may do this in the workspace and on the farm that the address belongs to; returns the workspace.
+
+    What is out of reach is not there for this person; what is within reach and not theirs to do is refused.
+    """
+    memberships = Membership.objects.filter(user=user)
+    memberships = memberships.filter(workspace_id=home) if isinstance(home, UUID) else memberships.filter(workspace_id__in=home)
+    if farm is not None:
+        memberships = memberships.filter(reaches_farm_of(farm)).distinct()
+    found = memberships.values_list(
         "workspace_id",
         "role",
         "workspace__leads_need_second_factor",
@@ -172,14 +187,16 @@ def _require_member(user: User, home: Home, *, writes: bool) -> UUID:
         "workspace__region",
         "workspace__region_changes",
     )
-    if not memberships:
+    if not found:
         raise NotFound
-    workspace_id, role, needs_second_factor, time_zone, region, changes = memberships[0]
-    if needs_second_factor and role == "lead" and not is_on(user):
+    workspace_id, part, needs_second_factor, time_zone, region, changes = found[0]
+    role = as_role(part)
+    if needs_second_factor and role == "owner" and not is_on(user):
         raise SecondFactorNeeded
     be_at_home(time_zone, region_profile(region, changes))
-    if writes and role == "viewer":
-        raise Forbidden(READ_ONLY)
+    deed = DEEDS.get(operation)
+    if deed is None or deed not in RIGHTS[role]:
+        raise refused(role, deed or "settings")
     return workspace_id
 
 

@@ -102,7 +102,7 @@ def test_the_first_person_moves_in_and_invites_two(browser: Browser, farm: Farm)
         expect(page.get_by_text("No trial yet. What comes first:")).to_be_visible()
         expect(page.get_by_role("button", name="Make a practice workspace")).to_be_visible()
         expect(page.get_by_text("There is no backup yet")).to_be_visible()
-        jon, ada = invite(page, "Jon Sedge", "scout: enters"), invite(page, "Ada Rill", "viewer: looks on")
+        jon, ada = invite(page, "Jon Sedge", "Field hand"), invite(page, "Ada Rill", "Reader")
 
     with device(browser, farm.address) as page:
         accept(page, jon, "jon", "short")
@@ -117,7 +117,7 @@ def test_the_first_person_moves_in_and_invites_two(browser: Browser, farm: Farm)
         expect(page.get_by_role("alert")).to_contain_text("does not work any more")
     with device(browser, farm.address) as page:
         accept(page, ada, "ada", VIEWER)
-        expect(page.get_by_text("No trial yet. Its lead begins the first one.")).to_be_visible()
+        expect(page.get_by_text("No trial yet. An owner or adviser begins the first one.")).to_be_visible()
 
 
 def test_one_is_reset_and_one_deactivated(browser: Browser, farm: Farm) -> None:

@@ -102,14 +102,18 @@ def test_a_pack_that_is_too_old_is_gone(browser: Browser, address: str) -> None:
         expect(page.get_by_text(re.compile("server cannot be reached"))).to_be_visible()
 
 
-FARM, LEADS = ["Fields", "Seed lots", "Machines", "Prices", "Weather", "Stand-ins"], ["Workspace", "Backups", "System"]
+GROUP, OWN = ["People", "Rights"], ["Account", "Devices"]
+FARM, OWNERS = ["Fields", "Seed lots", "Machines", "Prices", "Weather", "Stand-ins"], ["Workspace", "Backups", "System"]
 
 
 @pytest.mark.parametrize(
     ("who", "pages"),
-    [("ilse", [*FARM, "People", *LEADS, "Account", "Devices"]), ("odette", [*FARM, "People", "Account", "Devices"])],
+    [
+        ("ilse", [*FARM, "People", "Rights", *OWNERS, "Account", "Devices"]),
+        ("odette", [*FARM, "People", "Rights", "Account", "Devices"]),
+    ],
 )
-def test_setup_has_pages_and_the_leads_own(browser: Browser, address: str, who: str, pages: list[str]) -> None:
+def test_setup_has_pages_and_the_owners_own(browser: Browser, address: str, who: str, pages: list[str]) -> None:
     with phone_of(browser, address) as page:
         sign_in(page, who)
         page.goto("/setup")

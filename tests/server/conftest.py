@@ -93,22 +93,27 @@ def workspace(db: None) -> Workspace:  # noqa: ARG001
 
 @pytest.fixture
 def lead(workspace: Workspace) -> Api:
-    return member("mirren", workspace, "lead")
+    return member("mirren", workspace, "owner")
+
+
+@pytest.fixture
+def adviser(workspace: Workspace) -> Api:
+    return member("anselm", workspace, "adviser")
 
 
 @pytest.fixture
 def scout(workspace: Workspace) -> Api:
-    return member("corin", workspace, "scout")
+    return member("corin", workspace, "field_hand")
 
 
 @pytest.fixture
 def viewer(workspace: Workspace) -> Api:
-    return member("vesna", workspace, "viewer")
+    return member("vesna", workspace, "reader")
 
 
 @pytest.fixture
 def outsider(db: None) -> Api:  # noqa: ARG001
-    return member("stranger", Workspace.objects.create(id=ELSEWHERE, name="Elsewhere", currency="$"), "lead")
+    return member("stranger", Workspace.objects.create(id=ELSEWHERE, name="Elsewhere", currency="$"), "owner")
 
 
 @pytest.fixture

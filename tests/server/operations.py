@@ -98,6 +98,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     },
     "readings": ("get", "/trials/{trial}/readings", None, False),
     "people": ("get", "/workspaces/{workspace}/people", None, False),
+    "rights": ("get", "/workspaces/{workspace}/rights", None, False),
     "fields": ("get", "/workspaces/{workspace}/fields", None, False),
     "add_field": (
         "post",
@@ -338,7 +339,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "usage": ("get", "/workspaces/{workspace}/usage", None, False),
     "health": ("get", "/workspaces/{workspace}/health", None, False),
     "set_workspace": ("patch", "/workspaces/{workspace}", {"pack_days": 9}, True),
-    "set_role": ("patch", "/workspaces/{workspace}/people/{other}", {"role": "viewer"}, True),
+    "set_role": ("patch", "/workspaces/{workspace}/people/{other}", {"role": "reader"}, True),
     "remove_person": ("delete", "/workspaces/{workspace}/people/{other}", None, True),
     "deactivate": ("post", "/workspaces/{workspace}/people/{other}/deactivate", None, True),
     "reactivate": ("post", "/workspaces/{workspace}/people/{other}/reactivate", None, True),
@@ -346,7 +347,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "make_reset_link": ("post", "/workspaces/{workspace}/people/{other}/reset-link", None, True),
     "hand_over": ("post", "/workspaces/{workspace}/people/{other}/hand-over", {"to": "mirren"}, True),
     "account_links": ("get", "/workspaces/{workspace}/account-links", None, False),
-    "invite": ("post", "/workspaces/{workspace}/account-links", {"name": "Jon", "role": "scout"}, True),
+    "invite": ("post", "/workspaces/{workspace}/account-links", {"name": "Jon", "role": "field_hand"}, True),
     "revoke_link": ("delete", "/workspaces/{workspace}/account-links/{link}", None, True),
     "backups": ("get", "/workspaces/{workspace}/backups", None, False),
     "back_up": ("post", "/workspaces/{workspace}/backups", None, True),
@@ -354,26 +355,6 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "practice": ("get", "/workspaces/{workspace}/practice", None, False),
     "begin_practice": ("post", "/workspaces/{workspace}/practice", None, True),
     "remove_practice": ("delete", "/workspaces/{practice}/practice", None, True),
-}
-# Operations that are the lead's alone.
-LEADS = {
-    "health",
-    "set_workspace",
-    "set_role",
-    "remove_person",
-    "deactivate",
-    "reactivate",
-    "remove_second_factor",
-    "make_reset_link",
-    "hand_over",
-    "account_links",
-    "invite",
-    "revoke_link",
-    "backups",
-    "back_up",
-    "download_backup",
-    "begin_practice",
-    "remove_practice",
 }
 # What somebody reads of the installation itself, or of who is in touch, which other people's work rightly changes.
 OF_THE_INSTALLATION = {"health", "people", "backups", "download_backup", "account_links", "practice"}
@@ -436,14 +417,14 @@ def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], 
         AccountLink.objects.create(
             kind="invite",
             workspace=workspace,
-            role="scout",
+            role="field_hand",
             name="Wren",
             token_hash="0" * 64,
             expires_at=timezone.now(),
         ).id
     )
     spare = User.objects.create_user("nell", first_name="Nell")
-    Membership.objects.create(user=spare, workspace=workspace, role="scout")
+    Membership.objects.create(user=spare, workspace=workspace, role="field_hand")
     words["share"] = lead.ok("post", f"/trials/{trial['id']}/shares", {"days": 3})["id"]
     keep_wheels(lead, trial)
     trial["lead"] = lead

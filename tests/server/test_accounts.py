@@ -32,7 +32,7 @@ def test_signing_in_and_out(person: User, nobody: Api) -> None:
     assert sign_in(nobody, "mirren", "wrong").status_code == 401
     response = sign_in(nobody, "mirren", PASSWORD)
     assert response.status_code == 200
-    assert response.json()["person"]["workspaces"][0]["role"] == "lead"
+    assert response.json()["person"]["workspaces"][0]["role"] == "owner"
     cookie = nobody.client.cookies["sessionid"]
     assert cookie["httponly"]
     assert cookie["samesite"] == "Lax"

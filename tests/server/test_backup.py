@@ -342,7 +342,7 @@ def test_only_who_leads_every_workspace_takes_a_backup_away(lead: Api, outsider:
         assert lead.call("get", f"{path}/{other}").status_code == 404
     theirs.practice = False
     theirs.save()
-    Membership.objects.filter(user__username="stranger").update(role="viewer")
+    Membership.objects.filter(user__username="stranger").update(role="reader")
     User.objects.filter(username="mirren").update(is_superuser=True)
     assert lead.call("get", f"{path}/{name}").status_code == 200, "the owner of the installation"
     assert outsider.call("get", f"{path}/{name}").status_code == 404

@@ -205,7 +205,7 @@ def test_a_trial_of_sowing_dates_names_the_day_as_its_treatment(lead: Api, works
 
 def test_weighing_each_treatment_by_another_person_withholds_the_call(lead: Api, workspace: Workspace) -> None:
     trial = tillage_trial(lead, workspace)
-    other = member("berit", workspace, "scout")
+    other = member("berit", workspace, "field_hand")
     of = letters(trial)
     for strip in trial["strips"]:
         api, net = (lead, "900") if of[strip["treatment_id"]] == "A" else (other, "1270")

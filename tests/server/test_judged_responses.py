@@ -139,7 +139,7 @@ def test_a_response_that_is_not_recorded_and_one_that_is_unknown(lead: Api, tria
 
 def test_counting_each_treatment_by_another_person_withholds_the_call(lead: Api, trial: Place, workspace: Workspace) -> None:
     judged_by(lead, trial, "stand", typed("10", "/m2"))
-    other, of = member("berit", workspace, "scout"), letters(trial)
+    other, of = member("berit", workspace, "field_hand"), letters(trial)
     for strip in trial["strips"]:
         letter = of[strip["treatment_id"]]
         counted(
@@ -162,7 +162,7 @@ def test_the_response_and_its_margin_are_frozen(lead: Api, trial: Place) -> None
 
 def test_rating_each_treatment_by_another_person_withholds_the_call(lead: Api, trial: Place, workspace: Workspace) -> None:
     judged_by(lead, trial, "rating:vigour", typed("1"))
-    other, of = member("berit", workspace, "scout"), letters(trial)
+    other, of = member("berit", workspace, "field_hand"), letters(trial)
     for strip in trial["strips"]:
         letter = of[strip["treatment_id"]]
         body = rating_body(

@@ -67,7 +67,7 @@ def test_what_is_learned_comes_from_this_workspace_only(
     other = outsider.client.get("/api/session").json()["person"]["workspaces"][0]["id"]
     paths = {name: place(ROWS[name][1]) for name in read_operations() if name not in OF_THE_INSTALLATION}
     before = answers(lead, paths)
-    Membership.objects.create(user=User.objects.get(username="stranger"), workspace=workspace, role="lead")
+    Membership.objects.create(user=User.objects.get(username="stranger"), workspace=workspace, role="owner")
     elsewhere = dict(trial)
     theirs = outsider.ok("post", f"/workspaces/{other}/trials", {"title": "Row width", "crop": "winter_wheat", "season": 2025})
     theirs = outsider.ok("patch", f"/trials/{theirs['id']}", {"version": theirs["version"], "series": "Widths"})

@@ -25,7 +25,7 @@ def token_of(answer: Place) -> str:
     return str(answer["path"]).split("#")[1]
 
 
-def invited(lead: Api, workspace: Workspace, role: str = "scout", **more: str) -> str:
+def invited(lead: Api, workspace: Workspace, role: str = "field_hand", **more: str) -> str:
     answer = lead.ok("post", f"/workspaces/{workspace.id}/account-links", {"name": "Jon Sedge", "role": role, **more})
     return token_of(answer)
 
@@ -81,7 +81,7 @@ def test_the_first_person_needs_the_code_and_comes_once(db: None, nobody: Api) -
         "time_zone": "Europe/Paris",
         "region": "europe",
         "paper": "A4",
-        "role": "lead",
+        "role": "owner",
         "pack_days": 14,
         "practice": False,
         "leads_need_second_factor": False,
@@ -117,7 +117,8 @@ def test_an_invitation_makes_an_account_once(lead: Api, workspace: Workspace) ->
         "name": "Jon Sedge",
         "username": "",
         "workspace": workspace.name,
-        "role": "scout",
+        "role": "field_hand",
+        "farms": [],
         "invited_by": "Mirren",
     }
     weak = accept(guest, token, username="jon", name="Jon Sedge", password="jon-sedge1")
@@ -149,12 +150,12 @@ def test_a_link_that_is_over_lets_nobody_in(why: str, lead: Api, workspace: Work
 
 
 def test_who_has_an_account_joins_with_it(lead: Api, outsider: Api, workspace: Workspace) -> None:
-    answer = outsider.ok("post", "/account-links/join", {"token": invited(lead, workspace, "viewer")})
-    assert {item["role"] for item in answer["person"]["workspaces"]} == {"lead", "viewer"}
+    answer = outsider.ok("post", "/account-links/join", {"token": invited(lead, workspace, "reader")})
+    assert {item["role"] for item in answer["person"]["workspaces"]} == {"owner", "reader"}
 
 
 def test_mail_goes_where_the_installation_can_send(lead: Api, workspace: Workspace, settings: Any) -> None:
-    path, body = f"/workspaces/{workspace.id}/account-links", {"name": "Jon", "role": "scout", "email": "jon@farm.example"}
+    path, body = f"/workspaces/{workspace.id}/account-links", {"name": "Jon", "role": "field_hand", "email": "jon@farm.example"}
     assert not lead.ok("post", path, body)["mailed"]
     settings.EMAIL_HOST = "mail.farm.example"
     answer = lead.ok("post", path, body)
@@ -199,7 +200,7 @@ def test_a_lead_does_not_reach_into_other_workspaces(
     """Else a lead could take over an account, and with it what another workspace shows it."""
     del scout, outsider
     theirs = Workspace.objects.get(name="Elsewhere")
-    Membership.objects.create(user=User.objects.get(username="corin"), workspace=theirs, role="viewer")
+    Membership.objects.create(user=User.objects.get(username="corin"), workspace=theirs, role="reader")
     answer = lead.refused("post", f"/workspaces/{workspace.id}/people/corin/{deed}")
     assert answer["code"] == "of_other_workspaces"
     assert User.objects.get(username="corin").is_active
@@ -214,7 +215,7 @@ def test_deactivating_ends_sessions_and_links_and_keeps_records(
     lead: Api, scout: Api, workspace: Workspace, trial: Place
 ) -> None:
     count_id, _ = record_count(scout, trial)
-    Membership.objects.filter(user__username="corin").update(role="lead")
+    Membership.objects.filter(user__username="corin").update(role="owner")
     token = invited(scout, workspace)
     share = scout.ok("post", f"/trials/{trial['id']}/shares", {"days": 3})
     assert Api().client.get(share["path"]).status_code == 200
@@ -231,36 +232,36 @@ def test_deactivating_ends_sessions_and_links_and_keeps_records(
 def test_a_workspace_keeps_a_lead(lead: Api, scout: Api, workspace: Workspace) -> None:
     del scout
     own = f"/workspaces/{workspace.id}/people/mirren"
-    assert lead.refused("patch", own, {"role": "scout"})["code"] == "last_lead"
-    assert lead.refused("delete", own)["code"] == "last_lead"
+    assert lead.refused("patch", own, {"role": "field_hand"})["code"] == "last_owner"
+    assert lead.refused("delete", own)["code"] == "last_owner"
     assert lead.refused("post", f"{own}/deactivate")["code"] == "not_yourself"
-    lead.ok("patch", f"/workspaces/{workspace.id}/people/corin", {"role": "lead"})
-    lead.ok("patch", own, {"role": "viewer"})
-    assert Membership.objects.get(user__username="mirren").role == "viewer"
+    lead.ok("patch", f"/workspaces/{workspace.id}/people/corin", {"role": "owner"})
+    lead.ok("patch", own, {"role": "reader"})
+    assert Membership.objects.get(user__username="mirren").role == "reader"
 
 
 def test_trials_are_handed_over_and_records_are_not(
-    lead: Api, scout: Api, viewer: Api, workspace: Workspace, trial: Place
+    lead: Api, adviser: Api, scout: Api, workspace: Workspace, trial: Place
 ) -> None:
-    del viewer
+    del adviser
     count_id, _ = record_count(scout, trial)
     assert trial["responsible"] == "Mirren"
     path = f"/workspaces/{workspace.id}/people/mirren/hand-over"
-    assert lead.refused("post", path, {"to": "vesna"})["code"] == "no_successor", "a viewer cannot answer for a trial"
-    assert lead.ok("post", path, {"to": "corin"}) == {"trials": 1}
-    assert lead.ok("get", f"/trials/{trial['id']}")["responsible"] == "Corin"
+    assert lead.refused("post", path, {"to": "corin"})["code"] == "no_successor", "a field hand cannot answer for a trial"
+    assert lead.ok("post", path, {"to": "anselm"}) == {"trials": 1}
+    assert lead.ok("get", f"/trials/{trial['id']}")["responsible"] == "Anselm"
     held = {item["username"]: item["trials_in_hand"] for item in lead.ok("get", f"/workspaces/{workspace.id}/people")}
-    assert held == {"mirren": 0, "corin": 1, "vesna": 0}
+    assert held == {"mirren": 0, "anselm": 1, "corin": 0}
     result = Trial.objects.get(id=trial["id"])
     assert result.created_by.username == "mirren"
-    assert result.history.first().history_change_reason == "handed over by mirren to corin"
+    assert result.history.first().history_change_reason == "handed over by mirren to anselm"
     assert StandCount.objects.get(id=count_id).recorded_by.username == "corin"
 
 
-def test_trials_of_somebody_who_left_can_still_be_handed_over(lead: Api, scout: Api, workspace: Workspace) -> None:
-    result = scout.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Theirs", "crop": "maize", "season": 2026})
-    lead.ok("delete", f"/workspaces/{workspace.id}/people/corin")
-    assert lead.ok("post", f"/workspaces/{workspace.id}/people/corin/hand-over", {"to": "mirren"}) == {"trials": 1}
+def test_trials_of_somebody_who_left_can_still_be_handed_over(lead: Api, adviser: Api, workspace: Workspace) -> None:
+    result = adviser.ok("post", f"/workspaces/{workspace.id}/trials", {"title": "Theirs", "crop": "maize", "season": 2026})
+    lead.ok("delete", f"/workspaces/{workspace.id}/people/anselm")
+    assert lead.ok("post", f"/workspaces/{workspace.id}/people/anselm/hand-over", {"to": "mirren"}) == {"trials": 1}
     assert lead.ok("get", f"/trials/{result['id']}")["responsible"] == "Mirren"
 
 

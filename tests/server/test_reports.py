@@ -229,9 +229,9 @@ def test_a_link_ends(lead: Api, finished: Place) -> None:
     assert lead.ok("get", f"/trials/{finished['id']}/shares")[0]["state"] == "expired"
 
 
-def test_a_link_is_revoked(lead: Api, scout: Api, finished: Place) -> None:
+def test_a_link_is_revoked(lead: Api, adviser: Api, finished: Place) -> None:
     result = share(lead, finished)
-    assert scout.ok("post", f"/shares/{result['id']}/revoke")["state"] == "revoked"
+    assert adviser.ok("post", f"/shares/{result['id']}/revoke")["state"] == "revoked"
     assert stranger().get(result["path"]).status_code == 404
     assert stranger().get(f"{result['path']}/pdf").status_code == 404
 
@@ -255,7 +255,7 @@ def test_names_of_people_who_left_stay_out_of_shared_pages(lead: Api, scout: Api
     record_count(scout, finished)
     wenna = User.objects.create_user("wenna", first_name="Wenna", last_name="Tregale")
     home = Workspace.objects.get(pk=finished["workspace_id"])
-    Membership.objects.create(user=wenna, workspace=home, role="viewer")
+    Membership.objects.create(user=wenna, workspace=home, role="reader")
     fresh = lead.ok("get", f"/trials/{finished['id']}")
     lead.ok(
         "patch",

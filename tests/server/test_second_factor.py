@@ -84,7 +84,7 @@ def test_leads_must_have_one_where_the_workspace_says_so(lead: Api, scout: Api, 
     turned_on(lead)
     lead.ok("patch", path, {"leads_need_second_factor": True})
     assert scout.call("get", f"{path}/today").status_code == 200, "a scout needs none"
-    Membership.objects.filter(user__username="corin").update(role="lead")
+    Membership.objects.filter(user__username="corin").update(role="owner")
     for method, where, body in (("get", f"{path}/today", None), ("patch", path, {"pack_days": 3})):
         answer = scout.refused(method, where, body, status=403)
         assert answer["code"] == "second_factor"

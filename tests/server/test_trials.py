@@ -203,8 +203,8 @@ def test_crop_and_field_are_bound_by_records(lead: Api, trial: Place) -> None:
     assert "lie in its field" in answer["message"]
 
 
-def test_a_stale_page_loses_nothing(lead: Api, scout: Api, trial: Place) -> None:
-    patch(scout, trial, guess="It pays.")
+def test_a_stale_page_loses_nothing(lead: Api, adviser: Api, trial: Place) -> None:
+    patch(adviser, trial, guess="It pays.")
     answer = lead.refused("patch", f"/trials/{trial['id']}", {"version": trial["version"], "guess": "It does not."}, status=409)
     assert answer["code"] == "stale"
     assert lead.ok("get", f"/trials/{trial['id']}")["guess"] == "It pays."

@@ -25,7 +25,7 @@ def main(readings_m: float, copies: int) -> None:
 
     workspace = Workspace.objects.create(name="Worker's", currency="€")
     user = User.objects.create_user("perrin", password="between-two-terraces")
-    Membership.objects.create(user=user, workspace=workspace, role="lead")
+    Membership.objects.create(user=user, workspace=workspace, role="owner")
     trial = Trial.objects.create(workspace=workspace, title="Long", crop="winter_wheat", season=2026, created_by=user)
     treatment = Treatment.objects.create(trial=trial, position=0)
     block = Block.objects.create(trial=trial, number=1)

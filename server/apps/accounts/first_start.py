@@ -56,7 +56,7 @@ def begin(
         person.is_superuser = True  # the owner of the installation
         person.save(update_fields=["is_superuser"])
         result = new_workspace(name=workspace, currency=currency, time_zone=time_zone, region=region)
-        Membership.objects.create(user=person, workspace=result, role="lead")
+        Membership.objects.create(user=person, workspace=result, role="owner")
         Installation.objects.get_or_create(pk=1)
     return person, result
 

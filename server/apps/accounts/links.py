@@ -6,6 +6,7 @@ import hashlib
 import logging
 import re
 import secrets
+from collections.abc import Sequence
 from datetime import timedelta
 from uuid import UUID
 
@@ -19,10 +20,10 @@ from django.utils import timezone
 
 from apps.accounts.models import AccountLink, Membership, User, Workspace
 from apps.accounts.passwords import require_strong, set_password
-from apps.accounts.people import checked_role, require_reach
+from apps.accounts.people import checked_role, farms_for, reach_farms, require_no_stronger, require_reach
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
-from apps.accounts.services import require_lead
+from apps.accounts.rights import require
 from apps.base.errors import NotFound
 
 INVITATION_LASTS, RESET_LASTS = timedelta(days=7), timedelta(days=2)
@@ -36,25 +37,33 @@ def hash_of(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
 
-def invite(user: User, workspace_id: UUID, *, name: str, role: str, email: str) -> tuple[AccountLink, str]:
+def invite(
+    user: User, workspace_id: UUID, *, name: str, role: str, email: str, farms: Sequence[str] = ()
+) -> tuple[AccountLink, str]:
     """An invitation and its token, which is told this once.
 
     Raises
     ------
-    Forbidden : not a lead. Refusal : a role, name or address that is none.
+    Forbidden : not one's to give. Refusal : a role, farm, name or address that is none, a grower without a farm.
     """
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "people")
+    require_no_stronger(user, workspace, checked_role(role))
     link = AccountLink(
-        kind="invite", workspace=workspace, role=checked_role(role), name=checked_name(name), email=_checked_email(email)
+        kind="invite",
+        workspace=workspace,
+        role=role,
+        farms=farms_for(workspace, role, farms),
+        name=checked_name(name),
+        email=_checked_email(email),
     )
     return _made(link, user, INVITATION_LASTS)
 
 
 def reset_link(user: User, workspace_id: UUID, username: str) -> tuple[AccountLink, str]:
-    """A link with which somebody of the workspace sets a new password; a lead's to make for those only that lead leads."""
+    """A link with which somebody of the workspace sets a new password; for those only whose every workspace the maker owns."""
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "people")
     person = member_of(workspace, username)
     require_reach(user, person, "reset")
     return _made(AccountLink(kind="reset", workspace=workspace, name=person.get_full_name(), user=person), user, RESET_LASTS)
@@ -80,14 +89,14 @@ def _made(link: AccountLink, user: User | None, lasts: timedelta) -> tuple[Accou
 def open_links(user: User, workspace_id: UUID) -> list[AccountLink]:
     """Links of a workspace that still work."""
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "people")
     return list(_open(AccountLink.objects.filter(workspace=workspace)).select_related("made_by", "user"))
 
 
 def revoke(user: User, workspace_id: UUID, link_id: UUID) -> None:
     """Call a link back."""
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "people")
     if not AccountLink.objects.filter(workspace=workspace, id=link_id).update(revoked_at=timezone.now()):
         raise NotFound
 
@@ -186,7 +195,9 @@ def _open(links: QuerySet[AccountLink]) -> QuerySet[AccountLink]:
 
 def _join(link: AccountLink, person: User) -> None:
     assert link.workspace is not None
-    Membership.objects.get_or_create(user=person, workspace=link.workspace, defaults={"role": link.role})
+    membership, new = Membership.objects.get_or_create(user=person, workspace=link.workspace, defaults={"role": link.role})
+    if new:
+        reach_farms(membership, link.farms)
     _use(link, person)
 
 

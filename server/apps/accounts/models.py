@@ -48,14 +48,34 @@ class Workspace(models.Model):
 
 
 class Membership(models.Model):
-    """A person's part in a workspace: lead and scout write, viewer reads."""
+    """A person's part in a workspace: what the role may is in ``rights``; on all farms, or on those named."""
 
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="memberships")
-    role = models.CharField(max_length=6, choices=[("lead", "Lead"), ("scout", "Scout"), ("viewer", "Viewer")])
+    role = models.CharField(
+        max_length=10,
+        choices=[
+            ("owner", "Owner"),
+            ("adviser", "Adviser"),
+            ("field_hand", "Field hand"),
+            ("grower", "Grower"),
+            ("reader", "Reader"),
+        ],
+    )
+    all_farms = models.BooleanField(default=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "workspace"], name="one_membership_each")]
+
+
+class MembershipFarm(models.Model):
+    """A farm that a membership reaches which does not reach all; the name as fields of the workspace have it."""
+
+    membership = models.ForeignKey(Membership, on_delete=models.CASCADE, related_name="farms")
+    farm = models.CharField(max_length=120)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["membership", "farm"], name="one_reach_of_a_farm")]
 
 
 class PastMembership(models.Model):
@@ -92,7 +112,8 @@ class AccountLink(models.Model):
     kind = models.CharField(max_length=6, choices=KINDS)
     token_hash = models.CharField(max_length=64, unique=True)
     workspace = models.ForeignKey(Workspace, null=True, on_delete=models.CASCADE, related_name="account_links")
-    role = models.CharField(max_length=6, blank=True, default="")
+    role = models.CharField(max_length=10, blank=True, default="")
+    farms = models.JSONField(default=list, blank=True, help_text="Farms that the invited person is to reach; empty for all")
     name = models.CharField(max_length=120, blank=True, default="", help_text="Who it is for, as its maker says")
     email = models.EmailField(blank=True, default="")
     user = models.ForeignKey(User, null=True, on_delete=models.CASCADE, related_name="account_links")

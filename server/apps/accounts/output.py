@@ -14,8 +14,9 @@ from django.db.models import Count, Max, Q
 
 from apps.accounts import first_start, queries, second_factor
 from apps.accounts.links import PATH
-from apps.accounts.models import AccountLink, User, Workspace
+from apps.accounts.models import AccountLink, MembershipFarm, User, Workspace
 from apps.accounts.refusals import ACCOUNT_WORDING
+from apps.accounts.rights import DEEDS, Reach, ids_of, reach_of
 from apps.accounts.schemas import (
     AccountLinkOut,
     CropChoiceOut,
@@ -31,7 +32,7 @@ from apps.accounts.schemas import (
 )
 
 
-def workspace_out(user: User, workspace: Workspace, role: str, *, second_factor_on: bool) -> WorkspaceOut:
+def workspace_out(user: User, workspace: Workspace, reach: Reach, *, second_factor_on: bool) -> WorkspaceOut:
     """A workspace as one of its people sees it."""
     here, reader = queries.region_of(workspace), queries.reader_region(user, workspace)
     return WorkspaceOut(
@@ -50,11 +51,13 @@ def workspace_out(user: User, workspace: Workspace, role: str, *, second_factor_
         ],
         units=reader.units_for(None),
         own_units=reader.own_units(),
-        role=cast(Any, role),
+        role=reach.role,
+        deeds=[deed for deed in DEEDS if reach.may(deed)],
+        farms=None if reach.farms is None else ids_of(reach),
         pack_days=workspace.pack_days,
         practice=workspace.practice,
         leads_need_second_factor=workspace.leads_need_second_factor,
-        shut=workspace.leads_need_second_factor and role == "lead" and not second_factor_on,
+        shut=workspace.leads_need_second_factor and reach.role == "owner" and not second_factor_on,
     )
 
 
@@ -103,14 +106,23 @@ def _person_out(user: User) -> PersonOut:
         theme=cast(Any, user.theme),
         single_keys=user.single_keys,
         workspaces=[
-            workspace_out(user, membership.workspace, membership.role, second_factor_on=on)
+            workspace_out(user, membership.workspace, reach_of(membership), second_factor_on=on)
             for membership in queries.memberships_of(user)
         ],
     )
 
 
-def members_out(workspace: Workspace) -> list[MemberOut]:
-    """The people of a workspace; three queries, however many there are."""
+def farms_in(workspace: Workspace, reach: Reach) -> list[str]:
+    """Farms that fields of a workspace name, as far as they are within reach."""
+    return sorted(farm for farm in set(workspace.fields.values_list("farm", flat=True)) - {""} if reach.on(farm))
+
+
+def members_out(workspace: Workspace, reach: Reach | None = None) -> list[MemberOut]:
+    """The people of a workspace; four queries, however many there are. Of growers, those who share a farm with the reader."""
+    farms: dict[int, list[str]] = {}
+    named = MembershipFarm.objects.filter(membership__workspace=workspace)
+    for user_id, farm in named.values_list("membership__user_id", "farm"):
+        farms.setdefault(user_id, []).append(farm)
     people = (
         User.objects.filter(memberships__workspace=workspace)
         .annotate(
@@ -128,13 +140,19 @@ def members_out(workspace: Workspace) -> list[MemberOut]:
             username=person.username,
             name=person.get_full_name() or person.username,
             role=person.role,
+            farms=sorted(farms.get(person.pk, [])),
             active=person.is_active,
             second_factor=person.pk in guarded,
             trials_in_hand=in_hand.get(person.pk, 0),
             last_contact=person.contact,
         )
         for person in people
+        if _is_seen(reach, farms.get(person.pk))
     ]
+
+
+def _is_seen(reach: Reach | None, farms: list[str] | None) -> bool:
+    return reach is None or reach.farms is None or farms is None or bool(reach.farms & set(farms))
 
 
 def link_out(link: AccountLink) -> AccountLinkOut:
@@ -144,6 +162,7 @@ def link_out(link: AccountLink) -> AccountLinkOut:
         kind=cast(Any, link.kind),
         name=link.name,
         role=link.role,
+        farms=link.farms,
         email=link.email,
         made_by=link.made_by.get_full_name() if link.made_by else "",
         expires_at=link.expires_at,
@@ -165,5 +184,6 @@ def welcome_out(link: AccountLink) -> WelcomeOut:
         username=link.user.username if link.user else "",
         workspace=link.workspace.name if link.workspace else "",
         role=link.role,
+        farms=link.farms,
         invited_by=link.made_by.get_full_name() if link.made_by else "",
     )

@@ -7,16 +7,20 @@ from ninja import Router, Status
 
 from apps.accounts import links, people, second_factor, workspaces
 from apps.accounts.models import Workspace
-from apps.accounts.output import link_out, members_out, new_link_out, regions_out, session_out, workspace_out
-from apps.accounts.queries import actor, role_in, workspace_for
+from apps.accounts.output import farms_in, link_out, members_out, new_link_out, regions_out, session_out, workspace_out
+from apps.accounts.queries import actor, workspace_for
+from apps.accounts.rights import DEED_NAMES, DEEDS, RIGHTS, ROLE_NAMES, ROLES, reach_in
 from apps.accounts.schemas import (
     AccountLinkIn,
     AccountLinkOut,
+    DeedOut,
     MemberOut,
     NewAccountLinkOut,
     OwnCropIn,
     RegionsOut,
+    RightsOut,
     RoleIn,
+    RoleRightsOut,
     SessionOut,
     WorkspaceIn,
     WorkspaceOut,
@@ -47,19 +51,36 @@ def add_workspace(request: HttpRequest, body: WorkspaceIn):
 def set_workspace(request: HttpRequest, workspace_id: UUID, body: WorkspacePatchIn):
     user = actor(request)
     workspace = workspaces.set_workspace(user, workspace_id, **body.dict(exclude_unset=True))
-    return workspace_out(user, workspace, role_in(user, workspace), second_factor_on=second_factor.is_on(user))
+    return workspace_out(user, workspace, reach_in(user, workspace), second_factor_on=second_factor.is_on(user))
 
 
 @router.post("/workspaces/{workspace_id}/crops", response=WorkspaceOut, operation_id="add_own_crop")
 def add_own_crop(request: HttpRequest, workspace_id: UUID, body: OwnCropIn):
     user = actor(request)
     workspace = workspaces.add_own_crop(user, workspace_id, name=body.name, relative=body.relative)
-    return workspace_out(user, workspace, role_in(user, workspace), second_factor_on=second_factor.is_on(user))
+    return workspace_out(user, workspace, reach_in(user, workspace), second_factor_on=second_factor.is_on(user))
 
 
 @router.get("/workspaces/{workspace_id}/people", response=list[MemberOut], operation_id="people")
 def list_people(request: HttpRequest, workspace_id: UUID):
-    return members_out(workspace_for(actor(request), workspace_id))
+    workspace = workspace_for(actor(request), workspace_id)
+    return members_out(workspace, reach_in(actor(request), workspace))
+
+
+@router.get("/workspaces/{workspace_id}/rights", response=RightsOut, operation_id="rights")
+def rights(request: HttpRequest, workspace_id: UUID):
+    """The table of roles and deeds, and the farms there are."""
+    workspace = workspace_for(actor(request), workspace_id)
+    return RightsOut(
+        roles=[
+            RoleRightsOut(
+                role=role, name=ROLE_NAMES[role][0], what=ROLE_NAMES[role][1], deeds=sorted(RIGHTS[role], key=DEEDS.index)
+            )
+            for role in ROLES
+        ],
+        deeds=[DeedOut(deed=deed, name=DEED_NAMES[deed]) for deed in DEEDS],
+        farms=farms_in(workspace, reach_in(actor(request), workspace)),
+    )
 
 
 def _people(workspace_id: UUID) -> list[MemberOut]:
@@ -68,7 +89,7 @@ def _people(workspace_id: UUID) -> list[MemberOut]:
 
 @router.patch("/workspaces/{workspace_id}/people/{username}", response=list[MemberOut], operation_id="set_role")
 def set_role(request: HttpRequest, workspace_id: UUID, username: str, body: RoleIn):
-    people.set_role(actor(request), workspace_id, username, body.role)
+    people.set_role(actor(request), workspace_id, username, body.role, body.farms)
     return _people(workspace_id)
 
 
@@ -115,7 +136,7 @@ def account_links(request: HttpRequest, workspace_id: UUID):
 
 @router.post("/workspaces/{workspace_id}/account-links", response=NewAccountLinkOut, operation_id="invite")
 def invite(request: HttpRequest, workspace_id: UUID, body: AccountLinkIn):
-    link, token = links.invite(actor(request), workspace_id, name=body.name, role=body.role, email=body.email)
+    link, token = links.invite(actor(request), workspace_id, name=body.name, role=body.role, email=body.email, farms=body.farms)
     mailed = links.mail(link, request.build_absolute_uri(f"{links.PATH}{token}"))
     return new_link_out(link, token, mailed=mailed, wanted=bool(link.email) and links.can_mail() and not mailed)
 

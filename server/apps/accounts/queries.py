@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, cast
+from typing import cast
 from uuid import UUID
 
 from cultrix_core.crops import CropProfile
@@ -15,8 +15,6 @@ from django.http import HttpRequest
 from apps.accounts.models import Membership, User, Workspace
 from apps.base.errors import NotFound
 
-Role = Literal["lead", "scout", "viewer"]
-
 
 def actor(request: HttpRequest) -> User:
     """The signed-in person of a request."""
@@ -25,7 +23,9 @@ def actor(request: HttpRequest) -> User:
 
 def memberships_of(user: User) -> QuerySet[Membership]:
     """The person's workspaces with their part in each."""
-    return Membership.objects.filter(user=user).select_related("workspace").order_by("workspace__name")
+    return (
+        Membership.objects.filter(user=user).select_related("workspace").prefetch_related("farms").order_by("workspace__name")
+    )
 
 
 def workspace_for(user: User, workspace_id: UUID) -> Workspace:
@@ -34,14 +34,6 @@ def workspace_for(user: User, workspace_id: UUID) -> Workspace:
     if workspace is None:
         raise NotFound
     return workspace
-
-
-def role_in(user: User, workspace: Workspace) -> Role:
-    """The person's part in a workspace, else ``NotFound``."""
-    membership = Membership.objects.filter(user=user, workspace=workspace).first()
-    if membership is None:
-        raise NotFound
-    return cast(Role, membership.role)
 
 
 def formatter_for(user: User, workspace: Workspace, profile: CropProfile | None = None) -> UnitFormatter:

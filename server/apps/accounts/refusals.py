@@ -20,13 +20,14 @@ ACCOUNT_WORDING = {
     "bad_email": "“{value}” is not an address of electronic mail. Correct it, or leave it out and pass the link on yourself.",
     "mail_failed": "The link was made, but the mail could not be sent. Pass the link on yourself.",
     "dead_link": "This link does not work any more: it was used, called back, or is too old. Ask for a new one.",
-    "last_lead": "{value} is the only lead of {limit}. Make somebody else a lead first.",
+    "last_owner": "{value} is the only owner of {limit}. Make somebody else an owner first.",
+    "owner_of_all": "An owner's part is the whole workspace. Choose another part for somebody of some farms only.",
     "of_other_workspaces": (
-        "{value} belongs to a workspace that you do not lead, so only that person or the owner of this machine can do this: "
-        "manage.py person {limit} {value}. You can remove {value} from this workspace."
+        "{value} belongs to a workspace that is not yours to let people into, or may more there, so only that person "
+        "or the owner of this machine can do this: manage.py person {limit} {value}. You can remove {value} here."
     ),
-    "not_yourself": "This cannot be done to oneself. Another lead can do it.",
-    "no_successor": "“{value}” is nobody who may write in this workspace. Choose a lead or a scout.",
+    "not_yourself": "This cannot be done to oneself. Another owner or adviser can do it.",
+    "no_successor": "“{value}” is nobody who may write in this workspace. Choose an owner or an adviser.",
     "second_factor_first": "Set up your own second factor first, on your account's page.",
     "second_factor_on": "Your account has a second factor already. Turn it off first to set up another one.",
     "not_practice": "{value} is no practice workspace, so it is not removed.",

@@ -4,6 +4,8 @@ from uuid import UUID
 
 from ninja import Schema
 
+from apps.accounts.rights import Deed, Role
+
 UnitSystem = Literal["home", "metric", "us"]
 Writing = Literal["day_first", "month_first", "comma_day_first"]
 Paper = Literal["A4", "Letter"]
@@ -20,9 +22,6 @@ class PreferencesIn(Schema):
     unit_system: UnitSystem | None = None
     theme: Literal["day", "night", "sun"] | None = None
     single_keys: bool | None = None
-
-
-Role = Literal["lead", "scout", "viewer"]
 
 
 class CropChoiceOut(Schema):
@@ -54,6 +53,10 @@ class WorkspaceOut(Schema):
     """Code of the unit of every kind of quantity as this person reads it, apart from any crop."""
     own_units: list[str]
     role: Role
+    deeds: list[Deed]
+    """What the person may do here."""
+    farms: list[str] | None
+    """The farms that the person's part reaches; nothing for all of them."""
     pack_days: int
     practice: bool
     leads_need_second_factor: bool
@@ -179,6 +182,8 @@ class MemberOut(Schema):
     username: str
     name: str
     role: Role
+    farms: list[str]
+    """The farms that the part reaches; empty for all of them."""
     active: bool
     second_factor: bool
     trials_in_hand: int
@@ -187,11 +192,14 @@ class MemberOut(Schema):
 
 class RoleIn(Schema):
     role: Role
+    farms: list[str] | None = None
+    """The farms that the part reaches, none named for all of them; left as they are when not sent."""
 
 
 class AccountLinkIn(Schema):
     name: str
     role: Role
+    farms: list[str] = []
     email: str = ""
 
 
@@ -200,6 +208,7 @@ class AccountLinkOut(Schema):
     kind: Literal["invite", "reset"]
     name: str
     role: str
+    farms: list[str]
     email: str
     made_by: str
     expires_at: datetime
@@ -222,6 +231,7 @@ class WelcomeOut(Schema):
     username: str
     workspace: str
     role: str
+    farms: list[str]
     invited_by: str
 
 
@@ -236,3 +246,23 @@ class FaultOut(Schema):
     code: str
     message: str
     field: str | None
+
+
+class DeedOut(Schema):
+    deed: Deed
+    name: str
+
+
+class RoleRightsOut(Schema):
+    role: Role
+    name: str
+    what: str
+    deeds: list[Deed]
+
+
+class RightsOut(Schema):
+    """Who may do what: every role with its deeds, and the farms that a part may be limited to."""
+
+    roles: list[RoleRightsOut]
+    deeds: list[DeedOut]
+    farms: list[str]

@@ -1,4 +1,4 @@
-"""Signing in and out, preferences, and the check that a person may write."""
+"""Signing in and out, preferences, and saving under a person's name."""
 
 from __future__ import annotations
 
@@ -10,20 +10,11 @@ from django.http import HttpRequest
 from apps.accounts import second_factor
 from apps.accounts.credentials import account_of
 from apps.accounts.devices import register
-from apps.accounts.models import Device, User, Workspace
-from apps.accounts.queries import role_in
+from apps.accounts.models import Device, User
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.throttle import forgive
-from apps.base.errors import Forbidden
 
-READ_ONLY = "You can look at this workspace but not change it. Ask its lead for a scout's part."
 CHOICES = {"unit_system": ("home", "metric", "us"), "theme": ("day", "night", "sun")}
-
-
-def require_writer(user: User, workspace: Workspace) -> None:
-    """Let leads and scouts pass; viewers are refused, strangers find nothing."""
-    if role_in(user, workspace) == "viewer":
-        raise Forbidden(READ_ONLY)
 
 
 class CodeNeeded(Exception):
@@ -82,9 +73,3 @@ def save_as(record: models.Model, user: User, reason: str, *, new: bool = False)
     record._history_user = user  # type: ignore[attr-defined]
     record._change_reason = reason[:100]  # type: ignore[attr-defined]
     record.save(force_insert=new)
-
-
-def require_lead(user: User, workspace: Workspace) -> None:
-    """Let leads pass; others are refused, strangers find nothing."""
-    if role_in(user, workspace) != "lead":
-        raise Forbidden("This is for the lead of the workspace.")

@@ -20,8 +20,8 @@ from apps.accounts.links import checked_name
 from apps.accounts.models import Membership, User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
+from apps.accounts.rights import require
 from apps.accounts.second_factor import is_on
-from apps.accounts.services import require_lead, require_writer
 from apps.base.errors import Forbidden
 
 MOST_OWN_CROPS = 60
@@ -45,11 +45,11 @@ def new_workspace(*, name: str, currency: str, time_zone: str, region: str) -> W
 
 def add_workspace(user: User, *, name: str, currency: str, time_zone: str, region: str) -> Workspace:
     """Another workspace, led by its maker; for people who lead one already."""
-    if not user.is_superuser and not Membership.objects.filter(user=user, role="lead").exists():
+    if not user.is_superuser and not Membership.objects.filter(user=user, role="owner").exists():
         raise Forbidden("A new workspace is made by somebody who leads one already, or by the owner of this installation.")
     with transaction.atomic():
         workspace = new_workspace(name=name, currency=currency, time_zone=time_zone, region=region)
-        Membership.objects.create(user=user, workspace=workspace, role="lead")
+        Membership.objects.create(user=user, workspace=workspace, role="owner")
     return workspace
 
 
@@ -63,7 +63,7 @@ def set_workspace(user: User, workspace_id: UUID, **changes: object) -> Workspac
     Forbidden : not a lead. Refusal : a value that cannot be, or a currency in which amounts are written already.
     """
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "settings")
     with transaction.atomic():
         for name, value in changes.items():
             if value is not None:
@@ -80,7 +80,7 @@ def add_own_crop(user: User, workspace_id: UUID, *, name: str, relative: str) ->
     Refusal : a name or relative that cannot be. Forbidden : somebody who only looks on.
     """
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require(user, workspace, "design")
     offer_own_crop(workspace, own_crop_key(name, relative))
     return workspace
 

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from apps.accounts.models import Membership, User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_lead
+from apps.accounts.rights import require
 from apps.base.errors import Forbidden
 
 WHOLE = (
@@ -23,8 +23,8 @@ def require_keeper(user: User, workspace_id: UUID) -> Workspace:
     NotFound : not a member. Forbidden : not a lead, or not of all workspaces.
     """
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
-    led = Membership.objects.filter(user=user, role="lead").values("workspace")
+    require(user, workspace, "settings")
+    led = Membership.objects.filter(user=user, role="owner").values("workspace")
     if not user.is_superuser and Workspace.objects.filter(practice=False).exclude(id__in=led).exists():
         raise Forbidden(WHOLE)
     return workspace

@@ -7,7 +7,7 @@ from django.http import FileResponse, HttpRequest
 from ninja import Router, Schema
 
 from apps.accounts.queries import actor, workspace_for
-from apps.accounts.services import require_lead
+from apps.accounts.rights import require
 from apps.backup import rotation
 from apps.backup.access import require_keeper
 from apps.base.errors import Forbidden, NotFound
@@ -39,7 +39,7 @@ class BackupsOut(Schema):
 def backups(request: HttpRequest, workspace_id: UUID):
     user = actor(request)
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "settings")
     try:
         require_keeper(user, workspace_id)
         may_take = True

@@ -10,9 +10,10 @@ from uuid import UUID
 from django.db import transaction
 
 from apps.accounts.models import Membership, User, Workspace
+from apps.accounts.people import reach_farms
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
-from apps.accounts.services import require_lead
+from apps.accounts.rights import require
 from apps.demo.removing import remove_workspace
 from apps.demo.scenario import PEOPLE, fill
 from apps.jobs.models import Job
@@ -27,7 +28,7 @@ PREFIX = "practice-"
 def ask_for_practice(user: User, workspace_id: UUID) -> Job:
     """Let the worker fill a practice workspace for somebody who writes in a workspace of their own."""
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "settings")
     if practice_of(user) is not None:
         raise AccountRefusal("practice_there", field="practice")
     return ask_for(user, KIND, workspace=workspace, subject=workspace.id, inputs_hash="")
@@ -52,7 +53,7 @@ def remove_practice(user: User, workspace_id: UUID) -> None:
     AccountRefusal : the workspace is none for practice; it stays.
     """
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "settings")
     if not workspace.practice:
         raise AccountRefusal("not_practice", field="practice", value=workspace.name)
     _remove(workspace)
@@ -83,12 +84,12 @@ def fill_practice(job: Job, report_progress: ReportProgress) -> None:
             practice=True,
         )
         people = {}
-        for username, first, last, role in PEOPLE:
+        for username, first, last, role, farm in PEOPLE:
             person = User(username=f"{mark}-{username}", first_name=first, last_name=last, is_active=False)
             person.set_unusable_password()
             person.save()
-            Membership.objects.create(user=person, workspace=workspace, role=role)
+            reach_farms(Membership.objects.create(user=person, workspace=workspace, role=role), [farm] if farm else [])
             people[username] = person
     with at_once():
         fill(workspace, people, report_progress)
-    Membership.objects.create(user=job.asked_by, workspace=workspace, role="lead")
+    Membership.objects.create(user=job.asked_by, workspace=workspace, role="owner")

@@ -11,6 +11,7 @@ from uuid import UUID
 from django.db import transaction
 
 from apps.accounts.models import Installation, Membership, User, Workspace
+from apps.accounts.people import reach_farms
 from apps.demo import money, places, sowing
 from apps.demo.estimates import maize_ears, stubble, sunflower_discs, wheat_heads
 from apps.demo.ground import Ground
@@ -35,9 +36,11 @@ LEAD = "ilse"
 
 
 PEOPLE = (
-    (LEAD, "Ilse", "Varnholt", "lead"),
-    ("tobin", "Tobin", "Esker", "scout"),
-    ("odette", "Odette", "Quill", "viewer"),
+    (LEAD, "Ilse", "Varnholt", "owner", ""),
+    ("maren", "Maren", "Ostler", "adviser", ""),
+    ("tobin", "Tobin", "Esker", "field_hand", ""),
+    ("pell", "Pell", "Arrowby", "grower", "Quillbrook"),
+    ("odette", "Odette", "Quill", "reader", ""),
 )
 
 
@@ -47,9 +50,9 @@ def load() -> Workspace:
         Installation.objects.update_or_create(pk=1, defaults={"demo": True})
         workspace = Workspace.objects.create(name=NAME, currency="€")
         people = {}
-        for username, first, last, role in PEOPLE:
+        for username, first, last, role, farm in PEOPLE:
             person = User.objects.create_user(username, password=PASSWORD, first_name=first, last_name=last)
-            Membership.objects.create(user=person, workspace=workspace, role=role)
+            reach_farms(Membership.objects.create(user=person, workspace=workspace, role=role), [farm] if farm else [])
             people[username] = person
         fill(workspace, people)
     return workspace

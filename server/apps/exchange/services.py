@@ -16,7 +16,8 @@ from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.errors import RowProblems
 from apps.base.quantities import TypedIn
 from apps.field.harvest.schemas import HarvestLoadIn
@@ -52,7 +53,7 @@ def read_upload(user: User, workspace: Workspace, file: UploadedFile) -> Table:
 def import_trial(user: User, workspace_id: UUID, file: UploadedFile, mapping: Mapping) -> Trial:
     """A trial from a file. Problems are listed by row and nothing is taken in while one remains."""
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require(user, workspace, "design")
     table = read_upload(user, workspace, file)
     rows, problems = map_strips(table, block=mapping.block, treatment=mapping.treatment, response=mapping.response)
     if problems:

@@ -14,8 +14,9 @@ from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from apps.accounts.queries import actor, formatter_for, workspace_for
+from apps.accounts.rights import reach_in
 from apps.base.formatting import QuestionOut, working_out
-from apps.base.quantities import out
+from apps.base.quantities import MeasuredValue, out
 from apps.farms import seed_lots, services
 from apps.farms.models import LENGTH, MACHINE_WIDTH, TAG, WIDTH, Field, Machine, SeedLot
 from apps.farms.schemas import (
@@ -72,7 +73,7 @@ def _outline(field: Field, show: UnitFormatter) -> tuple[list[list[float]], str]
 def fields(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
     show = formatter_for(actor(request), workspace)
-    return [field_out(field, show) for field in workspace.fields.order_by("farm", "name")]
+    return [field_out(field, show) for field in services.fields_of(actor(request), workspace)]
 
 
 @router.post("/workspaces/{workspace_id}/fields", response={201: FieldOut}, operation_id="add_field")
@@ -153,7 +154,11 @@ def seed_lot_out(lot: SeedLot, show: UnitFormatter, *, sown_on: date | None = No
 def lots(request: HttpRequest, workspace_id: UUID):
     workspace = workspace_for(actor(request), workspace_id)
     show = formatter_for(actor(request), workspace)
-    return [seed_lot_out(lot, show) for lot in workspace.seed_lots.order_by("crop", "name", "tag")]
+    lots_here = list(workspace.seed_lots.order_by("crop", "name", "tag"))
+    if not reach_in(actor(request), workspace).may("money"):
+        for lot in lots_here:
+            lot.bag_price = MeasuredValue("", "", None)
+    return [seed_lot_out(lot, show) for lot in lots_here]
 
 
 @router.post("/workspaces/{workspace_id}/seed-lots", response={201: SeedLotOut}, operation_id="add_seed_lot")

@@ -12,7 +12,8 @@ from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require, within_reach
+from apps.accounts.services import save_as
 from apps.base.errors import Conflict, NotFound
 from apps.base.quantities import fill
 from apps.farms import models
@@ -45,7 +46,7 @@ def values_of(lot: LotRecord) -> LotValues:
 
 def lot_for(user: User, lot_id: UUID) -> LotRecord:
     """A lot of one of the person's workspaces, else ``NotFound``."""
-    lot = LotRecord.objects.filter(id=lot_id, workspace__memberships__user=user).select_related("workspace").first()
+    lot = LotRecord.objects.filter(within_reach(user), id=lot_id).select_related("workspace").first()
     if lot is None:
         raise NotFound
     return lot
@@ -54,7 +55,7 @@ def lot_for(user: User, lot_id: UUID) -> LotRecord:
 def add_lot(user: User, workspace_id: UUID, body: SeedLotIn) -> LotRecord:
     """A new lot from its tag. Refuses tags that cannot be, and a twin of the same crop, variety and number."""
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require(user, workspace, "design")
     lot = LotRecord(workspace=workspace, crop=crop(body.crop).key)
     with transaction.atomic():
         _put(lot, body, set(SeedLotIn.model_fields))
@@ -65,7 +66,7 @@ def add_lot(user: User, workspace_id: UUID, body: SeedLotIn) -> LotRecord:
 def edit_lot(user: User, lot_id: UUID, body: SeedLotPatchIn) -> LotRecord:
     """Change what the body carries; the crop stays. Rates of trials follow through ``trials.sowing.lot_changed``."""
     lot = lot_for(user, lot_id)
-    require_writer(user, lot.workspace)
+    require(user, lot.workspace, "design")
     if body.version != lot.version:
         raise Conflict(
             "stale", "This lot was changed elsewhere meanwhile; look at what is there now.", {"version": lot.version}

@@ -13,7 +13,8 @@ from django.db import transaction
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require, require_farm, within_reach
+from apps.accounts.services import save_as
 from apps.base.errors import Conflict, NotFound
 from apps.base.geometry_checks import check_degrees
 from apps.base.quantities import fill
@@ -29,7 +30,7 @@ MOST_AREAS = 40
 def add_field(user: User, workspace_id: UUID, body: FieldIn) -> Field:
     """A new field: a name, and a rectangle or corners; the boundary may also come later, from a file."""
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require_farm(require(user, workspace, "design"), body.farm.strip()[:80])
     if not body.name.strip():
         raise Refusal("missing", field="name", label="The field's name", remedy="Give it the name the farm uses.")
     field = Field(workspace=workspace, name=body.name.strip()[:80], farm=body.farm.strip()[:80])
@@ -55,9 +56,14 @@ def _refuse_twin(model: type[Field] | type[Machine], workspace: Workspace, label
         )
 
 
+def fields_of(user: User, workspace: Workspace) -> list[Field]:
+    """Fields of a workspace on the farms within reach."""
+    return list(workspace.fields.filter(within_reach(user, farm="farm")).order_by("farm", "name"))
+
+
 def field_for(user: User, field_id: UUID) -> Field:
     """A field of one of the person's workspaces, else ``NotFound``."""
-    field = Field.objects.filter(id=field_id, workspace__memberships__user=user).select_related("workspace").first()
+    field = Field.objects.filter(within_reach(user, farm="farm"), id=field_id).select_related("workspace").first()
     if field is None:
         raise NotFound
     return field
@@ -65,7 +71,7 @@ def field_for(user: User, field_id: UUID) -> Field:
 
 def _writable(user: User, field_id: UUID, version: int) -> Field:
     field = field_for(user, field_id)
-    require_writer(user, field.workspace)
+    require(user, field.workspace, "design")
     if version != field.version:
         raise Conflict(
             "stale", "This field was changed elsewhere meanwhile; look at what is there now.", {"version": field.version}
@@ -198,7 +204,7 @@ def put_boundary(user: User, field_id: UUID, version: int, file: UploadedFile) -
 def add_machine(user: User, workspace_id: UUID, body: MachineIn) -> Machine:
     """A new machine with its working width."""
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require(user, workspace, "design")
     if not body.name.strip():
         raise Refusal("missing", field="name", label="The machine's name", remedy="Such as “6 m drill”.")
     machine = Machine(workspace=workspace, name=body.name.strip()[:80], kind=body.kind)

@@ -8,7 +8,7 @@ from django.utils import timezone
 from ninja import Router, Schema
 
 from apps.accounts.queries import actor, workspace_for
-from apps.accounts.services import require_lead
+from apps.accounts.rights import require
 from apps.health.report import checks, last_contacts
 from apps.intake.quota import usage_of
 
@@ -56,7 +56,7 @@ def clock(request: HttpRequest):  # noqa: ARG001 - every view takes it
 def health(request: HttpRequest, workspace_id: UUID):
     user = actor(request)
     workspace = workspace_for(user, workspace_id)
-    require_lead(user, workspace)
+    require(user, workspace, "settings")
     result = checks()
     return HealthOut(
         well=all(check.well for check in result),

@@ -7,13 +7,15 @@ from uuid import UUID
 from django.utils import timezone
 
 from apps.accounts.models import User
+from apps.accounts.rights import within_reach
 from apps.base.errors import NotFound
 from apps.jobs.models import Job
 
 
 def job_for(user: User, job_id: UUID) -> Job:
     """A job in one of the person's workspaces, else ``NotFound``."""
-    job = Job.objects.filter(id=job_id, workspace__memberships__user=user).select_related("workspace").first()
+    reach = within_reach(user, farm="trial__field__farm")
+    job = Job.objects.filter(reach, id=job_id).select_related("workspace").first()
     if job is None:
         raise NotFound
     return job

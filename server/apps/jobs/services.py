@@ -27,7 +27,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
-from apps.accounts.services import require_writer
+from apps.accounts.rights import require
 from apps.jobs.models import Job
 from apps.jobs.queries import job_for
 
@@ -95,7 +95,7 @@ def ask_for(
 def cancel(user: User, job_id: UUID) -> Job:
     """Ask a job to stop; one that waits is taken out at once."""
     job = job_for(user, job_id)
-    require_writer(user, job.workspace)
+    require(user, job.workspace, "record")
     Job.objects.filter(id=job.id, state="waiting").update(state="cancelled", said="Cancelled.", ended_at=timezone.now())
     Job.objects.filter(id=job.id, state="running").update(cancel=True)
     job.refresh_from_db()

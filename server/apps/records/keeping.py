@@ -16,7 +16,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.device_clock import corrected, offset_s
 from apps.base.errors import Conflict, NotFound, RowProblems
 from apps.base.typed_values import as_typed
@@ -62,6 +63,8 @@ def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | 
             "This record was changed elsewhere meanwhile. Yours is kept on this device; look at both and decide.",
             _current(existing),
         )
+    workspace = home.workspace if isinstance(home, Trial) else home
+    require(user, workspace, "correct_own" if existing.recorded_by_id == user.pk else "correct_others")
     for name, value in _content(candidate).items():
         setattr(existing, name, value)
     existing.version += 1
@@ -115,7 +118,7 @@ def not_to_come(day: date, field: str) -> date:
 def strip_of(user: User, trial_id: UUID, strip_id: UUID) -> tuple[Trial, Strip]:
     """A trial this person may write and one of its strips."""
     trial = trial_for(user, trial_id)
-    require_writer(user, trial.workspace)
+    require(user, trial.workspace, "record")
     strip = trial.strips.filter(id=strip_id).first()
     if strip is None:
         raise NotFound
@@ -136,7 +139,10 @@ def void(user: User, kind: str, record_id: UUID, *, voided: bool, reason: str, v
         record = KINDS[kind].model._default_manager.filter(pk=record_id).first()
         if record is None:
             raise NotFound
-        require_writer(user, workspace_of(record))
+        reach = require(user, workspace_of(record), "correct_own" if record.recorded_by_id == user.pk else "void")
+        home = home_of(record)
+        if isinstance(home, Trial) and not reach.on(home.field.farm if home.field else None):
+            raise NotFound
         if record.voided == voided:
             return record
         if version != record.version:

@@ -12,7 +12,8 @@ from django.db.models import F
 from django.utils import timezone
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require, within_reach
+from apps.accounts.services import save_as
 from apps.base.errors import NotFound
 from apps.report.models import ReportShare
 from apps.trial_state.view import TrialView, view
@@ -27,7 +28,7 @@ def add_share(
 ) -> tuple[ReportShare, str]:
     """A new link and its token, which is shown once and not kept."""
     trial = trial_for(user, trial_id)
-    require_writer(user, trial.workspace)
+    require(user, trial.workspace, "share")
     require_between(days, 1, MOST_DAYS, "days", label="Days it stays open")
     standing = trial.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count()
     if standing >= MOST_OPEN:
@@ -55,10 +56,11 @@ def add_share(
 
 def revoke_share(user: User, share_id: UUID) -> ReportShare:
     """Close a link for good."""
-    share = ReportShare.objects.filter(id=share_id, trial__workspace__memberships__user=user).select_related("trial").first()
+    reach = within_reach(user, workspace="trial__workspace", farm="trial__field__farm")
+    share = ReportShare.objects.filter(reach, id=share_id).select_related("trial").first()
     if share is None:
         raise NotFound
-    require_writer(user, share.trial.workspace)
+    require(user, share.trial.workspace, "share")
     if share.revoked_at is None:
         share.revoked_at = timezone.now()
         save_as(share, user, "revoked")

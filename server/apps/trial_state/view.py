@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 from uuid import UUID
@@ -23,6 +23,7 @@ from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import reader_region
+from apps.accounts.rights import Reach, reach_in
 from apps.farms.seed_lots import values_of
 from apps.field.events.models import FieldEvent
 from apps.field.queries import events_of
@@ -39,12 +40,16 @@ from apps.trials.treatment_package import declared
 
 @dataclass(frozen=True, kw_only=True)
 class TrialView:
-    """A trial as one person reads it. Each part is read from the database when it is first asked for, and once."""
+    """A trial as one person reads it. Each part is read from the database when it is first asked for, and once.
+
+    ``reach``: what that person may see of the workspace; None for nobody in particular, as a job reads.
+    """
 
     trial: Trial
     profile: CropProfile
     region: RegionProfile
     show: UnitFormatter
+    reach: Reach | None = None
 
     @cached_property
     def factors(self) -> tuple[Factor, ...]:
@@ -304,7 +309,7 @@ def trials_in_series(user: User, own: TrialView) -> list[TrialView]:
 
 def view(user: User, trial: Trial) -> TrialView:
     """Everything about a trial as this person reads it."""
-    return view_in(reader_region(user, trial.workspace), trial)
+    return replace(view_in(reader_region(user, trial.workspace), trial), reach=reach_in(user, trial.workspace))
 
 
 def view_in(region: RegionProfile, trial: Trial) -> TrialView:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from uuid import UUID
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import Deed, require
+from apps.accounts.services import save_as
 from apps.base.errors import Conflict
 from apps.trials import protocol
 from apps.trials.hooks import notes_on_strips, tally
@@ -13,10 +14,10 @@ from apps.trials.models import Trial
 from apps.trials.queries import trial_for
 
 
-def writable(user: User, trial_id: UUID, version: int) -> Trial:
-    """The trial, when this person may write it and looked at its present version."""
+def writable(user: User, trial_id: UUID, version: int, deed: Deed = "design") -> Trial:
+    """The trial, when this person may do this to it and looked at its present version."""
     trial = trial_for(user, trial_id)
-    require_writer(user, trial.workspace)
+    require(user, trial.workspace, deed)
     if version != trial.version:
         raise Conflict(
             "stale",

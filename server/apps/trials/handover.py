@@ -9,7 +9,8 @@ from django.db import transaction
 from apps.accounts.models import User
 from apps.accounts.people import was_member, writer_of
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_lead, require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 
 
 def hand_over(user: User, workspace_id: UUID, username: str, to: str) -> int:
@@ -22,9 +23,9 @@ def hand_over(user: User, workspace_id: UUID, username: str, to: str) -> int:
     """
     workspace = workspace_for(user, workspace_id)
     if user.username == username:
-        require_writer(user, workspace)
+        require(user, workspace, "design")
     else:
-        require_lead(user, workspace)
+        require(user, workspace, "people")
     with transaction.atomic():
         person, successor = was_member(workspace, username), writer_of(workspace, to)
         trials = list(workspace.trials.filter(responsible=person).order_by("created_at"))

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer
+from apps.accounts.rights import require
 from apps.base.quantities import TypedIn
 from apps.trials.costs import as_typed
 from apps.trials.models import Factor, Level, Trial
@@ -44,7 +44,7 @@ def next_year(user: User, trial_id: UUID) -> Trial:
     layout, protocol and records do not: every year is laid out and drawn anew.
     """
     old = trial_for(user, trial_id)
-    require_writer(user, old.workspace)
+    require(user, old.workspace, "design")
     with transaction.atomic():
         if not old.series.strip():
             old = edit_trial(user, old.id, TrialPatchIn(version=old.version, series=_without_year(old.title)))

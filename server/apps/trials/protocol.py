@@ -18,7 +18,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.errors import Conflict
 from apps.base.quantities import MeasuredValue
 from apps.trials import costs
@@ -125,7 +126,7 @@ def freeze(user: User, trial_id: UUID) -> Trial:
     """Freeze the protocol, with the offered margin. Refuses twice, and while question, control or layout are missing."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
-        require_writer(user, trial.workspace)
+        require(user, trial.workspace, "freeze")
         if Protocol.objects.filter(trial=trial).exists():
             raise Conflict("frozen", "The protocol is frozen already; changes are amendments with a reason.")
         missing = [
@@ -181,6 +182,7 @@ def amend(trial: Trial, user: User, reason: str) -> None:
             "Give the reason: the original stays beside it and both show in the verdict.",
             {"changes": changes},
         )
+    require(user, trial.workspace, "amend")
     Amendment.objects.create(trial=trial, by=user, reason=reason.strip()[:300], changes=changes)
 
 

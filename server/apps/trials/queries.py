@@ -7,13 +7,15 @@ from uuid import UUID
 from django.db.models import Prefetch, QuerySet
 
 from apps.accounts.models import User
+from apps.accounts.rights import within_reach
 from apps.base.errors import NotFound
 from apps.base.read_once import read_once
 from apps.trials.models import Amendment, Covariate, Level, Protocol, Sowing, Strip, Treatment, Trial
 
 
 def readable(user: User) -> QuerySet[Trial]:
-    return Trial.objects.filter(workspace__memberships__user=user).select_related("workspace", "field")
+    """Trials of the person's workspaces on the farms within reach."""
+    return Trial.objects.filter(within_reach(user, farm="field__farm")).select_related("workspace", "field")
 
 
 def trial_for(user: User, trial_id: UUID) -> Trial:
@@ -26,9 +28,8 @@ def trial_for(user: User, trial_id: UUID) -> Trial:
 
 def strip_for(user: User, strip_id: UUID) -> Strip:
     """A strip of one of the person's workspaces, else ``NotFound``."""
-    strip = (
-        Strip.objects.filter(id=strip_id, trial__workspace__memberships__user=user).select_related("trial__workspace").first()
-    )
+    reach = within_reach(user, workspace="trial__workspace", farm="trial__field__farm")
+    strip = Strip.objects.filter(reach, id=strip_id).select_related("trial__workspace").first()
     if strip is None:
         raise NotFound
     return strip

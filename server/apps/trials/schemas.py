@@ -5,6 +5,7 @@ from uuid import UUID
 from cultrix_core.design.designs import Design
 from ninja import Schema
 
+from apps.accounts.rights import Deed
 from apps.base.formatting import ShownOut, WorkingOut
 from apps.base.quantities import TypedIn, TypedOut
 from apps.farms.schemas import FieldOut
@@ -19,6 +20,7 @@ class NewTrialIn(Schema):
     title: str
     crop: str
     season: int
+    field_id: UUID | None = None
 
 
 class TrialPatchIn(Schema):
@@ -379,7 +381,8 @@ class TrialOut(Schema):
     units: dict[str, str]
     """Code of the unit in which this person has each kind of quantity, for this crop."""
     version: int
-    writable: bool
+    may: list[Deed]
+    """What this person may do with it."""
     title: str
     crop: str
     crop_name: str

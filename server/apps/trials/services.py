@@ -11,9 +11,10 @@ from cultrix_core.season.responses import response_of
 from cultrix_core.units import parse_number, parse_quantity
 from django.db import transaction
 
-from apps.accounts.models import User
+from apps.accounts.models import User, Workspace
 from apps.accounts.queries import region_of, workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import reach_in, require, require_farm
+from apps.accounts.services import save_as
 from apps.base.errors import Conflict
 from apps.base.quantities import MeasuredValue, Quantity, TypedIn, fill
 from apps.farms import models as farms
@@ -37,12 +38,18 @@ LOT = {"thousand_seed_weight", "emergence", "emergence_of", "survival", "bag_see
 SHARES = (models.EMERGENCE, models.SURVIVAL)
 
 
-def add_trial(user: User, workspace_id: UUID, *, title: str, crop_key: str, season: int) -> Trial:
-    """A new trial with a title, crop and season."""
+PRICED = {"price", "unit_cost", "net_margin", "bag_price", "bag_seeds", "price_source"}
+
+
+def add_trial(user: User, workspace_id: UUID, *, title: str, crop_key: str, season: int, field_id: UUID | None = None) -> Trial:
+    """A new trial with a title, crop and season; in a field, where the person's part reaches some farms only."""
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    reach = require(user, workspace, "design")
+    field = _field_named(workspace, field_id)
+    require_farm(reach, field.farm if field else None)
     trial = Trial(
         workspace=workspace,
+        field=field,
         title=_checked_text("title", title),
         crop=crop(crop_key).key,
         season=_checked_season(season),
@@ -59,8 +66,11 @@ def add_trial(user: User, workspace_id: UUID, *, title: str, crop_key: str, seas
 def edit_trial(user: User, trial_id: UUID, body: TrialPatchIn) -> Trial:
     """Change what the body carries. Refuses a stale version (``Conflict``) and values that cannot be."""
     with transaction.atomic():
-        trial = writable(user, trial_id, body.version)
         sent = body.model_fields_set
+        priced = sent & PRICED
+        trial = writable(user, trial_id, body.version, "prices" if priced else "design")
+        if sent - PRICED - {"version", "amendment"}:
+            require(user, trial.workspace, "design")
         for name in PLAIN:
             if name in sent:
                 value = getattr(body, name)
@@ -84,7 +94,7 @@ def edit_trial(user: User, trial_id: UUID, body: TrialPatchIn) -> Trial:
         if body.package is not None:
             trial.package = checked(body.package)
         if "field_id" in sent:
-            _change_field(trial, body.field_id)
+            _change_field(user, trial, body.field_id)
         _change_quantities(trial, body)
         kept = saved(trial, user, f"changed {', '.join(sorted(sent - {'version', 'amendment'}))}", body.amendment)
         if "standard_moisture" in sent:
@@ -183,16 +193,22 @@ def _change_crop(trial: Trial, key: str) -> None:
     trial.crop = key
 
 
-def _change_field(trial: Trial, field_id: UUID | None) -> None:
+def _field_named(workspace: Workspace, field_id: UUID | None) -> Field | None:
+    field = Field.objects.filter(id=field_id, workspace=workspace).first() if field_id else None
+    if field_id and field is None:
+        raise Refusal("unknown_choice", field="field_id", label="Field", value=field_id, limit="the fields in Setup")
+    return field
+
+
+def _change_field(user: User, trial: Trial, field_id: UUID | None) -> None:
     if field_id == trial.field_id:
         return
     if trial.strips.exists():
         raise Conflict(
             "would_orphan", "The strips of this trial lie in its field. Draw the layout anew after choosing another."
         )
-    field = Field.objects.filter(id=field_id, workspace=trial.workspace).first() if field_id else None
-    if field_id and field is None:
-        raise Refusal("unknown_choice", field="field_id", label="Field", value=field_id, limit="the fields in Setup")
+    field = _field_named(trial.workspace, field_id)
+    require_farm(reach_in(user, trial.workspace), field.farm if field else None)
     trial.field = field
 
 
@@ -200,7 +216,7 @@ def mark_strip(user: User, strip_id: UUID, body: StripPatchIn) -> Strip:
     """Record that a strip was lost, or sown with another treatment; back to the plan with both empty."""
     with transaction.atomic():
         strip = strip_for(user, strip_id)
-        require_writer(user, strip.trial.workspace)
+        require(user, strip.trial.workspace, "record")
         sown = None
         if body.sown_treatment_id and body.sown_treatment_id != strip.treatment_id:
             sown = strip.trial.treatments.filter(id=body.sown_treatment_id).first()

@@ -2214,6 +2214,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/rights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rights
+         * @description The table of roles and deeds, and the farms there are.
+         */
+        get: operations["rights"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/seed-lots": {
         parameters: {
             query?: never;
@@ -2489,13 +2509,18 @@ export interface components {
              * @default
              */
             email: string;
+            /**
+             * Farms
+             * @default []
+             */
+            farms: string[];
             /** Name */
             name: string;
             /**
              * Role
              * @enum {string}
              */
-            role: "lead" | "scout" | "viewer";
+            role: "owner" | "adviser" | "field_hand" | "grower" | "reader";
         };
         /** AccountLinkOut */
         AccountLinkOut: {
@@ -2506,6 +2531,8 @@ export interface components {
              * Format: date-time
              */
             expires_at: string;
+            /** Farms */
+            farms: string[];
             /**
              * Id
              * Format: uuid
@@ -3550,6 +3577,16 @@ export interface components {
             /** Words */
             words: string;
             working: components["schemas"]["WorkingOut"] | null;
+        };
+        /** DeedOut */
+        DeedOut: {
+            /**
+             * Deed
+             * @enum {string}
+             */
+            deed: "see" | "money" | "record" | "correct_own" | "correct_others" | "void" | "design" | "freeze" | "amend" | "prices" | "share" | "export" | "people" | "settings";
+            /** Name */
+            name: string;
         };
         /**
          * DensityUnitOut
@@ -5684,6 +5721,8 @@ export interface components {
         MemberOut: {
             /** Active */
             active: boolean;
+            /** Farms */
+            farms: string[];
             /** Last Contact */
             last_contact: string | null;
             /** Name */
@@ -5692,7 +5731,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "lead" | "scout" | "viewer";
+            role: "owner" | "adviser" | "field_hand" | "grower" | "reader";
             /** Second Factor */
             second_factor: boolean;
             /** Trials In Hand */
@@ -5868,6 +5907,8 @@ export interface components {
         NewTrialIn: {
             /** Crop */
             crop: string;
+            /** Field Id */
+            field_id?: string | null;
             /** Season */
             season: number;
             /** Title */
@@ -7276,6 +7317,18 @@ export interface components {
             values: (number | null)[];
         };
         /**
+         * RightsOut
+         * @description Who may do what: every role with its deeds, and the farms that a part may be limited to.
+         */
+        RightsOut: {
+            /** Deeds */
+            deeds: components["schemas"]["DeedOut"][];
+            /** Farms */
+            farms: string[];
+            /** Roles */
+            roles: components["schemas"]["RoleRightsOut"][];
+        };
+        /**
          * RiskOut
          * @description Gain of one comparison block by block; over years where the trial belongs to a series.
          */
@@ -7289,11 +7342,27 @@ export interface components {
         };
         /** RoleIn */
         RoleIn: {
+            /** Farms */
+            farms?: string[] | null;
             /**
              * Role
              * @enum {string}
              */
-            role: "lead" | "scout" | "viewer";
+            role: "owner" | "adviser" | "field_hand" | "grower" | "reader";
+        };
+        /** RoleRightsOut */
+        RoleRightsOut: {
+            /** Deeds */
+            deeds: ("see" | "money" | "record" | "correct_own" | "correct_others" | "void" | "design" | "freeze" | "amend" | "prices" | "share" | "export" | "people" | "settings")[];
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "adviser" | "field_hand" | "grower" | "reader";
+            /** What */
+            what: string;
         };
         /**
          * SamplingOut
@@ -9513,6 +9582,8 @@ export interface components {
             id: string;
             layout: components["schemas"]["LayoutOut"];
             layout_bound: components["schemas"]["BoundOut"];
+            /** May */
+            may: ("see" | "money" | "record" | "correct_own" | "correct_others" | "void" | "design" | "freeze" | "amend" | "prices" | "share" | "export" | "people" | "settings")[];
             net_margin: components["schemas"]["TypedOut"];
             /** Notes */
             notes: string[];
@@ -9569,8 +9640,6 @@ export interface components {
              * Format: uuid
              */
             workspace_id: string;
-            /** Writable */
-            writable: boolean;
         };
         /**
          * TrialPageOut
@@ -9944,6 +10013,8 @@ export interface components {
         };
         /** WelcomeOut */
         WelcomeOut: {
+            /** Farms */
+            farms: string[];
             /** Invited By */
             invited_by: string;
             /**
@@ -10061,6 +10132,10 @@ export interface components {
             crops: components["schemas"]["CropChoiceOut"][];
             /** Currency */
             currency: string;
+            /** Deeds */
+            deeds: ("see" | "money" | "record" | "correct_own" | "correct_others" | "void" | "design" | "freeze" | "amend" | "prices" | "share" | "export" | "people" | "settings")[];
+            /** Farms */
+            farms: string[] | null;
             /**
              * Id
              * Format: uuid
@@ -10087,7 +10162,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "lead" | "scout" | "viewer";
+            role: "owner" | "adviser" | "field_hand" | "grower" | "reader";
             /** Shut */
             shut: boolean;
             /** Time Zone */
@@ -14129,6 +14204,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PriceListOut"];
+                };
+            };
+        };
+    };
+    rights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RightsOut"];
                 };
             };
         };

@@ -13,6 +13,7 @@ import { Help } from "./Help";
 import { Jump } from "./Jump";
 import { Marks } from "./Marks";
 import { forgetPack } from "./offline";
+import { may } from "./rights";
 import { useSaving } from "./saving";
 import { useShortcuts } from "./shortcuts";
 import { markSignedOut, tellServer } from "./signedOut";
@@ -44,7 +45,7 @@ export function Shell() {
           <Flag className="h-5 w-5" /> Cultrix
         </span>
         <nav aria-label="Places" className="flex">
-          {PLACES.map(([to, name]) => (
+          {PLACES.filter(([to]) => to !== "/ledger" || may(here.workspace, "money")).map(([to, name]) => (
             <NavLink
               key={to}
               to={to}

@@ -31,6 +31,7 @@ const SETUP = [
   { path: "/setup/weather", ...page(() => import("../features/setup/FarmPages"), "WeatherPage") },
   { path: "/setup/stand-ins", ...page(() => import("../features/setup/FarmPages"), "StandInsPage") },
   { path: "/setup/people", ...page(() => import("../features/setup/People"), "People") },
+  { path: "/setup/rights", ...page(() => import("../features/setup/Rights"), "Rights") },
   { path: "/setup/workspace", ...page(() => import("../features/setup/WorkspacePage"), "WorkspacePage") },
   { path: "/setup/backups", ...page(() => import("../features/setup/Backups"), "Backups") },
   { path: "/setup/system", ...page(() => import("../features/setup/System"), "System") },

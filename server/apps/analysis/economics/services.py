@@ -11,7 +11,8 @@ from django.db import transaction
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.analysis.economics.models import (
     COSTS,
     SCENARIO_PRICE,
@@ -44,7 +45,7 @@ def price_quantity(kind: str) -> Quantity:
 def put_price_list(user: User, workspace_id: UUID, list_id: UUID, body: PriceListIn) -> PriceList:
     """Write a list whole. The client makes its id; a list is never deleted, only retired."""
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require(user, workspace, "prices")
     price_list = PriceList.objects.filter(id=list_id).select_related("workspace").first()
     if price_list is not None and price_list.workspace_id != workspace.id:
         raise NotFound
@@ -130,7 +131,7 @@ def take_price(user: User, trial_id: UUID, body: TakePriceIn) -> Trial:
 def put_money_plan(user: User, trial_id: UUID, body: MoneyPlanIn) -> Trial:
     """Set the rates and scenarios a trial's money is judged by."""
     trial = trial_for(user, trial_id)
-    require_writer(user, trial.workspace)
+    require(user, trial.workspace, "prices")
     if len(body.scenarios) > MOST_SCENARIOS:
         raise Refusal("too_large", field="scenarios", label="Scenarios", value=len(body.scenarios), limit=MOST_SCENARIOS)
     with transaction.atomic():

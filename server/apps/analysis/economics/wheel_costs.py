@@ -27,7 +27,7 @@ FROM_TREATMENTS = {"row_spacing": ("1", "m"), "rate": ("1", "/m2"), "weight": ("
 def put_wheel_costs(user: User, trial_id: UUID, body: WheelCostsIn) -> Trial:
     """Write what the wheels cost at each row spacing into the cost lines of its level."""
     with transaction.atomic():
-        trial = writable(user, trial_id, body.version)
+        trial = writable(user, trial_id, body.version, "prices")
         losses = wheel_losses(view(user, trial))
         if not losses:
             raise Refusal(

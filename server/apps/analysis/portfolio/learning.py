@@ -42,7 +42,7 @@ class Both:
 def learning_out(view: TrialView) -> LearningOut:
     """Every strip of the workspace's trials with both; groups by crop and method, by crop, by person."""
     both = _both(view)
-    here = [pair for pair in both if pair.trial.crop == view.trial.crop]
+    here = [pair for pair in both if pair.trial.crop == view.trial.crop and _is_seen(view, pair.trial)]
     groups = _groups(view, both)
     problem = ""
     if not both:
@@ -54,6 +54,11 @@ def learning_out(view: TrialView) -> LearningOut:
     )
 
 
+def _is_seen(view: TrialView, trial: Trial) -> bool:
+    """Whether the reader may see single strips of a trial; those of other farms stay in the pool, without a name."""
+    return view.reach is None or view.reach.on(trial.field.farm if trial.field else None)
+
+
 def _both(view: TrialView) -> list[Both]:
     ids = YieldSample.objects.filter(strip__trial__workspace=view.trial.workspace, voided=False).exclude(method=NOT_YIELD)
     loaded = HarvestLoad.objects.filter(strip__trial__workspace=view.trial.workspace, voided=False)
@@ -61,7 +66,7 @@ def _both(view: TrialView) -> list[Both]:
         Trial.objects.filter(workspace=view.trial.workspace)
         .filter(id__in=ids.values("strip__trial_id"))
         .filter(id__in=loaded.values("strip__trial_id"))
-        .select_related("workspace")
+        .select_related("workspace", "field")
         .prefetch_related(
             "strips",
             Prefetch(
@@ -127,7 +132,7 @@ def _groups(view: TrialView, both: Sequence[Both]) -> list[LearnedOut]:
     named: dict[str, list[Pair]] = defaultdict(list)
     for pair in sorted(both, key=lambda one: one.trial.crop != view.trial.crop):
         named[f"{crop(pair.trial.crop).name}, {method_of(pair.method).name.lower()}"].append(pair.pair)
-    for item in both:
+    for item in (one for one in both if _is_seen(view, one.trial)):
         named[f"Sampled by {item.person}"].append(item.pair)
     for one in both:
         if one.by_eye:

@@ -20,7 +20,8 @@ from django.db import IntegrityError, models, transaction
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.accounts.workspaces import offer_own_crop
 from apps.base.errors import RowProblems
 from apps.base.untrusted_text import first_bad_sign
@@ -92,7 +93,7 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
     Refusal : a file that is no package of this kind, or too large. RowProblems : rows that cannot be taken.
     """
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require(user, workspace, "design")
     upload = admit(user, workspace, "package", file.size or 0)
     files = _unpacked(file)
     _check_head(files, workspace)

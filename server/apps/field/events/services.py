@@ -8,7 +8,7 @@ from cultrix_core.errors import Refusal, require_between
 from django.db import transaction
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer
+from apps.accounts.rights import require
 from apps.field.events.models import FieldEvent
 from apps.field.events.schemas import FieldEventIn
 from apps.records.keeping import keep, not_to_come, strips_named, when
@@ -19,7 +19,7 @@ def put_field_event(user: User, trial_id: UUID, event_id: UUID, body: FieldEvent
     """Store a line of the season's log, for all strips or the ones named."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
-        require_writer(user, trial.workspace)
+        require(user, trial.workspace, "record")
         if not body.text.strip():
             raise Refusal("missing", field="text", label="What happened", remedy="A few words are enough.")
         not_to_come(body.happened_on, "happened_on")

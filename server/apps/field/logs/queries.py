@@ -5,6 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from apps.accounts.models import User
+from apps.accounts.rights import within_reach
 from apps.base.errors import NotFound
 from apps.base.read_once import read_once
 from apps.field.logs.models import YieldLog
@@ -14,7 +15,9 @@ from apps.trials.models import Trial
 def log_for(user: User, log_id: UUID) -> YieldLog:
     """A standing log of one of the person's trials, else ``NotFound``."""
     log = (
-        YieldLog.objects.filter(id=log_id, voided=False, trial__workspace__memberships__user=user)
+        YieldLog.objects.filter(
+            within_reach(user, workspace="trial__workspace", farm="trial__field__farm"), id=log_id, voided=False
+        )
         .select_related("trial__workspace", "machine", "recorded_by")
         .first()
     )

@@ -16,7 +16,8 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.errors import Conflict, NotFound
 from apps.base.quantities import fill
 from apps.farms.models import Machine
@@ -210,7 +211,7 @@ def choose_source(user: User, trial_id: UUID, body: SourceIn) -> HarvestSource:
 
 def _writable(user: User, trial_id: UUID) -> Trial:
     trial = trial_for(user, trial_id)
-    require_writer(user, trial.workspace)
+    require(user, trial.workspace, "record")
     return trial
 
 
@@ -225,7 +226,7 @@ def _machine(trial: Trial, machine_id: UUID | None) -> Machine | None:
 
 def _changing(user: User, log_id: UUID, version: int) -> YieldLog:
     log = log_for(user, log_id)
-    require_writer(user, log.trial.workspace)
+    require(user, log.trial.workspace, "record")
     if version != log.version:
         raise Conflict("stale", STALE, {"version": log.version})
     return log

@@ -12,7 +12,7 @@ from django.db import transaction
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer
+from apps.accounts.rights import require
 from apps.base.errors import NotFound
 from apps.base.quantities import fill
 from apps.farms.models import Machine, SeedLot
@@ -29,7 +29,7 @@ def put_calibration(user: User, workspace_id: UUID, calibration_id: UUID, body: 
     """Store catches under the client's id. Refuses catches that cannot be and machines that sow nothing."""
     with transaction.atomic():
         workspace = workspace_for(user, workspace_id)
-        require_writer(user, workspace)
+        require(user, workspace, "record")
         record = Calibration(
             id=calibration_id,
             workspace=workspace,

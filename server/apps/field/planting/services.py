@@ -16,7 +16,8 @@ from cultrix_core.units import parse_number
 from django.db import transaction
 
 from apps.accounts.models import User, Workspace
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.quantities import fill
 from apps.farms.models import Machine, SeedLot
 from apps.farms.seed_lots import values_of
@@ -226,7 +227,7 @@ def put_seedbed_check(user: User, trial_id: UUID, check_id: UUID, body: SeedbedC
     """Store the bed as it was found; something must have been measured or said."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
-        require_writer(user, trial.workspace)
+        require(user, trial.workspace, "record")
         check = SeedbedCheck(
             id=check_id,
             trial=trial,
@@ -252,7 +253,7 @@ def put_tillage_pass(user: User, trial_id: UUID, pass_id: UUID, body: TillagePas
     """Store a pass over the ground, on all strips or on those named."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
-        require_writer(user, trial.workspace)
+        require(user, trial.workspace, "record")
         strips: Sequence[Strip] = strips_named(trial, body.strip_ids)
         require_between(body.times, 1, 20, "times", label="Times")
         tillage_pass = TillagePass(

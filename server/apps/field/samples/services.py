@@ -15,7 +15,8 @@ from django.db import transaction
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.quantities import Quantity, fill
 from apps.field.samples import models
 from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
@@ -135,7 +136,7 @@ def put_grain_sample(user: User, trial_id: UUID, sample_id: UUID, body: GrainSam
     with transaction.atomic():
         if body.strip_id is None:
             trial, strip = trial_for(user, trial_id), None
-            require_writer(user, trial.workspace)
+            require(user, trial.workspace, "record")
         else:
             trial, strip = strip_of(user, trial_id, body.strip_id)
         sample = GrainSample(id=sample_id, trial=trial, strip=strip, recorded_at=when(body.recorded_at))
@@ -152,7 +153,7 @@ def set_estimate_setting(user: User, workspace_id: UUID, crop_key: str, body: Es
     """Set a workspace's own method, samples and grain weights of a crop; all empty goes back to the defaults."""
     with transaction.atomic():
         workspace = workspace_for(user, workspace_id)
-        require_writer(user, workspace)
+        require(user, workspace, "design")
         key = crop(crop_key).key
         setting = EstimateSetting.objects.filter(workspace=workspace, crop=key).first() or EstimateSetting(
             workspace=workspace, crop=key

@@ -12,6 +12,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from apps.accounts.models import User
+from apps.accounts.rights import within_reach
 from apps.base.errors import NotFound
 from apps.field.season.models import Photo
 from apps.field.season.schemas import PhotoIn
@@ -55,7 +56,8 @@ def path_of(digest: str) -> Path:
 
 def photo_for(user: User, photo_id: UUID) -> Photo:
     """A photograph of one of the person's workspaces, else ``NotFound``."""
-    photo = Photo.objects.filter(id=photo_id, strip__trial__workspace__memberships__user=user).first()
+    reach = within_reach(user, workspace="strip__trial__workspace", farm="strip__trial__field__farm")
+    photo = Photo.objects.filter(reach, id=photo_id).first()
     if photo is None or not path_of(photo.digest).exists():
         raise NotFound
     return photo

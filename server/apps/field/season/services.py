@@ -14,7 +14,8 @@ from django.db import transaction
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.quantities import MeasuredValue, TypedIn, fill, parse
 from apps.field.season import models
 from apps.field.season.models import DugPlant, PlantMeasure, Rating, StandLine, TapeRun
@@ -136,7 +137,7 @@ def set_stand_line(user: User, workspace_id: UUID, crop: str, key: str, body: St
     """Set a workspace's own threshold with its source; an empty value goes back to the default."""
     with transaction.atomic():
         workspace = workspace_for(user, workspace_id)
-        require_writer(user, workspace)
+        require(user, workspace, "design")
         line = StandLine.objects.filter(workspace=workspace, crop=crop, key=key).first()
         value = parse(models.LINE, body.value)
         if value is None:

@@ -23,7 +23,7 @@ from cultrix_core.units import parse_count
 from django.db import transaction
 
 from apps.accounts.models import User, Workspace
-from apps.accounts.services import require_writer
+from apps.accounts.rights import require
 from apps.base.errors import Conflict
 from apps.base.quantities import fill
 from apps.field.stand import models
@@ -70,7 +70,7 @@ def put_sampling_plan(user: User, trial_id: UUID, plan_id: UUID, body: SamplingP
     """
     with transaction.atomic():
         trial = trial_for(user, trial_id)
-        require_writer(user, trial.workspace)
+        require(user, trial.workspace, "record")
         existing = SamplingPlan.objects.filter(pk=plan_id, trial=trial).first()
         plan = SamplingPlan(
             id=plan_id,

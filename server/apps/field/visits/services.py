@@ -8,7 +8,7 @@ from cultrix_core.stand.visits import require_span
 from django.db import transaction
 
 from apps.accounts.models import User
-from apps.accounts.services import require_writer
+from apps.accounts.rights import require
 from apps.field.visits.models import JoinedVisit
 from apps.field.visits.queries import joined_of
 from apps.field.visits.schemas import JoinedVisitIn
@@ -20,7 +20,7 @@ def put_joined_visit(user: User, trial_id: UUID, record_id: UUID, body: JoinedVi
     """Store joined days under the client's id; refuses days that other joined days of the task hold already."""
     with transaction.atomic():
         trial = trial_for(user, trial_id)
-        require_writer(user, trial.workspace)
+        require(user, trial.workspace, "record")
         others = [(visit.first_on, visit.last_on) for visit in joined_of(trial, body.task) if visit.id != record_id]
         require_span((body.first_on, not_to_come(body.last_on, "last_on")), others)
         record = JoinedVisit(

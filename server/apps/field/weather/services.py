@@ -12,7 +12,8 @@ from django.db import transaction
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
-from apps.accounts.services import require_writer, save_as
+from apps.accounts.rights import require
+from apps.accounts.services import save_as
 from apps.base.errors import Conflict
 from apps.field.weather.models import Station, WeatherDay
 from apps.field.weather.schemas import StationIn
@@ -24,7 +25,7 @@ def set_station(user: User, workspace_id: UUID, body: StationIn) -> Workspace:
     """Say where weather comes from; days already read from files stay."""
     with transaction.atomic():
         workspace = workspace_for(user, workspace_id)
-        require_writer(user, workspace)
+        require(user, workspace, "design")
         station = Station.objects.filter(workspace=workspace).first() or Station(workspace=workspace, version=0)
         if body.version != station.version:
             raise Conflict(
@@ -42,7 +43,7 @@ def set_station(user: User, workspace_id: UUID, body: StationIn) -> Workspace:
 def put_weather_file(user: User, workspace_id: UUID, file: UploadedFile) -> Workspace:
     """Take in a file of daily weather, all of it or nothing; days that are there already are replaced."""
     workspace = workspace_for(user, workspace_id)
-    require_writer(user, workspace)
+    require(user, workspace, "record")
     admit(user, workspace, "weather", file.size or 0)
     text = text_in(file, remedy="Twenty years of days are far smaller; is it the right file?")
     days = read_weather(text)

@@ -14,6 +14,7 @@ from django.http import HttpRequest, JsonResponse
 from ninja import Field, Query, Router, Schema, Status
 
 from apps.accounts.queries import actor, formatter_for, workspace_for
+from apps.accounts.rights import reach_in
 from apps.analysis.economics import wheel_costs as economics_wheel_costs
 from apps.base.quantities import TypedIn
 from apps.farms.api import seed_lot_out
@@ -23,6 +24,7 @@ from apps.field.events.models import FieldEvent
 from apps.pages.seed import output
 from apps.pages.today import due as today_due
 from apps.pages.trial import output as trial_output
+from apps.pages.trial.money_apart import unpriced
 from apps.trial_state import view as trial_state_view
 from apps.trial_state.listing import Wanted, page_of
 from apps.trials import (
@@ -146,12 +148,16 @@ def trials(request: HttpRequest, workspace_id: UUID, asked: Query[TrialsAsked]):
     wanted = Wanted(**asked.dict(exclude={"layer"}))
     rows, total = page_of(user, workspace_for(user, workspace_id), wanted)
     # as it was stored: checking it again takes longer than reading it
-    return JsonResponse({"rows": [trial_output.trial_row(item, asked.layer) for item in rows], "total": total})
+    hidden = asked.layer == "net_return" and not reach_in(user, workspace_for(user, workspace_id)).may("money")
+    layer = "plan" if hidden else asked.layer
+    return JsonResponse({"rows": [trial_output.trial_row(item, layer) for item in rows], "total": total})
 
 
 @router.post("/workspaces/{workspace_id}/trials", response={201: TrialOut}, operation_id="add_trial")
 def add_trial(request: HttpRequest, workspace_id: UUID, body: NewTrialIn):
-    trial = services.add_trial(actor(request), workspace_id, title=body.title, crop_key=body.crop, season=body.season)
+    trial = services.add_trial(
+        actor(request), workspace_id, title=body.title, crop_key=body.crop, season=body.season, field_id=body.field_id
+    )
     return Status(201, _answer(request, trial.id))
 
 
@@ -250,7 +256,8 @@ def mark_strip(request: HttpRequest, strip_id: UUID, body: StripPatchIn):
 @router.get("/trials/{trial_id}/seed", response=SeedStageOut, operation_id="seed")
 def seed(request: HttpRequest, trial_id: UUID):
     user = actor(request)
-    return output.seed_out(trial_state_view.view(user, trials_queries.trial_for(user, trial_id)))
+    trial_view = trial_state_view.view(user, trials_queries.trial_for(user, trial_id))
+    return output.seed_out(trial_view if reach_in(user, trial_view.trial.workspace).may("money") else unpriced(trial_view))
 
 
 @router.put("/trials/{trial_id}/sowing", response=TrialOut, operation_id="set_sowing")

@@ -17,11 +17,12 @@ from cultrix_core.unit_formatting import KINDS, UnitFormatter
 from cultrix_core.writing import written_day
 
 from apps.accounts.models import User
-from apps.accounts.queries import role_in
+from apps.accounts.rights import DEEDS, reach_in
 from apps.base.formatting import WorkingOut, shown, working_out
 from apps.base.quantities import TypedIn, TypedOut, out
 from apps.farms import models as farms
 from apps.farms.api import field_out
+from apps.pages.trial.money_apart import without_money
 from apps.pages.trial.notes import notes_of
 from apps.trial_state.listing import ListedTrial
 from apps.trial_state.rows import stages_out, strip_out
@@ -75,8 +76,14 @@ OPEN = BoundOut(open=True, reason="")
 
 
 def trial_out(view: TrialView, user: User) -> TrialOut:
-    """A trial whole."""
+    """A trial as this person may see it."""
+    answer = _whole(view, user)
+    return answer if "money" in answer.may else without_money(answer)
+
+
+def _whole(view: TrialView, user: User) -> TrialOut:
     trial, show = view.trial, view.show
+    reach = reach_in(user, trial.workspace)
     records = tally(view.strips)
     marked = any(strip.lost or strip.sown_treatment_id for strip in view.strips)
     bound = OPEN
@@ -88,7 +95,7 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
         workspace_id=trial.workspace_id,
         units={kind: show.unit_code(kind) for kind in KINDS},
         version=trial.version,
-        writable=role_in(user, trial.workspace) != "viewer",
+        may=[deed for deed in DEEDS if reach.may(deed)],
         title=trial.title,
         crop=trial.crop,
         crop_name=view.profile.title,

@@ -73,7 +73,7 @@ export function BookFrame(props: Props) {
         </div>
         <Offline trial={trial} />
       </div>
-      {trial.writable && <Tasks task={task} change={props.change} />}
+      {trial.may.includes("record") && <Tasks task={task} change={props.change} />}
       {outbox.problem && (
         <p role="alert" className="caution mt-1.5 font-semibold text-error">
           {outbox.problem}

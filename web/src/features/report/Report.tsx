@@ -59,7 +59,7 @@ function Sheet({ trial }: { trial: Trial }) {
             </a>
           </p>
         </section>
-        <Shares trialId={trialId} writable={trial.writable} />
+        <Shares trialId={trialId} writable={trial.may.includes("share")} />
         <section aria-label="Data files">
           <h2>The data</h2>
           <ul className="sheet divide-y divide-base-300">

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client } from "../../api/client";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { faultOf, useSaving } from "../../app/saving";
 import { TextField } from "../../ui/fields";
 import { Waiting } from "../../ui/Waiting";
@@ -116,9 +117,11 @@ function PackDays() {
         label="Days that a device keeps what it saved for offline use"
         value={String(workspace.pack_days)}
         inputMode="numeric"
-        disabled={workspace.role !== "lead"}
+        disabled={!may(workspace, "settings")}
         error={problem}
-        hint={workspace.role === "lead" ? "1 to 60. Records that wait are never removed." : "The lead can change this."}
+        hint={
+          may(workspace, "settings") ? "1 to 60. Records that wait are never removed." : "An owner can change this."
+        }
         onCommit={(text) => void change(text)}
       />
     </div>

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { useSeedLots } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { useReaderUnits } from "../../ui/readerUnits";
 import { Waiting } from "../../ui/Waiting";
 import { LotList } from "../seedlots/LotList";
@@ -28,7 +29,7 @@ export function SeedLotsPage() {
     <FarmPage>
       <h1>Seed lots</h1>
       <Waiting query={lots} />
-      {lots.data && <LotList home={home} lots={lots.data} crop="winter_wheat" writable={workspace.role !== "viewer"} />}
+      {lots.data && <LotList home={home} lots={lots.data} crop="winter_wheat" writable={may(workspace, "design")} />}
     </FarmPage>
   );
 }

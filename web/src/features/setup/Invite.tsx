@@ -2,11 +2,13 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { useHere } from "../../app/Gate";
+import { ROLES, roleName } from "../../app/rights";
 import { useSaving } from "../../app/saving";
 import { EntryField } from "../../ui/EntryField";
 import { ChoiceField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
 import { useForm } from "../../ui/useForm";
+import { Farms } from "./Farms";
 import { momentWords } from "./SetupPlaces";
 
 /** A link that was just made: the only time that it can be seen. */
@@ -17,8 +19,9 @@ export function Invite({ newLink, onMade }: { newLink: NewLink | null; onMade: (
   const { workspace } = useHere();
   const cache = useQueryClient();
   const { save } = useSaving();
-  const form = useForm({ name: "", role: "scout", email: "" }, async (entries) => {
-    const body = { ...entries, role: entries.role as Role };
+  const [farms, setFarms] = useState<string[]>([]);
+  const form = useForm({ name: "", role: "field_hand", email: "", farms: "" }, async (entries) => {
+    const body = { ...entries, role: entries.role as Role, farms: entries.role === "owner" ? [] : farms };
     const link = await save(() =>
       ask(
         client.POST("/api/workspaces/{workspace_id}/account-links", {
@@ -29,6 +32,7 @@ export function Invite({ newLink, onMade }: { newLink: NewLink | null; onMade: (
     );
     onMade({ ...link, purpose: `Invitation for ${link.link.name}` });
     form.clear();
+    setFarms([]);
     await cache.invalidateQueries({ queryKey: ["account-links", workspace.id] });
   });
   const role = form.of("role");
@@ -37,23 +41,16 @@ export function Invite({ newLink, onMade }: { newLink: NewLink | null; onMade: (
       <h2 id="invite">Invite somebody</h2>
       <form onSubmit={form.submit} className="sheet grid items-start gap-3 p-3 sm:grid-cols-3">
         <EntryField label="Name" {...form.of("name")} />
-        <ChoiceField
-          label="Part"
-          value={role.value}
-          error={role.error}
-          options={[
-            ["lead", "lead: plans and enters"],
-            ["scout", "scout: enters"],
-            ["viewer", "viewer: looks on"],
-          ]}
-          onCommit={role.onChange}
-        />
+        <ChoiceField label="Part" value={role.value} error={role.error} options={ROLES} onCommit={role.onChange} />
         <EntryField
           label="Mail, if you like"
           type="email"
           hint="Where the server sends mail, the link goes there."
           {...form.of("email")}
         />
+        <div className="sm:col-span-3">
+          <Farms role={role.value as Role} chosen={farms} onChange={setFarms} error={form.of("farms").error} />
+        </div>
         <div className="sm:col-span-3">
           <Problem>{form.trouble}</Problem>
           <button type="submit" className="act min-h-11" disabled={form.busy}>
@@ -127,7 +124,10 @@ export function OpenLinks() {
         {links.data.map((link) => (
           <li key={link.id} className="flex flex-wrap items-center justify-between gap-3 px-2.5 py-1">
             <span>
-              <b>{link.name}</b>, {link.kind === "invite" ? `invited as ${link.role}` : "new password"}
+              <b>{link.name}</b>,{" "}
+              {link.kind === "invite"
+                ? `invited as ${roleName(link.role).toLowerCase()}${link.farms.length ? ` on ${link.farms.join(", ")}` : ""}`
+                : "new password"}
               <span className="muted">
                 {" "}
                 {link.made_by && `by ${link.made_by}, `}until {momentWords(link.expires_at)}

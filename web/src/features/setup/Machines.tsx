@@ -3,6 +3,7 @@ import { type FormEvent, useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { useCatalogue, useMachines } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { faultOf, useSaving } from "../../app/saving";
 import { ChoiceField, QuantityField, TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
@@ -60,7 +61,7 @@ export function Machines() {
           <li className="muted px-2.5 py-1.5">No machine yet; its width decides how wide a strip can be.</li>
         )}
       </ul>
-      {workspace.role !== "viewer" && (
+      {may(workspace, "design") && (
         <form onSubmit={add} className="sheet mt-2 grid grid-cols-3 items-start gap-3 p-3">
           <TextField
             label="Machine"

@@ -2,21 +2,18 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { useHere } from "../../app/Gate";
+import { may, ROLES, roleName } from "../../app/rights";
 import { faultOf, useSaving } from "../../app/saving";
 import { Dialog } from "../../ui/Dialog";
 import { Problem } from "../../ui/Problem";
 import { Waiting } from "../../ui/Waiting";
+import { Farms } from "./Farms";
 import { Invite, type NewLink, OpenLinks } from "./Invite";
 import { momentWords, SetupPlaces } from "./SetupPlaces";
 
 type Member = Schemas["MemberOut"];
-const ROLES: [Member["role"], string][] = [
-  ["lead", "lead: plans and enters"],
-  ["scout", "scout: enters"],
-  ["viewer", "viewer: looks on"],
-];
 
-/** The people of a workspace; its leads invite them, change their part, let them in again, hand over and remove. */
+/** The people of a workspace: who may, invites them, changes their part, lets them in again, hands over and removes. */
 export function People() {
   const { workspace } = useHere();
   const people = useQuery({
@@ -26,7 +23,7 @@ export function People() {
   });
   const [open, setOpen] = useState("");
   const [link, setLink] = useState<NewLink | null>(null);
-  const lead = workspace.role === "lead";
+  const lets = may(workspace, "people");
   const chosen = people.data?.find((person) => person.username === open);
   return (
     <div className="mx-auto max-w-5xl">
@@ -41,7 +38,7 @@ export function People() {
             <th>Part</th>
             <th className="num">Trials in hand</th>
             <th>Last contact</th>
-            {lead && <th />}
+            {lets && <th />}
           </tr>
         </thead>
         <tbody>
@@ -50,12 +47,13 @@ export function People() {
               <td className="font-medium">{person.name}</td>
               <td>{person.username}</td>
               <td>
-                {person.active ? ROLES.find(([key]) => key === person.role)?.[1] : <b>account shut</b>}
+                {person.active ? roleName(person.role) : <b>account shut</b>}
+                {person.farms.length > 0 && <span className="muted">, {person.farms.join(", ")}</span>}
                 {person.second_factor && <span className="muted">, second factor</span>}
               </td>
               <td className="num">{person.trials_in_hand || ""}</td>
               <td className="muted">{person.last_contact ? momentWords(person.last_contact) : "never"}</td>
-              {lead && (
+              {lets && (
                 <td>
                   <button type="button" className="plain min-h-11" onClick={() => setOpen(person.username)}>
                     Change<span className="sr-only"> {person.name}</span>
@@ -66,8 +64,8 @@ export function People() {
           ))}
         </tbody>
       </table>
-      {lead && <Invite newLink={link} onMade={setLink} />}
-      {lead && <OpenLinks />}
+      {lets && <Invite newLink={link} onMade={setLink} />}
+      {lets && <OpenLinks />}
       {chosen && (
         <Dialog title={chosen.name} onClose={() => setOpen("")}>
           <Change
@@ -92,14 +90,16 @@ type ChangeProps = {
   onGone: () => void;
 };
 
-/** What a lead can do for, or about, one person. */
+/** What can be done for, or about, one person. */
 function Change({ member, others, onLink, onGone }: ChangeProps) {
   const { person, workspace } = useHere();
   const cache = useQueryClient();
   const { save } = useSaving();
   const [problem, setProblem] = useState("");
+  const [role, setRole] = useState(member.role);
+  const [farms, setFarms] = useState(member.farms);
   const [sure, setSure] = useState<"" | "remove" | "deactivate">("");
-  const writers = others.filter((other) => other.active && other.role !== "viewer");
+  const writers = others.filter((other) => other.active && (other.role === "owner" || other.role === "adviser"));
   const [to, setTo] = useState(writers[0]?.username ?? "");
   const path = { workspace_id: workspace.id, username: member.username };
   const self = member.username === person.username;
@@ -135,17 +135,8 @@ function Change({ member, others, onLink, onGone }: ChangeProps) {
         <select
           className="entry"
           data-first
-          value={member.role}
-          onChange={(event) =>
-            void run(() =>
-              ask(
-                client.PATCH("/api/workspaces/{workspace_id}/people/{username}", {
-                  params: { path },
-                  body: { role: event.target.value as Member["role"] },
-                }),
-              ),
-            )
-          }
+          value={role}
+          onChange={(event) => setRole(event.target.value as Member["role"])}
         >
           {ROLES.map(([key, name]) => (
             <option key={key} value={key}>
@@ -154,6 +145,24 @@ function Change({ member, others, onLink, onGone }: ChangeProps) {
           ))}
         </select>
       </label>
+      <Farms role={role} chosen={farms} onChange={setFarms} />
+      <button
+        type="button"
+        className="act min-h-11"
+        disabled={role === member.role && farms.join() === member.farms.join()}
+        onClick={() =>
+          void run(() =>
+            ask(
+              client.PATCH("/api/workspaces/{workspace_id}/people/{username}", {
+                params: { path },
+                body: { role, farms: role === "owner" ? [] : farms },
+              }),
+            ),
+          )
+        }
+      >
+        Change the part
+      </button>
       {member.trials_in_hand > 0 && writers.length > 0 && (
         <div className="flex flex-wrap items-end gap-2">
           <label>

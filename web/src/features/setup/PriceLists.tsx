@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { usePriceLists } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { Waiting } from "../../ui/Waiting";
 import { PriceListForm } from "./PriceListForm";
 
@@ -9,7 +10,7 @@ export function PriceLists() {
   const { workspace } = useHere();
   const lists = usePriceLists(workspace.id);
   const [open, setOpen] = useState("");
-  const writable = workspace.role !== "viewer";
+  const writable = may(workspace, "prices");
   return (
     <section aria-labelledby="prices" className="mt-6">
       <h2 id="prices">Price lists</h2>

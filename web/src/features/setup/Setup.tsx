@@ -2,6 +2,7 @@ import { Fragment, useState } from "react";
 import { Link } from "react-router";
 import { useFields } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { Waiting } from "../../ui/Waiting";
 import { AddField } from "./AddField";
 import { FieldCard } from "./FieldCard";
@@ -56,7 +57,7 @@ export function Setup() {
               {open === field.id && (
                 <tr>
                   <td colSpan={5}>
-                    <FieldCard key={field.version} field={field} writable={workspace.role !== "viewer"} />
+                    <FieldCard key={field.version} field={field} writable={may(workspace, "design")} />
                   </td>
                 </tr>
               )}
@@ -65,7 +66,7 @@ export function Setup() {
         </tbody>
       </table>
       {fields.data && !fields.data.length && <p className="muted">No field yet; add the first one.</p>}
-      {workspace.role !== "viewer" && <AddField />}
+      {may(workspace, "design") && <AddField />}
       <p className="muted mt-6">
         <Link className="worked" to="/setup/look">
           The look: inks, hatches, type, controls

@@ -1,5 +1,6 @@
 import { NavLink } from "react-router";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { writtenMoment } from "../../ui/writing";
 
 /** A moment as it is written on these pages. */
@@ -13,8 +14,11 @@ const FARM: [string, string][] = [
   ["/setup/weather", "Weather"],
   ["/setup/stand-ins", "Stand-ins"],
 ];
-const GROUP: [string, string][] = [["/setup/people", "People"]];
-const LEADS: [string, string][] = [
+const GROUP: [string, string][] = [
+  ["/setup/people", "People"],
+  ["/setup/rights", "Rights"],
+];
+const OWNERS: [string, string][] = [
   ["/setup/workspace", "Workspace"],
   ["/setup/backups", "Backups"],
   ["/setup/system", "System"],
@@ -27,7 +31,8 @@ const OWN: [string, string][] = [
 /** The pages of Setup: of the farm, of its people and data, of oneself. */
 export function SetupPlaces() {
   const { workspace } = useHere();
-  const places = [...FARM, ...GROUP, ...(workspace.role === "lead" ? LEADS : []), ...OWN];
+  const farm = FARM.filter(([to]) => to !== "/setup/prices" || may(workspace, "money"));
+  const places = [...farm, ...GROUP, ...(may(workspace, "settings") ? OWNERS : []), ...OWN];
   return (
     <nav aria-label="Setup" className="mb-3 flex flex-wrap gap-x-1 border-b border-base-300">
       {places.map(([to, name]) => (

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { ask, client, type Schemas } from "../../api/client";
 import { useTrials } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { faultOf, useSaving } from "../../app/saving";
 import { TextField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
@@ -43,7 +44,7 @@ export function StandIns() {
               ))}
             </select>
           </label>
-          <Combine key={trial.id} trial={trial} writable={workspace.role !== "viewer"} />
+          <Combine key={trial.id} trial={trial} writable={may(workspace, "record")} />
           <Lines trial={trial} />
         </div>
       )}

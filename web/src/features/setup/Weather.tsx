@@ -3,6 +3,7 @@ import { type ChangeEvent, useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { useStation } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { faultOf, useSaving } from "../../app/saving";
 import { Problem } from "../../ui/Problem";
 import { Waiting } from "../../ui/Waiting";
@@ -16,7 +17,7 @@ export function Weather() {
   const cache = useQueryClient();
   const { save } = useSaving();
   const [problem, setProblem] = useState("");
-  const writable = workspace.role !== "viewer";
+  const writable = may(workspace, "design");
   const path = { params: { path: { workspace_id: workspace.id } } };
   async function put(call: () => Promise<Station>) {
     try {

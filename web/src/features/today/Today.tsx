@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useBackups, useFields, useStation, useToday, useTrials } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { Flag } from "../../ui/marks";
 import { Waiting } from "../../ui/Waiting";
 import { momentWords } from "../setup/SetupPlaces";
@@ -96,7 +97,7 @@ export function Today() {
         {finished.data && !called.length && <p className="muted">None yet. The first comes with the first harvest.</p>}
         <div className="space-y-3">
           {called.map((trial) => (
-            <TrialLine key={trial.id} trial={trial} to="verdict" />
+            <TrialLine key={trial.id} trial={trial} to={may(workspace, "money") ? "verdict" : "harvest"} />
           ))}
         </div>
       </section>
@@ -107,7 +108,7 @@ export function Today() {
 /** The last good backup, for leads; louder where there is none or it failed. */
 function LastBackup() {
   const { workspace } = useHere();
-  const backups = useBackups(workspace.id, false, workspace.role === "lead" && !workspace.practice);
+  const backups = useBackups(workspace.id, false, may(workspace, "settings") && !workspace.practice);
   const state = backups.data;
   if (!state) return null;
   return (
@@ -125,7 +126,8 @@ function LastBackup() {
 function FirstSteps() {
   const { workspace } = useHere();
   const fields = useFields(workspace.id);
-  if (workspace.role === "viewer") return <p className="sheet p-3">No trial yet. Its lead begins the first one.</p>;
+  if (!may(workspace, "design"))
+    return <p className="sheet p-3">No trial yet. An owner or adviser begins the first one.</p>;
   const hasField = (fields.data?.length ?? 0) > 0;
   return (
     <div className="space-y-4">
@@ -150,7 +152,7 @@ function FirstSteps() {
             </Link>
             : what you vary, and what you would do with the answer.
           </li>
-          {workspace.role === "lead" && (
+          {may(workspace, "people") && (
             <li>
               <Link className="worked" to="/setup/people">
                 Invite the people
@@ -160,7 +162,7 @@ function FirstSteps() {
           )}
         </ol>
       </div>
-      {workspace.role === "lead" && !workspace.practice && <Practice />}
+      {may(workspace, "settings") && !workspace.practice && <Practice />}
     </div>
   );
 }

@@ -4,6 +4,7 @@ import type { Strip, Trial } from "../../api/client";
 import { useTrial } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { OfWorkspace } from "../../app/OfWorkspace";
+import { mayWrite } from "../../app/rights";
 import { LAYERS, type Layer, Ribbon, rangeWords } from "../../ui/Ribbon";
 import { type ReaderUnits, useReaderUnits } from "../../ui/readerUnits";
 import { SeasonLine } from "../../ui/SeasonLine";
@@ -20,6 +21,11 @@ const LAYER_OF_STAGE: Record<string, Layer> = {
   estimate: "estimate",
   harvest: "yield_",
   verdict: "yield_",
+};
+
+const LOOKS_ON = {
+  plans: "What is planned is changed by an owner or adviser; what you record goes in from Planting to Harvest.",
+  all: "You look on here; others record and change.",
 };
 
 export type Stage = Writes & {
@@ -59,6 +65,8 @@ function Framed({ trial }: { trial: Trial }) {
   }, [trial.title]);
   const reader = useReaderUnits(trial);
   const currency = workspace.currency;
+  const money = trial.may.includes("money");
+  const writable = mayWrite(trial, stage);
   const selected = trial.strips.find((strip) => strip.order === Number(search.get("strip"))) ?? null;
   const select = (strip: Strip) =>
     setSearch(
@@ -80,7 +88,7 @@ function Framed({ trial }: { trial: Trial }) {
         <label className="no-print flex items-center gap-1 whitespace-nowrap">
           Ribbon shows
           <select className="entry w-auto" value={layer} onChange={(event) => setLayer(event.target.value as Layer)}>
-            {LAYERS.map(([key, name]) => (
+            {LAYERS.filter(([key]) => money || key !== "net_return").map(([key, name]) => (
               <option key={key} value={key}>
                 {name}
               </option>
@@ -95,9 +103,11 @@ function Framed({ trial }: { trial: Trial }) {
             Field book
           </Link>
         )}
-        <Link className="plain no-print" to={`/trials/${trial.id}/report`}>
-          Report
-        </Link>
+        {money && (
+          <Link className="plain no-print" to={`/trials/${trial.id}/report`}>
+            Report
+          </Link>
+        )}
       </div>
       <Ribbon
         strips={trial.strips}
@@ -108,10 +118,10 @@ function Framed({ trial }: { trial: Trial }) {
       />
       {selected && <StripCard strip={selected} trial={trial} />}
       <div className="mt-1.5">
-        <SeasonLine trialId={trial.id} stages={trial.stages} />
+        <SeasonLine trialId={trial.id} stages={trial.stages.filter(({ key }) => money || key !== "verdict")} />
       </div>
       {writes.frozen && <AmendmentDialog frozen={writes.frozen} />}
-      {!trial.writable && <p className="muted mt-1">You look on here; the lead or a scout enters and changes.</p>}
+      {!writable && <p className="muted mt-1">{LOOKS_ON[trial.may.includes("record") ? "plans" : "all"]}</p>}
       <div className="pt-3">
         <Steady key={stage}>
           <Outlet
@@ -120,7 +130,7 @@ function Framed({ trial }: { trial: Trial }) {
                 trial,
                 reader,
                 currency,
-                writable: trial.writable,
+                writable,
                 selected,
                 select,
                 ...writes,

@@ -10,7 +10,7 @@ export function TrialLine({
   layer = "plan",
 }: {
   trial: Schemas["TrialRowOut"];
-  to?: "verdict";
+  to?: "verdict" | "harvest";
   layer?: Layer;
 }) {
   const { strips, treatments } = ribbonOf(trial, layer);

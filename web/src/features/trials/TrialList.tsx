@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { askTrials, type TrialsAsked, useTrials } from "../../api/queries";
 import { useHere } from "../../app/Gate";
+import { may } from "../../app/rights";
 import { saveCsv } from "../../ui/csv";
 import { LAYERS, type Layer } from "../../ui/Ribbon";
 import { Waiting } from "../../ui/Waiting";
@@ -43,7 +44,7 @@ export function TrialList() {
     );
   const rows = trials.data?.rows ?? [];
   const total = trials.data?.total ?? 0;
-  const writable = workspace.role !== "viewer";
+  const writable = may(workspace, "design");
   return (
     <section aria-labelledby="shelf">
       <div className="mb-3 flex flex-wrap items-end gap-3">

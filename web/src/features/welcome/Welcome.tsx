@@ -10,9 +10,11 @@ import { Problem } from "../../ui/Problem";
 import { useForm } from "../../ui/useForm";
 
 const PARTS: Record<string, string> = {
-  lead: "a lead, who plans and enters",
-  scout: "a scout, who enters",
-  viewer: "a viewer, who looks on",
+  owner: "an owner, who may do everything",
+  adviser: "an adviser, who plans and looks after trials",
+  field_hand: "a field hand, who records",
+  grower: "a grower, who sees the own farm and records there",
+  reader: "a reader, who looks on",
 };
 
 /** Where a link lets somebody in: the token stands after the sign # and so reaches no log. */
@@ -48,7 +50,8 @@ function Invited({ token, link, person }: { token: string; link: Link; person: S
     <DoorPage title={link.workspace}>
       <p>
         {link.invited_by ? `${link.invited_by} invites you` : "You are invited"} to {link.workspace} as{" "}
-        {PARTS[link.role]}.
+        {PARTS[link.role]}
+        {link.farms.length > 0 && `, on ${link.farms.join(", ")}`}.
       </p>
       {person && own ? (
         <Join token={token} person={person} onOther={() => setOwn(false)} />

@@ -25,7 +25,7 @@ class Command(BaseCommand):
         add.add_argument("username")
         add.add_argument("--name", required=True, help="as it is shown, such as “Mira Arden”")
         add.add_argument("--workspace", required=True, help="name or id of a workspace that is there")
-        add.add_argument("--role", choices=ROLES, default="scout")
+        add.add_argument("--role", choices=ROLES, default="field_hand")
         reset = deeds.add_parser("reset", help="a link for a new password, and an account that was shut open again")
         reset.add_argument("username")
         reset.add_argument("--second-factor", action="store_true", help="take the second factor away too")

@@ -252,7 +252,7 @@ function Own({ stage, estimates }: Props) {
           <button
             type="button"
             className="act"
-            disabled={!stage.writable}
+            disabled={!stage.trial.may.includes("design")}
             onClick={() =>
               void set({
                 ...draft,
@@ -264,7 +264,7 @@ function Own({ stage, estimates }: Props) {
           >
             Use it in this workspace
           </button>
-          {setting.own && stage.writable && (
+          {setting.own && stage.trial.may.includes("design") && (
             <button
               type="button"
               className="plain"

@@ -138,7 +138,7 @@ export function Loads(stage: Stage & { harvest: Schemas["HarvestOut"] }) {
             reader={stage.reader}
             usual="%"
             value={trial.standard_moisture}
-            disabled={!writable}
+            disabled={!trial.may.includes("design")}
             error={stage.problems.standard_moisture}
             hint={
               trial.standard_moisture.text

@@ -42,7 +42,7 @@ export function Source({ stage, logs }: { stage: Stage; logs: Schemas["YieldLogs
           The verdict rests on
           <select
             className="entry w-auto"
-            disabled={!stage.writable}
+            disabled={!stage.trial.may.includes("design")}
             value={logs.source.log_id ?? ""}
             onChange={(event) => void choose(event.target.value || null)}
           >

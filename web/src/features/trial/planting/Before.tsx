@@ -58,7 +58,7 @@ function Form({ stage, covariate }: { stage: Stage; covariate: Schemas["Covariat
             className="input min-h-12"
             value={name}
             maxLength={60}
-            disabled={!trial.writable}
+            disabled={!trial.may.includes("record")}
             onChange={(event) => setName(event.target.value)}
           />
         </label>
@@ -68,7 +68,7 @@ function Form({ stage, covariate }: { stage: Stage; covariate: Schemas["Covariat
             className="input min-h-12 w-28"
             value={unit}
             maxLength={20}
-            disabled={!trial.writable}
+            disabled={!trial.may.includes("record")}
             onChange={(event) => setUnit(event.target.value)}
           />
         </label>
@@ -78,7 +78,7 @@ function Form({ stage, covariate }: { stage: Stage; covariate: Schemas["Covariat
             type="date"
             className="input min-h-12"
             value={day}
-            disabled={!trial.writable}
+            disabled={!trial.may.includes("record")}
             onChange={(event) => setDay(event.target.value)}
           />
         </label>
@@ -88,7 +88,7 @@ function Form({ stage, covariate }: { stage: Stage; covariate: Schemas["Covariat
             className="input min-h-12"
             value={reason}
             maxLength={300}
-            disabled={!trial.writable}
+            disabled={!trial.may.includes("record")}
             onChange={(event) => setReason(event.target.value)}
           />
         </label>
@@ -102,14 +102,14 @@ function Form({ stage, covariate }: { stage: Stage; covariate: Schemas["Covariat
                 className="input min-h-12 w-20"
                 inputMode="decimal"
                 value={values.get(row.strip_id) ?? ""}
-                disabled={!trial.writable}
+                disabled={!trial.may.includes("record")}
                 onChange={(event) => setValues(new Map(values).set(row.strip_id, event.target.value))}
               />
             </label>
           </li>
         ))}
       </ol>
-      {trial.writable && (
+      {trial.may.includes("record") && (
         <button type="button" className="plain mt-2 min-h-12" onClick={() => void keep()}>
           Keep what was measured
         </button>

@@ -87,7 +87,7 @@ export function Planting() {
   );
 }
 
-function Answer({ trial, edit, problems, writable, uncalibrated }: Stage & { uncalibrated: string[] }) {
+function Answer({ trial, edit, problems, uncalibrated }: Stage & { uncalibrated: string[] }) {
   const standing = trial.strips.filter((strip) => !strip.lost);
   const sown = standing.filter((strip) => strip.sown).length;
   const odd = trial.strips.filter(
@@ -127,7 +127,7 @@ function Answer({ trial, edit, problems, writable, uncalibrated }: Stage & { unc
           label="Day of sowing"
           type="date"
           value={trial.planted_on ?? ""}
-          disabled={!writable}
+          disabled={!trial.may.includes("design")}
           error={problems.planted_on}
           onCommit={(day) => void edit({ planted_on: day || null }, "day of sowing")}
         />

@@ -172,7 +172,7 @@ function Thresholds({ stage, thresholds }: { stage: Stage; thresholds: Analysis[
               <td className="num">{threshold.value.shown}</td>
               <td className={threshold.own ? "font-medium" : "muted"}>{threshold.source}</td>
               <td>
-                {stage.writable && (
+                {stage.trial.may.includes("design") && (
                   <button
                     type="button"
                     className="underline"

@@ -65,7 +65,7 @@ export function Verdict() {
         {sheet === "money" && <Money />}
         {sheet === "curve" && <Curves trialId={trial.id} answers={trial.amounts_by === "curve"} />}
         {sheet === "explained" && <Explanation trialId={trial.id} />}
-        {sheet === "series" && <Series trialId={trial.id} writable={trial.writable} />}
+        {sheet === "series" && <Series trialId={trial.id} writable={trial.may.includes("design")} />}
       </Sheets>
       {sheet === "answer" && analysis && (
         <>

@@ -40,7 +40,7 @@ export function Money() {
       <Optimum money={result} />
       {result.replicated && <WhatIf trial={trial} />}
       <Scenarios money={result} />
-      {trial.writable && <MoneyPlan key={result.plan.version} money={result} trial={trial} />}
+      {trial.may.includes("prices") && <MoneyPlan key={result.plan.version} money={result} trial={trial} />}
       <StripBudgets money={result} />
     </>
   );
