@@ -6,10 +6,12 @@ import argparse
 import os
 import sys
 import threading
+import time
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 LOOK_EVERY_S = 0.3
+PURGE_EVERY_S = 3600.0  # looks at what has lain in the bin for its days
 SUMMARIES_AT_ONCE = 5  # between two looks at what waits for people
 
 
@@ -38,6 +40,7 @@ def main() -> int:
     from apps.health.heartbeats import beat
     from apps.jobs.services import claim, name_of_worker, run
     from apps.trial_state.listing import make_old_ones_anew
+    from apps.trials.life import purge_overdue
     from django.conf import settings
     from django.db import DatabaseError
 
@@ -50,6 +53,7 @@ def main() -> int:
     if arguments.with_parent:
         threading.Thread(target=_end_with, args=(arguments.with_parent,), daemon=True).start()
     name, pause = name_of_worker(), threading.Event()
+    purged_at = 0.0
     while True:
         beat("worker")
         try:
@@ -61,6 +65,9 @@ def main() -> int:
             run(job)
             continue
         try:
+            if time.monotonic() - purged_at > PURGE_EVERY_S:
+                purged_at = time.monotonic()
+                purge_overdue()
             result = make_old_ones_anew(most=SUMMARIES_AT_ONCE)
         except DatabaseError:
             result = 0

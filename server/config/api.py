@@ -32,6 +32,7 @@ from apps.pages.records.api import router as records
 from apps.pages.season.api import router as scouting
 from apps.pages.stand.api import router as stand
 from apps.pages.trial.api import router as trials
+from apps.pages.trial.life_api import router as life
 from apps.pages.verdict.api import router as verdicts
 from apps.pages.weather.api import router as weather
 from apps.pages.yield_logs.api import router as yieldlogs
@@ -53,6 +54,7 @@ for router in (
     practice,
     farms,
     trials,
+    life,
     records,
     readings,
     stand,

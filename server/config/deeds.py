@@ -29,6 +29,7 @@ RECORD = (
     "put_dug_plant put_plant_measure put_rating put_photo put_yield_sample put_grain_sample put_weather_file"
 )
 DESIGN = (
+    "copy_trial archive_trial bin_trial bin restore_trial "
     "add_field edit_field put_boundary add_machine import_layout add_trial edit_trial set_treatments draw_layout "
     "set_harvest_source add_own_crop add_seed_lot edit_seed_lot set_sowing keep_inputs set_covariate add_next_year "
     "import_package set_stand_line set_estimate_setting set_station preview_import import_trial hand_over"
@@ -36,7 +37,7 @@ DESIGN = (
 PRICES = "put_price_list take_price put_money_plan put_wheel_costs"
 EXPORT = "export_strips raw_log export_data weather_csv"
 PEOPLE = "set_role remove_person deactivate reactivate remove_second_factor make_reset_link account_links invite revoke_link"
-SETTINGS = "health set_workspace backups back_up download_backup begin_practice remove_practice"
+SETTINGS = "purge_trial health set_workspace backups back_up download_backup begin_practice remove_practice"
 OF_A_PERSON = (
     "sign_out set_preferences end_session end_other_sessions change_password session sign_in catalogue clock "
     "sessions begin_installation look_at_link accept_link join_by_link second_factor begin_second_factor "
@@ -55,7 +56,8 @@ DEEDS: dict[str, Deed | None] = {
     **_all((f"put_{kind.name.replace('-', '_')}" for kind in readings()), "record"),
     **_all("void void_as_before", "correct_own"),
     **_all(DESIGN, "design"),
-    **_all("freeze_protocol", "freeze"),
+    **_all("freeze_protocol close_season", "freeze"),
+    **_all("open_season", "amend"),
     **_all(PRICES, "prices"),
     **_all("add_share revoke_share", "share"),
     **_all(EXPORT, "export"),

@@ -29,7 +29,7 @@ from apps.field.weather.models import Station, WeatherDay
 from apps.jobs.models import Job
 from apps.records.kinds import Kind, readings
 from apps.report.models import ReportShare
-from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, Sowing, Strip, Treatment, Trial
+from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, SeasonClosing, Sowing, Strip, Treatment, Trial
 from config.api import api
 from cultrix_core.units import units_of
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -273,6 +273,14 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
         True,
     ),
     "add_next_year": ("post", "/trials/{trial}/next-year", None, True),
+    "copy_trial": ("post", "/trials/{trial}/copy", {"title": "Once more", "season": 2027}, True),
+    "archive_trial": ("post", "/trials/{trial}/archive", {"archived": True}, True),
+    "bin_trial": ("post", "/trials/{trial}/bin", {"reason": "entered twice"}, True),
+    "close_season": ("post", "/trials/{trial}/close-season", {"note": "looked through"}, True),
+    "open_season": ("post", "/trials/{trial}/open-season", {"reason": "a load was mistyped"}, True),
+    "bin": ("get", "/workspaces/{workspace}/bin", None, False),
+    "restore_trial": ("post", "/workspaces/{workspace}/bin/{binned}/restore", None, True),
+    "purge_trial": ("delete", "/workspaces/{workspace}/bin/{binned}", None, True),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
     "price_lists": ("get", "/workspaces/{workspace}/price-lists", None, False),
     "put_price_list": ("put", "/workspaces/{workspace}/price-lists/{new}", prices_body(), True),
@@ -394,6 +402,15 @@ def operations() -> dict[str, tuple[str, str]]:
     return result
 
 
+def binned(lead: Api, trial: Place) -> str:
+    """A trial of the same field in the bin."""
+    other = lead.ok(
+        "post", f"/trials/{trial['id']}/copy", {"title": "Binned", "season": 2026, "field_id": trial["field"]["id"]}
+    )
+    lead.call("post", f"/trials/{other['id']}/bin", {"reason": "entered twice"})
+    return str(other["id"])
+
+
 def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], str]:
     """Make what the rows name, and say how a path of theirs reads with it."""
     count_id, _ = record_count(lead, trial)
@@ -435,6 +452,10 @@ def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], 
             words["backup"] = "by-hand-2026-05-01T040000Z.zip"
             rotation.folder().mkdir(exist_ok=True)
             (rotation.folder() / words["backup"]).write_bytes(b"a backup")
+        if "{binned}" in path:
+            words["binned"] = binned(lead, trial)
+        if "open-season" in path:
+            SeasonClosing.objects.create(trial_id=trial["id"], by=User.objects.get(username="mirren"))
         if "{new}" in path:
             words["new"] = str(uuid4())
         if "{practice}" in path:

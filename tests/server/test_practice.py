@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 from apps.accounts.models import User, Workspace
+from apps.backup.removing import paths_to
 from apps.demo import practice
-from apps.demo.removing import _paths
 from apps.jobs.models import Job
 from django.apps import apps
 from django.db import connection
@@ -19,7 +19,7 @@ Place = dict[str, Any]
 
 def counts() -> dict[str, int]:
     """Rows of every table that holds something of a workspace, histories included."""
-    return {model._meta.label: model._default_manager.count() for model in (*_paths(), Workspace, User)}
+    return {model._meta.label: model._default_manager.count() for model in (*paths_to(Workspace), Workspace, User)}
 
 
 def test_it_is_filled_and_goes_without_a_trace(
@@ -81,6 +81,6 @@ def test_every_table_that_holds_something_of_a_workspace_is_known() -> None:
     left = {
         model._meta.label
         for model in apps.get_models(include_auto_created=True)
-        if model not in _paths() and model._meta.app_label not in others and model.__name__ not in of_people
+        if model not in paths_to(Workspace) and model._meta.app_label not in others and model.__name__ not in of_people
     }
     assert left == set()

@@ -14,7 +14,7 @@ from apps.accounts.people import reach_farms
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.rights import require
-from apps.demo.removing import remove_workspace
+from apps.backup.removing import remove_whole
 from apps.demo.scenario import PEOPLE, fill
 from apps.jobs.models import Job
 from apps.jobs.queries import latest, state_of
@@ -61,7 +61,7 @@ def remove_practice(user: User, workspace_id: UUID) -> None:
 
 def _remove(workspace: Workspace) -> None:
     made_up = list(User.objects.filter(memberships__workspace=workspace, username__startswith=PREFIX))
-    remove_workspace(workspace)
+    remove_whole(workspace)
     for person in made_up:
         person.delete()
 

@@ -23,6 +23,7 @@ from apps.base.errors import Conflict, NotFound, RowProblems
 from apps.base.typed_values import as_typed
 from apps.records.kinds import KINDS, home_of, workspace_of
 from apps.records.models import FieldRecord
+from apps.trials.editing import require_open
 from apps.trials.models import Strip, Trial
 from apps.trials.queries import trial_for
 
@@ -44,6 +45,8 @@ OWN_COLUMNS = {"version", "voided", "void_reason", "recorded_at", "received_at",
 def keep(user: User, home: Trial | Workspace, candidate: Record, version: int | None) -> tuple[Record, bool]:
     """Store a candidate under its client-made id; returns the record and whether it is new or changed."""
     model = type(candidate)
+    if isinstance(home, Trial):
+        require_open(home)
     existing = model._default_manager.filter(pk=candidate.pk).first()
     if existing is None:
         candidate.recorded_by = user
@@ -145,6 +148,8 @@ def void(user: User, kind: str, record_id: UUID, *, voided: bool, reason: str, v
             raise NotFound
         if record.voided == voided:
             return record
+        if isinstance(home, Trial):
+            require_open(home)
         if version != record.version:
             raise Conflict("stale", "This record was changed elsewhere meanwhile. Look at it again.", _current(record))
         if voided and not reason.strip():

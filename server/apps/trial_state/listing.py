@@ -6,7 +6,7 @@ import hashlib
 import json
 import logging
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 from uuid import UUID
@@ -33,7 +33,7 @@ from apps.trial_state.stages import Stage, is_finished, next_step, season_line
 from apps.trial_state.view import TrialView, view_in
 from apps.trials.models import Strip, Trial
 from apps.trials.profiles import profile_of
-from apps.trials.queries import readable
+from apps.trials.queries import is_archived, readable
 
 log = logging.getLogger("django.request")
 LIVE_MOST = 25  # trials whose summary does not stand and that one list reads itself; the others say that they are being made
@@ -84,6 +84,7 @@ class Wanted:
     order: str = "season"
     finished: bool | None = None
     drawn: bool | None = None
+    archived: bool = False
     offset: int = 0
     limit: int = 50
 
@@ -91,12 +92,14 @@ class Wanted:
         """Whether a trial that was read fits."""
         return (
             all(word in listed_trial.words for word in self.find.casefold().split())
+            and is_archived(listed_trial.trial) == self.archived
             and self.finished in (None, is_finished(listed_trial.stages))
             and self.drawn in (None, listed_trial.progress.strips > 0)
         )
 
     def among(self, trials: QuerySet[Trial]) -> QuerySet[Trial]:
         """Those of the database that fit, by their summaries."""
+        trials = trials.exclude(life__archived_at=None) if self.archived else trials.filter(life__archived_at=None)
         for word in self.find.casefold().split():
             trials = trials.filter(Q(summary__words__contains=word) | Q(summary=None, title__icontains=word))
         if self.finished is not None:
@@ -151,6 +154,12 @@ def shelf(user: User, workspace: Workspace, day: date | None = None) -> Shelf:
     rest = trials.exclude(id__in=[listed_trial.trial.id for listed_trial in live]).select_related("summary")
     rest = rest.defer(*(f"summary__{column}" for column in PARTS))
     return Shelf(region=region, key=key, live=live, rest=rest, standing=standing)
+
+
+def at_work(here: Shelf) -> Shelf:
+    """The same without what is archived."""
+    live = tuple(listed_trial for listed_trial in here.live if not is_archived(listed_trial.trial))
+    return replace(here, live=live, rest=here.rest.filter(life__archived_at=None))
 
 
 def listed(user: User, workspace: Workspace) -> list[ListedTrial]:

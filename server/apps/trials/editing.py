@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from cultrix_core.writing import written_day
+
 from apps.accounts.models import User
 from apps.accounts.rights import Deed, require
 from apps.accounts.services import save_as
@@ -11,13 +13,14 @@ from apps.base.errors import Conflict
 from apps.trials import protocol
 from apps.trials.hooks import notes_on_strips, tally
 from apps.trials.models import Trial
-from apps.trials.queries import trial_for
+from apps.trials.queries import closing_of, trial_for
 
 
 def writable(user: User, trial_id: UUID, version: int, deed: Deed = "design") -> Trial:
     """The trial, when this person may do this to it and looked at its present version."""
     trial = trial_for(user, trial_id)
     require(user, trial.workspace, deed)
+    require_open(trial)
     if version != trial.version:
         raise Conflict(
             "stale",
@@ -25,6 +28,17 @@ def writable(user: User, trial_id: UUID, version: int, deed: Deed = "design") ->
             {"version": trial.version},
         )
     return trial
+
+
+def require_open(trial: Trial) -> None:
+    """Refuse a change to a trial whose season is reviewed and closed."""
+    closing = closing_of(trial)
+    if closing is not None:
+        raise Conflict(
+            "season_closed",
+            f"This season was reviewed and closed by {closing.by.get_full_name() or closing.by.username} on "
+            f"{written_day(closing.closed_at)}. An owner or adviser opens it again with a reason; what you typed is kept.",
+        )
 
 
 def saved(trial: Trial, user: User, reason: str, amendment: str = "") -> Trial:

@@ -318,3 +318,33 @@ class Amendment(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class TrialLife(models.Model):
+    """Where a trial is put that is not worked on: out of sight in the archive, or in the bin until it is purged.
+
+    A trial without a row, or with both empty, is at work. A binned trial is in no list, pool, export or search.
+    """
+
+    trial = models.OneToOneField(Trial, on_delete=models.CASCADE, related_name="life")
+    archived_at = models.DateTimeField(null=True, blank=True)
+    binned_at = models.DateTimeField(null=True, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    reason = models.CharField(max_length=300, blank=True, default="")
+    history = HistoricalRecords()
+
+
+class SeasonClosing(models.Model):
+    """A season that was reviewed and closed: its records change only after it was opened again, with a reason."""
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="closings")
+    closed_at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    note = models.CharField(max_length=300, blank=True, default="")
+    opened_at = models.DateTimeField(null=True, blank=True)
+    opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    reason = models.CharField(max_length=300, blank=True, default="")
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["id"]

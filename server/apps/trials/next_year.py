@@ -9,7 +9,8 @@ from django.db import transaction
 from django.db.models import Max
 
 from apps.accounts.models import User
-from apps.accounts.rights import require
+from apps.accounts.rights import reach_in, require
+from apps.accounts.services import save_as
 from apps.base.quantities import TypedIn
 from apps.trials.costs import as_typed
 from apps.trials.models import Factor, Level, Trial
@@ -34,6 +35,7 @@ TYPED = (
     "sowing_depth",
     "bag_seeds",
 )
+OF_ONE_DRAW = ("version", "amendment", "seed")  # of what was asked for a layout: holds for that one alone
 YEAR = re.compile(r"\b(19|20)\d\d\b")
 
 
@@ -53,26 +55,47 @@ def next_year(user: User, trial_id: UUID) -> Trial:
         )["last"]
         season = (latest or old.season) + 1
         title = f"{_without_year(old.title)} {season}"[: LIMITS["title"]]
-        new = add_trial(user, old.workspace_id, title=title, crop_key=old.crop, season=season)
-        new = edit_trial(user, new.id, _asked(old, new.version))
-        new = _sown(user, old, new)
-        if old.seeding_rate.text:
-            rate = TypedIn(text=old.seeding_rate.text, unit=old.seeding_rate.unit)
-            new = edit_trial(user, new.id, TrialPatchIn(version=new.version, seeding_rate=rate))
-        return _treated(user, old, new)
+        field_id = None if reach_in(user, old.workspace).farms is None else old.field_id
+        return _copied(user, old, title=title, season=season, field_id=field_id, series=old.series)
+
+
+def copy_trial(user: User, trial_id: UUID, *, title: str, season: int, field_id: UUID | None) -> Trial:
+    """Ask the same in another field or season: question, treatments, costs, seed and design; never layout or records.
+
+    It is a question of its own: the series stays with the trial it was copied from.
+    """
+    old = trial_for(user, trial_id)
+    require(user, old.workspace, "design")
+    with transaction.atomic():
+        new = _copied(user, old, title=title, season=season, field_id=field_id, series="")
+        asked = {name: value for name, value in old.plan.get("asked", {}).items() if name not in OF_ONE_DRAW}
+        if asked:
+            new.plan = {"asked": asked}
+            save_as(new, user, f"copied from {old.title}"[:100])
+        return new
+
+
+def _copied(user: User, old: Trial, *, title: str, season: int, field_id: UUID | None, series: str) -> Trial:
+    new = add_trial(user, old.workspace_id, title=title, crop_key=old.crop, season=season, field_id=field_id)
+    new = edit_trial(user, new.id, _asked(old, new.version, series))
+    new = _sown(user, old, new)
+    if old.seeding_rate.text:
+        rate = TypedIn(text=old.seeding_rate.text, unit=old.seeding_rate.unit)
+        new = edit_trial(user, new.id, TrialPatchIn(version=new.version, seeding_rate=rate))
+    return _treated(user, old, new)
 
 
 def _without_year(title: str) -> str:
     return " ".join(YEAR.sub("", title).split()) or title
 
 
-def _asked(old: Trial, version: int) -> TrialPatchIn:
+def _asked(old: Trial, version: int, series: str) -> TrialPatchIn:
     typed = {name: TypedIn(text=getattr(old, f"{name}_typed"), unit=getattr(old, f"{name}_unit")) for name in TYPED}
     kept = {name: item for name, item in typed.items() if item.text}
     margin = TypedIn(text=old.response_margin.text, unit=old.response_margin.unit)
     return TrialPatchIn(
         version=version,
-        series=old.series,
+        series=series,
         question=old.question,
         guess=old.guess,
         primary_response=old.primary_response,

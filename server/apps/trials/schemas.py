@@ -16,6 +16,15 @@ CostBasis = Literal["area", "yield", "trial", "machine_year"]
 StageState = Literal["done", "partly", "due", "ahead"]
 
 
+class ClosingOut(Schema):
+    at: datetime
+    by: str
+    note: str
+    opened_at: datetime | None
+    opened_by: str
+    reason: str
+
+
 class NewTrialIn(Schema):
     title: str
     crop: str
@@ -383,6 +392,9 @@ class TrialOut(Schema):
     version: int
     may: list[Deed]
     """What this person may do with it."""
+    archived: bool
+    closings: list[ClosingOut]
+    """How often its season was reviewed and closed; it is closed when the last of them was not opened again."""
     title: str
     crop: str
     crop_name: str

@@ -20,7 +20,7 @@ from apps.base.quantities import MeasuredValue, Quantity, TypedIn, fill
 from apps.farms import models as farms
 from apps.farms.models import Field
 from apps.trials import models
-from apps.trials.editing import saved, writable
+from apps.trials.editing import require_open, saved, writable
 from apps.trials.hooks import standard_moisture_changed, tally
 from apps.trials.models import Strip, Trial
 from apps.trials.queries import strip_for
@@ -217,6 +217,7 @@ def mark_strip(user: User, strip_id: UUID, body: StripPatchIn) -> Strip:
     with transaction.atomic():
         strip = strip_for(user, strip_id)
         require(user, strip.trial.workspace, "record")
+        require_open(strip.trial)
         sown = None
         if body.sown_treatment_id and body.sown_treatment_id != strip.treatment_id:
             sown = strip.trial.treatments.filter(id=body.sown_treatment_id).first()

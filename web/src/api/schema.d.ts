@@ -512,6 +512,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Archive */
+        post: operations["archive_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put In Bin */
+        post: operations["bin_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/calibrations": {
         parameters: {
             query?: never;
@@ -523,6 +557,40 @@ export interface paths {
         get: operations["calibrations"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/close-season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close Season */
+        post: operations["close_season"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy */
+        post: operations["copy_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -987,6 +1055,23 @@ export interface paths {
         put?: never;
         /** Add Next Year */
         post: operations["add_next_year"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/open-season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open Season */
+        post: operations["open_season"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1852,6 +1937,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Bin Of */
+        get: operations["bin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/bin/{binned_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Purge */
+        delete: operations["purge_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/bin/{binned_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore */
+        post: operations["restore_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/calibrations": {
         parameters: {
             query?: never;
@@ -2703,6 +2839,11 @@ export interface components {
             ss: string;
             working: components["schemas"]["WorkingOut"] | null;
         };
+        /** ArchiveIn */
+        ArchiveIn: {
+            /** Archived */
+            archived: boolean;
+        };
         /**
          * AreaIn
          * @description An area inside a field; corners as for the field itself.
@@ -2838,6 +2979,45 @@ export interface components {
             optional: boolean;
             /** Several */
             several: boolean;
+        };
+        /** BinOut */
+        BinOut: {
+            /** Days */
+            days: number;
+            /** Trials */
+            trials: components["schemas"]["BinnedOut"][];
+        };
+        /** BinnedOut */
+        BinnedOut: {
+            /**
+             * Binned At
+             * Format: date-time
+             */
+            binned_at: string;
+            /** By */
+            by: string;
+            /** Crop */
+            crop: string;
+            /** Field */
+            field: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Purged On
+             * Format: date-time
+             */
+            purged_on: string;
+            /** Reason */
+            reason: string;
+            /** Records */
+            records: string;
+            /** Season */
+            season: number;
+            /** Title */
+            title: string;
         };
         /** BothOut */
         BothOut: {
@@ -3148,6 +3328,24 @@ export interface components {
              */
             now: string;
         };
+        /** ClosingOut */
+        ClosingOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+            /** Opened At */
+            opened_at: string | null;
+            /** Opened By */
+            opened_by: string;
+            /** Reason */
+            reason: string;
+        };
         /** CodeIn */
         CodeIn: {
             /** Code */
@@ -3322,6 +3520,15 @@ export interface components {
             last_contact: string;
             /** Person */
             person: string;
+        };
+        /** CopyIn */
+        CopyIn: {
+            /** Field Id */
+            field_id?: string | null;
+            /** Season */
+            season: number;
+            /** Title */
+            title: string;
         };
         /**
          * CostIn
@@ -5914,6 +6121,14 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** NoteIn */
+        NoteIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
         /**
          * OpenerOut
          * @description One row of the machine, numbered from the left as seen from behind; ``apart``: luck is unlikely.
@@ -7003,6 +7218,11 @@ export interface components {
             strips: components["schemas"]["StripReadingsOut"][];
             /** Summaries */
             summaries: components["schemas"]["SummaryOut"][];
+        };
+        /** ReasonIn */
+        ReasonIn: {
+            /** Reason */
+            reason: string;
         };
         /** ReckonIn */
         ReckonIn: {
@@ -9544,12 +9764,16 @@ export interface components {
              * @enum {string}
              */
             amounts_by: "curve" | "pairs";
+            /** Archived */
+            archived: boolean;
             bag_price: components["schemas"]["TypedOut"];
             bag_seeds: components["schemas"]["TypedOut"];
             /** Belongings */
             belongings: components["schemas"]["BelongingOut"][];
             /** Blocks */
             blocks: number;
+            /** Closings */
+            closings: components["schemas"]["ClosingOut"][];
             /** Costs */
             costs: components["schemas"]["CostOut"][];
             /** Crop */
@@ -9750,6 +9974,11 @@ export interface components {
          * @description Which trials, in which order, and what their ribbons show.
          */
         TrialsAsked: {
+            /**
+             * Archived
+             * @default false
+             */
+            archived: boolean;
             /** Drawn */
             drawn?: boolean | null;
             /**
@@ -11265,6 +11494,56 @@ export interface operations {
             };
         };
     };
+    archive_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    bin_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     calibrations: {
         parameters: {
             query?: never;
@@ -11283,6 +11562,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationsOut"];
+                };
+            };
+        };
+    };
+    close_season: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    copy_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };
@@ -12069,6 +12400,32 @@ export interface operations {
         responses: {
             /** @description Created */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    open_season: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13530,6 +13887,72 @@ export interface operations {
             };
         };
     };
+    bin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinOut"];
+                };
+            };
+        };
+    };
+    purge_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                binned_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    restore_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+                binned_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
     all_calibrations: {
         parameters: {
             query?: never;
@@ -14386,6 +14809,7 @@ export interface operations {
                 layer?: "plan" | "depth" | "stand" | "estimate" | "yield_" | "net_return";
                 finished?: boolean | null;
                 drawn?: boolean | null;
+                archived?: boolean;
                 offset?: number;
                 limit?: number;
             };

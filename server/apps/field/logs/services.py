@@ -31,6 +31,7 @@ from apps.intake.storing import half_written
 from apps.jobs.models import Job
 from apps.jobs.services import ask_for
 from apps.records.keeping import when
+from apps.trials.editing import require_open
 from apps.trials.models import Trial
 from apps.trials.queries import trial_for
 
@@ -212,6 +213,7 @@ def choose_source(user: User, trial_id: UUID, body: SourceIn) -> HarvestSource:
 def _writable(user: User, trial_id: UUID) -> Trial:
     trial = trial_for(user, trial_id)
     require(user, trial.workspace, "record")
+    require_open(trial)
     return trial
 
 
@@ -227,6 +229,7 @@ def _machine(trial: Trial, machine_id: UUID | None) -> Machine | None:
 def _changing(user: User, log_id: UUID, version: int) -> YieldLog:
     log = log_for(user, log_id)
     require(user, log.trial.workspace, "record")
+    require_open(log.trial)
     if version != log.version:
         raise Conflict("stale", STALE, {"version": log.version})
     return log

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
 from apps.field.weather.queries import days_of
-from apps.trial_state.listing import ListedTrial, Shelf, parts_of, shelf
+from apps.trial_state.listing import ListedTrial, Shelf, at_work, parts_of, shelf
 from apps.trial_state.progress import progress_kept
 from apps.trial_state.visits import reentry_words, visits_due
 from apps.trials.models import Trial
@@ -42,7 +42,7 @@ def _can_wait(listed: ListedTrial) -> bool:
 
 def dues_in(user: User, workspace: Workspace, *, most: int) -> tuple[list[dict[str, Any]], int]:
     """What is due in a workspace as JSON has it, most urgent first, and how much there is in all."""
-    here = shelf(user, workspace, timezone.localdate())
+    here = at_work(shelf(user, workspace, timezone.localdate()))
     known = parts_of(here, "dues", lambda trials: _with_dues(trials).order_by("summary__urgency", "summary__due_on")[:most])
     dues = [due for _, part in known.kept for due in part] + [due for _, part in known.live for due in part]
     _warn(dues, here)

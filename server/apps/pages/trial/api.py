@@ -138,6 +138,7 @@ class TrialsAsked(Schema):
     layer: Literal["plan", "depth", "stand", "estimate", "yield_", "net_return"] = "plan"
     finished: bool | None = None
     drawn: bool | None = None
+    archived: bool = False
     offset: int = Field(0, ge=0, le=1_000_000)
     limit: int = Field(50, ge=1, le=200)
 

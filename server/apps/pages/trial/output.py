@@ -32,12 +32,13 @@ from apps.trials import models
 from apps.trials.hooks import tally
 from apps.trials.models import CostLine, Factor, Level, Strip, Treatment, Trial
 from apps.trials.naming import ladder_amounts, level_name, response_name, treatment_name
-from apps.trials.queries import amendments_of, protocol_of
+from apps.trials.queries import amendments_of, closings_of, is_archived, protocol_of
 from apps.trials.schemas import (
     AlongRowOut,
     AmendmentOut,
     BelongingOut,
     BoundOut,
+    ClosingOut,
     CostOut,
     DrawOut,
     FactorOut,
@@ -96,6 +97,18 @@ def _whole(view: TrialView, user: User) -> TrialOut:
         units={kind: show.unit_code(kind) for kind in KINDS},
         version=trial.version,
         may=[deed for deed in DEEDS if reach.may(deed)],
+        archived=is_archived(trial),
+        closings=[
+            ClosingOut(
+                at=closing.closed_at,
+                by=closing.by.get_full_name() or closing.by.username,
+                note=closing.note,
+                opened_at=closing.opened_at,
+                opened_by=closing.opened_by.get_full_name() or closing.opened_by.username if closing.opened_by else "",
+                reason=closing.reason,
+            )
+            for closing in closings_of(trial)
+        ],
         title=trial.title,
         crop=trial.crop,
         crop_name=view.profile.title,
