@@ -23,6 +23,7 @@ from apps.farms.api import router as farms
 from apps.health.api import router as health
 from apps.pages.estimate.api import router as estimates
 from apps.pages.harvest.api import router as harvest
+from apps.pages.history.api import router as history
 from apps.pages.ledger.api import router as ledger
 from apps.pages.money.api import router as money
 from apps.pages.planting.api import router as planting
@@ -55,6 +56,7 @@ for router in (
     farms,
     trials,
     life,
+    history,
     records,
     readings,
     stand,

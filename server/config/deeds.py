@@ -12,15 +12,15 @@ from apps.accounts.rights import Deed
 from apps.records.kinds import readings
 
 SEE = (
-    "people fields machines trials today trial pass_card trial_map stand stand_counts harvest yield_logs yield_log "
-    "log_picture simulated_combine simulated_scale simulated_meter field_events bench seed_lots seed planting "
-    "calibrations all_calibrations covariate sampling_plans openers joined_visits scouting stand_analysis photo "
-    "photo_cover photo_mask estimates estimate_learning picking station visits_calendar schedule readings practice "
-    "usage reckon strip_widths read_instrument rights"
+    "record_history people fields machines trials today trial pass_card trial_map stand stand_counts harvest "
+    "yield_logs yield_log log_picture simulated_combine simulated_scale simulated_meter field_events bench "
+    "seed_lots seed planting calibrations all_calibrations covariate sampling_plans openers joined_visits scouting "
+    "stand_analysis photo photo_cover photo_mask estimates estimate_learning picking station visits_calendar "
+    "schedule readings practice usage reckon strip_widths read_instrument rights"
 )
 MONEY = (
-    "verdict money what_if report ledger portfolio response_curves explanation trial_series price_lists amount_plan "
-    "honest_margin rehearse shares"
+    "trial_history verdict money what_if report ledger portfolio response_curves explanation trial_series "
+    "price_lists amount_plan honest_margin rehearse shares"
 )
 RECORD = (
     "mark_strip put_stand_count put_harvest_load put_harvest_sheet put_yield_log set_log_columns set_log_steps "
@@ -29,10 +29,10 @@ RECORD = (
     "put_dug_plant put_plant_measure put_rating put_photo put_yield_sample put_grain_sample put_weather_file"
 )
 DESIGN = (
-    "copy_trial archive_trial bin_trial bin restore_trial "
-    "add_field edit_field put_boundary add_machine import_layout add_trial edit_trial set_treatments draw_layout "
-    "set_harvest_source add_own_crop add_seed_lot edit_seed_lot set_sowing keep_inputs set_covariate add_next_year "
-    "import_package set_stand_line set_estimate_setting set_station preview_import import_trial hand_over"
+    "copy_trial archive_trial bin_trial bin restore_trial add_field edit_field put_boundary add_machine "
+    "import_layout add_trial edit_trial set_treatments draw_layout set_harvest_source add_own_crop add_seed_lot "
+    "edit_seed_lot set_sowing keep_inputs set_covariate add_next_year import_package set_stand_line "
+    "set_estimate_setting set_station preview_import import_trial hand_over"
 )
 PRICES = "put_price_list take_price put_money_plan put_wheel_costs"
 EXPORT = "export_strips raw_log export_data weather_csv"

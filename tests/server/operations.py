@@ -281,6 +281,8 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "bin": ("get", "/workspaces/{workspace}/bin", None, False),
     "restore_trial": ("post", "/workspaces/{workspace}/bin/{binned}/restore", None, True),
     "purge_trial": ("delete", "/workspaces/{workspace}/bin/{binned}", None, True),
+    "trial_history": ("get", "/trials/{trial}/history", None, False),
+    "record_history": ("get", "/records/stand-count/{count}/history", None, False),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),
     "price_lists": ("get", "/workspaces/{workspace}/price-lists", None, False),
     "put_price_list": ("put", "/workspaces/{workspace}/price-lists/{new}", prices_body(), True),

@@ -94,6 +94,9 @@ def _lets_go(field: models.ForeignKey) -> bool:
 def _is_owner(field: models.ForeignKey, root: type[models.Model]) -> bool:
     """Whether a row goes when what it points at goes; people belong to nothing, and some rows only point at the root."""
     target = field.related_model
+    tracked = getattr(field.model, "instance_type", None)  # of what a table of history is
+    if tracked is not None and any(own.name == field.name and _lets_go(own) for own in _foreign_keys(tracked)):
+        return False
     if target is root:
         return not _lets_go(field)
     return target._meta.app_label not in ("auth", "contenttypes") and target._meta.model_name != "user"

@@ -231,6 +231,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/records/{kind}/{record_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Record History */
+        get: operations["record_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/records/{kind}/{record_id}/strike": {
         parameters: {
             query?: never;
@@ -883,6 +900,23 @@ export interface paths {
         get?: never;
         /** Set Harvest Source */
         put: operations["set_harvest_source"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial History */
+        get: operations["trial_history"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -5051,6 +5085,41 @@ export interface components {
             /** Top */
             top: number | null;
         };
+        /** HistoryAsked */
+        HistoryAsked: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Limit
+             * @default 50
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+        };
+        /**
+         * HistoryOut
+         * @description What was done to a trial and its records, the latest first; ``total`` of what fits.
+         */
+        HistoryOut: {
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** Kinds */
+            kinds: components["schemas"]["KindOut"][];
+            /** Total */
+            total: number;
+        };
         /**
          * InstrumentOut
          * @description A reading that may be recorded, as text and unit.
@@ -5206,6 +5275,13 @@ export interface components {
             field: string;
             /** Message */
             message: string;
+        };
+        /** KindOut */
+        KindOut: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
         };
         /** LandOut */
         LandOut: {
@@ -10969,6 +11045,29 @@ export interface operations {
             };
         };
     };
+    record_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"][];
+                };
+            };
+        };
+    };
     void_as_before: {
         parameters: {
             query?: never;
@@ -12112,6 +12211,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["YieldLogsOut"];
+                };
+            };
+        };
+    };
+    trial_history: {
+        parameters: {
+            query?: {
+                kind?: string;
+                by?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
                 };
             };
         };

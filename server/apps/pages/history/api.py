@@ -1,0 +1,90 @@
+"""The history of a trial and of one record."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Field, Query, Router, Schema
+
+from apps.accounts.queries import actor
+from apps.base.errors import NotFound
+from apps.pages.history.changes import Entry, entries_of, kind_name, record_entries, rows_of, tables
+from apps.records.kinds import KINDS, home_of
+from apps.trials.models import Trial
+from apps.trials.queries import trial_for
+
+router = Router(tags=["history"])
+
+
+class ChangeOut(Schema):
+    name: str
+    before: str
+    after: str
+
+
+class EntryOut(Schema):
+    at: datetime
+    by: str
+    kind: str
+    what: str
+    strip: int | None
+    action: str
+    changes: list[ChangeOut]
+    reason: str
+
+
+class KindOut(Schema):
+    kind: str
+    name: str
+
+
+class HistoryOut(Schema):
+    """What was done to a trial and its records, the latest first; ``total`` of what fits."""
+
+    entries: list[EntryOut]
+    total: int
+    kinds: list[KindOut]
+
+
+class HistoryAsked(Schema):
+    kind: str = Field("", max_length=40)
+    by: str = Field("", max_length=150)
+    offset: int = Field(0, ge=0, le=1_000_000)
+    limit: int = Field(50, ge=1, le=200)
+
+
+@router.get("/trials/{trial_id}/history", response=HistoryOut, operation_id="trial_history")
+def trial_history(request: HttpRequest, trial_id: UUID, asked: Query[HistoryAsked]):
+    trial = trial_for(actor(request), trial_id)
+    rows = rows_of(trial, kinds=[asked.kind] if asked.kind in tables() else [], by=asked.by)
+    return HistoryOut(
+        entries=[_entry_out(entry) for entry in entries_of(trial, list(rows[asked.offset : asked.offset + asked.limit]))],
+        total=rows.count(),
+        kinds=sorted((KindOut(kind=name, name=kind_name(name)) for name in tables()), key=lambda kind: kind.name),
+    )
+
+
+@router.get("/records/{kind}/{record_id}/history", response=list[EntryOut], operation_id="record_history")
+def record_history(request: HttpRequest, kind: str, record_id: UUID):
+    if kind not in KINDS:
+        raise NotFound
+    record: Any = KINDS[kind].model._default_manager.filter(pk=record_id).first()
+    if record is None:
+        raise NotFound
+    home = home_of(record)
+    trial = trial_for(actor(request), home.pk) if isinstance(home, Trial) else None
+    return [_entry_out(entry) for entry in record_entries(KINDS[kind].model, record_id, trial)]
+
+
+def _entry_out(entry: Entry) -> EntryOut:
+    return EntryOut(
+        at=entry.at,
+        by=entry.by,
+        kind=entry.kind,
+        what=entry.what,
+        strip=entry.strip,
+        action=entry.action,
+        changes=[ChangeOut(name=change.name, before=change.before, after=change.after) for change in entry.changes],
+        reason=entry.reason,
+    )
