@@ -273,7 +273,7 @@ def test_a_latin_square_is_called_from_rows_and_columns(lead: Api, trial: Place)
     ]
 
 
-def test_the_protocol_is_frozen_and_amended_with_a_reason(lead: Api, scout: Api, trial: Place) -> None:
+def test_the_protocol_is_frozen_and_amended_with_a_reason(lead: Api, adviser: Api, trial: Place) -> None:
     path = f"/trials/{trial['id']}"
     frozen = lead.ok("post", f"{path}/protocol")
     print_ = frozen["protocol"]["fingerprint"]
@@ -286,11 +286,11 @@ def test_the_protocol_is_frozen_and_amended_with_a_reason(lead: Api, scout: Api,
     same = lead.ok("get", path)
     assert same["price"]["text"] == "200", "nothing changed without a reason"
     assert same["version"] == frozen["version"]
-    fresh = scout.ok("patch", path, change | {"amendment": "contract signed at 250"})
+    fresh = adviser.ok("patch", path, change | {"amendment": "contract signed at 250"})
     (amended,) = fresh["protocol"]["amendments"]
     assert amended["reason"] == "contract signed at 250"
     assert amended["changes"] == [["price", "200 €/t", "250 €/t"]]
-    assert amended["by"] == "corin"
+    assert amended["by"] == "anselm"
     assert fresh["protocol"]["fingerprint"] == print_, "the original stays"
     # what is no part of it needs no reason
     fresh = lead.ok("patch", path, {"version": fresh["version"], "title": "Row width, terraces"})

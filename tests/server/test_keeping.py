@@ -25,13 +25,13 @@ ROOT = Path(__file__).resolve().parents[2]
 Place = dict[str, Any]
 
 
-def test_every_change_says_who_and_why(lead: Api, scout: Api, trial: Place) -> None:
-    scout.ok("patch", f"/trials/{trial['id']}", {"version": trial["version"], "guess": "no"})
+def test_every_change_says_who_and_why(lead: Api, adviser: Api, trial: Place) -> None:
+    adviser.ok("patch", f"/trials/{trial['id']}", {"version": trial["version"], "guess": "no"})
     strip = trial["strips"][2]
     lead.ok("patch", f"/strips/{strip['id']}", {"lost": True, "sown_treatment_id": None, "reason": "flooded"})
     lead.ok("patch", f"/strips/{strip['id']}", {"lost": False, "sown_treatment_id": None, "reason": ""})
     trial_rows = list(Trial.history.filter(id=trial["id"]).order_by("history_id"))  # type: ignore[attr-defined]
-    assert trial_rows[-1].history_user == User.objects.get(username="corin")
+    assert trial_rows[-1].history_user == User.objects.get(username="anselm")
     assert trial_rows[-1].history_change_reason == "changed guess"
     assert "seed 7" in " ".join(row.history_change_reason or "" for row in trial_rows)
     strip_rows = list(Strip.history.filter(id=strip["id"]).order_by("history_id"))  # type: ignore[attr-defined]

@@ -406,10 +406,10 @@ def test_plans_that_cannot_be(lead: Api, trial: Place, body: Place, code: str, f
     assert Trial.objects.get().scenarios.count() == 0
 
 
-def test_a_plan_is_not_overwritten_unseen(lead: Api, scout: Api, trial: Place) -> None:
+def test_a_plan_is_not_overwritten_unseen(lead: Api, adviser: Api, trial: Place) -> None:
     harvest_all(lead, trial, GAIN)
     lead.ok("put", f"/trials/{trial['id']}/money", {"version": 0, "minimum_rate": typed("80", "%")})
-    assert scout.refused("put", f"/trials/{trial['id']}/money", {"version": 0}, status=409)["code"] == "stale"
+    assert adviser.refused("put", f"/trials/{trial['id']}/money", {"version": 0}, status=409)["code"] == "stale"
     assert "at least 80 %" in money(lead, trial)["marginal"]["words"]
 
 

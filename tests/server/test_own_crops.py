@@ -15,15 +15,15 @@ def offered(api: Api, workspace: Workspace) -> dict[str, str]:
     return {item["key"]: item["relative"] for item in answer["crops"]}
 
 
-def test_it_can_be_chosen_and_is_marked_everywhere(scout: Api, workspace: Workspace) -> None:
+def test_it_can_be_chosen_and_is_marked_everywhere(adviser: Api, workspace: Workspace) -> None:
     key = "field_pea:Faba bean"
-    assert offered(scout, workspace)[key] == "Field pea"
-    assert offered(scout, workspace)[key] == "Field pea", "twice is once"
+    assert offered(adviser, workspace)[key] == "Field pea"
+    assert offered(adviser, workspace)[key] == "Field pea", "twice is once"
     body = {"title": "Faba rows", "crop": key, "season": 2026}
-    trial = scout.ok("post", f"/workspaces/{workspace.id}/trials", body)
+    trial = adviser.ok("post", f"/workspaces/{workspace.id}/trials", body)
     assert trial["crop_name"] == "Faba bean (as field pea)"
     assert any("nothing of them was checked for faba bean" in note for note in trial["notes"])
-    page = scout.call("get", f"/trials/{trial['id']}/report").content.decode()
+    page = adviser.call("get", f"/trials/{trial['id']}/report").content.decode()
     assert "Faba bean (as field pea)" in page
 
 

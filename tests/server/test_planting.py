@@ -82,21 +82,21 @@ def test_the_rate_sown_stands_beside_the_rate_wanted(lead: Api, workspace: Works
     assert record["rate_off"] == "+4.4 %"
 
 
-def test_depths_of_a_strip(scout: Api, trial: Trial) -> None:
+def test_depths_of_a_strip(adviser: Api, trial: Trial) -> None:
     """38, 41, 35, 44, 52 mm: mean 42.0, 4 of 5 inside 2.5–5 cm, 2 mm over the 4 cm wanted (by hand)."""
-    fresh = scout.ok("get", f"/trials/{trial['id']}")
-    scout.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "sowing_depth": typed("4", "cm")})
+    fresh = adviser.ok("get", f"/trials/{trial['id']}")
+    adviser.ok("patch", f"/trials/{trial['id']}", {"version": fresh["version"], "sowing_depth": typed("4", "cm")})
     for depth in ("38", "41", "35", "44", "52"):
-        put(scout, trial, "depth-checks", depth_body(trial["strips"][0], depth))
-    result = planting(scout, trial)
+        put(adviser, trial, "depth-checks", depth_body(trial["strips"][0], depth))
+    result = planting(adviser, trial)
     dug = result["strips"][0]["dug"]
     assert (dug["n"], dug["mean"]["text"], dug["inside_pct"], dug["off"]) == (5, "4.2 cm", 80.0, "+0.2 cm")
     assert result["window_m"] == [0.025, 0.05]
-    ribbon = scout.ok("get", f"/trials/{trial['id']}")["strips"][0]
+    ribbon = adviser.ok("get", f"/trials/{trial['id']}")["strips"][0]
     assert (ribbon["depth"]["text"], ribbon["depths"]) == ("4.2 cm", 5)
     first = result["strips"][0]["depths"][0]
-    scout.ok("post", f"/records/depth-check/{first['id']}/void", {"voided": True, "reason": "stone", "version": 1})
-    assert planting(scout, trial)["strips"][0]["dug"]["n"] == 4
+    adviser.ok("post", f"/records/depth-check/{first['id']}/void", {"voided": True, "reason": "stone", "version": 1})
+    assert planting(adviser, trial)["strips"][0]["dug"]["n"] == 4
     assert DepthCheck.objects.count() == 5, "a voided depth is kept"
 
 

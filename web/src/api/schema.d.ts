@@ -5108,15 +5108,53 @@ export interface components {
              */
             offset: number;
         };
+        /** HistoryChangeOut */
+        HistoryChangeOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Name */
+            name: string;
+        };
+        /** HistoryEntryOut */
+        HistoryEntryOut: {
+            /** Action */
+            action: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Changes */
+            changes: components["schemas"]["HistoryChangeOut"][];
+            /** Kind */
+            kind: string;
+            /** Reason */
+            reason: string;
+            /** Strip */
+            strip: number | null;
+            /** What */
+            what: string;
+        };
+        /** HistoryKindOut */
+        HistoryKindOut: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
         /**
          * HistoryOut
          * @description What was done to a trial and its records, the latest first; ``total`` of what fits.
          */
         HistoryOut: {
             /** Entries */
-            entries: components["schemas"]["EntryOut"][];
+            entries: components["schemas"]["HistoryEntryOut"][];
             /** Kinds */
-            kinds: components["schemas"]["KindOut"][];
+            kinds: components["schemas"]["HistoryKindOut"][];
             /** Total */
             total: number;
         };
@@ -5275,13 +5313,6 @@ export interface components {
             field: string;
             /** Message */
             message: string;
-        };
-        /** KindOut */
-        KindOut: {
-            /** Kind */
-            kind: string;
-            /** Name */
-            name: string;
         };
         /** LandOut */
         LandOut: {
@@ -11063,7 +11094,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EntryOut"][];
+                    "application/json": components["schemas"]["HistoryEntryOut"][];
                 };
             };
         };

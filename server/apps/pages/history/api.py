@@ -17,24 +17,24 @@ from apps.trials.queries import trial_for
 router = Router(tags=["history"])
 
 
-class ChangeOut(Schema):
+class HistoryChangeOut(Schema):
     name: str
     before: str
     after: str
 
 
-class EntryOut(Schema):
+class HistoryEntryOut(Schema):
     at: datetime
     by: str
     kind: str
     what: str
     strip: int | None
     action: str
-    changes: list[ChangeOut]
+    changes: list[HistoryChangeOut]
     reason: str
 
 
-class KindOut(Schema):
+class HistoryKindOut(Schema):
     kind: str
     name: str
 
@@ -42,9 +42,9 @@ class KindOut(Schema):
 class HistoryOut(Schema):
     """What was done to a trial and its records, the latest first; ``total`` of what fits."""
 
-    entries: list[EntryOut]
+    entries: list[HistoryEntryOut]
     total: int
-    kinds: list[KindOut]
+    kinds: list[HistoryKindOut]
 
 
 class HistoryAsked(Schema):
@@ -61,11 +61,11 @@ def trial_history(request: HttpRequest, trial_id: UUID, asked: Query[HistoryAske
     return HistoryOut(
         entries=[_entry_out(entry) for entry in entries_of(trial, list(rows[asked.offset : asked.offset + asked.limit]))],
         total=rows.count(),
-        kinds=sorted((KindOut(kind=name, name=kind_name(name)) for name in tables()), key=lambda kind: kind.name),
+        kinds=sorted((HistoryKindOut(kind=name, name=kind_name(name)) for name in tables()), key=lambda kind: kind.name),
     )
 
 
-@router.get("/records/{kind}/{record_id}/history", response=list[EntryOut], operation_id="record_history")
+@router.get("/records/{kind}/{record_id}/history", response=list[HistoryEntryOut], operation_id="record_history")
 def record_history(request: HttpRequest, kind: str, record_id: UUID):
     if kind not in KINDS:
         raise NotFound
@@ -77,14 +77,14 @@ def record_history(request: HttpRequest, kind: str, record_id: UUID):
     return [_entry_out(entry) for entry in record_entries(KINDS[kind].model, record_id, trial)]
 
 
-def _entry_out(entry: Entry) -> EntryOut:
-    return EntryOut(
+def _entry_out(entry: Entry) -> HistoryEntryOut:
+    return HistoryEntryOut(
         at=entry.at,
         by=entry.by,
         kind=entry.kind,
         what=entry.what,
         strip=entry.strip,
         action=entry.action,
-        changes=[ChangeOut(name=change.name, before=change.before, after=change.after) for change in entry.changes],
+        changes=[HistoryChangeOut(name=change.name, before=change.before, after=change.after) for change in entry.changes],
         reason=entry.reason,
     )

@@ -22,7 +22,8 @@ from apps.trials.models import Strip, Treatment, Trial
 
 # Columns that say nothing to a reader: counters, keys, what is told otherwise.
 QUIET = {"id", "version", "received_at", "clock_shift_s", "recorded_by", "plan", "kept", "result", "digest", "suffix", "trial"}
-QUIET |= {"created_at", "created_by", "workspace", "token_hash", "opened"}
+QUIET |= {"created_at", "created_by", "workspace", "token_hash", "opened", "strip", "by", "closed_at"}
+TYPED_FLOATS = {"alpha"}  # other plain numbers are worked out from what was typed, and follow it
 LONGEST = 80
 WAYS = ("trial", "strip__trial")  # from a row to its trial; others, as by a plan, need not be there
 Row = Any  # a row of one of the tables of history, which are made at run time
@@ -153,7 +154,9 @@ def _changes(row: Row, earlier: Row | None, names: Mapping[type[models.Model], M
         now, was = (_measured(of, item) if of is not None else "" for of in (row, earlier))
         result.append((label, was, now))
     for field in tracked._meta.concrete_fields:
-        if field.name in QUIET or field.name in parts or (field.name == "strip" and earlier is not None):
+        if field.name in QUIET or field.name in parts:
+            continue
+        if isinstance(field, models.FloatField) and field.name not in TYPED_FLOATS:
             continue
         now, was = (_text(of, field, names) if of is not None else "" for of in (row, earlier))
         result.append((field.name, was, now))

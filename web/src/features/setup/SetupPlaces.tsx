@@ -18,6 +18,7 @@ const GROUP: [string, string][] = [
   ["/setup/people", "People"],
   ["/setup/rights", "Rights"],
 ];
+const KEPT: [string, string][] = [["/setup/bin", "Bin"]];
 const OWNERS: [string, string][] = [
   ["/setup/workspace", "Workspace"],
   ["/setup/backups", "Backups"],
@@ -32,7 +33,8 @@ const OWN: [string, string][] = [
 export function SetupPlaces() {
   const { workspace } = useHere();
   const farm = FARM.filter(([to]) => to !== "/setup/prices" || may(workspace, "money"));
-  const places = [...farm, ...GROUP, ...(may(workspace, "settings") ? OWNERS : []), ...OWN];
+  const group = may(workspace, "design") ? [...GROUP, ...KEPT] : GROUP;
+  const places = [...farm, ...group, ...(may(workspace, "settings") ? OWNERS : []), ...OWN];
   return (
     <nav aria-label="Setup" className="mb-3 flex flex-wrap gap-x-1 border-b border-base-300">
       {places.map(([to, name]) => (

@@ -12,6 +12,7 @@ import { Steady } from "../../ui/Steady";
 import { Waiting } from "../../ui/Waiting";
 import { AmendmentDialog } from "./AmendmentDialog";
 import { StripCard } from "./StripCard";
+import { closingOf, TrialMenu } from "./TrialMenu";
 import { useTrialWrites, type Writes } from "./writes";
 
 const LAYER_OF_STAGE: Record<string, Layer> = {
@@ -66,7 +67,8 @@ function Framed({ trial }: { trial: Trial }) {
   const reader = useReaderUnits(trial);
   const currency = workspace.currency;
   const money = trial.may.includes("money");
-  const writable = mayWrite(trial, stage);
+  const closed = closingOf(trial);
+  const writable = mayWrite(trial, stage) && !closed;
   const selected = trial.strips.find((strip) => strip.order === Number(search.get("strip"))) ?? null;
   const select = (strip: Strip) =>
     setSearch(
@@ -108,6 +110,7 @@ function Framed({ trial }: { trial: Trial }) {
             Report
           </Link>
         )}
+        <TrialMenu trial={trial} />
       </div>
       <Ribbon
         strips={trial.strips}
@@ -121,7 +124,13 @@ function Framed({ trial }: { trial: Trial }) {
         <SeasonLine trialId={trial.id} stages={trial.stages.filter(({ key }) => money || key !== "verdict")} />
       </div>
       {writes.frozen && <AmendmentDialog frozen={writes.frozen} />}
-      {!writable && <p className="muted mt-1">{LOOKS_ON[trial.may.includes("record") ? "plans" : "all"]}</p>}
+      {trial.archived && <p className="muted mt-1">In the archive: out of sight, and still counted in the ledger.</p>}
+      {closed && (
+        <p className="muted mt-1">
+          Season closed by {closed.by}: nothing recorded here changes until it is opened again under “This trial”.
+        </p>
+      )}
+      {!writable && !closed && <p className="muted mt-1">{LOOKS_ON[trial.may.includes("record") ? "plans" : "all"]}</p>}
       <div className="pt-3">
         <Steady key={stage}>
           <Outlet

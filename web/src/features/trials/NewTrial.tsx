@@ -1,7 +1,7 @@
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { ask, client } from "../../api/client";
-import { useTrialChanged } from "../../api/queries";
+import { useFields, useTrialChanged } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { faultOf, useSaving } from "../../app/saving";
 import { useCropChoices } from "../../ui/readerUnits";
@@ -15,6 +15,8 @@ export function NewTrial() {
   const [title, setTitle] = useState("");
   const [crop, setCrop] = useState(workspace.crops?.[0]?.key ?? "winter_wheat");
   const [season, setSeason] = useState(String(new Date().getFullYear() + (new Date().getMonth() > 7 ? 1 : 0)));
+  const [field, setField] = useState("");
+  const fields = useFields(workspace.id);
   const [problem, setProblem] = useState<{ field: string | null; message: string } | null>(null);
 
   async function submit(event: FormEvent) {
@@ -28,7 +30,7 @@ export function NewTrial() {
         ask(
           client.POST("/api/workspaces/{workspace_id}/trials", {
             params: { path: { workspace_id: workspace.id } },
-            body: { title, crop, season: Number(season) },
+            body: { title, crop, season: Number(season), field_id: field || null },
           }),
         ),
       );
@@ -53,6 +55,19 @@ export function NewTrial() {
         />
         <p className="muted text-sm">A few words to know it by, such as “Row width in winter wheat”.</p>
       </div>
+      {workspace.farms !== null && (
+        <label className="block">
+          Field
+          <select className="entry" value={field} onChange={(event) => setField(event.target.value)}>
+            <option value="">choose one of your farms</option>
+            {fields.data?.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.farm} · {one.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       <div className="grid grid-cols-2 gap-3">
         <label>
           Crop

@@ -25,11 +25,13 @@ export function TrialList() {
   const [layer, setLayer] = useState<Layer>("plan");
   const text = search.get("find") ?? "";
   const order = ORDERS.find(([key]) => key === search.get("order"))?.[0] ?? "season";
+  const archived = search.get("archived") === "yes";
   const page = Math.max(1, Number(search.get("page")) || 1);
   const asked: TrialsAsked = {
     ...(text && { find: text }),
     ...(order !== "season" && { order }),
     ...(layer !== "plan" && { layer }),
+    ...(archived && { archived }),
   };
   const trials = useTrials(workspace.id, page > 1 ? { ...asked, offset: (page - 1) * PAGE } : asked);
   const set = (key: string, value: string) =>
@@ -75,6 +77,14 @@ export function TrialList() {
             ))}
           </select>
         </label>
+        <label className="flex min-h-11 items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={archived}
+            onChange={(event) => set("archived", event.target.checked ? "yes" : "")}
+          />
+          Archived
+        </label>
         <button
           type="button"
           className="plain"
@@ -97,9 +107,11 @@ export function TrialList() {
       <Waiting query={trials} />
       {trials.data && !rows.length && (
         <p className="sheet p-3">
-          {text
-            ? "No trial fits that. Clear the search to see all."
-            : "No trial yet. Start with a question, or bring in a finished one from a CSV file."}
+          {archived
+            ? "Nothing is archived. A trial goes there from its own page, under “This trial”."
+            : text
+              ? "No trial fits that. Clear the search to see all."
+              : "No trial yet. Start with a question, or bring in a finished one from a CSV file."}
         </p>
       )}
       <div className="grid gap-3 lg:grid-cols-2">

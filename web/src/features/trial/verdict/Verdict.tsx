@@ -9,6 +9,7 @@ import { Waiting } from "../../../ui/Waiting";
 import { Caution, Columns } from "../Columns";
 import { Confounded } from "../Confounded";
 import { useStage } from "../TrialFrame";
+import { Reviewed } from "../TrialMenu";
 import { Curves } from "./Curves";
 import { Explanation } from "./Explanation";
 import { FactorTables, Interactions, Polynomials, Strata } from "./Factors";
@@ -55,6 +56,7 @@ export function Verdict() {
         {result.money && <p className="mt-1 text-lg">{result.money}</p>}
         <Settling analysis={primary} />
         {result.source && <p className="muted mt-1">{result.source}</p>}
+        <Reviewed trial={trial} />
         {result.problem && (
           <p role="alert" className="mt-1 font-medium text-error">
             {result.problem}
