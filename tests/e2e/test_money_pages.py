@@ -156,6 +156,8 @@ def test_a_package_goes_out_and_comes_back_as_the_same_trial(lead: Page) -> None
     lead.get_by_label("Choose the package").set_input_files(
         {"name": "trial.zip", "mimeType": "application/zip", "buffer": content}
     )
+    expect(lead.get_by_role("alert")).to_contain_text("is here already")
+    lead.get_by_role("button", name="Keep both").click()
     expect(lead.locator("[data-headline]")).to_have_text(answer)
     stage(lead, "Question")
     title = lead.get_by_label("Title", exact=True)  # so that there are not two of the same name on the shelf

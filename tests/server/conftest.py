@@ -312,10 +312,10 @@ def add_prices(api: Api, workspace: Any, **more: Any) -> dict[str, Any]:
     return result
 
 
-def send_package(api: Api, workspace_id: Any, content: bytes) -> Any:
-    """A data package sent to be read back; the answer as it comes."""
+def send_package(api: Api, workspace_id: Any, content: bytes, there: str = "beside") -> Any:
+    """A data package sent to be read back, beside the trial where that is there; the answer as it comes."""
     file = SimpleUploadedFile("trial.zip", content, content_type="application/zip")
-    return api.client.post(f"/api/workspaces/{workspace_id}/packages", {"file": file})
+    return api.client.post(f"/api/workspaces/{workspace_id}/packages?there={there}", {"file": file})
 
 
 def package_bytes(api: Api, trial: dict[str, Any]) -> bytes:

@@ -504,3 +504,22 @@ def _number(text: str) -> bool:
     except ValueError:
         return False
     return True
+
+
+def test_a_package_that_is_here_already_is_asked_about(lead: Api, workspace: Workspace, trial: Place) -> None:
+    """Replace puts the trial into the bin, beside keeps both, leaving it changes nothing: no trial counts twice unasked."""
+    content = package_bytes(lead, trial)
+    before = Trial.objects.count()
+    asked = send_package(lead, workspace.id, content, "ask")
+    assert (asked.status_code, asked.json()["code"]) == (409, "already_here")
+    assert trial["title"] in asked.json()["message"]
+    assert Trial.objects.count() == before
+    replaced = send_package(lead, workspace.id, content, "replace").json()
+    rows = lead.ok("get", f"/workspaces/{workspace.id}/trials")["rows"]
+    assert [row["id"] for row in rows] == [replaced["id"]]
+    (binned,) = lead.ok("get", f"/workspaces/{workspace.id}/bin")["trials"]
+    assert (binned["id"], binned["reason"]) == (trial["id"], "replaced by a data package")
+    again = send_package(lead, workspace.id, content, "ask")
+    assert "the very one it was read from" in again.json()["message"], "what was read back is known by where it came from"
+    assert send_package(lead, workspace.id, content, "beside").status_code == 201
+    assert len(lead.ok("get", f"/workspaces/{workspace.id}/trials")["rows"]) == 2

@@ -10,7 +10,7 @@ from ninja.files import UploadedFile
 
 from apps.accounts.queries import actor, workspace_for
 from apps.exchange import services, strips
-from apps.exchange.package.reading import read_package
+from apps.exchange.package.reading import There, read_package
 from apps.exchange.package.writing import package_of
 from apps.exchange.workbook import csv_of, workbook_of
 from apps.pages.trial.output import trial_out
@@ -110,9 +110,9 @@ def export_data(
 
 
 @router.post("/workspaces/{workspace_id}/packages", response={201: TrialOut}, operation_id="import_package")
-def import_package(request: HttpRequest, workspace_id: UUID, file: File[UploadedFile]):
+def import_package(request: HttpRequest, workspace_id: UUID, file: File[UploadedFile], there: There = "ask"):
     user = actor(request)
-    trial = read_package(user, workspace_id, file)
+    trial = read_package(user, workspace_id, file, there)
     return Status(201, trial_out(view(user, trial_for(user, trial.id)), user))
 
 

@@ -348,3 +348,12 @@ class SeasonClosing(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class TrialOrigin(models.Model):
+    """The package that a trial was read back from, so that the same one is recognised when it comes again."""
+
+    trial = models.OneToOneField(Trial, on_delete=models.CASCADE, related_name="origin")
+    of_trial = models.UUIDField(help_text="The trial that was saved, by the id it had there")
+    digest = models.CharField(max_length=64, help_text="Of what the package held, whatever the day it was made")
+    read_at = models.DateTimeField(auto_now_add=True)

@@ -14432,7 +14432,9 @@ export interface operations {
     };
     import_package: {
         parameters: {
-            query?: never;
+            query?: {
+                there?: "ask" | "replace" | "beside";
+            };
             header?: never;
             path: {
                 workspace_id: string;

@@ -8,7 +8,7 @@ import io
 import json
 import re
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID, uuid4
 
 from cultrix_core.crops import crop
@@ -17,13 +17,14 @@ from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, models, transaction
+from django.db.models import Q
 
 from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.rights import require
 from apps.accounts.services import save_as
 from apps.accounts.workspaces import offer_own_crop
-from apps.base.errors import RowProblems
+from apps.base.errors import Conflict, RowProblems
 from apps.base.untrusted_text import first_bad_sign
 from apps.exchange.package.tables import OWNED, TABLES, Table, fields_of, value_of
 from apps.exchange.package.writing import FORMAT
@@ -36,9 +37,11 @@ from apps.pages.trial.output import trial_out
 from apps.pages.verdict.output import verdict_out
 from apps.pages.yield_logs.output import logs_out
 from apps.trial_state.view import view
-from apps.trials.models import Trial
+from apps.trials.life import put_in_bin
+from apps.trials.models import Trial, TrialOrigin
 from apps.trials.queries import trial_for
 
+There = Literal["ask", "replace", "beside"]
 MOST_FILES = 80
 UNPACKED_TIMES = 4
 MOST_ROWS = 200_000
@@ -85,12 +88,18 @@ class _Reading:
             self.texts[str(old)] = str(new)
 
 
-def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
+def read_package(user: User, workspace_id: UUID, file: UploadedFile, there: There = "ask") -> Trial:
     """A new trial from a package; problems are listed by table and line, and then nothing is taken in.
+
+    Parameters
+    ----------
+    there : what is done where the trial is in the workspace already: asked about, replaced (it goes into the bin and can be
+        restored), or kept beside the new one.
 
     Raises
     ------
     Refusal : a file that is no package of this kind, or too large. RowProblems : rows that cannot be taken.
+    Conflict : the trial is here already, and nobody said what to do.
     """
     workspace = workspace_for(user, workspace_id)
     require(user, workspace, "design")
@@ -101,8 +110,14 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
     reading = _Reading(user, workspace, people)
     tables = {name: _lines(files, reading, name, model, many) for name, model, many in _expected()}
     _stop_at(reading)
+    known = _known(workspace, tables["trial"])
+    digest = _digest(files)
+    if known is not None and there == "ask":
+        raise Conflict("already_here", _already_here(known, digest), {"trial": str(known.id), "title": known.title})
     try:
         with transaction.atomic():
+            if known is not None and there == "replace":
+                put_in_bin(user, known.id, "replaced by a data package")
             for name, model, same in OWNED:
                 _owned(reading, name, model, same, tables[name])
                 _stop_at(reading)
@@ -110,9 +125,36 @@ def read_package(user: User, workspace_id: UUID, file: UploadedFile) -> Trial:
                 _written(reading, table, tables[table.name])
                 _stop_at(reading)
             keep(upload, _logs(files, reading))
-            return _opened(user, next(new for (model, _), new in reading.keys.items() if model is Trial))
+            old, new = next((old, new) for (model, old), new in reading.keys.items() if model is Trial)
+            TrialOrigin.objects.create(trial_id=new, of_trial=old, digest=digest)
+            return _opened(user, new)
     except IntegrityError as error:
         raise _refused("its rows contradict one another") from error
+
+
+def _known(workspace: Workspace, rows: list[tuple[int, dict[str, Any]]]) -> Trial | None:
+    """The trial of the workspace that a package was saved from, or that was read back from the same one; not in the bin."""
+    ids = [values["id"] for _, values in rows if "id" in values]
+    trials = workspace.trials.filter(life__binned_at=None)
+    return trials.filter(Q(id__in=ids) | Q(origin__of_trial__in=ids)).order_by("origin__read_at").last()
+
+
+def _digest(files: dict[str, bytes]) -> str:
+    """Of the tables and logs; the head says when the package was made, and differs each time."""
+    content = hashlib.sha256()
+    for name in sorted(files):
+        if name.endswith(".csv") or name.startswith("logs/"):
+            content.update(name.encode() + b"\0" + files[name] + b"\0")
+    return content.hexdigest()
+
+
+def _already_here(known: Trial, digest: str) -> str:
+    origin = TrialOrigin.objects.filter(trial=known).first()
+    same = " The package is the very one it was read from." if origin is not None and origin.digest == digest else ""
+    return (
+        f"“{known.title}” of {known.season} is here already, and both would stand in the ledger.{same} "
+        "Replace it (it goes into the bin), keep the package beside it, or leave it."
+    )
 
 
 def _opened(user: User, trial_id: UUID) -> Trial:

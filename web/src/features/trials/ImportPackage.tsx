@@ -15,7 +15,9 @@ export function ImportPackage() {
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState("");
   const [rows, setRows] = useState<RowProblem[]>([]);
-  async function take(file: File) {
+  const [known, setKnown] = useState<File | null>(null);
+  async function take(file: File, there: "ask" | "replace" | "beside" = "ask") {
+    setKnown(null);
     setBusy(true);
     setProblem("");
     setRows([]);
@@ -23,7 +25,7 @@ export function ImportPackage() {
       const trial = await save(() =>
         ask(
           client.POST("/api/workspaces/{workspace_id}/packages", {
-            params: { path: { workspace_id: workspace.id } },
+            params: { path: { workspace_id: workspace.id }, query: { there } },
             body: { file: "" },
             bodySerializer: () => {
               const form = new FormData();
@@ -37,6 +39,7 @@ export function ImportPackage() {
       await navigate(`/trials/${trial.id}/verdict`);
     } catch (error) {
       setProblem(faultOf(error).message);
+      if (error instanceof Fault && error.code === "already_here") setKnown(file);
       setRows(error instanceof Fault ? error.problems : []);
     } finally {
       setBusy(false);
@@ -63,6 +66,26 @@ export function ImportPackage() {
         />
       </label>
       <Problem>{problem}</Problem>
+      {known && (
+        <div className="mt-1 flex flex-wrap gap-2">
+          <button type="button" className="plain min-h-11" onClick={() => void take(known, "replace")}>
+            Replace it
+          </button>
+          <button type="button" className="plain min-h-11" onClick={() => void take(known, "beside")}>
+            Keep both
+          </button>
+          <button
+            type="button"
+            className="plain min-h-11"
+            onClick={() => {
+              setKnown(null);
+              setProblem("");
+            }}
+          >
+            Leave it
+          </button>
+        </div>
+      )}
       <ul>
         {rows.map((row) => (
           <li key={`${row.field} ${row.row}`}>{row.message}</li>
