@@ -54,6 +54,26 @@ def _backed_up(page: Page) -> None:
     page.get_by_role("link", name="Download").wait_for()
 
 
+def _done(page: Page, deed: str, label: str, text: str, button: str) -> None:
+    """Something done with a trial as a whole, under “This trial”."""
+    page.get_by_text("This trial", exact=True).click()
+    page.get_by_role("button", name=deed, exact=True).click()
+    page.get_by_label(label).fill(text)
+    page.get_by_role("button", name=button, exact=True).click()
+    page.get_by_role("dialog").wait_for(state="detached")
+
+
+def _binned(page: Page) -> None:
+    _done(page, "Put in the bin", "Reason", "entered a second time", "Put it in the bin")
+    page.goto("/setup/bin")
+    page.get_by_text("entered a second time").wait_for()
+
+
+def _closed(page: Page) -> None:
+    _done(page, "Close the season", "Note, if you like", "Loads and strip notes looked through.", "Close it")
+
+
+LOOK = "{Sunflower at half the row width}"
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
 MAIZE = "{Maize seeding rate on Upper Step}"
@@ -71,17 +91,19 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("verdict", f"/trials/{WIDTH}/verdict", DESK, None),
     ("estimate", f"/trials/{MAIZE}/estimate", DESK, None),
     ("bench", "/bench?of=meter", DESK, _reckon),
-    ("setup", "/setup", DESK, None),
+    ("setup", "/setup/rights", DESK, None),
     ("people", "/setup/people", DESK, _invited),
-    ("devices", "/setup/devices", DESK, None),
     ("backups", "/setup/backups", DESK, _backed_up),
     ("fieldbook", f"/trials/{RATE}/fieldbook?strip=9", PHONE, _count),
     ("money", f"/trials/{WIDTH}/verdict?sheet=money", DESK, _moves),
     ("report", f"/trials/{WIDTH}/report", DESK, _report),
     ("ledger", "/ledger", DESK, None),
+    ("bin", f"/trials/{LOOK}/question", DESK, _binned),
+    ("closed", f"/trials/{SORGHUM}/verdict", DESK, _closed),
+    ("history", f"/trials/{SORGHUM}/history", DESK, None),
 ]
 # Pages that share one picture, so that there are not too many of them.
-TOGETHER = {"setup": ("people", "devices", "backups")}
+TOGETHER = {"setup": ("people", "backups", "bin", "closed", "history")}
 
 
 def main(wanted: list[str]) -> None:

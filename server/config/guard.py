@@ -191,7 +191,7 @@ def _require_deed(user: User, home: Home, farm: Found | None, operation: str) ->
         raise NotFound
     workspace_id, part, needs_second_factor, time_zone, region, changes = found[0]
     role = as_role(part)
-    if needs_second_factor and role == "owner" and not is_on(user):
+    if needs_second_factor and "people" in RIGHTS[role] and not is_on(user):
         raise SecondFactorNeeded
     be_at_home(time_zone, region_profile(region, changes))
     deed = DEEDS.get(operation)

@@ -57,7 +57,7 @@ def workspace_out(user: User, workspace: Workspace, reach: Reach, *, second_fact
         pack_days=workspace.pack_days,
         practice=workspace.practice,
         leads_need_second_factor=workspace.leads_need_second_factor,
-        shut=workspace.leads_need_second_factor and reach.role == "owner" and not second_factor_on,
+        shut=workspace.leads_need_second_factor and reach.may("people") and not second_factor_on,
     )
 
 

@@ -9,7 +9,7 @@ ACCOUNT_WORDING = {
     "wrong_password": "This is not your present password.",
     "wrong_code": "This code is not right, or it has run out. Type the six figures that the app shows now.",
     "wrong_first_code": "This is not the code that the server printed in its terminal. Look there again.",
-    "already_started": "This installation has its people already. Sign in, or ask a lead for an invitation.",
+    "already_started": "This installation has its people already. Sign in, or ask an owner for an invitation.",
     "name_taken": "The name “{value}” is taken. Choose another one to sign in with.",
     "bad_username": "A name to sign in with has 3 to 40 letters, figures, dots or dashes, such as {example}.",
     "bad_name": "A name has 1 to {limit} signs.",

@@ -44,9 +44,9 @@ def new_workspace(*, name: str, currency: str, time_zone: str, region: str) -> W
 
 
 def add_workspace(user: User, *, name: str, currency: str, time_zone: str, region: str) -> Workspace:
-    """Another workspace, led by its maker; for people who lead one already."""
+    """Another workspace, owned by its maker; for people who own one already."""
     if not user.is_superuser and not Membership.objects.filter(user=user, role="owner").exists():
-        raise Forbidden("A new workspace is made by somebody who leads one already, or by the owner of this installation.")
+        raise Forbidden("A new workspace is made by somebody who owns one already, or by the owner of this installation.")
     with transaction.atomic():
         workspace = new_workspace(name=name, currency=currency, time_zone=time_zone, region=region)
         Membership.objects.create(user=user, workspace=workspace, role="owner")
@@ -54,7 +54,7 @@ def add_workspace(user: User, *, name: str, currency: str, time_zone: str, regio
 
 
 def set_workspace(user: User, workspace_id: UUID, **changes: object) -> Workspace:
-    """Change what is sent of name, currency, time zone, region, days of offline copies, second factor; the lead's to say.
+    """Change what is sent of name, currency, time zone, region, days of offline copies, second factor; an owner's to say.
 
     Another region takes its own units with it: what was changed of the one before is dropped.
 

@@ -10,17 +10,17 @@ from apps.accounts.rights import require
 from apps.base.errors import Forbidden
 
 WHOLE = (
-    "A backup holds all workspaces of this installation, and you do not lead all of them. Its owner can take it: "
+    "A backup holds all workspaces of this installation, and you do not own all of them. Its owner can take it: "
     "manage.py backup FILE."
 )
 
 
 def require_keeper(user: User, workspace_id: UUID) -> Workspace:
-    """Let pass who owns the installation, or leads every workspace of it.
+    """Let pass who owns the installation, or is an owner of every workspace of it.
 
     Raises
     ------
-    NotFound : not a member. Forbidden : not a lead, or not of all workspaces.
+    NotFound : not a member. Forbidden : not an owner, or not of all workspaces.
     """
     workspace = workspace_for(user, workspace_id)
     require(user, workspace, "settings")

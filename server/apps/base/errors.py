@@ -60,4 +60,4 @@ class RowProblems(Exception):
 
 
 class SecondFactorNeeded(Exception):
-    """The workspace asks its leads for a second factor, and this lead has none yet."""
+    """The workspace asks who lets people in for a second factor, and this person has none yet."""

@@ -18,7 +18,7 @@ def hand_over(user: User, workspace_id: UUID, username: str, to: str) -> int:
 
     Raises
     ------
-    Forbidden : neither the lead nor the person whose trials they are. NotFound : a person who was never in the workspace.
+    Forbidden : not one who lets people in, nor whose trials they are. NotFound : a person who was never in the workspace.
     AccountRefusal : the successor may not write there.
     """
     workspace = workspace_for(user, workspace_id)

@@ -57,7 +57,7 @@ export function Backups() {
             </>
           ) : (
             <p>
-              This installation holds workspaces that you do not lead, so its owner takes the backups away:{" "}
+              This installation holds workspaces that you do not own, so its owner takes the backups away:{" "}
               <code>manage.py backup FILE</code>.
             </p>
           )}

@@ -15,7 +15,7 @@ const NAMES: Record<string, string> = {
   reader: "Reading of files",
 };
 
-/** The state of the installation, for the lead: what is well, what is not, and what to do. */
+/** The state of the installation, for owners: what is well, what is not, and what to do. */
 export function System() {
   const { workspace } = useHere();
   const health = useQuery({

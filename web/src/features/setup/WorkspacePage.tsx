@@ -14,7 +14,7 @@ import { SetupPlaces } from "./SetupPlaces";
 
 type Changes = Schemas["WorkspacePatchIn"];
 
-/** What holds in a workspace, for its lead: name, currency, time zone, units, safety; and how another one is made. */
+/** What holds in a workspace, for its owners: name, currency, time zone, units, safety; and how another one is made. */
 export function WorkspacePage() {
   const { workspace } = useHere();
   return (

@@ -80,7 +80,7 @@ export function SignIn() {
           </button>
         </form>
         <p className="muted text-sm">
-          Forgotten the password? A lead of your workspace makes a link for a new one, on Setup → People.
+          Forgotten the password? An owner or adviser of your workspace makes a link for a new one, on Setup → People.
         </p>
       </main>
     </>

@@ -15,7 +15,7 @@ export function FirstStart() {
   return (
     <DoorPage title="First start">
       <p>
-        Nobody has an account here yet. The one you make now leads the first workspace and owns this installation; other
+        Nobody has an account here yet. The one you make now owns the first workspace and this installation; other
         people are invited later.
       </p>
       <form onSubmit={form.submit} className="sheet space-y-3 p-4">

@@ -105,7 +105,7 @@ export function Today() {
   );
 }
 
-/** The last good backup, for leads; louder where there is none or it failed. */
+/** The last good backup, for owners; louder where there is none or it failed. */
 function LastBackup() {
   const { workspace } = useHere();
   const backups = useBackups(workspace.id, false, may(workspace, "settings") && !workspace.practice);
