@@ -35,6 +35,7 @@ def main() -> int:
 
     django.setup()
     from apps.backup import schedule
+    from apps.backup.chain import chain
     from apps.backup.errors import BackupError
     from apps.backup.locking import together
     from apps.health.heartbeats import beat
@@ -68,6 +69,7 @@ def main() -> int:
             if time.monotonic() - purged_at > PURGE_EVERY_S:
                 purged_at = time.monotonic()
                 purge_overdue()
+                chain()
             result = make_old_ones_anew(most=SUMMARIES_AT_ONCE)
         except DatabaseError:
             result = 0

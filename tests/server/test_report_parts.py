@@ -24,7 +24,7 @@ from apps.report.private import private_words, without
 from apps.report.ribbon_svg import ribbon_svg
 from apps.trial_state.models import TrialSummary
 from apps.trial_state.view import view
-from apps.trials.models import Strip, Trial
+from apps.trials.models import Strip, Trial, TrialLife, TrialOrigin
 from apps.trials.queries import trial_for
 from cultrix_core.stats.decision_rule import Call, CallName
 from django.apps import apps
@@ -41,6 +41,8 @@ LEFT_OUT = {
     TrialSummary: "computed from the rest",
     ReportShare: "a link belongs to where it was made",
     Photo: "pictures stay on the server",
+    TrialLife: "where it is put is said where it was put",
+    TrialOrigin: "it comes from this package then",
 }
 GAIN = {"A": 1260, "B": 1140, "C": 1130}
 

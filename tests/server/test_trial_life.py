@@ -14,7 +14,17 @@ from apps.trials.life import BIN_DAYS, purge_overdue
 from apps.trials.models import Trial, TrialLife
 from django.utils import timezone
 
-from tests.server.conftest import Api, add_drill, add_lot, calibration_body, count_body, load_body, record_count
+from tests.server.conftest import (
+    Api,
+    add_drill,
+    add_lot,
+    calibration_body,
+    count_body,
+    load_body,
+    package_bytes,
+    record_count,
+    send_package,
+)
 
 Place = dict[str, Any]
 
@@ -143,3 +153,12 @@ def test_a_closed_season_is_opened_before_it_is_corrected(lead: Api, adviser: Ap
     scout.ok("put", f"{path}/stand-counts/{own}", {**body, "plants": "71", "version": 1})
     again = adviser.ok("post", f"{path}/close-season", {"note": ""})
     assert len(again["closings"]) == 2, "how often it was closed and opened stands there for good"
+
+
+def test_a_closed_season_goes_out_and_comes_back_with_its_package(lead: Api, workspace: Workspace, recorded: Place) -> None:
+    path = f"/trials/{recorded['id']}"
+    lead.ok("post", f"{path}/close-season", {"note": "Looked through."})
+    lead.ok("post", f"{path}/open-season", {"reason": "A count was of strip 2."})
+    before = lead.ok("post", f"{path}/close-season", {"note": "Again."})["closings"]
+    back = send_package(lead, workspace.id, package_bytes(lead, recorded)).json()
+    assert back["closings"] == before

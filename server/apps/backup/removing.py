@@ -13,6 +13,7 @@ from django.apps import apps
 from django.conf import settings
 from django.db import connection, models, transaction
 
+from apps.backup.chain import lay_stones
 from apps.backup.snapshot import database_path, named_files
 
 
@@ -30,8 +31,9 @@ def remove_whole(root: models.Model) -> None:
             of._default_manager.filter(**{name: root.pk}).update(**{name: None})
         past = getattr(model, "history", None)
         if past is not None:  # what it was itself, which points at nothing
-            _delete(past.model, set(past.model._default_manager.filter(id=root.pk).values_list("pk", flat=True)))
+            result[past.model] = set(past.model._default_manager.filter(id=root.pk).values_list("pk", flat=True))
         for of, keys in result.items():
+            lay_stones(of, keys)
             _delete(of, keys)
         _delete(model, {root.pk})
     for name in before - set(_files()):

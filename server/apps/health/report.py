@@ -13,6 +13,8 @@ from django.utils import timezone
 
 from apps.accounts.models import Device, Workspace
 from apps.backup import rotation
+from apps.backup.chain import MOST_TOLD, verify
+from apps.backup.models import HistoryDay
 from apps.base.disk_space import free_bytes
 from apps.field.logs.files import path_of as log_path
 from apps.field.logs.files import points_path
@@ -40,7 +42,17 @@ class Check:
 
 def checks(*, thorough: bool = False) -> list[Check]:
     """Every check; ``thorough`` reads the whole database rather than its structure."""
-    return [_database(thorough), _space(), _worker(), _queue(), _files(), _backups(), _owner_only(), _reader()]
+    return [
+        _database(thorough),
+        _space(),
+        _worker(),
+        _queue(),
+        _files(),
+        _backups(),
+        _owner_only(),
+        _reader(),
+        _history(thorough),
+    ]
 
 
 def _database(thorough: bool) -> Check:
@@ -55,6 +67,20 @@ def _database(thorough: bool) -> Check:
     well = names == ["ok"] and not broken
     words = "The database is whole." if well else f"{'; '.join(names)}; {broken} rows lead nowhere. Restore the last backup."
     return Check(name="database", well=well, words=words)
+
+
+def _history(thorough: bool) -> Check:
+    """The chain of history: its days, and, where asked thoroughly, every row of them."""
+    links = HistoryDay.objects.count()
+    last = HistoryDay.objects.last()
+    words = f"{links} days of history are chained, the last one {last.day}." if last else "No day of history is over yet."
+    broken = verify() if thorough else []
+    if broken:
+        words += " Changed behind the application's back: " + "; ".join(
+            f"{link.day}, {link.why}" for link in broken[:MOST_TOLD]
+        )
+        words += ". Compare with a backup from before."
+    return Check(name="history", well=not broken, words=words, value=float(links))
 
 
 def _space() -> Check:

@@ -56,7 +56,7 @@ ADDED_SINCE: dict[str, Any] = {
     "response_margin_unit": "",
     "response_margin_canonical": None,
 }
-ADDED_TABLES = {"joined_visits", "penetrometer_readings"}
+ADDED_TABLES = {"joined_visits", "penetrometer_readings", "season_closings"}
 RENAMED = {"struck": "voided", "struck_reason": "void_reason"}  # columns as packages of earlier versions name them
 MOST_PROBLEMS = 50
 WIDEST_CELL = 20_000_000  # the result of a cleaned log is one cell
@@ -314,7 +314,8 @@ def _filled(reading: _Reading, name: str, line: int, model: type[models.Model], 
             continue
         value, related = values[item.attname], item.related_model
         if related is User:
-            setattr(record, item.name, reading.people.get(value, reading.user))
+            there = value or not item.null
+            setattr(record, item.name, reading.people.get(value, reading.user) if there else None)
             continue
         if related is not None and value is not None:
             key = (related, value)

@@ -73,7 +73,7 @@ function Held() {
           checked={workspace.leads_need_second_factor}
           onChange={(event) => void change({ leads_need_second_factor: event.target.checked })}
         />
-        Leads sign in with a second factor
+        Owners and advisers sign in with a second factor
       </label>
       <div className="sm:col-span-2">
         <Problem>{wrong("leads_need_second_factor")}</Problem>

@@ -24,4 +24,5 @@ class Command(BaseCommand):
             self.stdout.write("Loading the demo, about ten seconds …")
             self.stdout.flush()
             load()
-        self.stdout.write(f"Sign in as {LEAD} (lead), tobin (scout) or odette (viewer), password {PASSWORD}")
+        others = "maren (adviser), tobin (field hand), pell (grower) or odette (reader)"
+        self.stdout.write(f"Sign in as {LEAD} (owner), {others}, password {PASSWORD}")
