@@ -109,8 +109,8 @@ FARM, OWNERS = ["Fields", "Seed lots", "Machines", "Prices", "Weather", "Stand-i
 @pytest.mark.parametrize(
     ("who", "pages"),
     [
-        ("ilse", [*FARM, "People", "Rights", *OWNERS, "Account", "Devices"]),
-        ("odette", [*FARM, "People", "Rights", "Account", "Devices"]),
+        ("ilse", [*FARM, *GROUP, "Bin", *OWNERS, *OWN]),
+        ("odette", [*FARM, *GROUP, *OWN]),
     ],
 )
 def test_setup_has_pages_and_the_owners_own(browser: Browser, address: str, who: str, pages: list[str]) -> None:

@@ -16,7 +16,7 @@ export function useMargin(trial: Stage["trial"], whatIf: WhatIf) {
   const design = useDesign(whatIf.design ?? trial.design);
   return useQuery({
     queryKey: ["margin", trial.id, trial.version, whatIf],
-    enabled: trial.treatments.length > 1 && design.replicated,
+    enabled: trial.may.includes("money") && trial.treatments.length > 1 && design.replicated,
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: () =>

@@ -23,14 +23,18 @@ const SHEETS = [
   ["protocol", "Protocol"],
 ] as const;
 
+/** What reckons with prices is for those who see money. */
+const OF_MONEY: string[] = ["margin", "rehearsal"];
+
 export function Layout() {
   const stage = useStage();
-  const [sheet, go] = useSheet(SHEETS);
+  const sheets = SHEETS.filter(([key]) => !OF_MONEY.includes(key) || stage.trial.may.includes("money"));
+  const [sheet, go] = useSheet(sheets);
   const [choice, choose] = useState<PassChoice>({ driving: "as_laid", reserve: "10" });
   return (
     <Columns why={<Why {...stage} />}>
       <Answer stage={stage} judged={sheet !== "margin"} />
-      <Sheets label="Sheets of the layout" sheets={SHEETS} sheet={sheet} go={go}>
+      <Sheets label="Sheets of the layout" sheets={sheets} sheet={sheet} go={go}>
         {sheet === "strips" && <Strips stage={stage} />}
         {sheet === "margin" && <HonestMargin stage={stage} />}
         {sheet === "rehearsal" && <Rehearsal stage={stage} />}
