@@ -30,40 +30,42 @@ export function People() {
       <SetupPlaces />
       <h1>People of {workspace.name}</h1>
       <Waiting query={people} />
-      <table className="figures mt-1">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Signs in as</th>
-            <th>Part</th>
-            <th className="num">Trials in hand</th>
-            <th>Last contact</th>
-            {lets && <th />}
-          </tr>
-        </thead>
-        <tbody>
-          {people.data?.map((person) => (
-            <tr key={person.username}>
-              <td className="font-medium">{person.name}</td>
-              <td>{person.username}</td>
-              <td>
-                {person.active ? roleName(person.role) : <b>account shut</b>}
-                {person.farms.length > 0 && <span className="muted">, {person.farms.join(", ")}</span>}
-                {person.second_factor && <span className="muted">, second factor</span>}
-              </td>
-              <td className="num">{person.trials_in_hand || ""}</td>
-              <td className="muted">{person.last_contact ? momentWords(person.last_contact) : "never"}</td>
-              {lets && (
-                <td>
-                  <button type="button" className="plain min-h-11" onClick={() => setOpen(person.username)}>
-                    Change<span className="sr-only"> {person.name}</span>
-                  </button>
-                </td>
-              )}
+      <div className="overflow-x-auto">
+        <table className="figures mt-1">
+          <thead>
+            <tr>
+              <th>Name</th>
+              <th>Signs in as</th>
+              <th>Part</th>
+              <th className="num">Trials in hand</th>
+              <th>Last contact</th>
+              {lets && <th />}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {people.data?.map((person) => (
+              <tr key={person.username}>
+                <td className="font-medium">{person.name}</td>
+                <td>{person.username}</td>
+                <td>
+                  {person.active ? roleName(person.role) : <b>account shut</b>}
+                  {person.farms.length > 0 && <span className="muted">, {person.farms.join(", ")}</span>}
+                  {person.second_factor && <span className="muted">, second factor</span>}
+                </td>
+                <td className="num">{person.trials_in_hand || ""}</td>
+                <td className="muted">{person.last_contact ? momentWords(person.last_contact) : "never"}</td>
+                {lets && (
+                  <td>
+                    <button type="button" className="plain min-h-11" onClick={() => setOpen(person.username)}>
+                      Change<span className="sr-only"> {person.name}</span>
+                    </button>
+                  </td>
+                )}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       {lets && <Invite newLink={link} onMade={setLink} />}
       {lets && <OpenLinks />}
       {chosen && (

@@ -54,7 +54,7 @@ export function TrialMenu({ trial }: { trial: Trial }) {
     <>
       <details className="no-print relative">
         <summary className="plain cursor-pointer list-none">This trial</summary>
-        <ul className="sheet absolute right-0 z-20 w-56 border-2 border-base-content bg-base-100 p-1">
+        <ul className="sheet absolute right-0 z-20 w-56 max-sm:fixed max-sm:inset-x-3 max-sm:w-auto border-2 border-base-content bg-base-100 p-1">
           {items.map(([name, run]) => (
             <li key={name}>
               <button
