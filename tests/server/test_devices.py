@@ -309,7 +309,7 @@ def test_health_is_the_leads_and_says_what_it_found(lead: Api, scout: Api, trial
     record_count(lead, trial)
     result = lead.ok("get", f"/workspaces/{workspace.id}/health")
     words = {item["name"]: item for item in result["checks"]}
-    assert set(words) == {"database", "space", "worker", "queue", "files", "backups", "permissions", "reader"}
+    assert set(words) == {"database", "space", "worker", "queue", "files", "backups", "permissions", "reader", "history"}
     assert words["database"]["well"]
     assert "GB are free" in words["space"]["words"]
     assert any(item["person"] == "Mirren" for item in result["devices"])

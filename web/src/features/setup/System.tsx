@@ -13,6 +13,7 @@ const NAMES: Record<string, string> = {
   backups: "Backups",
   permissions: "File permissions",
   reader: "Reading of files",
+  history: "History",
 };
 
 /** The state of the installation, for owners: what is well, what is not, and what to do. */
