@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 from uuid import uuid4
 
 import pytest
-from apps.accounts.models import Membership, Workspace
+from apps.accounts.models import Membership, User, Workspace
 from apps.accounts.people import reach_farms
 from apps.accounts.rights import RIGHTS, ROLES
+from apps.analysis.power.queries import FarmExperience, farm_experience
 from apps.farms.models import Field
+from apps.trial_state.view import TrialView, view
+from apps.trials.queries import trial_for
 
 from tests.server.conftest import Api, count_body, load_body, member, record_count, trial_of, typed
 
@@ -160,3 +164,37 @@ def test_an_adviser_of_some_farms_stays_on_them(lead: Api, workspace: Workspace,
     assert adviser.call("patch", f"/fields/{other['field']['id']}", {"version": 1, "heading": "20"}).status_code == 404
     assert adviser.call("post", f"{home}/account-links", {"name": "Jon", "role": "reader"}).status_code == 403
     del lead
+
+
+def test_what_one_person_was_told_is_not_told_to_another(
+    lead: Api, workspace: Workspace, farms: tuple[Place, Place], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What earlier trials say is remembered for the next question; a grower is told of the own farm, whoever asked first."""
+    del lead
+
+    def of(views: Sequence[TrialView], _crop: str) -> FarmExperience:
+        return FarmExperience(
+            cv_pct=None, yield_kg_per_ha=None, length_m=None, trials=tuple(seen.trial.title for seen in views)
+        )
+
+    monkeypatch.setattr("apps.analysis.power.queries.experience_of", of)
+    of_farm("wystan", workspace, "grower", HERE)
+    told = {}
+    for name in ("mirren", "wystan"):
+        user = User.objects.get(username=name)
+        told[name] = farm_experience(user, view(user, trial_for(user, farms[0]["id"]))).trials
+    assert told == {"mirren": (farms[1]["title"],), "wystan": ()}
+
+
+def test_a_link_dies_with_the_right_to_share_and_in_the_bin(
+    lead: Api, adviser: Api, nobody: Api, farms: tuple[Place, Place]
+) -> None:
+    path = f"/trials/{farms[0]['id']}"
+    token = adviser.ok("post", f"{path}/shares", {"days": 5})["path"]
+    assert nobody.client.get(token).status_code == 200
+    lead.call("post", f"{path}/bin", {"reason": "entered twice"})
+    assert nobody.client.get(token).status_code == 404
+    lead.ok("post", f"/workspaces/{farms[0]['workspace_id']}/bin/{farms[0]['id']}/restore")
+    assert nobody.client.get(token).status_code == 200
+    Membership.objects.filter(user__username="anselm").update(role="field_hand")
+    assert nobody.client.get(token).status_code == 404

@@ -12,12 +12,12 @@ from django.db.models import F
 from django.utils import timezone
 
 from apps.accounts.models import User
-from apps.accounts.rights import require, within_reach
+from apps.accounts.rights import reach_in, require, within_reach
 from apps.accounts.services import save_as
 from apps.base.errors import NotFound
 from apps.report.models import ReportShare
 from apps.trial_state.view import TrialView, view
-from apps.trials.queries import trial_for
+from apps.trials.queries import readable, trial_for
 
 MOST_DAYS = 365
 MOST_OPEN = 40
@@ -72,14 +72,17 @@ def opened(token: str) -> tuple[ReportShare, TrialView]:
 
     Raises
     ------
-    NotFound : unknown, expired or revoked, and when the one who shared it is no longer a member or has no account any more.
+    NotFound : unknown, expired or revoked; when the one who shared it has no account or may not share any more, or lets go of
+        the farm; while the trial lies in the bin.
     """
     share = ReportShare.objects.filter(token_hash=_hash(token)).select_related("created_by").first()
     if share is None or share.revoked_at is not None or share.expires_at <= timezone.now():
         raise NotFound
     if not share.created_by.is_active:
         raise NotFound
-    trial = trial_for(share.created_by, share.trial_id)
+    trial = readable(share.created_by).filter(id=share.trial_id).first()
+    if trial is None or not reach_in(share.created_by, trial.workspace).may("share"):
+        raise NotFound
     ReportShare.objects.filter(pk=share.pk).update(opened=F("opened") + 1)
     return share, view(share.created_by, trial)
 

@@ -63,7 +63,7 @@ def _both(view: TrialView) -> list[Both]:
     ids = YieldSample.objects.filter(strip__trial__workspace=view.trial.workspace, voided=False).exclude(method=NOT_YIELD)
     loaded = HarvestLoad.objects.filter(strip__trial__workspace=view.trial.workspace, voided=False)
     trials = (
-        Trial.objects.filter(workspace=view.trial.workspace)
+        Trial.objects.filter(workspace=view.trial.workspace, life__binned_at=None)
         .filter(id__in=ids.values("strip__trial_id"))
         .filter(id__in=loaded.values("strip__trial_id"))
         .select_related("workspace", "field")

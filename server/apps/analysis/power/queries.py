@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -14,7 +15,7 @@ from cultrix_core.stats.factor_comparison import FactorComparison
 from cultrix_core.stats.means import pooled_cv
 from cultrix_core.units import parse_number, parse_quantity
 from django.core.cache import cache
-from django.db.models import Max, Sum
+from django.db.models import Max
 
 from apps.accounts.models import User
 from apps.analysis.power.schemas import MarginIn
@@ -23,7 +24,7 @@ from apps.base.quantities import TypedIn
 from apps.field.harvest.models import HarvestLoad
 from apps.trial_state.view import TrialView, trials_of
 from apps.trials.layout import cells_of, parts_of
-from apps.trials.models import Trial
+from apps.trials.queries import readable
 from apps.trials.schemas import LayoutIn
 
 USUAL = "usual for the crop (common practice, no source); your own harvested trials are too few to tell yet"
@@ -47,8 +48,10 @@ def farm_experience(user: User, view: TrialView) -> FarmExperience:
     trial = view.trial
     loads = HarvestLoad.history.filter(strip__trial__workspace=trial.workspace)
     stamp = loads.aggregate(last=Max("history_id"))["last"]
-    versions = Trial.objects.filter(workspace=trial.workspace).aggregate(all=Sum("version"))["all"]
-    key = f"experience/{trial.id}/{trial.crop}/{stamp}/{versions}"
+    # of the trials that this person sees: another person's answer may name other farms' trials, or one that is in the bin
+    seen = readable(user).filter(workspace=trial.workspace).order_by("id")
+    ids = "".join(f"{key}{version}" for key, version in seen.values_list("id", "version"))
+    key = f"experience/{trial.id}/{trial.crop}/{stamp}/{hashlib.sha256(ids.encode()).hexdigest()}"
     experience: FarmExperience | None = cache.get(key)
     if experience is None:
         experience = experience_of([item for item in trials_of(user, trial.workspace) if item.trial.id != trial.id], trial.crop)

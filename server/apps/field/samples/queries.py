@@ -162,7 +162,7 @@ def past_weights(trial: Trial) -> list[float]:
     standard = profile_of(trial).standard_moisture_pct
     past = GrainSample.objects.filter(
         trial__workspace_id=trial.workspace_id, trial__crop=trial.crop, trial__season__lt=trial.season, voided=False
-    )
+    ).filter(trial__life__binned_at=None)
     by_trial: dict[UUID, list[float]] = defaultdict(list)
     for sample in past.order_by("-trial__season"):
         by_trial[sample.trial_id].append(thousand_weight_g(weighed(sample), standard_moisture_pct=standard))

@@ -42,7 +42,8 @@ MOST_STRIPS_LOOKED_AT = 400
 
 def farm_variation(workspace: Workspace, crop: str) -> PastVariation:
     """Variation from count to count inside strips, over the workspace's latest counted strips of a crop."""
-    counts = StandCount.objects.filter(strip__trial__workspace=workspace, strip__trial__crop=crop, voided=False)
+    of_trials = {"strip__trial__workspace": workspace, "strip__trial__crop": crop, "strip__trial__life__binned_at": None}
+    counts = StandCount.objects.filter(**of_trials, voided=False)
     by_strip: dict[UUID, list[StandCount]] = {}
     for count in counts.order_by("-recorded_at")[: 20 * MOST_STRIPS_LOOKED_AT]:
         by_strip.setdefault(count.strip_id, []).append(count)

@@ -30,7 +30,7 @@ from apps.trial_state.stages import is_finished, next_step
 from apps.trial_state.view import TrialView
 from apps.trials import models
 from apps.trials.hooks import tally
-from apps.trials.models import CostLine, Factor, Level, Strip, Treatment, Trial
+from apps.trials.models import CostLine, Factor, Level, SeasonClosing, Strip, Treatment, Trial
 from apps.trials.naming import ladder_amounts, level_name, response_name, treatment_name
 from apps.trials.queries import amendments_of, closings_of, is_archived, protocol_of
 from apps.trials.schemas import (
@@ -82,6 +82,17 @@ def trial_out(view: TrialView, user: User) -> TrialOut:
     return answer if "money" in answer.may else without_money(answer)
 
 
+def _closing_out(closing: SeasonClosing) -> ClosingOut:
+    return ClosingOut(
+        at=closing.closed_at,
+        by=closing.by.get_full_name() or closing.by.username,
+        note=closing.note,
+        opened_at=closing.opened_at,
+        opened_by=closing.opened_by.get_full_name() or closing.opened_by.username if closing.opened_by else "",
+        reason=closing.reason,
+    )
+
+
 def _whole(view: TrialView, user: User) -> TrialOut:
     trial, show = view.trial, view.show
     reach = reach_in(user, trial.workspace)
@@ -98,17 +109,7 @@ def _whole(view: TrialView, user: User) -> TrialOut:
         version=trial.version,
         may=[deed for deed in DEEDS if reach.may(deed)],
         archived=is_archived(trial),
-        closings=[
-            ClosingOut(
-                at=closing.closed_at,
-                by=closing.by.get_full_name() or closing.by.username,
-                note=closing.note,
-                opened_at=closing.opened_at,
-                opened_by=closing.opened_by.get_full_name() or closing.opened_by.username if closing.opened_by else "",
-                reason=closing.reason,
-            )
-            for closing in closings_of(trial)
-        ],
+        closings=[_closing_out(closing) for closing in closings_of(trial)],
         title=trial.title,
         crop=trial.crop,
         crop_name=view.profile.title,
