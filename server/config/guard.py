@@ -13,10 +13,11 @@ from typing import Any
 from urllib.parse import unquote
 from uuid import UUID
 
-from apps.accounts.models import Membership, User
+from apps.accounts.models import Membership, User, Workspace
 from apps.accounts.rights import RIGHTS, as_role, reaches_farm_of, refused
 from apps.accounts.second_factor import is_on
 from apps.accounts.workspaces import be_at_home
+from apps.audit.services import note
 from apps.base import typed_values
 from apps.base.disk_space import require_space
 from apps.base.errors import Conflict, NotFound, OutOfDate, SecondFactorNeeded, TooLarge
@@ -52,6 +53,7 @@ UPLOADS = {
     "import_package": "PACKAGE_LIMIT_BYTES",
     "put_yield_log": "LOG_LIMIT_BYTES",
 }
+TAKEN_OUT = ("download_backup",)  # leaves as a file under another deed than export
 FORM_BYTES = 200_000  # what a form takes beside its file
 
 
@@ -98,6 +100,8 @@ class Guard(SessionAuth):
         workspace_id = None
         if home is not None:
             workspace_id = _require_deed(user, home, farm, operation)
+            if DEEDS[operation] == "export" or operation in TAKEN_OUT:
+                _note_export(request, user, workspace_id, operation)
         if writes:
             _require_small(request, operation)
             if operation not in PERSONAL:
@@ -198,6 +202,15 @@ def _require_deed(user: User, home: Home, farm: Found | None, operation: str) ->
     if deed is None or deed not in RIGHTS[role]:
         raise refused(role, deed or "settings")
     return workspace_id
+
+
+def _note_export(request: HttpRequest, user: User, workspace_id: UUID, operation: str) -> None:
+    """Who takes data out leaves a line in the history, whether the file then arrives or not."""
+    names = request.resolver_match.kwargs if request.resolver_match else {}
+    trial = Trial.objects.filter(id=names["trial_id"]).select_related("workspace").first() if "trial_id" in names else None
+    form = request.GET.get("format", "")
+    what = f"took out {operation.replace('_', ' ').removeprefix('export ')}{f' as {form[:12]}' if form else ''}"
+    note(user, "export", what, workspace=Workspace(id=workspace_id), trial=trial)
 
 
 def _require_small(request: HttpRequest, operation: str) -> None:

@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "django_otp",
     "django_otp.plugins.otp_totp",
     "django_otp.plugins.otp_static",
+    "apps.audit",
     "apps.accounts",
     "apps.intake",
     "apps.health",

@@ -281,6 +281,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "bin": ("get", "/workspaces/{workspace}/bin", None, False),
     "restore_trial": ("post", "/workspaces/{workspace}/bin/{binned}/restore", None, True),
     "purge_trial": ("delete", "/workspaces/{workspace}/bin/{binned}", None, True),
+    "workspace_history": ("get", "/workspaces/{workspace}/history", None, False),
     "trial_history": ("get", "/trials/{trial}/history", None, False),
     "record_history": ("get", "/records/stand-count/{count}/history", None, False),
     "verdict": ("get", "/trials/{trial}/verdict", None, False),

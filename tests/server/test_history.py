@@ -84,7 +84,7 @@ def test_a_record_tells_its_own(scout: Api, lead: Api, trial: Place) -> None:
 def test_another_trial_is_not_told_of(lead: Api, told: str) -> None:
     other = lead.ok("post", f"{told}/copy", {"title": "Other", "season": 2027})
     answer = lead.ok("get", f"/trials/{other['id']}/history?limit=200")
-    assert {item["kind"] for item in answer["entries"]} <= {"Trial", "Treatment"}
+    assert {item["kind"] for item in answer["entries"]} <= {"Trial", "Treatment", "plan"}
     assert lead.ok("get", f"{told}/history?limit=200")["total"] == lead.ok("get", f"{told}/history")["total"]
 
 

@@ -14,6 +14,7 @@ from apps.analysis.verdict.advice import LOOK, advice
 from apps.analysis.verdict.decisions import Decision, decisions_for
 from apps.analysis.verdict.models import Verdict
 from apps.analysis.verdict.queries import computed
+from apps.audit.models import AuditEvent
 from apps.exchange.package.tables import NAMES, TABLES, cell, fields_of, schema_of, value_of
 from apps.field.season.models import Photo
 from apps.jobs.models import Job
@@ -42,6 +43,7 @@ LEFT_OUT = {
     ReportShare: "a link belongs to where it was made",
     Photo: "pictures stay on the server",
     TrialLife: "where it is put is said where it was put",
+    AuditEvent: "who took it out is said where it was taken out",
     TrialOrigin: "it comes from this package then",
 }
 GAIN = {"A": 1260, "B": 1140, "C": 1130}

@@ -24,6 +24,7 @@ from apps.accounts.people import checked_role, farms_for, reach_farms, require_n
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.rights import require
+from apps.audit.services import note
 from apps.base.errors import NotFound
 
 INVITATION_LASTS, RESET_LASTS = timedelta(days=7), timedelta(days=2)
@@ -83,6 +84,10 @@ def _made(link: AccountLink, user: User | None, lasts: timedelta) -> tuple[Accou
                 revoked_at=timezone.now()
             )
         link.save()
+        if user is not None:
+            done = f"invited {link.name}" if link.kind == "invite" else f"made a link for a new password of {link.name}"
+            after = {"part": link.role, "farms": ", ".join(link.farms) or "all"} if link.kind == "invite" else None
+            note(user, "people", done, workspace=link.workspace, after=after)
     return link, token
 
 
@@ -97,8 +102,12 @@ def revoke(user: User, workspace_id: UUID, link_id: UUID) -> None:
     """Call a link back."""
     workspace = workspace_for(user, workspace_id)
     require(user, workspace, "people")
-    if not AccountLink.objects.filter(workspace=workspace, id=link_id).update(revoked_at=timezone.now()):
+    link = AccountLink.objects.filter(workspace=workspace, id=link_id).first()
+    if link is None:
         raise NotFound
+    link.revoked_at = timezone.now()
+    link.save(update_fields=["revoked_at"])
+    note(user, "people", f"called back the link for {link.name}", workspace=workspace)
 
 
 def look(token: str) -> AccountLink:
@@ -138,6 +147,7 @@ def accept_reset(token: str, *, password: str) -> User:
             raise AccountRefusal("dead_link", field="token")
         person = set_password(link.user, password)
         _use(link, person)
+        note(person, "sign_in", "set a new password by a link")
     return person
 
 
@@ -198,6 +208,7 @@ def _join(link: AccountLink, person: User) -> None:
     membership, new = Membership.objects.get_or_create(user=person, workspace=link.workspace, defaults={"role": link.role})
     if new:
         reach_farms(membership, link.farms)
+        note(person, "people", "joined by an invitation", workspace=link.workspace, after={"part": link.role})
     _use(link, person)
 
 

@@ -7,6 +7,7 @@ more than the one who asks, keeps the account. What somebody recorded stays unde
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 from uuid import UUID
 
 from cultrix_core.errors import Refusal
@@ -18,7 +19,8 @@ from apps.accounts.devices import end_others
 from apps.accounts.models import AccountLink, Membership, MembershipFarm, PastMembership, User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
-from apps.accounts.rights import OF_NAMED_FARMS, RIGHTS, ROLES, as_role, reach_in, require, stronger
+from apps.accounts.rights import OF_NAMED_FARMS, RIGHTS, ROLE_NAMES, ROLES, as_role, reach_in, require, stronger
+from apps.audit.services import note
 from apps.base.errors import Forbidden, NotFound
 
 
@@ -52,10 +54,22 @@ def set_role(user: User, workspace_id: UUID, username: str, role: str, farms: Se
         if membership.role == "owner" and role != "owner":
             _require_other_owner(membership)
         reached = farms_for(membership.workspace, role, membership_farms(membership) if farms is None else farms)
+        before = _part(membership)
         membership.role = role
         membership.save(update_fields=["role"])
         reach_farms(membership, reached)
+        _note(user, membership, "changed the part of", before=before, after=_part(membership))
     return membership
+
+
+def _part(membership: Membership) -> dict[str, str]:
+    farms = ", ".join(membership_farms(Membership.objects.get(pk=membership.pk)))
+    return {"part": ROLE_NAMES[as_role(membership.role)][0], "farms": "all" if membership.all_farms else farms or "none"}
+
+
+def _note(user: User, membership: Membership, done: str, **more: Any) -> None:
+    person = membership.user.get_full_name() or membership.user.username
+    note(user, "people", f"{done} {person}", workspace=membership.workspace, **more)
 
 
 def membership_farms(membership: Membership) -> list[str]:
@@ -107,6 +121,7 @@ def remove(user: User, workspace_id: UUID, username: str) -> None:
         membership = _membership(user, workspace_id, username)
         if membership.role == "owner":
             _require_other_owner(membership)
+        _note(user, membership, "removed", before=_part(membership))
         membership.delete()
 
 
@@ -121,26 +136,31 @@ def deactivate(user: User, workspace_id: UUID, username: str) -> User:
         for item in Membership.objects.filter(user=person, role="owner", workspace__practice=False).select_related("workspace"):
             _require_other_owner(item)
         shut(person)
+        _note(user, membership, "deactivated the account of")
     return person
 
 
 def reactivate(user: User, workspace_id: UUID, username: str) -> User:
     """Open an account again that was shut."""
     with transaction.atomic():
-        person = _membership(user, workspace_id, username).user
+        membership = _membership(user, workspace_id, username)
+        person = membership.user
         require_reach(user, person, "add")
         person.is_active = True
         person.save(update_fields=["is_active"])
+        _note(user, membership, "opened again the account of")
     return person
 
 
 def remove_second_factor(user: User, workspace_id: UUID, username: str) -> None:
     """Let somebody in by password alone again who has lost the phone and the recovery codes."""
-    person = _membership(user, workspace_id, username).user
+    membership = _membership(user, workspace_id, username)
+    person = membership.user
     if person == user:
         raise AccountRefusal("not_yourself", field="username")
     require_reach(user, person, "reset")
     second_factor.remove(person)
+    _note(user, membership, "took away the second factor of")
 
 
 def shut(person: User) -> None:

@@ -13,6 +13,7 @@ from apps.accounts.devices import register
 from apps.accounts.models import Device, User
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.throttle import forgive
+from apps.audit.services import note
 
 CHOICES = {"unit_system": ("home", "metric", "us"), "theme": ("day", "night", "sun")}
 
@@ -31,6 +32,9 @@ def sign_in(request: HttpRequest, *, username: str, password: str, code: str = "
     """
     user = account_of(request, username, password)
     if user is None:
+        known = User.objects.filter(username=username).first()
+        if known is not None:
+            note(known, "sign_in", "tried to sign in with a wrong password")
         return None
     if second_factor.is_on(user):
         if not code.strip():
@@ -45,11 +49,14 @@ def enter(request: HttpRequest, user: User, *, shared: bool = False) -> None:
     """Begin a session of somebody who has shown who they are."""
     forgive(request, user.username)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
-    register(request, user, shared=shared)
+    device = register(request, user, shared=shared)
+    note(user, "sign_in", f"signed in on {device.name}{', a shared device' if shared else ''}")
 
 
 def sign_out(request: HttpRequest) -> None:
     """End the session, and forget the device."""
+    if request.user.is_authenticated:
+        note(request.user, "sign_in", "signed out")
     Device.objects.filter(session_key=request.session.session_key or "").delete()
     logout(request)
 

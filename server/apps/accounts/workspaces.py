@@ -22,6 +22,7 @@ from apps.accounts.queries import workspace_for
 from apps.accounts.refusals import AccountRefusal
 from apps.accounts.rights import require
 from apps.accounts.second_factor import is_on
+from apps.audit.services import note
 from apps.base.errors import Forbidden
 
 MOST_OWN_CROPS = 60
@@ -65,10 +66,20 @@ def set_workspace(user: User, workspace_id: UUID, **changes: object) -> Workspac
     workspace = workspace_for(user, workspace_id)
     require(user, workspace, "settings")
     with transaction.atomic():
+        before = {name: str(getattr(workspace, name)) for name in changes}
         for name, value in changes.items():
             if value is not None:
                 setattr(workspace, name, _CHECKS[name](user, workspace, value))
         workspace.save()
+        labels = {name: name.replace("_", " ") for name in changes}
+        note(
+            user,
+            "settings",
+            "changed settings of the workspace",
+            workspace=workspace,
+            before={labels[name]: text for name, text in before.items()},
+            after={labels[name]: str(getattr(workspace, name)) for name in changes},
+        )
     return workspace
 
 

@@ -36,7 +36,7 @@ class Broken:
 
 def tables() -> dict[str, type[models.Model]]:
     """Every table of history by its name; which strips an event names hangs on its row and has no day of its own."""
-    dated = (model for model in apps.get_models() if hasattr(model, "instance_type") and hasattr(model, "history_date"))
+    dated = (model for model in apps.get_models() if hasattr(model, "history_date"))
     return {model._meta.db_table: model for model in dated}
 
 

@@ -47,6 +47,12 @@ WORDS = {
 }
 
 
+def plan_lines(trial: Trial) -> dict[str, str]:
+    """What is varied, each treatment with its costs, and what is sown: rewritten whole, so told from before to after."""
+    varied = "; ".join(factor.title for factor in trial.factors.all())
+    return {"varied": varied, **_treatments(trial), **_sown(trial)}
+
+
 def content_of(trial: Trial) -> dict[str, str]:
     """What a frozen protocol holds, as names and texts."""
     content = {
@@ -69,14 +75,7 @@ def content_of(trial: Trial) -> dict[str, str]:
         content["belongs to the treatment"] = "; ".join(PACKAGE[part] for part in trial.package)
     if trial.price_source:
         content["price read"] = trial.price_source
-    for treatment in treatments_of(trial):
-        parts = [_level(level, currency) for level in treatment.levels.all()]
-        if treatment.is_control:
-            parts.append("control")
-        if treatment.extra_cost.text:
-            parts.append(f"stated cost {_said(treatment.extra_cost.text, treatment.extra_cost.unit, currency)}")
-        content[f"treatment {treatment.letter}"] = "; ".join(parts)
-    content |= _sown(trial)
+    content |= _treatments(trial) | _sown(trial)
     measured = Covariate.objects.filter(trial=trial).first()
     if measured is not None:
         content["covariate"] = str(measured)
@@ -90,6 +89,19 @@ def content_of(trial: Trial) -> dict[str, str]:
         first = strips[0]
         content["strip"] = f"{first.width.text} {first.width.unit} × {first.length.text} {first.length.unit}"
     return content
+
+
+def _treatments(trial: Trial) -> dict[str, str]:
+    """Each treatment with its levels and costs."""
+    currency, result = trial.workspace.currency, {}
+    for treatment in treatments_of(trial):
+        parts = [_level(level, currency) for level in treatment.levels.all()]
+        if treatment.is_control:
+            parts.append("control")
+        if treatment.extra_cost.text:
+            parts.append(f"stated cost {_said(treatment.extra_cost.text, treatment.extra_cost.unit, currency)}")
+        result[f"treatment {treatment.letter}"] = "; ".join(parts)
+    return result
 
 
 def _sown(trial: Trial) -> dict[str, str]:

@@ -12,11 +12,12 @@ from cultrix_core.units import parse_number
 from django.db import transaction
 
 from apps.accounts.models import User
+from apps.audit.services import note
 from apps.base.quantities import fill
 from apps.farms.models import SeedLot
 from apps.farms.schemas import SeedLotPatchIn
 from apps.farms.seed_lots import edit_lot
-from apps.trials import models
+from apps.trials import models, protocol
 from apps.trials.editing import saved, writable
 from apps.trials.lots import spoken
 from apps.trials.models import Level, Sowing, Trial
@@ -32,10 +33,12 @@ def set_sowing(user: User, trial_id: UUID, body: SowingIn) -> Trial:
         trial = writable(user, trial_id, body.version)
         if len(body.parts) > MOST_PARTS:
             raise Refusal("too_large", field="parts", label="Parts sown", value=len(body.parts), limit=MOST_PARTS)
+        before = protocol.plan_lines(trial)
         trial.sowings.all().delete()
         rows = [_put_part(trial, position, row) for position, row in enumerate(body.parts)]
         _check_parts(rows)
         reweigh_levels(trial)
+        note(user, "plan", "set what is sown", trial=trial, before=before, after=protocol.plan_lines(trial))
         return saved(trial, user, "set what is sown", body.amendment)
 
 

@@ -13,9 +13,10 @@ from django.db import transaction
 
 from apps.accounts.models import User
 from apps.accounts.services import save_as
+from apps.audit.services import note
 from apps.base.errors import Conflict
 from apps.base.quantities import MeasuredValue, Quantity, TypedIn, fill, parse
-from apps.trials import models
+from apps.trials import models, protocol
 from apps.trials.costs import put_costs
 from apps.trials.editing import saved, take_up_layout, writable
 from apps.trials.lots import lot_of
@@ -37,6 +38,7 @@ def set_treatments(user: User, trial_id: UUID, body: TreatmentsIn) -> Trial:
     with transaction.atomic():
         trial = writable(user, trial_id, body.version)
         _check_list(body)
+        before = protocol.plan_lines(trial)
         existing = {treatment.id: treatment for treatment in treatments_of(trial)}
         unknown = [row.id for row in body.treatments if row.id and row.id not in existing]
         if unknown:
@@ -51,6 +53,7 @@ def set_treatments(user: User, trial_id: UUID, body: TreatmentsIn) -> Trial:
             _put_treatment(user, trial, row, position, existing, levels)
         _drop_levels(trial)
         put_costs(trial, [(row, levels.get((row.factor, _name(row.level)))) for row in body.costs], list(levels.values()))
+        note(user, "plan", "set treatments and costs", trial=trial, before=before, after=protocol.plan_lines(trial))
         return saved(trial, user, "set treatments", body.amendment)
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from uuid import UUID
 
 from cultrix_core.crops import crop
 from cultrix_core.economics.break_even import break_even
 from cultrix_core.errors import Refusal, require_between, require_positive
+from cultrix_core.units import LABELS
 from django.db import transaction
 
 from apps.accounts.models import User, Workspace
@@ -24,6 +26,7 @@ from apps.analysis.economics.models import (
     Scenario,
 )
 from apps.analysis.economics.schemas import MoneyPlanIn, PriceItemIn, PriceListIn, ScenarioIn, TakePriceIn
+from apps.audit.services import note
 from apps.base.errors import Conflict, NotFound
 from apps.base.quantities import Quantity, TypedIn, fill
 from apps.trials.models import Trial
@@ -59,11 +62,32 @@ def put_price_list(user: User, workspace_id: UUID, list_id: UUID, body: PriceLis
         record.version = body.version + 1
         items = [_item(place, row) for place, row in enumerate(body.items)]
         save_as(record, user, "set prices: " + "; ".join(f"{item.name or item.crop} {item.price.text}" for item in items))
+        before = _prices(list(record.items.all()))
+        note(user, "prices", f"set the prices of {record}", workspace=workspace, before=before, after=_prices(items))
         record.items.all().delete()
         for item in items:
             item.price_list = record
             item.save()
     return record
+
+
+def _prices(items: Sequence[PriceItem]) -> dict[str, str]:
+    return {
+        item.name or crop(item.crop).title: f"{item.price.text} {LABELS.get(item.price.unit, item.price.unit)}"
+        for item in items
+    }
+
+
+def _scenarios(rows: Iterable[Scenario]) -> dict[str, str]:
+    """Scenarios as they are told."""
+    return {
+        row.name: ", ".join(
+            f"{label} {typed.text} {LABELS.get(typed.unit, typed.unit)}".strip()
+            for label, typed in (("price", row.price), ("cost with yield", row.unit_cost), ("costs", row.costs))
+            if typed.text
+        )
+        for row in rows
+    }
 
 
 def _check_list(workspace: Workspace, body: PriceListIn) -> None:
@@ -153,6 +177,8 @@ def put_money_plan(user: User, trial_id: UUID, body: MoneyPlanIn) -> Trial:
             if names.count(row.name.lower()) > 1:
                 raise Refusal("duplicate", field="scenarios", label="Scenario", value=row.name, remedy="Name each once.")
         save_as(plan, user, "set money: " + "; ".join(f"{row.name} {row.price.text}" for row in rows))
+        before = _scenarios(trial.scenarios.all())
+        note(user, "prices", "set scenarios", trial=trial, before=before, after=_scenarios(rows))
         trial.scenarios.all().delete()
         for row in rows:
             row.save()

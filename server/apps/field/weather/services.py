@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from uuid import UUID
 
 from cultrix_core.errors import require_between
@@ -14,6 +15,7 @@ from apps.accounts.models import User, Workspace
 from apps.accounts.queries import workspace_for
 from apps.accounts.rights import require
 from apps.accounts.services import save_as
+from apps.audit.services import note
 from apps.base.errors import Conflict
 from apps.field.weather.models import Station, WeatherDay
 from apps.field.weather.schemas import StationIn
@@ -54,8 +56,28 @@ def put_weather_file(user: User, workspace_id: UUID, file: UploadedFile) -> Work
         station.kind = "file"
         station.version += 1
         save_as(station, user, f"{len(days)} days read")
+        note(
+            user,
+            "weather",
+            f"read {len(days)} days of weather from {name_of(file, 'a file')}",
+            workspace=workspace,
+            before=_days(station.days.filter(on__gte=days[0].on, on__lte=days[-1].on) if days else ()),
+            after=_days(days),
+        )
         keep_days(station, days)
     return workspace
+
+
+def _days(days: Iterable[WeatherDay | Day]) -> dict[str, str]:
+    """Span, heat and rain of days, by month: what a file changed, without a line for each of them."""
+    months: dict[str, list[WeatherDay | Day]] = {}
+    for day in days:
+        months.setdefault(f"{day.on:%Y-%m}", []).append(day)
+    return {
+        month: f"{len(rows)} days, {sum(row.min_c + row.max_c for row in rows) / 2 / len(rows):.1f} °C, "
+        f"{sum(row.rain_mm for row in rows):.1f} mm"
+        for month, rows in months.items()
+    }
 
 
 def keep_days(station: Station, days: tuple[Day, ...]) -> None:

@@ -7,9 +7,11 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 
-from apps.accounts.queries import actor
-from apps.base.errors import NotFound
-from apps.pages.history.changes import Entry, entries_of, kind_name, record_entries, rows_of, tables
+from apps.accounts.models import Workspace
+from apps.accounts.queries import actor, workspace_for
+from apps.accounts.rights import require
+from apps.base.errors import Forbidden, NotFound
+from apps.pages.history.changes import Entry, entries_of, kinds_of, record_entries, rows_of
 from apps.records.kinds import KINDS, home_of
 from apps.trials.models import Trial
 from apps.trials.queries import trial_for
@@ -57,11 +59,25 @@ class HistoryAsked(Schema):
 @router.get("/trials/{trial_id}/history", response=HistoryOut, operation_id="trial_history")
 def trial_history(request: HttpRequest, trial_id: UUID, asked: Query[HistoryAsked]):
     trial = trial_for(actor(request), trial_id)
-    rows = rows_of(trial, kinds=[asked.kind] if asked.kind in tables() else [], by=asked.by)
+    return _history_out(trial, asked)
+
+
+@router.get("/workspaces/{workspace_id}/history", response=HistoryOut, operation_id="workspace_history")
+def workspace_history(request: HttpRequest, workspace_id: UUID, asked: Query[HistoryAsked]):
+    """Who signed in, was let in or took data out, and what was changed beside trials; for those who let people in."""
+    workspace = workspace_for(actor(request), workspace_id)
+    if require(actor(request), workspace, "people").farms is not None:
+        raise Forbidden("Your part reaches some farms only; the history of the workspace tells of all of them.")
+    return _history_out(workspace, asked)
+
+
+def _history_out(root: Trial | Workspace, asked: HistoryAsked) -> HistoryOut:
+    kinds = kinds_of(type(root))
+    rows = rows_of(root, kind=asked.kind if asked.kind in kinds else "", by=asked.by)
     return HistoryOut(
-        entries=[_entry_out(entry) for entry in entries_of(trial, list(rows[asked.offset : asked.offset + asked.limit]))],
+        entries=[_entry_out(entry) for entry in entries_of(root, list(rows[asked.offset : asked.offset + asked.limit]))],
         total=rows.count(),
-        kinds=sorted((HistoryKindOut(kind=name, name=kind_name(name)) for name in tables()), key=lambda kind: kind.name),
+        kinds=sorted((HistoryKindOut(kind=kind, name=name) for kind, name in kinds.items()), key=lambda kind: kind.name),
     )
 
 

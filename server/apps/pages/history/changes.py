@@ -14,7 +14,8 @@ from django.db import models
 from django.db.models import CharField, Q, QuerySet, Value
 from django.db.models.functions import Cast
 
-from apps.accounts.models import User
+from apps.accounts.models import User, Workspace
+from apps.audit.models import AuditEvent
 from apps.backup.removing import paths_to
 from apps.base.quantities import Measured
 from apps.records.kinds import KINDS
@@ -25,6 +26,7 @@ QUIET = {"id", "version", "received_at", "clock_shift_s", "recorded_by", "plan",
 QUIET |= {"created_at", "created_by", "workspace", "token_hash", "opened", "strip", "by", "closed_at"}
 TYPED_FLOATS = {"alpha"}  # other plain numbers are worked out from what was typed, and follow it
 LONGEST = 80
+OF_TRIALS = ("plan", "prices", "export")  # kinds of events that a trial can have
 WAYS = ("trial", "strip__trial")  # from a row to its trial; others, as by a plan, need not be there
 Row = Any  # a row of one of the tables of history, which are made at run time
 
@@ -53,12 +55,22 @@ class Entry:
 
 
 @cache
-def tables() -> dict[str, tuple[Any, str]]:
-    """Tables of history that hang on a trial by name, each with the way to it; the trial's own among them.
+def tables(root: type[Trial] | type[Workspace] = Trial) -> dict[str, tuple[Any, str]]:
+    """Tables of history that hang on a trial by name, each with the way to it; the trial's own and its events among them.
 
-    They are made at run time, so the type checker knows nothing of their columns.
+    Of a workspace: those of no trial, and all events. Tables of history are made at run time, so the type checker knows nothing
+    of their columns.
     """
-    found: dict[str, tuple[Any, str]] = {"Trial": (Trial.history.model, "id")}
+    if root is Workspace:
+        of_trials = tables()
+        found: dict[str, tuple[Any, str]] = {"AuditEvent": (AuditEvent, "workspace")}
+        for model in apps.get_models():
+            tracked = getattr(model, "instance_type", None)
+            names = {field.name for field in model._meta.fields}
+            if tracked is not None and "workspace" in names and tracked.__name__ not in of_trials:
+                found[tracked.__name__] = (model, "workspace")
+        return found
+    found = {"Trial": (Trial.history.model, "id"), "AuditEvent": (AuditEvent, "trial")}
     for model, paths in paths_to(Trial).items():
         tracked = getattr(model, "instance_type", None)
         if tracked is not None and "_" not in tracked.__name__:
@@ -66,21 +78,34 @@ def tables() -> dict[str, tuple[Any, str]]:
     return found
 
 
-def kind_name(name: str) -> str:
+def kinds_of(root: type[Trial] | type[Workspace]) -> dict[str, str]:
+    """The kinds that a history is asked for by, with what each is called; events by their own kinds."""
+    rows = {name: kind_name(name, root) for name in tables(root) if name != "AuditEvent"}
+    events = AuditEvent.KINDS if root is Workspace else [kind for kind in AuditEvent.KINDS if kind[0] in OF_TRIALS]
+    return rows | dict(events)
+
+
+def kind_name(name: str, root: type[Trial] | type[Workspace] = Trial) -> str:
     """What a kind of row is called."""
-    model = tables()[name][0].instance_type
+    model = tables(root)[name][0].instance_type
     known = {kind.model: kind.words for kind in KINDS.values()}
     words = known.get(model) or str(model._meta.verbose_name)
     return words[0].upper() + words[1:]
 
 
-def rows_of(trial: Trial, *, kinds: Sequence[str] = (), by: str = "") -> QuerySet[Any, Any]:
-    """Rows of history of a trial as (moment, table, number), the latest first."""
+def rows_of(root: Trial | Workspace, *, kind: str = "", by: str = "") -> QuerySet[Any, Any]:
+    """Rows of history of a trial or a workspace as (moment, table, number), the latest first."""
+    events = dict(AuditEvent.KINDS)
     parts = []
-    for name, (model, path) in tables().items():
-        if kinds and name not in kinds:
+    for name, (model, path) in tables(type(root)).items():
+        if kind and name != ("AuditEvent" if kind in events else kind):
             continue
-        rows = model._default_manager.filter(Q(**{path: trial.pk}))
+        wanted = Q(**{path: root.pk})
+        if name == "AuditEvent" and isinstance(root, Workspace):  # sign-ins are of a person, told where that person belongs
+            wanted |= Q(workspace=None, history_user__in=root.memberships.values("user"))
+        rows = model._default_manager.filter(wanted)
+        if kind in events:
+            rows = rows.filter(kind=kind)
         if by:
             rows = rows.filter(history_user__username=by)
         parts.append(
@@ -91,21 +116,46 @@ def rows_of(trial: Trial, *, kinds: Sequence[str] = (), by: str = "") -> QuerySe
     return parts[0].union(*parts[1:], all=True).order_by("-history_date", "-history_key")
 
 
-def entries_of(trial: Trial, found: Sequence[tuple[datetime, str, str]]) -> list[Entry]:
+def entries_of(root: Trial | Workspace, found: Sequence[tuple[datetime, str, str]]) -> list[Entry]:
     """What these rows of history say, in their order."""
     wanted: dict[str, set[str]] = {}
     for _, name, number in found:
         wanted.setdefault(name, set()).add(number)
-    strips = {strip.pk: strip for strip in trial.strips.all()}
-    letters = {treatment.pk: treatment.letter for treatment in trial.treatments.all()}
+    strips, letters = _places(root if isinstance(root, Trial) else None)
     told: dict[tuple[str, str], Entry] = {}
     for name, numbers in wanted.items():
-        model = tables()[name][0]
+        model = tables(type(root))[name][0]
         rows = list(model._default_manager.filter(history_id__in=numbers).select_related("history_user"))
+        if model is AuditEvent:
+            told |= {(name, str(row.history_id)): _event(row) for row in rows}
+            continue
         earlier = _earlier(model, rows)
         for row in rows:
             told[name, str(row.history_id)] = _entry(name, row, earlier.get(row.history_id), strips, letters)
     return [told[name, number] for _, name, number in found]
+
+
+def _places(trial: Trial | None) -> tuple[dict[Any, Strip], dict[Any, str]]:
+    """Strips, and letters of treatments, by their keys."""
+    if trial is None:
+        return {}, {}
+    return (
+        {strip.pk: strip for strip in trial.strips.all()},
+        {treatment.pk: treatment.letter for treatment in trial.treatments.all()},
+    )
+
+
+def _event(row: AuditEvent) -> Entry:
+    return Entry(
+        at=row.history_date,
+        by=_person(row.history_user),
+        kind=row.kind,
+        what=row.get_kind_display(),
+        strip=None,
+        action=row.what,
+        changes=tuple(Change(name=name, before=was, after=now) for name, was, now in row.changes),
+        reason=row.history_change_reason,
+    )
 
 
 def _earlier(model: Any, rows: Sequence[Row]) -> dict[Any, Row]:
@@ -132,12 +182,18 @@ def _entry(name: str, row: Row, earlier: Row | None, strips: Mapping[Any, Strip]
         at=row.history_date,
         by=_person(row.history_user),
         kind=name,
-        what=kind_name(name),
+        what=kind_name(name, Trial if name in tables() else Workspace) + _called(row),
         strip=strip.order if strip else None,
         action=action,
         changes=() if action == "removed" else changes,
         reason=row.history_change_reason or "",
     )
+
+
+def _called(row: Row) -> str:
+    """The name of a row of the workspace, where it has one: a field, a machine, a lot."""
+    own = getattr(row, "name", "")
+    return f" {own}" if own and hasattr(row, "workspace_id") else ""
 
 
 def _person(user: User | None) -> str:
@@ -200,7 +256,6 @@ def record_entries(model: type[models.Model], key: object, trial: Trial | None) 
     """Everything that was done to one record, the latest first."""
     rows = apps.get_model(model._meta.app_label, f"Historical{model.__name__}")._default_manager.filter(id=key)
     ordered = list(rows.select_related("history_user").order_by("history_date", "history_id"))
-    strips = {strip.pk: strip for strip in trial.strips.all()} if trial else {}
-    letters = {treatment.pk: treatment.letter for treatment in trial.treatments.all()} if trial else {}
+    strips, letters = _places(trial)
     pairs = zip(ordered, [None, *ordered[:-1]], strict=True)
     return [_entry(model.__name__, row, earlier, strips, letters) for row, earlier in pairs][::-1]

@@ -1,31 +1,81 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { ask, client, type Schemas } from "../../api/client";
 import { useTrial } from "../../api/queries";
+import { useHere } from "../../app/Gate";
 import { saveCsv } from "../../ui/csv";
 import { Waiting } from "../../ui/Waiting";
-import { writtenMoment } from "../../ui/writing";
+import { SetupPlaces } from "../setup/SetupPlaces";
+import { changeWords, Entries } from "./Entries";
 
-type Entry = Schemas["HistoryEntryOut"];
 const PAGE = 50;
-const changeWords = (entry: Entry) =>
-  entry.changes.map(({ name, before, after }) => `${name}: ${before ? `${before} → ` : ""}${after || "nothing"}`);
+type Asked = { kind: string; by: string; offset: number; limit: number };
 
 /** Who changed what on a trial, when, from what to what, and why. */
 export function History() {
   const { trialId = "" } = useParams();
-  const [search, setSearch] = useSearchParams();
   const trial = useTrial(trialId);
+  return (
+    <HistoryPages
+      title={`History of ${trial.data?.title ?? "the trial"}`}
+      of={trialId}
+      read={(query) =>
+        ask(client.GET("/api/trials/{trial_id}/history", { params: { path: { trial_id: trialId }, query } }))
+      }
+    >
+      <Link className="plain" to={`/trials/${trialId}/question`}>
+        Back to the trial
+      </Link>
+    </HistoryPages>
+  );
+}
+
+/** Who signed in, was let in, took data out, and what was changed of what belongs to no trial. */
+export function WorkspaceHistory() {
+  const { workspace } = useHere();
+  return (
+    <>
+      <div className="mx-auto max-w-5xl">
+        <SetupPlaces />
+      </div>
+      <HistoryPages
+        title={`History of ${workspace.name}`}
+        of={workspace.id}
+        read={(query) =>
+          ask(
+            client.GET("/api/workspaces/{workspace_id}/history", {
+              params: { path: { workspace_id: workspace.id }, query },
+            }),
+          )
+        }
+      />
+    </>
+  );
+}
+
+type Props = {
+  title: string;
+  /** The trial or workspace by its id. */
+  of: string;
+  read: (asked: Asked) => Promise<Schemas["HistoryOut"]>;
+  children?: ReactNode;
+};
+
+function HistoryPages({ title, of, read, children }: Props) {
+  const { workspace } = useHere();
+  const [search, setSearch] = useSearchParams();
   const kind = search.get("kind") ?? "";
+  const by = search.get("by") ?? "";
   const page = Math.max(1, Number(search.get("page")) || 1);
-  const history = useQuery({
-    queryKey: ["history", trialId, kind, page],
+  const people = useQuery({
+    queryKey: ["people", workspace.id],
     queryFn: () =>
-      ask(
-        client.GET("/api/trials/{trial_id}/history", {
-          params: { path: { trial_id: trialId }, query: { kind, offset: (page - 1) * PAGE, limit: PAGE } },
-        }),
-      ),
+      ask(client.GET("/api/workspaces/{workspace_id}/people", { params: { path: { workspace_id: workspace.id } } })),
+  });
+  const history = useQuery({
+    queryKey: ["history", of, kind, by, page],
+    queryFn: () => read({ kind, by, offset: (page - 1) * PAGE, limit: PAGE }),
     placeholderData: keepPreviousData,
   });
   const set = (next: Record<string, string>) => setSearch(next, { replace: true });
@@ -34,14 +84,25 @@ export function History() {
   return (
     <div className="mx-auto max-w-5xl">
       <div className="flex flex-wrap items-end gap-3">
-        <h1 className="mr-auto">History of {trial.data?.title ?? "the trial"}</h1>
+        <h1 className="mr-auto">{title}</h1>
         <label>
           Of
-          <select className="entry" value={kind} onChange={(event) => set({ kind: event.target.value })}>
+          <select className="entry" value={kind} onChange={(event) => set({ kind: event.target.value, by })}>
             <option value="">everything</option>
             {history.data?.kinds.map((item) => (
               <option key={item.kind} value={item.kind}>
                 {item.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label>
+          By
+          <select className="entry" value={by} onChange={(event) => set({ kind, by: event.target.value })}>
+            <option value="">everybody</option>
+            {people.data?.map((person) => (
+              <option key={person.username} value={person.username}>
+                {person.name}
               </option>
             ))}
           </select>
@@ -67,39 +128,18 @@ export function History() {
         >
           Save as CSV
         </button>
-        <Link className="plain" to={`/trials/${trialId}/question`}>
-          Back to the trial
-        </Link>
+        {children}
       </div>
       <Waiting query={history} />
       {history.data && !entries.length && <p className="sheet mt-2 p-3">Nothing of that kind was done here.</p>}
-      <ol className="mt-2 divide-y divide-base-300">
-        {entries.map((entry) => (
-          <li
-            key={`${entry.at}${entry.kind}${entry.strip}${changeWords(entry).join()}`}
-            className="grid gap-x-4 py-1.5 sm:grid-cols-[11rem_1fr]"
-          >
-            <span className="muted">{writtenMoment(entry.at, { year: true })}</span>
-            <div className="min-w-0">
-              <p>
-                <b>{entry.by || "The application"}</b> {entry.action} {entry.what.toLowerCase()}
-                {entry.strip !== null && ` of strip ${entry.strip}`}
-                {entry.reason && !["recorded", "changed"].includes(entry.reason) && (
-                  <span className="muted">, {entry.reason}</span>
-                )}
-              </p>
-              {entry.changes.length > 0 && <p className="break-words text-sm">{changeWords(entry).join(" · ")}</p>}
-            </div>
-          </li>
-        ))}
-      </ol>
+      <Entries entries={entries} />
       {total > PAGE && (
         <nav aria-label="Pages" className="mt-3 flex items-center gap-3">
           <button
             type="button"
             className="plain"
             disabled={page < 2}
-            onClick={() => set({ kind, page: String(page - 1) })}
+            onClick={() => set({ kind, by, page: String(page - 1) })}
           >
             Later
           </button>
@@ -110,7 +150,7 @@ export function History() {
             type="button"
             className="plain"
             disabled={page * PAGE >= total}
-            onClick={() => set({ kind, page: String(page + 1) })}
+            onClick={() => set({ kind, by, page: String(page + 1) })}
           >
             Earlier
           </button>

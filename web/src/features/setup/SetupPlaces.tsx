@@ -19,6 +19,7 @@ const GROUP: [string, string][] = [
   ["/setup/rights", "Rights"],
 ];
 const KEPT: [string, string][] = [["/setup/bin", "Bin"]];
+const PAST: [string, string][] = [["/setup/history", "History"]];
 const OWNERS: [string, string][] = [
   ["/setup/workspace", "Workspace"],
   ["/setup/backups", "Backups"],
@@ -34,7 +35,8 @@ export function SetupPlaces() {
   const { workspace } = useHere();
   const farm = FARM.filter(([to]) => to !== "/setup/prices" || may(workspace, "money"));
   const group = may(workspace, "design") ? [...GROUP, ...KEPT] : GROUP;
-  const places = [...farm, ...group, ...(may(workspace, "settings") ? OWNERS : []), ...OWN];
+  const past = may(workspace, "people") ? PAST : [];
+  const places = [...farm, ...group, ...past, ...(may(workspace, "settings") ? OWNERS : []), ...OWN];
   return (
     <nav aria-label="Setup" className="mb-3 flex flex-wrap gap-x-1 border-b border-base-300">
       {places.map(([to, name]) => (

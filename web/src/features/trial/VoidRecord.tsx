@@ -2,6 +2,7 @@ import { useState } from "react";
 import { ask, client, type RecordKind, type Schemas } from "../../api/client";
 import { useTrialChanged } from "../../api/queries";
 import { faultOf, useSaving } from "../../app/saving";
+import { RecordHistory } from "../history/RecordHistory";
 
 type Props = {
   trialId: string;
@@ -36,9 +37,12 @@ export function VoidRecord({ trialId, kind, record, what }: Props) {
   }
   if (reason === null)
     return (
-      <button type="button" className="underline" onClick={() => setReason("")}>
-        Void<span className="sr-only"> {what}</span>
-      </button>
+      <span className="flex gap-3">
+        <RecordHistory kind={kind} id={record.id} what={what} />
+        <button type="button" className="underline" onClick={() => setReason("")}>
+          Void<span className="sr-only"> {what}</span>
+        </button>
+      </span>
     );
   return (
     <span className="flex flex-wrap items-center gap-2">
