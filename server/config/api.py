@@ -21,10 +21,12 @@ from apps.demo.api import router as practice
 from apps.exchange.api import router as exchange
 from apps.farms.api import router as farms
 from apps.health.api import router as health
+from apps.pages.attachments.api import router as attachments
 from apps.pages.estimate.api import router as estimates
 from apps.pages.harvest.api import router as harvest
 from apps.pages.history.api import router as history
 from apps.pages.ledger.api import router as ledger
+from apps.pages.merging.api import router as merging
 from apps.pages.money.api import router as money
 from apps.pages.planting.api import router as planting
 from apps.pages.power.api import router as planning
@@ -32,6 +34,7 @@ from apps.pages.readings.api import router as readings
 from apps.pages.records.api import router as records
 from apps.pages.season.api import router as scouting
 from apps.pages.stand.api import router as stand
+from apps.pages.tasks.api import router as tasks
 from apps.pages.trial.api import router as trials
 from apps.pages.trial.life_api import router as life
 from apps.pages.verdict.api import router as verdicts
@@ -57,6 +60,9 @@ for router in (
     trials,
     life,
     history,
+    attachments,
+    merging,
+    tasks,
     records,
     readings,
     stand,

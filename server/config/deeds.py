@@ -16,7 +16,7 @@ SEE = (
     "yield_logs yield_log log_picture simulated_combine simulated_scale simulated_meter field_events bench "
     "seed_lots seed planting calibrations all_calibrations covariate sampling_plans openers joined_visits scouting "
     "stand_analysis photo photo_cover photo_mask estimates estimate_learning picking station visits_calendar "
-    "schedule readings practice usage reckon strip_widths read_instrument rights"
+    "attachments lot_attachments attachment tasks schedule readings practice usage reckon strip_widths read_instrument rights"
 )
 MONEY = (
     "trial_history verdict money what_if report ledger portfolio response_curves explanation trial_series "
@@ -26,10 +26,11 @@ RECORD = (
     "mark_strip put_stand_count put_harvest_load put_harvest_sheet put_yield_log set_log_columns set_log_steps "
     "cancel_job put_field_event put_planting_record put_planting_sheet put_depth_check put_deviation "
     "put_seedbed_check put_tillage_pass put_calibration put_joined_visit put_sampling_plan put_tape_run "
-    "put_dug_plant put_plant_measure put_rating put_photo put_yield_sample put_grain_sample put_weather_file"
+    "put_dug_plant put_plant_measure put_rating put_photo put_yield_sample put_grain_sample put_weather_file "
+    "put_attachment put_lot_attachment put_task"
 )
 DESIGN = (
-    "copy_trial archive_trial bin_trial bin restore_trial add_field edit_field put_boundary add_machine "
+    "look_at_merge merge copy_trial archive_trial bin_trial bin restore_trial add_field edit_field put_boundary add_machine "
     "import_layout add_trial edit_trial set_treatments draw_layout set_harvest_source add_own_crop add_seed_lot "
     "edit_seed_lot set_sowing keep_inputs set_covariate add_next_year import_package set_stand_line "
     "set_estimate_setting set_station preview_import import_trial hand_over"
@@ -57,7 +58,7 @@ DEEDS: dict[str, Deed | None] = {
     **_all(MONEY, "money"),
     **_all(RECORD, "record"),
     **_all((f"put_{kind.name.replace('-', '_')}" for kind in readings()), "record"),
-    **_all("void void_as_before", "correct_own"),
+    **_all("void void_as_before void_attachment", "correct_own"),
     **_all(DESIGN, "design"),
     **_all("freeze_protocol close_season", "freeze"),
     **_all("open_season", "amend"),

@@ -23,6 +23,7 @@ from apps.base.disk_space import require_space
 from apps.base.errors import Conflict, NotFound, OutOfDate, SecondFactorNeeded, TooLarge
 from apps.base.untrusted_text import first_bad_sign
 from apps.farms.models import Field, SeedLot
+from apps.field.attachments.models import Attachment
 from apps.field.logs.models import YieldLog
 from apps.field.season.models import Photo
 from apps.intake.quota import begin_request
@@ -52,6 +53,8 @@ UPLOADS = {
     "put_photo": "PHOTO_LIMIT_BYTES",
     "import_package": "PACKAGE_LIMIT_BYTES",
     "put_yield_log": "LOG_LIMIT_BYTES",
+    "put_attachment": "ATTACHMENT_LIMIT_BYTES",
+    "put_lot_attachment": "ATTACHMENT_LIMIT_BYTES",
 }
 TAKEN_OUT = ("download_backup",)  # leaves as a file under another deed than export
 FORM_BYTES = 200_000  # what a form takes beside its file
@@ -71,6 +74,12 @@ def _of(model: type[Model], path: str, farm: str = "") -> Callable[[UUID], tuple
     return of
 
 
+def _of_attachment(key: UUID) -> tuple[Home, Found | None]:
+    """A file of a trial is on the trial's farm; one of a lot is on none, like the lot."""
+    found = _of(Attachment, "workspace_id", "trial__field__farm")(key)
+    return found if Attachment.objects.filter(pk=key, lot=None).exists() else (found[0], None)
+
+
 # What an address may name, outermost first, and how its workspace is found. Ids that clients make come after their trial.
 HOMES: dict[str, Callable[[UUID], tuple[Home, Found | None]]] = {
     "workspace_id": lambda key: (key, None),
@@ -78,6 +87,7 @@ HOMES: dict[str, Callable[[UUID], tuple[Home, Found | None]]] = {
     "strip_id": _of(Strip, "trial__workspace_id", "trial__field__farm"),
     "field_id": _of(Field, "workspace_id", "farm"),
     "lot_id": _of(SeedLot, "workspace_id"),
+    "attachment_id": _of_attachment,
     "share_id": _of(ReportShare, "trial__workspace_id", "trial__field__farm"),
     "job_id": _of(Job, "workspace_id", "trial__field__farm"),
     "log_id": _of(YieldLog, "trial__workspace_id", "trial__field__farm"),

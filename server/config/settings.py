@@ -59,6 +59,8 @@ INSTALLED_APPS = [
     "apps.field.season",
     "apps.field.samples",
     "apps.field.weather",
+    "apps.field.attachments",
+    "apps.field.tasks",
     "apps.trial_state",
     "apps.analysis.verdict",
     "apps.analysis.economics",
@@ -157,6 +159,8 @@ CONTENT_SECURITY_POLICY = {
 
 UPLOAD_LIMIT_BYTES = 5_000_000
 PHOTO_LIMIT_BYTES = 12_000_000
+ATTACHMENTS = VAR / "attachments"
+ATTACHMENT_LIMIT_BYTES = 12_000_000
 PHOTOS = VAR / "photos"
 LOG_LIMIT_BYTES = 120_000_000
 PACKAGE_LOG_BYTES = 20_000_000  # raw logs that a data package takes along

@@ -421,6 +421,7 @@ def logs_aside(settings: Any, tmp_path: Any) -> Iterator[None]:
 def photos_aside(settings: Any, tmp_path: Any) -> None:
     """Photographs of tests lie in a folder of their own."""
     settings.PHOTOS = tmp_path / "photos"
+    settings.ATTACHMENTS = tmp_path / "attachments"
 
 
 @pytest.fixture(autouse=True)
@@ -435,6 +436,12 @@ def picture(width: int = 640, height: int = 480, *, exif: bytes = b"", kind: str
     extra = {"exif": exif} if exif else {}
     Image.new("RGB", (width, height), colour).save(handle, kind, **extra)
     return handle.getvalue()
+
+
+def add_attachment(api: Api, home: str, key: str = "", *, content: bytes = b"%PDF-1.4 a sheet", **more: str) -> Any:
+    """Post a file of a trial or a lot by its address; the raw response."""
+    file = SimpleUploadedFile(more.pop("name", "sheet.pdf"), content, content_type="text/html")
+    return api.client.post(f"/api{home}/attachments/{key or uuid4()}", {"file": file, "kind": "laboratory", **more})
 
 
 def add_photo(api: Api, trial: dict[str, Any], *, strip: int = 0, photo_id: str = "", content: bytes = b"") -> Any:

@@ -39,6 +39,7 @@ from tests.server.conftest import (
     OUTLINE,
     STRIP,
     Api,
+    add_attachment,
     add_drill,
     add_lot,
     add_photo,
@@ -323,6 +324,26 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "put_dug_plant": ("put", "/trials/{trial}/dug-plants/{new}", lambda it: dug_body(it["strips"][0]), True),
     "put_plant_measure": ("put", "/trials/{trial}/plant-measures/{new}", lambda it: measure_body(it["strips"][0]), True),
     "put_rating": ("put", "/trials/{trial}/ratings/{new}", lambda it: rating_body(it["strips"][0]), True),
+    "tasks": ("get", "/trials/{trial}/tasks", None, False),
+    "put_task": ("put", "/trials/{trial}/tasks/{new}", {"ref": "full_count", "what": "Full count"}, True),
+    "attachments": ("get", "/trials/{trial}/attachments", None, False),
+    "put_attachment": ("post", "/trials/{trial}/attachments/{new}", "attachment", True),
+    "lot_attachments": ("get", "/seed-lots/{lot}/attachments", None, False),
+    "put_lot_attachment": ("post", "/seed-lots/{lot}/attachments/{new}", "attachment", True),
+    "attachment": ("get", "/attachments/{attachment}", None, False),
+    "void_attachment": ("post", "/attachments/{attachment}/void", {"reason": "the wrong one"}, True),
+    "look_at_merge": (
+        "get",
+        "/workspaces/{workspace}/merge?what=machine&gone={spare}&kept={bar}",
+        None,
+        False,
+    ),
+    "merge": (
+        "post",
+        "/workspaces/{workspace}/merge",
+        lambda it: {"what": "machine", "gone": it["spare"], "kept": it["machines"][0], "accept": True},
+        True,
+    ),
     "put_photo": ("post", "/trials/{trial}/photos/{new}", "photo", True),
     "photo": ("get", "/photos/{photo}", None, False),
     "photo_cover": ("get", "/photos/{photo}/cover", None, False),
@@ -429,6 +450,9 @@ def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], 
         "post", f"/workspaces/{workspace.id}/machines", {"name": "Bar", "kind": "tillage", "width": typed("3", "m")}
     )
     trial["machines"] = [machine["id"]]
+    twin = {"name": "Bar, again", "kind": "tillage", "width": typed("3", "m")}
+    trial["spare"] = lead.ok("post", f"/workspaces/{workspace.id}/machines", twin)["id"]
+    words["bar"], words["spare"] = machine["id"], trial["spare"]
     trial["drill"], trial["lot"] = add_drill(lead, workspace), add_lot(lead, workspace)
     words["lot"] = trial["lot"]
     trial["prices"] = add_prices(lead, workspace)
@@ -464,6 +488,9 @@ def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], 
         if "{practice}" in path:
             Workspace.objects.filter(id=workspace.id).update(practice=True)
             words["practice"] = words["workspace"]
+        if "{attachment}" in path:
+            words.setdefault("attachment", str(uuid4()))
+            add_attachment(lead, f"/trials/{trial['id']}", words["attachment"])
         if "{photo}" in path:
             words.setdefault("photo", add_photo(lead, trial).json()["id"])
         if "log" not in trial and any(part in path for part in ("{log}", "{job}", "harvest-source")):
@@ -501,6 +528,9 @@ def send(who: Api, row: tuple[str, str, Any, bool], path: str, trial: Place) -> 
         return send_log(who, trial, b"t,x,y,v\n1,2,3,4\n", log_id=path.rsplit("/", 1)[1])
     if body == "package":
         return send_package(who, path.split("/")[2], package_bytes(trial["lead"], trial))
+    if body == "attachment":
+        home, _, key = path.rpartition("/attachments/")
+        return add_attachment(who, home, key)
     if body == "photo":
         return add_photo(who, trial, photo_id=path.rsplit("/", 1)[1])
     if body == "weather":

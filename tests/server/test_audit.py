@@ -55,6 +55,7 @@ def test_sign_ins_are_told_where_a_person_belongs(lead: Api, outsider: Api, work
 
 
 def test_rights_given_and_taken(lead: Api, scout: Api, workspace: Workspace) -> None:
+    del scout
     lead.ok("patch", f"/workspaces/{workspace.id}/people/corin", {"role": "reader"})
     lead.ok("post", f"/workspaces/{workspace.id}/account-links", {"name": "Wendel", "role": "adviser", "email": ""})
     lead.ok("delete", f"/workspaces/{workspace.id}/people/corin")

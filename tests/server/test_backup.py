@@ -23,6 +23,7 @@ from tests.server.conftest import Api
 
 PICTURE = b"\xff\xd8 a picture"
 LOG = b"t,x,y,v\n1,2,3,4\n" * 2_000
+SHEET = b"%PDF-1.4 a laboratory sheet"
 PHRASE = "four oaks by the weir"
 
 
@@ -32,14 +33,19 @@ def digest_of(content: bytes) -> str:
 
 @pytest.fixture
 def farm(tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch) -> Path:
-    """A folder with a small database, a photograph, a log, a key and a session in it."""
+    """A folder with a small database, a photograph, a log, an attachment, a key and a session in it."""
     var = tmp_path / "var"
     var.mkdir()
     settings.VAR, settings.BACKUPS, settings.DISK_RESERVE_BYTES = var, tmp_path / "backups", 0
     settings.MIGRATION_MODULES = {}  # those of the application, which the other tests do without
     (var / "secret.key").write_text("the key")
-    picture, log = digest_of(PICTURE), digest_of(LOG)
-    for name, content in ((f"photos/{picture[:2]}/{picture}.jpg", PICTURE), (f"logs/{log[:2]}/{log}.csv", LOG)):
+    picture, log, sheet = digest_of(PICTURE), digest_of(LOG), digest_of(SHEET)
+    files = {
+        f"photos/{picture[:2]}/{picture}.jpg": PICTURE,
+        f"logs/{log[:2]}/{log}.csv": LOG,
+        f"attachments/{sheet[:2]}/{sheet}": SHEET,
+    }
+    for name, content in files.items():
         (var / name).parent.mkdir(parents=True)
         (var / name).write_bytes(content)
     with closing(sqlite3.connect(var / restoring.NAME)) as database, database:
@@ -51,6 +57,8 @@ def farm(tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch) -> Path
             INSERT INTO scouting_photo VALUES ('{picture}'), ('{picture}');
             CREATE TABLE yieldlogs_yieldlog (digest TEXT, suffix TEXT, result_hash TEXT);
             INSERT INTO yieldlogs_yieldlog VALUES ('{log}', '.csv', '');
+            CREATE TABLE attachments_attachment (digest TEXT);
+            INSERT INTO attachments_attachment VALUES ('{sheet}');
             CREATE TABLE django_session (session_key TEXT);
             INSERT INTO django_session VALUES ('alive');
         """)
@@ -68,7 +76,7 @@ def rows(folder: Path, sql: str) -> list[Any]:
 def test_there_and_back_is_the_same(phrase: str, farm: Path, tmp_path: Path) -> None:
     file, there = tmp_path / "farm.zip", tmp_path / "new"
     contents = archive.make(file, passphrase=phrase)
-    assert len(contents.files) == 4
+    assert len(contents.files) == 5
     assert file.stat().st_mode & 0o077 == 0
     restoring.restore(file, there, passphrase=phrase)
     for name in contents.files:
@@ -212,7 +220,7 @@ def test_missing_files_are_told_and_stop_nothing(farm: Path, tmp_path: Path) -> 
     next((farm / "photos").rglob("*.jpg")).unlink()
     contents = archive.make(tmp_path / "farm.zip")
     assert len(contents.missing) == 1
-    assert len(contents.files) == 3
+    assert len(contents.files) == 4
 
 
 # --- rotation ---------------------------------------------------------------------------------------------------------

@@ -16,7 +16,9 @@ from apps.analysis.verdict.models import Verdict
 from apps.analysis.verdict.queries import computed
 from apps.audit.models import AuditEvent
 from apps.exchange.package.tables import NAMES, TABLES, cell, fields_of, schema_of, value_of
+from apps.field.attachments.models import Attachment
 from apps.field.season.models import Photo
+from apps.field.tasks.models import VisitTask
 from apps.jobs.models import Job
 from apps.pages.verdict.output import verdict_out
 from apps.report.differences_svg import differences_svg
@@ -43,6 +45,8 @@ LEFT_OUT = {
     ReportShare: "a link belongs to where it was made",
     Photo: "pictures stay on the server",
     TrialLife: "where it is put is said where it was put",
+    Attachment: "files stay on the server, and may be invoices",
+    VisitTask: "who does what is arranged among the people of a workspace",
     AuditEvent: "who took it out is said where it was taken out",
     TrialOrigin: "it comes from this package then",
 }

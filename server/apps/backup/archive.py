@@ -30,7 +30,7 @@ from apps.backup.snapshot import copy_database, database_path, migrations_of, na
 
 MANIFEST, DATABASE, KEY = "manifest.json", "database.sqlite3", "secret.key"
 MEMBER = re.compile(
-    r"^(database\.sqlite3|secret\.key|photos/[0-9a-f]{2}/[0-9a-f]{64}\.jpg|"
+    r"^(database\.sqlite3|secret\.key|photos/[0-9a-f]{2}/[0-9a-f]{64}\.jpg|attachments/[0-9a-f]{2}/[0-9a-f]{64}|"
     r"logs/[0-9a-f]{2}/[0-9a-f]{64}\.[a-z]{2,8}|logs/points/[0-9a-f]{8,64}\.npz)$"
 )
 PIECE = 1 << 20

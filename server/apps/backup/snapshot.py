@@ -58,6 +58,9 @@ def named_files(path: Path) -> Iterator[str]:
         if "scouting_photo" in tables:
             for (digest,) in database.execute("SELECT DISTINCT digest FROM scouting_photo"):
                 yield f"photos/{digest[:2]}/{digest}.jpg"
+        if "attachments_attachment" in tables:
+            for (digest,) in database.execute("SELECT DISTINCT digest FROM attachments_attachment"):
+                yield f"attachments/{digest[:2]}/{digest}"
         if "yieldlogs_yieldlog" in tables:
             for digest, suffix in database.execute("SELECT DISTINCT digest, suffix FROM yieldlogs_yieldlog"):
                 yield f"logs/{digest[:2]}/{digest}{suffix}"

@@ -103,3 +103,12 @@ class Machine(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "name"], name="one_machine_of_a_name")]
+
+
+class Merged(models.Model):
+    """What was entered twice and merged: a device that still names the one that is gone is understood."""
+
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="merged")
+    gone = models.UUIDField(unique=True)
+    kept = models.UUIDField()
+    at = models.DateTimeField(auto_now_add=True)

@@ -16,6 +16,8 @@ from apps.backup import rotation
 from apps.backup.chain import MOST_TOLD, verify
 from apps.backup.models import HistoryDay
 from apps.base.disk_space import free_bytes
+from apps.field.attachments.models import Attachment
+from apps.field.attachments.services import path_of as attachment_path
 from apps.field.logs.files import path_of as log_path
 from apps.field.logs.files import points_path
 from apps.field.logs.models import YieldLog
@@ -113,6 +115,8 @@ def _kept() -> Iterator[Path]:
         yield photo_path(digest)
     for digest, suffix in YieldLog.objects.values_list("digest", "suffix").distinct():
         yield log_path(digest, suffix)
+    for digest in Attachment.objects.values_list("digest", flat=True).distinct():
+        yield attachment_path(digest)
 
 
 def _files() -> Check:
@@ -124,7 +128,7 @@ def _files() -> Check:
     }
     there = {
         path
-        for folder in (Path(settings.PHOTOS), Path(settings.LOGS))
+        for folder in (Path(settings.PHOTOS), Path(settings.LOGS), Path(settings.ATTACHMENTS))
         for path in folder.rglob("*")
         if path.is_file() and path.suffix != ".part" and path.parent.name != "points"
     }

@@ -36,6 +36,11 @@ def visits_due(
     return tuple(sorted(dues, key=lambda due: (due.on, due.strips)))
 
 
+def ref_of(due: Due) -> str:
+    """What a due visit is called for good, also when its day moves: by its key and the first strip of its group."""
+    return due.visit.key + (f"-{due.strips[0]}" if due.strips else "")
+
+
 def reentry_words(progress: Progress, *, now: datetime | None = None) -> list[str]:
     """The label's re-entry interval where a spray was logged and has not run out."""
     at = now or timezone.now()

@@ -20,6 +20,7 @@ from apps.accounts.models import User
 from apps.accounts.services import save_as
 from apps.base.errors import NotFound
 from apps.base.quantities import Quantity, TypedIn, fill, parse
+from apps.farms.merged import kept_ids
 from apps.farms.models import Field, Machine
 from apps.geography import frames
 from apps.trials import models
@@ -115,6 +116,7 @@ def cells_of(treatments: Sequence[Treatment], factors: Sequence[Factor], body: L
 
 def machines_of(trial: Trial, ids: Sequence[UUID]) -> list[WorkingMachine]:
     """Machines of the trial's workspace by id, as the core takes them; a stranger's id is not here."""
+    ids = kept_ids(trial.workspace, ids)
     result = {machine.id: machine for machine in Machine.objects.filter(workspace=trial.workspace, id__in=ids)}
     if len(result) != len(set(ids)):
         raise NotFound

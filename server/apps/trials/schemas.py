@@ -492,10 +492,23 @@ class TrialPageOut(Schema):
     total: int
 
 
+class GivenOut(Schema):
+    """Who was given something that is due."""
+
+    task_id: UUID
+    to: str
+    mine: bool
+    note: str
+
+
 class DueOut(Schema):
-    """Something due, with the reason. ``task``: the field-book task that does it, empty for a stage; ``on``: its day."""
+    """Something due, with the reason. ``task``: the field-book task that does it, empty for a stage; ``on``: its day.
+
+    ``ref`` names it for whoever gives it to a person; ``given``: to whom, and whether that is the reader.
+    """
 
     trial_id: UUID
+    ref: str
     trial_title: str
     stage: str
     stage_label: str
@@ -507,6 +520,7 @@ class DueOut(Schema):
     on: date | None
     state: Literal["overdue", "due", "wait", "coming"]
     cautions: list[str]
+    given: GivenOut | None = None
 
 
 class TodayOut(Schema):

@@ -18,6 +18,7 @@ from apps.accounts.services import save_as
 from apps.base.errors import Conflict
 from apps.base.quantities import MeasuredValue, Quantity, TypedIn, fill
 from apps.farms import models as farms
+from apps.farms.merged import found
 from apps.farms.models import Field
 from apps.trials import models
 from apps.trials.editing import require_open, saved, writable
@@ -194,7 +195,7 @@ def _change_crop(trial: Trial, key: str) -> None:
 
 
 def _field_named(workspace: Workspace, field_id: UUID | None) -> Field | None:
-    field = Field.objects.filter(id=field_id, workspace=workspace).first() if field_id else None
+    field = found(Field, workspace, field_id) if field_id else None
     if field_id and field is None:
         raise Refusal("unknown_choice", field="field_id", label="Field", value=field_id, limit="the fields in Setup")
     return field

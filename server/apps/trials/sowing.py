@@ -14,6 +14,7 @@ from django.db import transaction
 from apps.accounts.models import User
 from apps.audit.services import note
 from apps.base.quantities import fill
+from apps.farms.merged import found
 from apps.farms.models import SeedLot
 from apps.farms.schemas import SeedLotPatchIn
 from apps.farms.seed_lots import edit_lot
@@ -43,7 +44,7 @@ def set_sowing(user: User, trial_id: UUID, body: SowingIn) -> Trial:
 
 
 def _put_part(trial: Trial, position: int, row: SownIn) -> Sowing:
-    lot = SeedLot.objects.filter(id=row.lot_id, workspace=trial.workspace).first()
+    lot = found(SeedLot, trial.workspace, row.lot_id)
     if lot is None:
         raise Refusal("unknown_choice", field="lot", label="Lot", value=row.lot_id, limit="the lots in Setup")
     if row.part == "crop" and lot.crop != trial.crop:

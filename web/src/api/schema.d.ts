@@ -58,6 +58,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attachments/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The file as it was sent, as a download that no page opens, whatever its name says it is.
+         */
+        get: operations["attachment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{attachment_id}/void": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Void Attachment */
+        post: operations["void_attachment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -388,6 +425,40 @@ export interface paths {
         patch: operations["edit_seed_lot"];
         trace?: never;
     };
+    "/api/seed-lots/{lot_id}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lot Attachments */
+        get: operations["lot_attachments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seed-lots/{lot_id}/attachments/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Lot Attachment */
+        post: operations["put_lot_attachment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -540,6 +611,40 @@ export interface paths {
         put?: never;
         /** Archive */
         post: operations["archive_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Attachments */
+        get: operations["attachments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/attachments/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Attachment */
+        post: operations["put_attachment"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1694,6 +1799,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tasks */
+        get: operations["tasks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/tasks/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Task */
+        put: operations["put_task"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/tillage-passes/{pass_id}": {
         parameters: {
             query?: never;
@@ -2191,6 +2330,24 @@ export interface paths {
         put?: never;
         /** Add Machine */
         post: operations["add_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look At Merge */
+        get: operations["look_at_merge"];
+        put?: never;
+        /** Merge */
+        post: operations["merge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2927,6 +3084,56 @@ export interface components {
             kind: "obstacle" | "no_go";
             /** Name */
             name: string;
+        };
+        /**
+         * AttachmentIn
+         * @description What goes with an uploaded file.
+         */
+        AttachmentIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** AttachmentOut */
+        AttachmentOut: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            /** Added By */
+            added_by: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Size */
+            size: number;
+        };
+        /**
+         * AttachmentsOut
+         * @description Files of a trial or lot, and the kinds that this person may add.
+         */
+        AttachmentsOut: {
+            /** Attachments */
+            attachments: components["schemas"]["AttachmentOut"][];
+            /** Kinds */
+            kinds: string[][];
+            /** Limit Mb */
+            limit_mb: number;
         };
         /**
          * AveragedOut
@@ -4169,12 +4376,17 @@ export interface components {
         /**
          * DueOut
          * @description Something due, with the reason. ``task``: the field-book task that does it, empty for a stage; ``on``: its day.
+         *
+         *     ``ref`` names it for whoever gives it to a person; ``given``: to whom, and whether that is the reader.
          */
         DueOut: {
             /** Cautions */
             cautions: string[];
+            given?: components["schemas"]["GivenOut"] | null;
             /** On */
             on: string | null;
+            /** Ref */
+            ref: string;
             /** Stage */
             stage: string;
             /** Stage Label */
@@ -4837,6 +5049,23 @@ export interface components {
             label: string;
         };
         /**
+         * GivenOut
+         * @description Who was given something that is due.
+         */
+        GivenOut: {
+            /** Mine */
+            mine: boolean;
+            /** Note */
+            note: string;
+            /**
+             * Task Id
+             * Format: uuid
+             */
+            task_id: string;
+            /** To */
+            to: string;
+        };
+        /**
          * GrainSampleIn
          * @description Seeds counted and weighed. ``strip_id`` None: of the whole trial.
          */
@@ -5333,6 +5562,23 @@ export interface components {
             field: string;
             /** Message */
             message: string;
+        };
+        /**
+         * LabourOut
+         * @description Hours of a task spread over the strips of a level, as a cost line takes them.
+         */
+        LabourOut: {
+            /** Factor */
+            factor: number;
+            hours: components["schemas"]["TypedIn"];
+            level: components["schemas"]["TypedIn"];
+            /**
+             * Task Id
+             * Format: uuid
+             */
+            task_id: string;
+            /** Words */
+            words: string;
         };
         /** LandOut */
         LandOut: {
@@ -6072,6 +6318,52 @@ export interface components {
             trials_in_hand: number;
             /** Username */
             username: string;
+        };
+        /**
+         * MergeAsked
+         * @description Ids, or names of farms: which of two goes, and which is kept.
+         */
+        MergeAsked: {
+            /** Gone */
+            gone: string;
+            /** Kept */
+            kept: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "farm" | "field" | "lot" | "machine";
+        };
+        /** MergeIn */
+        MergeIn: {
+            /**
+             * Accept
+             * @default false
+             */
+            accept: boolean;
+            /** Gone */
+            gone: string;
+            /** Kept */
+            kept: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "farm" | "field" | "lot" | "machine";
+        };
+        /**
+         * MergingOut
+         * @description What goes over to the one that is kept, and where the two differ.
+         */
+        MergingOut: {
+            /** Differs */
+            differs: string[];
+            /** Gone */
+            gone: string;
+            /** Kept */
+            kept: string;
+            /** Moves */
+            moves: string[];
         };
         /**
          * MeterOut
@@ -9483,6 +9775,14 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** TakenAwayIn */
+        TakenAwayIn: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
         /**
          * TallyIn
          * @description Counts so far, as the server gave them.
@@ -9607,6 +9907,92 @@ export interface components {
             strip_id: string;
             /** Version */
             version: number;
+        };
+        /**
+         * TaskIn
+         * @description ``ref`` names the visit or stage that is due, as Today and Season give it; empty for anything else.
+         */
+        TaskIn: {
+            /**
+             * Done
+             * @default false
+             */
+            done: boolean;
+            /** Due On */
+            due_on?: string | null;
+            /**
+             * Given To
+             * @default
+             */
+            given_to: string;
+            /**
+             * Hours
+             * @default
+             */
+            hours: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Ref
+             * @default
+             */
+            ref: string;
+            /** Version */
+            version?: number | null;
+            /** What */
+            what: string;
+        };
+        /** TaskOut */
+        TaskOut: {
+            /** Done At */
+            done_at: string | null;
+            /** Due On */
+            due_on: string | null;
+            /** Given To */
+            given_to: string;
+            /** Given To Name */
+            given_to_name: string;
+            /** Hours */
+            hours: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Made By */
+            made_by: string;
+            /** Note */
+            note: string;
+            /** Ref */
+            ref: string;
+            /** Version */
+            version: number;
+            /** What */
+            what: string;
+        };
+        /** TaskPersonOut */
+        TaskPersonOut: {
+            /** Name */
+            name: string;
+            /** Username */
+            username: string;
+        };
+        /**
+         * TasksOut
+         * @description Tasks, open ones first; those who may be given one; hours noted in all; the same by area, for those who price.
+         */
+        TasksOut: {
+            /** Hours */
+            hours: number;
+            /** Labour */
+            labour: components["schemas"]["LabourOut"][];
+            /** People */
+            people: components["schemas"]["TaskPersonOut"][];
+            /** Tasks */
+            tasks: components["schemas"]["TaskOut"][];
         };
         /** ThresholdOut */
         ThresholdOut: {
@@ -10286,6 +10672,8 @@ export interface components {
             on: string;
             /** Reason */
             reason: string;
+            /** Ref */
+            ref: string;
             /**
              * State
              * @enum {string}
@@ -10858,6 +11246,52 @@ export interface operations {
             };
         };
     };
+    attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    void_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenAwayIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentsOut"];
+                };
+            };
+        };
+    };
     catalogue: {
         parameters: {
             query?: never;
@@ -11331,6 +11765,77 @@ export interface operations {
             };
         };
     };
+    lot_attachments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentsOut"];
+                };
+            };
+        };
+    };
+    put_lot_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot_id: string;
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Kind */
+                    kind: string;
+                    /**
+                     * Note
+                     * @default
+                     */
+                    note?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentsOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentsOut"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -11666,6 +12171,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    attachments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentsOut"];
+                };
+            };
+        };
+    };
+    put_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Kind */
+                    kind: string;
+                    /**
+                     * Note
+                     * @default
+                     */
+                    note?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentsOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentsOut"];
                 };
             };
         };
@@ -13588,6 +14164,55 @@ export interface operations {
             };
         };
     };
+    tasks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TasksOut"];
+                };
+            };
+        };
+    };
+    put_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TasksOut"];
+                };
+            };
+        };
+    };
     put_tillage_pass: {
         parameters: {
             query?: never;
@@ -14477,6 +15102,58 @@ export interface operations {
             };
         };
     };
+    look_at_merge: {
+        parameters: {
+            query: {
+                what: "farm" | "field" | "lot" | "machine";
+                gone: string;
+                kept: string;
+            };
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergingOut"];
+                };
+            };
+        };
+    };
+    merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergingOut"];
+                };
+            };
+        };
+    };
     import_package: {
         parameters: {
             query?: {
@@ -15088,7 +15765,9 @@ export interface operations {
     };
     visits_calendar: {
         parameters: {
-            query?: never;
+            query?: {
+                mine?: boolean;
+            };
             header?: never;
             path: {
                 workspace_id: string;

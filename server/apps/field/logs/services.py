@@ -20,6 +20,7 @@ from apps.accounts.rights import require
 from apps.accounts.services import save_as
 from apps.base.errors import Conflict, NotFound
 from apps.base.quantities import fill
+from apps.farms.merged import found
 from apps.farms.models import Machine
 from apps.field.logs import cleaning, files, models
 from apps.field.logs.models import HarvestSource, MachineColumns, YieldLog
@@ -220,7 +221,7 @@ def _writable(user: User, trial_id: UUID) -> Trial:
 def _machine(trial: Trial, machine_id: UUID | None) -> Machine | None:
     if machine_id is None:
         return None
-    machine = Machine.objects.filter(id=machine_id, workspace=trial.workspace).first()
+    machine = found(Machine, trial.workspace, machine_id)
     if machine is None:
         raise NotFound
     return machine

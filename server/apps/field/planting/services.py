@@ -19,6 +19,7 @@ from apps.accounts.models import User, Workspace
 from apps.accounts.rights import require
 from apps.accounts.services import save_as
 from apps.base.quantities import fill
+from apps.farms.merged import found
 from apps.farms.models import Machine, SeedLot
 from apps.farms.seed_lots import values_of
 from apps.field.planting import models
@@ -93,7 +94,7 @@ def _planting_record(trial: Trial, strip: Strip, record_id: UUID, body: Planting
 def _machine(workspace: Workspace, machine_id: UUID | None) -> Machine | None:
     if machine_id is None:
         return None
-    machine = Machine.objects.filter(id=machine_id, workspace=workspace).first()
+    machine = found(Machine, workspace, machine_id)
     if machine is None:
         raise Refusal("unknown_choice", field="machine", label="Machine", value=machine_id, limit="the machines in Setup")
     return machine
@@ -102,7 +103,7 @@ def _machine(workspace: Workspace, machine_id: UUID | None) -> Machine | None:
 def _lot(trial: Trial, lot_id: UUID | None) -> SeedLot | None:
     if lot_id is None:
         return None
-    lot = SeedLot.objects.filter(id=lot_id, workspace=trial.workspace).first()
+    lot = found(SeedLot, trial.workspace, lot_id)
     if lot is None:
         raise Refusal("unknown_choice", field="lot", label="Lot", value=lot_id, limit="the lots in Setup")
     if lot.crop != trial.crop and not trial.sowings.filter(lot=lot).exists():

@@ -44,6 +44,7 @@ class VisitDueOut(Schema):
     """One visit of a trial with its day and state; ``where``: the strips it is due on, empty where it is due on all."""
 
     key: str
+    ref: str
     task: str
     trait: str
     what: str

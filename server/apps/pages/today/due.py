@@ -9,14 +9,16 @@ from typing import Any, cast
 from cultrix_core.season.heat_units import Day
 from cultrix_core.season.schedule import COMING_DAYS, Due
 from cultrix_core.writing import written_strips
-from django.db.models import QuerySet, Sum
+from django.db.models import Case, QuerySet, Sum, When
 from django.utils import timezone
 
 from apps.accounts.models import User, Workspace
+from apps.field.tasks.models import VisitTask
+from apps.field.tasks.services import open_tasks
 from apps.field.weather.queries import days_of
 from apps.trial_state.listing import ListedTrial, Shelf, at_work, parts_of, shelf
 from apps.trial_state.progress import progress_kept
-from apps.trial_state.visits import reentry_words, visits_due
+from apps.trial_state.visits import reentry_words, ref_of, visits_due
 from apps.trials.models import Trial
 from apps.trials.schemas import DueOut
 
@@ -41,14 +43,62 @@ def _can_wait(listed: ListedTrial) -> bool:
 
 
 def dues_in(user: User, workspace: Workspace, *, most: int) -> tuple[list[dict[str, Any]], int]:
-    """What is due in a workspace as JSON has it, most urgent first, and how much there is in all."""
+    """What is due in a workspace as JSON has it, the reader's own first, then the most urgent; and how much in all."""
     here = at_work(shelf(user, workspace, timezone.localdate()))
-    known = parts_of(here, "dues", lambda trials: _with_dues(trials).order_by("summary__urgency", "summary__due_on")[:most])
+    tasks = open_tasks(user, workspace)
+    mine = {task.trial_id for task in tasks if task.given_to_id == user.pk}
+
+    def first(trials: QuerySet[Trial]) -> QuerySet[Trial]:
+        own = Case(When(id__in=mine, then=0), default=1)
+        return _with_dues(trials).order_by(own, "summary__urgency", "summary__due_on")[:most]
+
+    known = parts_of(here, "dues", first)
     dues = [due for _, part in known.kept for due in part] + [due for _, part in known.live for due in part]
-    _warn(dues, here)
     counted = _with_dues(here.rest).aggregate(number=Sum("summary__due_count"))["number"] or 0
-    ordered = sorted(dues, key=lambda due: (due["urgency"], due["on"] or "9999"))
-    return ordered[:most], counted + sum(len(part) for _, part in known.live)
+    more = _give(dues, tasks, user)
+    _warn(dues, here)
+    ordered = sorted(dues, key=lambda due: (not (due["given"] or {}).get("mine"), due["urgency"], due["on"] or "9999"))
+    return ordered[:most], counted + sum(len(part) for _, part in known.live) + more
+
+
+def _give(dues: list[dict[str, Any]], tasks: Sequence[VisitTask], user: User) -> int:
+    """Say of what is due to whom it is given, and add what is due by a task alone; how many those are."""
+    of = {(str(task.trial_id), task.ref): task for task in tasks if task.ref}
+    met = set()
+    for due in dues:
+        task = of.get((due["trial_id"], due["ref"]))
+        due["given"] = None if task is None else _given(task, user)
+        if task is not None:
+            met.add(task.pk)
+    more = [task for task in tasks if task.pk not in met and (not task.ref or task.given_to_id == user.pk)]
+    dues.extend(_task_due(task, user) for task in more)
+    return len(more)
+
+
+def _given(task: VisitTask, user: User) -> dict[str, Any]:
+    to = "" if task.given_to is None else task.given_to.get_full_name() or task.given_to.username
+    return {"task_id": str(task.pk), "to": to, "mine": task.given_to_id == user.pk, "note": task.note}
+
+
+def _task_due(task: VisitTask, user: User) -> dict[str, Any]:
+    today = timezone.localdate()
+    late = task.due_on is not None and task.due_on < today
+    due = DueOut(
+        trial_id=task.trial_id,
+        trial_title=task.trial.title,
+        ref=task.ref,
+        stage="season",
+        stage_label="Season",
+        what=task.what,
+        why="By the calendar of the crop it is not due: recorded already, or not yet." if task.ref else "",
+        urgency=VISIT_URGENCY["overdue" if late else "due"],
+        task="",
+        trait="",
+        on=task.due_on,
+        state="overdue" if late else "due",
+        cautions=[],
+    )
+    return {**due.model_dump(mode="json"), "given": _given(task, user)}
 
 
 def _with_dues(trials: QuerySet[Trial]) -> QuerySet[Trial]:
@@ -81,6 +131,7 @@ def dues_of(listed: ListedTrial, days: Sequence[Day], *, today: date) -> list[Du
         DueOut(
             trial_id=listed.trial.id,
             trial_title=listed.trial.title,
+            ref=stage.key,
             stage=stage.key,
             stage_label=stage.label,
             what=f"{WHAT[stage.key][0]}: {stage.note}",
@@ -118,6 +169,7 @@ def _visit_due(listed: ListedTrial, due: Due) -> DueOut:
     return DueOut(
         trial_id=listed.trial.id,
         trial_title=listed.trial.title,
+        ref=ref_of(due),
         stage=stage,
         stage_label=stage.capitalize(),
         what=f"{due.visit.what}, {written_strips(due.strips)}" if due.strips else due.visit.what,

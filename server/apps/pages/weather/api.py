@@ -16,6 +16,7 @@ from ninja.files import UploadedFile
 from apps.accounts.models import Workspace
 from apps.accounts.queries import actor, formatter_for, workspace_for
 from apps.base.formatting import shown, shown_value
+from apps.field.tasks.services import open_tasks
 from apps.field.weather import queries as weather_queries
 from apps.field.weather import services
 from apps.field.weather.schemas import DayOut, ScheduleOut, StationIn, StationOut, VisitDueOut
@@ -88,7 +89,7 @@ def weather_csv(request: HttpRequest, workspace_id: UUID):
 
 
 @router.get("/workspaces/{workspace_id}/visits.ics", operation_id="visits_calendar", response={200: None})
-def visits_calendar(request: HttpRequest, workspace_id: UUID):
+def visits_calendar(request: HttpRequest, workspace_id: UUID, mine: bool = False):  # noqa: FBT001, FBT002 - asked for by name
     user, today = actor(request), timezone.localdate()
     workspace = workspace_for(user, workspace_id)
     days = weather_queries.days_of(workspace, today=today)
@@ -97,7 +98,13 @@ def visits_calendar(request: HttpRequest, workspace_id: UUID):
         for item in listed(user, workspace)
         for due in visits.visits_due(item.trial, item.profile, item.progress, days, show=item.show, today=today)
     ]
-    answer = HttpResponse(calendar.calendar_of(workspace.name, dues, stamp=timezone.now()), content_type="text/calendar")
+    tasks = open_tasks(user, workspace)
+    if mine:
+        tasks = [task for task in tasks if task.given_to_id == user.pk]
+        own = {(task.trial_id, task.ref) for task in tasks}
+        dues = [(trial, due) for trial, due in dues if (trial.pk, visits.ref_of(due)) in own]
+    content = calendar.calendar_of(workspace.name, dues, tasks, stamp=timezone.now())
+    answer = HttpResponse(content, content_type="text/calendar")
     answer["Content-Disposition"] = 'attachment; filename="visits.ics"'
     return answer
 
@@ -123,6 +130,7 @@ def visit_out(due: Due) -> VisitDueOut:
     """A visit for the API."""
     return VisitDueOut(
         key=due.visit.key,
+        ref=visits.ref_of(due),
         task=due.visit.task,
         trait=due.visit.trait,
         what=due.visit.what,

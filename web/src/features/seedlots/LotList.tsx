@@ -1,6 +1,7 @@
 import { Fragment, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Worked } from "../../ui/working";
+import { Attachments } from "../attachments/Attachments";
 import { type Home, LotForm } from "./LotForm";
 
 type Lot = Schemas["SeedLotOut"];
@@ -9,6 +10,7 @@ type Props = { home: Home; lots: Lot[]; crop: string; writable: boolean };
 /** Seed lots with what is asked about each; a lot opens to be mended. */
 export function LotList({ home, lots, crop, writable }: Props) {
   const [open, setOpen] = useState<string | null>(null);
+  const [files, setFiles] = useState("");
   return (
     <>
       <table className="figures">
@@ -38,7 +40,15 @@ export function LotList({ home, lots, crop, writable }: Props) {
                   <Worked working={lot.working}>{lot.pure_live || "–"}</Worked>
                 </td>
                 <td className="num">{lot.price && <Worked working={lot.working}>{lot.price}</Worked>}</td>
-                <td>
+                <td className="whitespace-nowrap">
+                  <button
+                    type="button"
+                    className="mr-3 underline"
+                    aria-expanded={files === lot.id}
+                    onClick={() => setFiles(files === lot.id ? "" : lot.id)}
+                  >
+                    Files<span className="sr-only"> of {lot.title}</span>
+                  </button>
                   {writable && (
                     <button
                       type="button"
@@ -61,6 +71,13 @@ export function LotList({ home, lots, crop, writable }: Props) {
                   </td>
                 </tr>
               ))}
+              {files === lot.id && (
+                <tr>
+                  <td colSpan={7}>
+                    <Attachments of={{ lot: lot.id }} />
+                  </td>
+                </tr>
+              )}
               {open === lot.id && (
                 <tr>
                   <td colSpan={7}>

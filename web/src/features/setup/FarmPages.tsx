@@ -1,11 +1,12 @@
 import type { ReactNode } from "react";
-import { useSeedLots } from "../../api/queries";
+import { useMachines, useSeedLots } from "../../api/queries";
 import { useHere } from "../../app/Gate";
 import { may } from "../../app/rights";
 import { useReaderUnits } from "../../ui/readerUnits";
 import { Waiting } from "../../ui/Waiting";
 import { LotList } from "../seedlots/LotList";
 import { Machines } from "./Machines";
+import { Merge } from "./Merge";
 import { PriceLists } from "./PriceLists";
 import { SetupPlaces } from "./SetupPlaces";
 import { StandIns } from "./StandIns";
@@ -30,15 +31,29 @@ export function SeedLotsPage() {
       <h1>Seed lots</h1>
       <Waiting query={lots} />
       {lots.data && <LotList home={home} lots={lots.data} crop="winter_wheat" writable={may(workspace, "design")} />}
+      <Merge
+        what="lot"
+        title="Merge a lot entered twice"
+        choices={(lots.data ?? []).map((lot) => [lot.id, `${lot.crop_name}, ${lot.title}`])}
+      />
     </FarmPage>
   );
 }
 
-export const MachinesPage = () => (
-  <FarmPage>
-    <Machines />
-  </FarmPage>
-);
+export function MachinesPage() {
+  const { workspace } = useHere();
+  const machines = useMachines(workspace.id);
+  return (
+    <FarmPage>
+      <Machines />
+      <Merge
+        what="machine"
+        title="Merge a machine entered twice"
+        choices={(machines.data ?? []).map((machine) => [machine.id, machine.name])}
+      />
+    </FarmPage>
+  );
+}
 export const PricesPage = () => (
   <FarmPage>
     <PriceLists />

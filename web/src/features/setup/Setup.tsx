@@ -6,6 +6,7 @@ import { may } from "../../app/rights";
 import { Waiting } from "../../ui/Waiting";
 import { AddField } from "./AddField";
 import { FieldCard } from "./FieldCard";
+import { Merge } from "./Merge";
 import { SetupPlaces } from "./SetupPlaces";
 
 /** The fields of a workspace, the first page of Setup. */
@@ -67,6 +68,19 @@ export function Setup() {
       </table>
       {fields.data && !fields.data.length && <p className="muted">No field yet; add the first one.</p>}
       {may(workspace, "design") && <AddField />}
+      <Merge
+        what="field"
+        title="Merge a field entered twice"
+        choices={(fields.data ?? []).map((field) => [field.id, [field.farm, field.name].filter(Boolean).join(", ")])}
+      />
+      <Merge
+        what="farm"
+        title="Merge a farm entered twice"
+        choices={[...new Set((fields.data ?? []).map((field) => field.farm).filter(Boolean))].map((farm) => [
+          farm,
+          farm,
+        ])}
+      />
       <p className="muted mt-6">
         <Link className="worked" to="/setup/look">
           The look: inks, hatches, type, controls

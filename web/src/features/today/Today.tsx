@@ -7,6 +7,7 @@ import { may } from "../../app/rights";
 import { Flag } from "../../ui/marks";
 import { Waiting } from "../../ui/Waiting";
 import { momentWords } from "../setup/SetupPlaces";
+import { TaskDialog } from "../tasks/TaskDialog";
 import { TrialLine } from "../trials/TrialLine";
 import { Practice } from "./Practice";
 
@@ -22,6 +23,7 @@ const FINISHED = { finished: true, limit: 4 };
 export function Today() {
   const { person, workspace } = useHere();
   const [most, setMost] = useState<number>();
+  const [task, setTask] = useState<Schemas["DueOut"] | null>(null);
   const today = useToday(workspace.id, most);
   const finished = useTrials(workspace.id, FINISHED);
   const trials = useTrials(workspace.id);
@@ -34,10 +36,13 @@ export function Today() {
       <section aria-labelledby="due">
         <h1 id="due">Due at {workspace.name}</h1>
         <p className="muted mb-2 flex flex-wrap gap-x-4">
-          <span>{person.name}, most urgent first.</span>
+          <span>{person.name}, yours first, then the most urgent.</span>
           {station.data?.wet && <b>{station.data.wet}.</b>}
           <a className="worked" href={`/api/workspaces/${workspace.id}/visits.ics`}>
             Visits as a calendar
+          </a>
+          <a className="worked" href={`/api/workspaces/${workspace.id}/visits.ics?mine=true`}>
+            Mine as a calendar
           </a>
         </p>
         <Waiting query={today} />
@@ -68,22 +73,46 @@ export function Today() {
                   {due.on && <span className="muted">, {due.state === "coming" ? `about ${due.on}` : due.on}</span>}
                 </p>
                 <p className="muted text-sm">{due.why}</p>
+                {due.given && (
+                  <p>
+                    <b>{due.given.mine ? "Yours" : due.given.to ? `Given to ${due.given.to}` : "Open to all"}</b>
+                    {due.given.note && `: ${due.given.note}`}
+                  </p>
+                )}
                 {due.cautions.map((text) => (
                   <p key={text} className="caution mt-1 text-sm">
                     {text}
                   </p>
                 ))}
               </div>
-              <Link className="plain shrink-0" to={openAt(due)}>
-                Open {due.task ? "field book" : due.stage_label}
-                <span className="sr-only">
-                  {" "}
-                  {due.task ? `for ${due.what} ` : ""}of {due.trial_title}
-                </span>
-              </Link>
+              <div className="flex shrink-0 flex-col gap-2">
+                <Link className="plain" to={openAt(due)}>
+                  Open {due.task ? "field book" : due.stage_label}
+                  <span className="sr-only">
+                    {" "}
+                    {due.task ? `for ${due.what} ` : ""}of {due.trial_title}
+                  </span>
+                </Link>
+                {may(workspace, "record") && due.ref && (
+                  <button type="button" className="plain" onClick={() => setTask(due)}>
+                    {due.given ? "Task" : may(workspace, "design") ? "Give" : "Take"}
+                    <span className="sr-only">
+                      {" "}
+                      {due.what} of {due.trial_title}
+                    </span>
+                  </button>
+                )}
+              </div>
             </li>
           ))}
         </ol>
+        {task && (
+          <TaskDialog
+            trialId={task.trial_id}
+            due={{ ref: task.ref, what: task.what, on: task.on }}
+            onClose={() => setTask(null)}
+          />
+        )}
         {more > 0 && (
           <button type="button" className="plain mt-2" onClick={() => setMost(dues.length + more)}>
             Show the other {more}

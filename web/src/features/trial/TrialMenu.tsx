@@ -9,8 +9,9 @@ import { ChoiceField } from "../../ui/fields";
 import { Problem } from "../../ui/Problem";
 import { useForm } from "../../ui/useForm";
 import { writtenMoment } from "../../ui/writing";
+import { Attachments } from "../attachments/Attachments";
 
-type Open = "" | "copy" | "bin" | "close" | "open";
+type Open = "" | "copy" | "bin" | "close" | "open" | "files";
 const dayOf = (at: string) => writtenMoment(at, { year: true });
 
 /** The closing that holds now; a season that was opened again is open. */
@@ -32,6 +33,7 @@ export function TrialMenu({ trial }: { trial: Trial }) {
       .then(changed)
       .catch(() => undefined);
   const items: [string, () => void][] = [
+    ["Files", () => setOpen("files")],
     ...(designs ? [["Copy it", () => setOpen("copy")] as [string, () => void]] : []),
     ...(trial.may.includes("freeze") && !closed && trial.strips.length
       ? [["Close the season", () => setOpen("close")] as [string, () => void]]
@@ -49,7 +51,6 @@ export function TrialMenu({ trial }: { trial: Trial }) {
       : []),
     ...(designs && !closed ? [["Put in the bin", () => setOpen("bin")] as [string, () => void]] : []),
   ];
-  if (!items.length && !trial.may.includes("money")) return null;
   return (
     <>
       <details className="no-print relative">
@@ -82,6 +83,11 @@ export function TrialMenu({ trial }: { trial: Trial }) {
           )}
         </ul>
       </details>
+      {open === "files" && (
+        <Dialog title={`Files of ${trial.title}`} onClose={() => setOpen("")}>
+          <Attachments of={{ trial: trial.id }} />
+        </Dialog>
+      )}
       {open === "copy" && <Copy trial={trial} onClose={() => setOpen("")} />}
       {open === "bin" && <Bin trial={trial} onClose={() => setOpen("")} />}
       {(open === "close" || open === "open") && <Season trial={trial} onClose={() => setOpen("")} />}

@@ -1,7 +1,10 @@
+import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { Flag } from "../../../ui/marks";
 import { writtenDay } from "../../../ui/writing";
+import { type Due, TaskDialog, useTasks } from "../../tasks/TaskDialog";
+import { Tasks } from "../../tasks/Tasks";
 import type { Stage } from "../TrialFrame";
 
 const STATES: Record<string, string> = {
@@ -16,6 +19,9 @@ const STATES: Record<string, string> = {
 /** Every visit of the crop with its day, its state and the reason. */
 export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["ScheduleOut"] }) {
   const { trial, writable } = stage;
+  const tasks = useTasks(trial.id);
+  const [due, setDue] = useState<Due | null>(null);
+  const given = (ref: string) => tasks.data?.tasks.find((task) => task.ref === ref && !task.done_at)?.given_to_name;
   return (
     <>
       <p>{schedule.heat_words}</p>
@@ -48,8 +54,16 @@ export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["S
                   {(visit.state === "overdue" || visit.state === "due") && <Flag className="inline h-5 w-5" />}{" "}
                   {STATES[visit.state]}
                 </td>
-                <td>{visit.reason}</td>
                 <td>
+                  {visit.reason}
+                  {given(visit.ref) && <b className="block">{given(visit.ref)}</b>}
+                </td>
+                <td>
+                  {writable && visit.state !== "done" && visit.state !== "missed" && (
+                    <button type="button" className="plain mb-1 block" onClick={() => setDue(visit)}>
+                      Task<span className="sr-only"> of {visit.what}</span>
+                    </button>
+                  )}
                   {writable && visit.state !== "done" && visit.state !== "missed" && (
                     <Link
                       className="plain whitespace-nowrap"
@@ -64,6 +78,8 @@ export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["S
           </tbody>
         </table>
       )}
+      <Tasks trialId={trial.id} writable={writable} />
+      {due && <TaskDialog trialId={trial.id} due={due} onClose={() => setDue(null)} />}
     </>
   );
 }

@@ -2,6 +2,7 @@ import { Fragment } from "react";
 import { useCatalogue } from "../../../api/queries";
 import { CostAmount, PassParts, useCostUnits } from "./CostAmount";
 import { type Basis, type CostDraft, type Draft, levelsOf, type Units } from "./draft";
+import { NotedHours } from "./NotedHours";
 
 type Props = {
   draft: Draft;
@@ -36,6 +37,7 @@ export function CostLines({ draft, titles, units, locked, change }: Props) {
   return (
     <section aria-label="Costs by level" className="mt-4">
       <h3>Costs by level</h3>
+      {!locked && <NotedHours draft={draft} change={change} />}
       {draft.costs.length > 0 && (
         <table className="figures">
           <thead>

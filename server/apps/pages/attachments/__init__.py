@@ -1,0 +1,1 @@
+"""Files kept with trials and lots."""

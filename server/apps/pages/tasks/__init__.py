@@ -1,0 +1,1 @@
+"""Tasks of a trial, and the hours they took."""
