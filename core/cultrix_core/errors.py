@@ -42,6 +42,8 @@ WORDING: dict[str, str] = {
     "more_than_whole": "{label} make {value}, more than {limit}. {remedy}",
     "not_whole": "{label} add up to {value}, not to 100 %. {remedy}",
     "bad_crop_name": "“{value}” cannot name a crop. Use 2 to 40 letters, digits, spaces and hyphens.",
+    "bad_trait": "{label} “{value}” cannot be used. Letters, digits, spaces and a few signs, not too many of them.",
+    "wrong_order": "{label} {value} are the wrong way round: the lower one comes first.",
     "known_crop": "{value} is in the catalogue already: choose it there.",
     "unit_by_crop": "Bushels weigh differently by crop, so “{value}” cannot hold for all: the region gives it to its crops.",
     "unknown_choice": "{label} “{value}” is not known. Use one of: {limit}.",

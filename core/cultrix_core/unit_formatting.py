@@ -88,6 +88,7 @@ DECIMALS: dict[tuple[str, str], int] = {
 }
 # Where the trade counts no bushels, the units of weight that stand in for them in the two systems.
 BY_WEIGHT: dict[str, tuple[str, str]] = {"yield": ("t/ha", "lb/ac"), "price": ("money/t", "money/cwt")}
+OWN = "own|"  # a farm's own kind says its decimals and its unit: "own|1|°Bx"
 # Lengths that a person in feet reads as feet and inches; in a working they stay numbers that can be multiplied.
 FEET_AND_INCHES = frozenset({"row_length"})
 
@@ -128,7 +129,9 @@ class UnitFormatter:
         return 0 if self.system == "metric" else 1
 
     def unit_code(self, kind: str) -> str:
-        """Code of the unit in which this reader has ``kind``."""
+        """Code of the unit in which this reader has ``kind``; a farm's own kind has the unit it was given and no other."""
+        if kind.startswith(OWN):
+            return ""
         dimension, metric, _, us, _ = KINDS[kind]
         code = self.units.get(kind)
         if code is None:
@@ -141,6 +144,8 @@ class UnitFormatter:
 
     def unit(self, kind: str) -> str:
         """Label of the unit used for ``kind``, money with its currency."""
+        if kind.startswith(OWN):
+            return kind.split("|", 2)[2]
         dimension = KINDS[kind][0]
         label = find_unit(dimension, self.unit_code(kind)).label
         if dimension == "money":
@@ -149,6 +154,8 @@ class UnitFormatter:
 
     def decimals(self, kind: str) -> int:
         """Decimals usual for ``kind`` in this reader's unit."""
+        if kind.startswith(OWN):
+            return int(kind.split("|", 2)[1])
         _, metric, metric_decimals, us, us_decimals = KINDS[kind]
         code = self.unit_code(kind)
         if (kind, code) in DECIMALS:
@@ -168,6 +175,8 @@ class UnitFormatter:
 
     def convert(self, canonical: float, kind: str) -> float:
         """The number that this reader has for a canonical value."""
+        if kind.startswith(OWN):
+            return canonical
         return from_canonical(canonical, KINDS[kind][0], self.unit_code(kind), bushel_kg=self.bushel_kg)
 
     def show(self, canonical: float, kind: str, *, decimals: int | None = None, signed: bool = False) -> FormattedQuantity:

@@ -33,6 +33,7 @@ from apps.pages.power.api import router as planning
 from apps.pages.readings.api import router as readings
 from apps.pages.records.api import router as records
 from apps.pages.season.api import router as scouting
+from apps.pages.season.own_traits import router as variables
 from apps.pages.stand.api import router as stand
 from apps.pages.tasks.api import router as tasks
 from apps.pages.trial.api import router as trials
@@ -69,6 +70,7 @@ for router in (
     harvest,
     planting,
     scouting,
+    variables,
     estimates,
     yieldlogs,
     weather,

@@ -16,7 +16,8 @@ SEE = (
     "yield_logs yield_log log_picture simulated_combine simulated_scale simulated_meter field_events bench "
     "seed_lots seed planting calibrations all_calibrations covariate sampling_plans openers joined_visits scouting "
     "stand_analysis photo photo_cover photo_mask estimates estimate_learning picking station visits_calendar "
-    "attachments lot_attachments attachment tasks schedule readings practice usage reckon strip_widths read_instrument rights"
+    "attachments lot_attachments attachment tasks own_traits schedule "
+    "readings practice usage reckon strip_widths read_instrument rights"
 )
 MONEY = (
     "trial_history verdict money what_if report ledger portfolio response_curves explanation trial_series "
@@ -30,7 +31,8 @@ RECORD = (
     "put_attachment put_lot_attachment put_task"
 )
 DESIGN = (
-    "look_at_merge merge copy_trial archive_trial bin_trial bin restore_trial add_field edit_field put_boundary add_machine "
+    "look_at_merge merge offer_own_trait withdraw_own_trait "
+    "copy_trial archive_trial bin_trial bin restore_trial add_field edit_field put_boundary add_machine "
     "import_layout add_trial edit_trial set_treatments draw_layout set_harvest_source add_own_crop add_seed_lot "
     "edit_seed_lot set_sowing keep_inputs set_covariate add_next_year import_package set_stand_line "
     "set_estimate_setting set_station preview_import import_trial hand_over"

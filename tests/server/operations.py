@@ -31,6 +31,7 @@ from apps.records.kinds import Kind, readings
 from apps.report.models import ReportShare
 from apps.trials.models import CostLine, Covariate, LayoutDraw, Protocol, SeasonClosing, Sowing, Strip, Treatment, Trial
 from config.api import api
+from cultrix_core.season.own_traits import OwnTrait, own_trait_key
 from cultrix_core.units import units_of
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
@@ -326,6 +327,19 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "put_rating": ("put", "/trials/{trial}/ratings/{new}", lambda it: rating_body(it["strips"][0]), True),
     "tasks": ("get", "/trials/{trial}/tasks", None, False),
     "put_task": ("put", "/trials/{trial}/tasks/{new}", {"ref": "full_count", "what": "Full count"}, True),
+    "own_traits": ("get", "/workspaces/{workspace}/own-traits", None, False),
+    "offer_own_trait": (
+        "post",
+        "/workspaces/{workspace}/own-traits",
+        {"name": "Sugar", "way": "number", "unit": "°Bx", "low": "0", "high": "40"},
+        True,
+    ),
+    "withdraw_own_trait": (
+        "post",
+        "/workspaces/{workspace}/own-traits/withdraw",
+        lambda it: {"key": offered(it)},
+        True,
+    ),
     "attachments": ("get", "/trials/{trial}/attachments", None, False),
     "put_attachment": ("post", "/trials/{trial}/attachments/{new}", "attachment", True),
     "lot_attachments": ("get", "/seed-lots/{lot}/attachments", None, False),
@@ -424,6 +438,15 @@ def operations() -> dict[str, tuple[str, str]]:
         for method, operation in methods.items():
             result[operation["operationId"]] = (method, path)
     return result
+
+
+def offered(trial: Place) -> str:
+    """The key of a variable that the workspace of a trial offers."""
+    workspace = Workspace.objects.get(pk=trial["workspace_id"])
+    key = own_trait_key(OwnTrait(name="Leaf colour", way="choice", words=("pale", "dark")))
+    workspace.own_traits = [{"key": key, "crop": "", "days": None}]
+    workspace.save()
+    return key
 
 
 def binned(lead: Api, trial: Place) -> str:

@@ -104,7 +104,9 @@ def test_hours_become_a_cost_of_the_strips_they_were_spent_on(lead: Api, scout: 
     trial = lead.ok("get", f"/trials/{sown['id']}")
     letter = trial["treatments"][0]["id"]
     strips = [strip for strip in trial["strips"] if strip["treatment_id"] == letter]
-    area_ha = sum(float(strip["width"]["text"].split()[0]) * float(strip["length"]["text"].split()[0]) for strip in strips) / 10_000
+    area_ha = (
+        sum(float(strip["width"]["text"].split()[0]) * float(strip["length"]["text"].split()[0]) for strip in strips) / 10_000
+    )
     line = next(item for item in answer["labour"] if item["level"]["text"] == trial["treatments"][0]["levels"][0]["text"])
     assert (line["hours"]["unit"], float(line["hours"]["text"])) == ("h/ha", pytest.approx(4.5 / area_ha, rel=0.005))
     assert scout.ok("get", f"/trials/{sown['id']}/tasks")["labour"] == [], "prices are not a field hand's"

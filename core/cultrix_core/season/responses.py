@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from cultrix_core.errors import Refusal
-from cultrix_core.season.traits import MEASURED, RATED
+from cultrix_core.season.own_traits import is_own, own_trait
+from cultrix_core.season.traits import MEASURED, RATED, Measured, Rated, measured, rated
 
 Source = Literal["stand", "emergence", "harvest", "measure", "rating"]
 
@@ -31,6 +33,31 @@ class JudgedResponse:
 
 def _noun(name: str) -> str:
     return name[:1].lower() + name[1:]
+
+
+def _measured_response(trait: Measured) -> JudgedResponse:
+    return JudgedResponse(
+        key=f"measure:{trait.key}",
+        name=trait.name,
+        noun=_noun(trait.name),
+        dimension=trait.dimension,
+        kind=trait.kind,
+        source="measure",
+        more_is_better=trait.more_is_better,
+        share_of="plants looked at" if trait.by == "plants" and trait.dimension == "percent" else "",
+    )
+
+
+def _rated_response(trait: Rated) -> JudgedResponse:
+    return JudgedResponse(
+        key=f"rating:{trait.key}",
+        name=f"Rating: {_noun(trait.name)}",
+        noun=f"rating of {_noun(trait.name)}",
+        dimension="count",
+        kind="rating",
+        source="rating",
+        more_is_better=trait.more_is_better,
+    )
 
 
 RESPONSES: tuple[JudgedResponse, ...] = (
@@ -89,43 +116,31 @@ RESPONSES: tuple[JudgedResponse, ...] = (
         source="harvest",
         more_is_better=True,
     ),
-    *(
-        JudgedResponse(
-            key=f"measure:{trait.key}",
-            name=trait.name,
-            noun=_noun(trait.name),
-            dimension=trait.dimension,
-            kind=trait.kind,
-            source="measure",
-            more_is_better=trait.more_is_better,
-            share_of="plants looked at" if trait.by == "plants" and trait.dimension == "percent" else "",
-        )
-        for trait in MEASURED
-    ),
-    *(
-        JudgedResponse(
-            key=f"rating:{trait.key}",
-            name=f"Rating: {_noun(trait.name)}",
-            noun=f"rating of {_noun(trait.name)}",
-            dimension="count",
-            kind="rating",
-            source="rating",
-            more_is_better=trait.more_is_better,
-        )
-        for trait in RATED
-    ),
+    *(_measured_response(trait) for trait in MEASURED),
+    *(_rated_response(trait) for trait in RATED),
 )
 _BY_KEY = {response.key: response for response in RESPONSES}
 
 
 def response_of(key: str) -> JudgedResponse:
-    """The response named ``key``; refuses ``unknown_choice``."""
-    if key not in _BY_KEY:
+    """The response named ``key``, also one of a farm's own traits; refuses ``unknown_choice``."""
+    response = _BY_KEY.get(key) or own_response(key)
+    if response is None:
         limit = ", ".join(["yield", "net_return", *_BY_KEY])
         raise Refusal("unknown_choice", field="primary_response", label="Judged by", value=key, limit=limit)
-    return _BY_KEY[key]
+    return response
+
+
+@lru_cache(maxsize=512)
+def own_response(key: str) -> JudgedResponse | None:
+    """The response of a farm's own trait; None where there is none: words that are chosen between have no mean."""
+    source, _, trait = key.partition(":")
+    known = own_trait(trait) if is_own(trait) else None
+    if known is None or known.way == "choice" or source != ("measure" if known.way == "number" else "rating"):
+        return None
+    return _measured_response(measured(trait)) if known.way == "number" else _rated_response(rated(trait))
 
 
 def is_judged_response(key: str) -> bool:
     """Whether a trial may be judged by this, beside yield and net return."""
-    return key in _BY_KEY
+    return key in _BY_KEY or own_response(key) is not None

@@ -61,8 +61,9 @@ def schedule(
     weather: Sequence[Day],
     done: Mapping[str, Sequence[date]],
     show: UnitFormatter = METRIC,
+    also: Sequence[Visit] = (),
 ) -> tuple[Due, ...]:
-    """Visits of a trial in the order of their days, with their state.
+    """Visits of a trial in the order of their days, with their state; ``also``: visits beside those of the crop.
 
     ``show`` writes heat and rain.
     ``done``: days on which a task was carried out, by ``done_as``. A day serves one visit, from a tenth of the wait before
@@ -73,7 +74,7 @@ def schedule(
     heat = heat_sum(known, profile, after=planted_on, until=today) if _covers(known, planted_on, today) else None
     result = []
     used: set[tuple[str, date]] = set()
-    for visit in visits_of(crop):
+    for visit in (*visits_of(crop), *also):
         on, reason = _day_of(visit, planted_on, today, known, profile, heat, show)
         slack = max(3, (on - planted_on).days // 10)
         early = on - timedelta(days=slack)

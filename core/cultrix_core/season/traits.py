@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from cultrix_core.errors import Refusal
+from cultrix_core.season.own_traits import is_own, own_kind, own_trait
 
 By = Literal["plant", "strip", "area", "plants"]
 
@@ -32,21 +33,29 @@ class Measured:
     subject: str = ""
     more_is_better: bool | None = None
     hint: str = ""
+    least: float = 0
+
+
+LOWEST, HIGHEST = 1, 9
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Rated:
-    """A judged trait on 1–9; ``low`` and ``high`` are the words at the ends. ``against``: the measured trait or "stand"."""
+    """A judged trait on 1–9; ``low`` and ``high`` are the words at the ends. ``against``: the measured trait or "stand".
+
+    A farm's own may have another scale; with ``choices``, the score is the number of the one chosen, and never averaged.
+    """
 
     key: str
     name: str
     low: str
     high: str
-    more_is_better: bool
+    more_is_better: bool | None
     against: str = ""
+    lowest: int = LOWEST
+    highest: int = HIGHEST
+    choices: tuple[str, ...] = ()
 
-
-LOWEST, HIGHEST = 1, 9
 
 MEASURED: tuple[Measured, ...] = (
     Measured(
@@ -170,7 +179,7 @@ RATED: tuple[Rated, ...] = (
 
 def measured(key: str) -> Measured:
     """A measured trait; refuses ``unknown_choice``."""
-    result = next((item for item in MEASURED if item.key == key), None)
+    result = next((item for item in MEASURED if item.key == key), None) or _own_measured(key)
     if result is None:
         raise Refusal(
             "unknown_choice", field="trait", label="What is measured", value=key, limit=", ".join(item.key for item in MEASURED)
@@ -180,12 +189,58 @@ def measured(key: str) -> Measured:
 
 def rated(key: str) -> Rated:
     """A judged trait; refuses ``unknown_choice``."""
-    result = next((item for item in RATED if item.key == key), None)
+    result = next((item for item in RATED if item.key == key), None) or _own_rated(key)
     if result is None:
         raise Refusal(
             "unknown_choice", field="trait", label="What is judged", value=key, limit=", ".join(item.key for item in RATED)
         )
     return result
+
+
+def _own_measured(key: str) -> Measured | None:
+    trait = own_trait(key) if is_own(key) else None
+    if trait is None or trait.way != "number":
+        return None
+    return Measured(
+        key=key,
+        name=trait.name,
+        dimension="count",
+        kind=own_kind(trait),
+        by="strip",
+        least=trait.low,
+        most=trait.high,
+        more_is_better=_BETTER[trait.better],
+    )
+
+
+def _own_rated(key: str) -> Rated | None:
+    trait = own_trait(key) if is_own(key) else None
+    if trait is None or trait.way == "number":
+        return None
+    if trait.way == "choice":
+        ends, highest = (trait.words[0], trait.words[-1]), len(trait.words)
+        return Rated(
+            key=key,
+            name=trait.name,
+            low=ends[0],
+            high=ends[1],
+            more_is_better=None,
+            lowest=1,
+            highest=highest,
+            choices=trait.words,
+        )
+    return Rated(
+        key=key,
+        name=trait.name,
+        low=trait.words[0],
+        high=trait.words[1],
+        more_is_better=_BETTER[trait.better],
+        lowest=int(trait.low),
+        highest=int(trait.high),
+    )
+
+
+_BETTER = {"more": True, "less": False, "": None}
 
 
 def per_sample(trait: Measured, value: float, *, plants: int | None = None, area_m2: float | None = None) -> float:
@@ -195,8 +250,8 @@ def per_sample(trait: Measured, value: float, *, plants: int | None = None, area
     ------
     Refusal : ``missing`` sample, ``too_large`` beyond what can be.
     """
-    if value < 0:
-        raise Refusal("too_small", field="value", label=trait.name, value=f"{value:g}", limit=0)
+    if value < trait.least:
+        raise Refusal("too_small", field="value", label=trait.name, value=f"{value:g}", limit=f"{trait.least:g}")
     result = value
     if trait.by == "area":
         if area_m2 is None or area_m2 <= 0:

@@ -39,6 +39,9 @@ class Workspace(models.Model):
     region = models.CharField(max_length=20, default="europe")
     region_changes = models.JSONField(default=dict, blank=True)
     own_crops = models.JSONField(default=list, blank=True, help_text="Keys of crops that the catalogue does not have")
+    own_traits = models.JSONField(
+        default=list, blank=True, help_text="Variables of its own: key, crop, days after sowing on which each is due"
+    )
     leads_need_second_factor = models.BooleanField(default=False)
     practice = models.BooleanField(default=False)
     pack_days = models.PositiveSmallIntegerField(default=14, help_text="Days that a device keeps what it saved for offline use")

@@ -10,6 +10,7 @@ from uuid import UUID
 
 from cultrix_core.errors import Refusal
 from cultrix_core.season.agreement import Agreement, StripPair, agreement_of
+from cultrix_core.season.own_traits import is_own
 from cultrix_core.season.traits import MEASURED, RATED, Rated, measured, rated
 from cultrix_core.stand.visits import Span, visits_of_days
 from cultrix_core.stats.compare import Difference
@@ -24,6 +25,8 @@ from apps.field.season.models import PlantMeasure, Rating
 from apps.field.season.schemas import (
     AgreementOut,
     BothOut,
+    ChoiceSummaryOut,
+    ChosenOut,
     SummaryOut,
 )
 from apps.field.visits.queries import other_visits, spans_of
@@ -131,13 +134,50 @@ def _left_out(view: TrialView, visit: TraitVisit, verb: str) -> list[str]:
 def summaries_of(view: TrialView) -> list[SummaryOut]:
     """Every trait by treatment: measured first, judged after."""
     visits = measured_visits(view)
-    order = [trait.key for trait in MEASURED]
+    order = {trait.key: place for place, trait in enumerate(MEASURED)}
     summaries = [
         _summary(view, trait, measured(trait).name, subject, visits[trait, subject], measured(trait).kind)
-        for trait, subject in sorted(visits, key=lambda key: (order.index(key[0]), key[1]))
+        for trait, subject in sorted(visits, key=lambda key: (order.get(key[0], len(order)), *key))
     ]
     judged = rated_visits(view)
-    return summaries + [_summary(view, item.key, item.name, "", judged[item.key], None) for item in RATED if item.key in judged]
+    own = [rated(key) for key in sorted(judged) if is_own(key)]
+    scales = [item for item in (*RATED, *own) if item.key in judged and not item.choices]
+    return summaries + [_summary(view, item.key, item.name, "", judged[item.key], None) for item in scales]
+
+
+def choices_of(view: TrialView) -> list[ChoiceSummaryOut]:
+    """Words chosen at the latest visit of each trait, counted by treatment; a strip judged again counts by its last word."""
+    summaries = []
+    for key, visit in sorted(rated_visits(view).items()):
+        trait = rated(key)
+        if not trait.choices:
+            continue
+        last = {
+            rating.strip_id: rating.score
+            for rating in Rating.objects.filter(strip__trial=view.trial, voided=False, trait=key).order_by("recorded_at")
+            if rating.recorded_at.date() in visit.days
+        }
+        strips = [strip for strip in standing_strips(view) if strip.id in last]
+        by_treatment = {
+            treatment.id: [last[strip.id] for strip in strips if strip.received.id == treatment.id]
+            for treatment in view.treatments
+        }
+        summaries.append(
+            ChoiceSummaryOut(
+                trait=key,
+                name=trait.name,
+                choices=list(trait.choices),
+                on=visit.last,
+                treatments=[
+                    ChosenOut(
+                        treatment_id=treatment_id,
+                        strips=[scores.count(number) for number in range(1, len(trait.choices) + 1)],
+                    )
+                    for treatment_id, scores in by_treatment.items()
+                ],
+            )
+        )
+    return summaries
 
 
 def reading_summaries_of(view: TrialView) -> list[SummaryOut]:
@@ -224,7 +264,7 @@ def _agreement(view: TrialView, trait: Rated, eye: TraitVisit, count: TraitVisit
             pairs,
             design=view.design.family,
             control=str(view.control.id),
-            rating_up=rated(trait.key).more_is_better,
+            rating_up=rated(trait.key).more_is_better is not False,
             measured_up=up,
             alpha=view.trial.alpha,
             names=names,

@@ -13,6 +13,7 @@ from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.writing import written_day
 from django.utils import timezone
 
+from apps.field.season.own_traits import visits_planned
 from apps.trial_state.progress import Progress
 from apps.trials.models import Trial
 
@@ -28,10 +29,11 @@ def visits_due(
     if not profile.perennial and progress.loaded:
         return ()
     groups = [group for group in progress.sown_together if group.day <= today]
+    also = visits_planned(trial.workspace, trial.crop)
     dues = [
         replace(due, strips=group.strips if len(progress.sown_together) > 1 else ())
         for group in groups
-        for due in schedule(trial.crop, planted_on=group.day, today=today, weather=days, done=group.done, show=show)
+        for due in schedule(trial.crop, planted_on=group.day, today=today, weather=days, done=group.done, show=show, also=also)
     ]
     return tuple(sorted(dues, key=lambda due: (due.on, due.strips)))
 

@@ -59,7 +59,7 @@ class Trial(models.Model):
     series = models.CharField(max_length=80, blank=True, default="", help_text="Same question over several years")
     question = models.TextField(max_length=600, blank=True, default="")
     guess = models.TextField(max_length=600, blank=True, default="")
-    primary_response = models.CharField(max_length=40, default="yield", help_text="yield, net_return or a recorded response")
+    primary_response = models.CharField(max_length=260, default="yield", help_text="yield, net_return or a recorded response")
     response_margin = Measured("canonical")
     amounts_by = models.CharField(
         max_length=6,

@@ -2354,6 +2354,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/own-traits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Own Traits */
+        get: operations["own_traits"];
+        put?: never;
+        /** Offer */
+        post: operations["offer_own_trait"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/own-traits/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Withdraw */
+        post: operations["withdraw_own_trait"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/packages": {
         parameters: {
             query?: never;
@@ -3580,6 +3615,38 @@ export interface components {
             well: boolean;
             /** Words */
             words: string;
+        };
+        /**
+         * ChoiceSummaryOut
+         * @description Words chosen at the latest visit, by treatment: counted, for words have no mean.
+         */
+        ChoiceSummaryOut: {
+            /** Choices */
+            choices: string[];
+            /** Name */
+            name: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Trait */
+            trait: string;
+            /** Treatments */
+            treatments: components["schemas"]["ChosenOut"][];
+        };
+        /**
+         * ChosenOut
+         * @description On how many strips of a treatment each word was chosen, in the order of the words.
+         */
+        ChosenOut: {
+            /** Strips */
+            strips: number[];
+            /**
+             * Treatment Id
+             * Format: uuid
+             */
+            treatment_id: string;
         };
         /** ClockOut */
         ClockOut: {
@@ -6290,6 +6357,8 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /** Signed */
+            signed: boolean;
             /** Subject */
             subject: string;
             /** Unit */
@@ -6625,6 +6694,75 @@ export interface components {
         OwnPasswordIn: {
             /** Password */
             password: string;
+        };
+        /**
+         * OwnTraitIn
+         * @description A number with unit and limits, a rating with the words at its ends, or words to choose between.
+         */
+        OwnTraitIn: {
+            /**
+             * Better
+             * @default
+             * @enum {string}
+             */
+            better: "" | "more" | "less";
+            /**
+             * Crop
+             * @default
+             */
+            crop: string;
+            /**
+             * Days
+             * @default
+             */
+            days: string;
+            /**
+             * Decimals
+             * @default
+             */
+            decimals: string;
+            /**
+             * High
+             * @default
+             */
+            high: string;
+            /**
+             * Low
+             * @default
+             */
+            low: string;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "number" | "rating" | "choice";
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+        };
+        /** OwnTraitOut */
+        OwnTraitOut: {
+            /** Crop Name */
+            crop_name: string;
+            /** Days */
+            days: number | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Way */
+            way: string;
+            /** Words */
+            words: string;
         };
         /**
          * PairOut
@@ -7502,14 +7640,23 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** RatedOut */
+        /**
+         * RatedOut
+         * @description A judged trait on its scale; with ``choices`` the score is the number of the one chosen, from 1.
+         */
         RatedOut: {
+            /** Choices */
+            choices: string[];
             /** High */
             high: string;
+            /** Highest */
+            highest: number;
             /** Key */
             key: string;
             /** Low */
             low: string;
+            /** Lowest */
+            lowest: number;
             /** Name */
             name: string;
         };
@@ -8224,6 +8371,8 @@ export interface components {
         ScoutingOut: {
             /** Agreements */
             agreements: components["schemas"]["AgreementOut"][];
+            /** Choices */
+            choices: components["schemas"]["ChoiceSummaryOut"][];
             /** Measured */
             measured: components["schemas"]["MeasuredOut"][];
             /** Rated */
@@ -10839,6 +10988,11 @@ export interface components {
             explanation: string;
             /** Options */
             options: components["schemas"]["WidthOut"][];
+        };
+        /** WithdrawIn */
+        WithdrawIn: {
+            /** Key */
+            key: string;
         };
         /** WorkingOut */
         WorkingOut: {
@@ -15150,6 +15304,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MergingOut"];
+                };
+            };
+        };
+    };
+    own_traits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnTraitOut"][];
+                };
+            };
+        };
+    };
+    offer_own_trait: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnTraitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnTraitOut"][];
+                };
+            };
+        };
+    };
+    withdraw_own_trait: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnTraitOut"][];
                 };
             };
         };

@@ -30,6 +30,8 @@ from apps.exchange.package.tables import OWNED, TABLES, Table, fields_of, value_
 from apps.exchange.package.writing import FORMAT
 from apps.field.logs.files import TEXT, VECTOR, path_of
 from apps.field.logs.models import YieldLog
+from apps.field.season.models import PlantMeasure, Rating
+from apps.field.season.own_traits import offer_known
 from apps.intake.quota import admit, keep
 from apps.intake.services import archive_in
 from apps.intake.storing import keep_bytes
@@ -160,6 +162,8 @@ def _already_here(known: Trial, digest: str) -> str:
 def _opened(user: User, trial_id: UUID) -> Trial:
     """The trial, once its pages open: one that does not would take the whole shelf with it."""
     trial = trial_for(user, trial_id)
+    own = PlantMeasure.objects.filter(strip__trial=trial).values_list("trait", flat=True)
+    offer_known(user, trial.workspace, {*own, *Rating.objects.filter(strip__trial=trial).values_list("trait", flat=True)})
     if crop(trial.crop).relative:
         offer_own_crop(trial.workspace, trial.crop)
     try:

@@ -46,7 +46,7 @@ class PlantMeasure(FieldRecord):
     """One measured value of a trait. ``value_number`` is per plant, per m² or percent, as the trait says."""
 
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="plant_measures")
-    trait = models.CharField(max_length=12)
+    trait = models.CharField(max_length=240, help_text="Of the catalogue, or of one's own, whose key says what it is")
     subject = models.CharField(max_length=40, blank=True, default="")
     value = Measured("number")
     sample_plants = models.PositiveSmallIntegerField(null=True, blank=True)
@@ -62,7 +62,7 @@ class Rating(FieldRecord):
     """What an eye said of a strip on a scale of 1 to 9; ``blind``: without knowing the treatment."""
 
     strip = models.ForeignKey(Strip, on_delete=models.PROTECT, related_name="ratings")
-    trait = models.CharField(max_length=12)
+    trait = models.CharField(max_length=240, help_text="Of the catalogue, or of one's own, whose key says what it is")
     score = models.PositiveSmallIntegerField()
     blind = models.BooleanField(default=False)
     note = models.CharField(max_length=200, blank=True, default="")

@@ -188,13 +188,20 @@ class MeasuredOut(Schema):
     hint: str
     unit: str
     units: list[list[str]]
+    signed: bool
+    """Whether it may lie below 0."""
 
 
 class RatedOut(Schema):
+    """A judged trait on its scale; with ``choices`` the score is the number of the one chosen, from 1."""
+
     key: str
     name: str
     low: str
     high: str
+    lowest: int
+    highest: int
+    choices: list[str]
 
 
 class StageRuleOut(Schema):
@@ -279,6 +286,23 @@ class AgreementOut(Schema):
     blind: bool
 
 
+class ChosenOut(Schema):
+    """On how many strips of a treatment each word was chosen, in the order of the words."""
+
+    treatment_id: UUID
+    strips: list[int]
+
+
+class ChoiceSummaryOut(Schema):
+    """Words chosen at the latest visit, by treatment: counted, for words have no mean."""
+
+    trait: str
+    name: str
+    choices: list[str]
+    on: date
+    treatments: list[ChosenOut]
+
+
 class ScoutingOut(Schema):
     """Everything between planting and harvest but the counts: as the field book and the Season stage need it."""
 
@@ -288,6 +312,7 @@ class ScoutingOut(Schema):
     strips: list[StripScoutingOut]
     summaries: list[SummaryOut]
     agreements: list[AgreementOut]
+    choices: list[ChoiceSummaryOut]
 
 
 class CurvePointOut(Schema):

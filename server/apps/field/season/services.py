@@ -5,7 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from cultrix_core.errors import Refusal, require_between
-from cultrix_core.season.traits import HIGHEST, LOWEST, Measured, measured, per_sample, rated
+from cultrix_core.season.traits import Measured, measured, per_sample, rated
 from cultrix_core.stand.crowns import MOST_SHOOTS
 from cultrix_core.stand.tape import MOST_PLANTS, spacings_of, tapped
 from cultrix_core.stand.thresholds import thresholds_of
@@ -120,7 +120,7 @@ def put_rating(user: User, trial_id: UUID, rating_id: UUID, body: RatingIn) -> t
     trait = rated(body.trait)
     with transaction.atomic():
         trial, strip = strip_of(user, trial_id, body.strip_id)
-        require_between(body.score, LOWEST, HIGHEST, "score", label=trait.name)
+        require_between(body.score, trait.lowest, trait.highest, "score", label=trait.name)
         rating = Rating(
             id=rating_id,
             strip=strip,

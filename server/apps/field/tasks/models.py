@@ -12,7 +12,8 @@ from apps.trials.models import Trial
 class VisitTask(models.Model):
     """Something to be done on a trial, by whom and until when.
 
-    ``ref`` names what is due, a visit of the crop or a stage of the season; it is empty for anything else. ``hours`` is the labour it took, of all people together, where somebody noted it.
+    ``ref`` names what is due, a visit of the crop or a stage of the season; it is empty for anything else.
+    ``hours`` is the labour it took, of all people together, where somebody noted it.
     """
 
     id = models.UUIDField(primary_key=True, editable=False)

@@ -57,9 +57,7 @@ def put_task(
         person = _person(trial, given_to)
         held = task.given_to if task else None
         if not reach.may("design") and any(other not in (None, user) for other in (person, held)):
-            raise Forbidden(
-                "An owner or adviser gives tasks to others; your own you take, give back and finish yourself."
-            )
+            raise Forbidden("An owner or adviser gives tasks to others; your own you take, give back and finish yourself.")
         if task is None:
             _require_room(trial, ref)
             task = VisitTask(id=task_id, trial=trial, ref=ref.strip()[:60], made_by=user)

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from typing import Any, cast
 from uuid import UUID
 
-from cultrix_core.season.traits import MEASURED, RATED, Measured, measured
+from cultrix_core.season.own_traits import is_own
+from cultrix_core.season.traits import Measured, Rated, measured
 from cultrix_core.seeding.rates import row_geometry
 from cultrix_core.stand.growth_stage import stage_rule
 from cultrix_core.stand.tape import long_gaps, spacings_of, tape_run_working, tapped
@@ -15,11 +16,12 @@ from cultrix_core.stand.visits import far_off
 from cultrix_core.unit_formatting import UnitFormatter
 from cultrix_core.units import units_of
 
-from apps.analysis.responses import agreements_of, summaries_of
+from apps.analysis.responses import agreements_of, choices_of, summaries_of
 from apps.base.formatting import QuestionOut, shown, shown_value, working_out
 from apps.base.quantities import TypedOut, out
 from apps.field.season import models
 from apps.field.season.models import DugPlant, Photo, PlantMeasure, Rating, TapeRun
+from apps.field.season.own_traits import measured_in, rated_in
 from apps.field.season.schemas import (
     DugPlantOut,
     HistogramOut,
@@ -44,8 +46,8 @@ def scouting_out(view: TrialView) -> ScoutingOut:
     """Everything the field book and the Season stage need."""
     of = {model: by_strip(model, view) for model in (TapeRun, DugPlant, PlantMeasure, Rating, Photo)}
     return ScoutingOut(
-        measured=[_measured_out(trait, view.show) for trait in MEASURED],
-        rated=[RatedOut(key=rated.key, name=rated.name, low=rated.low, high=rated.high) for rated in RATED],
+        measured=[_measured_out(trait, view.show) for trait in measured_in(view.trial.workspace, view.trial.crop)],
+        rated=[_rated_out(trait) for trait in rated_in(view.trial.workspace, view.trial.crop)],
         rule=rule_out(view.trial.crop, view.show),
         strips=[
             StripScoutingOut(
@@ -62,6 +64,19 @@ def scouting_out(view: TrialView) -> ScoutingOut:
         ],
         summaries=summaries_of(view),
         agreements=agreements_of(view),
+        choices=choices_of(view),
+    )
+
+
+def _rated_out(trait: Rated) -> RatedOut:
+    return RatedOut(
+        key=trait.key,
+        name=trait.name,
+        low=trait.low,
+        high=trait.high,
+        lowest=trait.lowest,
+        highest=trait.highest,
+        choices=list(trait.choices),
     )
 
 
@@ -96,6 +111,7 @@ def _measured_out(trait: Measured, show: UnitFormatter) -> MeasuredOut:
     plain = trait.by in ("area", "plants") or trait.dimension in ("count", "percent")
     name = show.unit_code(trait.kind)
     units = [] if plain else sorted(units_of(trait.dimension), key=lambda unit: unit.code != name)
+    own = [["", show.unit(trait.kind)]] if is_own(trait.key) else []  # a number in the one unit it has
     return MeasuredOut(
         key=trait.key,
         name=trait.name,
@@ -103,7 +119,8 @@ def _measured_out(trait: Measured, show: UnitFormatter) -> MeasuredOut:
         subject=trait.subject,
         hint=show.words(trait.hint),
         unit=show.unit(trait.kind),
-        units=[[unit.code, unit.label] for unit in units],
+        units=own or [[unit.code, unit.label] for unit in units],
+        signed=trait.least < 0,
     )
 
 

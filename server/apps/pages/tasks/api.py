@@ -131,8 +131,9 @@ def _labour(trial: Trial, tasks: list[VisitTask], show: UnitFormatter) -> list[L
             if area > 0:
                 per_area = (task.hours or 0.0) / (area / HA_M2) / factor_of_unit
                 hours = TypedIn(text=f"{per_area:.3g}", unit=unit)
-                words = f"{task.hours_typed} h over {show.text(area, 'farm_area')} of {typed.text} {LABELS.get(typed.unit, typed.unit)}"
-                result.append(LabourOut(task_id=task.id, factor=place, level=typed, hours=hours, words=words.strip()))
+                of = f"{typed.text} {LABELS.get(typed.unit, typed.unit)}".strip()
+                words = f"{task.hours_typed} h over {show.text(area, 'farm_area')} of {of}"
+                result.append(LabourOut(task_id=task.id, factor=place, level=typed, hours=hours, words=words))
     return result
 
 

@@ -22,6 +22,7 @@ from apps.base.formatting import WorkingOut, shown, working_out
 from apps.base.quantities import TypedIn, TypedOut, out
 from apps.farms import models as farms
 from apps.farms.api import field_out
+from apps.field.season.own_traits import responses_in
 from apps.pages.trial.money_apart import without_money
 from apps.pages.trial.notes import notes_of
 from apps.trial_state.listing import ListedTrial
@@ -56,6 +57,16 @@ RESPONSE_CHOICES = [
     ResponseChoiceOut(key="net_return", name="Net return", dimension=""),
     *(ResponseChoiceOut(key=item.key, name=item.name, dimension=item.dimension) for item in RESPONSES),
 ]
+
+
+def _responses(trial: Trial) -> list[ResponseChoiceOut]:
+    """What a trial can be judged by: the catalogue, the workspace's own variables, and what it is judged by now."""
+    keys = [*responses_in(trial.workspace, trial.crop)]
+    if trial.primary_response not in {choice.key for choice in RESPONSE_CHOICES} | set(keys):
+        keys.append(trial.primary_response)
+    own = [response_of(key) for key in keys]
+    return [*RESPONSE_CHOICES, *(ResponseChoiceOut(key=item.key, name=item.name, dimension=item.dimension) for item in own)]
+
 
 TYPED = (
     models.PRICE,
@@ -122,7 +133,7 @@ def _whole(view: TrialView, user: User) -> TrialOut:
         primary_response=trial.primary_response,
         response_name=response_name(trial.primary_response),
         response_margin=_response_margin(view),
-        responses=RESPONSE_CHOICES,
+        responses=_responses(trial),
         amounts_by=cast(Any, trial.amounts_by),
         package=cast(Any, trial.package),
         belongings=[BelongingOut(part=part, words=words, separate=SEPARATE[part]) for part, words in view.belongings.items()],

@@ -38,6 +38,7 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
   const reader = useReaderUnits(trial);
   const [how, setHow] = useState(() => howFor(trial.id, scouting.measured, asked, reader));
   const [digits, setDigits] = useState("");
+  const [minus, setMinus] = useState(false);
   const [problem, setProblem] = useState("");
   const trait = scouting.measured.find((measured) => measured.key === how.trait) ?? (scouting.measured[0] as Trait);
   const unit = how.unit[trait.key] ?? trait.units[0]?.[0] ?? "";
@@ -65,7 +66,7 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
   async function record() {
     if (!digits) return;
     if (trait.subject && !how.subject.trim()) return setProblem(`Name it first: ${trait.subject.toLowerCase()}.`);
-    const typed = digits;
+    const typed = minus && trait.signed ? `-${digits}` : digits;
     const label = trait.units.find(([code]) => code === unit)?.[1] ?? "";
     const of =
       trait.by === "plants"
@@ -90,6 +91,7 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
     });
     if (kept) {
       setDigits("");
+      setMinus(false);
       setProblem("");
     }
     return kept;
@@ -172,11 +174,23 @@ export function MeasureBook(props: BookProps & { scouting: Schemas["ScoutingOut"
         aria-label="Value typed"
         className="tag my-1 block border-b-2 border-base-content text-center text-5xl leading-none"
       >
+        {minus && trait.signed && "−"}
         {digits || <span className="opacity-25">0</span>}
         <span className="ml-2 text-2xl">
           {decimals ? trait.units.find(([code]) => code === unit)?.[1] : trait.by === "strip" ? trait.unit : ""}
         </span>
       </output>
+      {trait.signed && (
+        <label className="flex min-h-11 items-center gap-2">
+          <input
+            type="checkbox"
+            className="h-5 w-5"
+            checked={minus}
+            onChange={(event) => setMinus(event.target.checked)}
+          />
+          Below zero
+        </label>
+      )}
       {problem && (
         <p role="alert" className="font-medium text-error">
           {problem}

@@ -10,6 +10,12 @@ import { ofThisVisit } from "./running";
 
 type Props = BookProps & { scouting: Schemas["ScoutingOut"]; asked: string | null };
 const place = (trialId: string) => `rate:${trialId}`;
+/** A trait with its scale; an answer kept on the device from before scales came with it is rated from 1 to 9. */
+const onScale = (rated: Schemas["RatedOut"] | undefined) =>
+  rated && { ...rated, lowest: rated.lowest ?? 1, highest: rated.highest ?? 9, choices: rated.choices ?? [] };
+/** A score as it is read: of its scale, or the word that was chosen. */
+const scoreWords = (rated: Schemas["RatedOut"] | undefined, score: number) =>
+  rated?.choices[score - rated.lowest] ?? `${score} of ${rated?.highest ?? 9}`;
 
 /** Judging: one touch from 1 to 9, blind unless one says otherwise, and on to the next strip. */
 export function RateBook(props: Props) {
@@ -17,7 +23,7 @@ export function RateBook(props: Props) {
   const { person } = useHere();
   const [trait, setTrait] = useState(asked || localStorage.getItem(place(trial.id)) || scouting.rated[0]?.key || "");
   const [blind, setBlind] = useState(true);
-  const rated = scouting.rated.find((item) => item.key === trait) ?? scouting.rated[0];
+  const rated = onScale(scouting.rated.find((item) => item.key === trait) ?? scouting.rated[0]);
   const row = scouting.strips.find((stripScouting) => stripScouting.strip_id === strip.id);
   const owner = { person: person.username, trialId: trial.id, stripId: strip.id };
   const lines = linesOf({
@@ -26,8 +32,8 @@ export function RateBook(props: Props) {
     stripId: strip.id,
     kept: (row?.ratings ?? []).filter((rating) => rating.trait === trait && ofThisVisit(rating.recorded_at)),
     waiting: outbox.waiting.filter((item) => item.kind !== "rating" || item.body.trait === trait),
-    words: (rating) => `${rating.score} of 9${rating.blind ? ", blind" : ""}`,
-    waitingWords: (ratingWaiting) => `${ratingWaiting.body.score} of 9${ratingWaiting.body.blind ? ", blind" : ""}`,
+    words: (rating) => `${scoreWords(rated, rating.score)}${rating.blind ? ", blind" : ""}`,
+    waitingWords: ({ body }) => `${scoreWords(rated, body.score)}${body.blind ? ", blind" : ""}`,
   });
   const done = new Set(
     trial.strips
@@ -42,7 +48,7 @@ export function RateBook(props: Props) {
   );
 
   async function record(score: number) {
-    if (!rated || score < 1) return;
+    if (!rated || score < rated.lowest || score > rated.highest) return;
     const kept = await outbox.add({
       ...fresh(owner),
       kind: "rating" as const,
@@ -106,21 +112,32 @@ export function RateBook(props: Props) {
           )
         }
       />
-      <div className="mt-1 flex justify-between font-semibold">
-        <span>1: {rated?.low}</span>
-        <span>9: {rated?.high}</span>
-      </div>
-      <div role="group" aria-label="Score" className="grid grid-cols-3 gap-1.5">
-        {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((score) => (
-          <button
-            key={score}
-            type="button"
-            className="plain min-h-16 text-2xl font-semibold"
-            onClick={(event) => event.detail <= 1 && void record(score)}
-          >
-            {score}
-          </button>
-        ))}
+      {rated && !rated.choices.length && (
+        <div className="mt-1 flex justify-between font-semibold">
+          <span>
+            {rated.lowest}: {rated.low}
+          </span>
+          <span>
+            {rated.highest}: {rated.high}
+          </span>
+        </div>
+      )}
+      <div
+        role="group"
+        aria-label="Score"
+        className={`grid gap-1.5 ${rated?.choices.length ? "grid-cols-2" : "grid-cols-3"}`}
+      >
+        {rated &&
+          Array.from({ length: rated.highest - rated.lowest + 1 }, (_, step) => rated.lowest + step).map((score) => (
+            <button
+              key={score}
+              type="button"
+              className="plain min-h-16 text-2xl font-semibold"
+              onClick={(event) => event.detail <= 1 && void record(score)}
+            >
+              {rated.choices[score - rated.lowest] ?? score}
+            </button>
+          ))}
       </div>
     </BookFrame>
   );

@@ -11,6 +11,7 @@ const FARM: [string, string][] = [
   ["/setup/seed-lots", "Seed lots"],
   ["/setup/machines", "Machines"],
   ["/setup/prices", "Prices"],
+  ["/setup/variables", "Variables"],
   ["/setup/weather", "Weather"],
   ["/setup/stand-ins", "Stand-ins"],
 ];

@@ -14,7 +14,7 @@ import { Practice } from "./Practice";
 /** Where a due thing is done: the task of the field book, or the stage. */
 function openAt(due: Schemas["DueOut"]): string {
   if (!due.task) return `/trials/${due.trial_id}/${due.stage}`;
-  return `/trials/${due.trial_id}/fieldbook?task=${due.task}${due.trait ? `&trait=${due.trait}` : ""}`;
+  return `/trials/${due.trial_id}/fieldbook?task=${due.task}${due.trait ? `&trait=${encodeURIComponent(due.trait)}` : ""}`;
 }
 
 const FINISHED = { finished: true, limit: 4 };

@@ -11,6 +11,7 @@ type Props = { stage: Stage; scouting: Schemas["ScoutingOut"] };
 export function Judged({ stage, scouting }: Props) {
   const { trial, writable, selected } = stage;
   const summaries = scouting.summaries.filter((summary) => summary.judged);
+  const choices = scouting.choices ?? []; // none in an answer kept on the device from before there were any
   return (
     <>
       {writable && trial.strips.length > 0 && (
@@ -46,11 +47,53 @@ export function Judged({ stage, scouting }: Props) {
           </p>
         </section>
       ))}
-      {!summaries.length && <p className="muted mt-2">Nothing judged yet. One touch a strip, from 1 to 9.</p>}
+      {choices.map((choice) => (
+        <Chosen key={choice.trait} trial={trial} choice={choice} />
+      ))}
+      {!summaries.length && !choices.length && (
+        <p className="muted mt-2">Nothing judged yet. One touch a strip, from 1 to 9.</p>
+      )}
       {summaries.map((summary) => (
         <SummaryTable key={summary.trait} trial={trial} summary={summary} />
       ))}
       {summaries.length > 0 && <JoinedDays trialId={trial.id} writable={writable} task="rating" leftOut={[]} />}
     </>
+  );
+}
+
+/** Words that were chosen, counted by treatment: words have no mean. */
+function Chosen({ trial, choice }: { trial: Stage["trial"]; choice: Schemas["ChoiceSummaryOut"] }) {
+  const letters = new Map(trial.treatments.map((treatment) => [treatment.id, treatment.letter]));
+  return (
+    <section aria-label={choice.name} className="sheet mt-3 p-3">
+      <h3>
+        {choice.name}, {writtenDay(choice.on)}
+      </h3>
+      <table className="figures">
+        <thead>
+          <tr>
+            <th>Treatment</th>
+            {choice.choices.map((word) => (
+              <th key={word} className="num">
+                {word}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {choice.treatments.map((row) => (
+            <tr key={row.treatment_id}>
+              <td>{letters.get(row.treatment_id)}</td>
+              {row.strips.map((strips, place) => (
+                <td key={choice.choices[place]} className="num">
+                  {strips}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="muted text-sm">Strips; words are counted and not averaged.</p>
+    </section>
   );
 }

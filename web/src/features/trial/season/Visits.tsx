@@ -67,7 +67,7 @@ export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["S
                   {writable && visit.state !== "done" && visit.state !== "missed" && (
                     <Link
                       className="plain whitespace-nowrap"
-                      to={`/trials/${trial.id}/fieldbook?task=${visit.task}${visit.trait ? `&trait=${visit.trait}` : ""}`}
+                      to={`/trials/${trial.id}/fieldbook?task=${visit.task}${visit.trait ? `&trait=${encodeURIComponent(visit.trait)}` : ""}`}
                     >
                       Go<span className="sr-only"> to {visit.what}</span>
                     </Link>
