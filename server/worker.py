@@ -41,7 +41,7 @@ def main() -> int:
     from apps.health.heartbeats import beat
     from apps.jobs.services import claim, name_of_worker, run
     from apps.trial_state.listing import make_old_ones_anew
-    from apps.trials.life import purge_overdue
+    from apps.trials.life import bin_old, purge_overdue
     from django.conf import settings
     from django.db import DatabaseError
 
@@ -68,6 +68,7 @@ def main() -> int:
         try:
             if time.monotonic() - purged_at > PURGE_EVERY_S:
                 purged_at = time.monotonic()
+                bin_old()
                 purge_overdue()
                 chain()
             result = make_old_ones_anew(most=SUMMARIES_AT_ONCE)

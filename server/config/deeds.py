@@ -38,12 +38,14 @@ DESIGN = (
     "set_estimate_setting set_station preview_import import_trial hand_over"
 )
 PRICES = "put_price_list take_price put_money_plan put_wheel_costs"
-EXPORT = "export_strips raw_log export_data weather_csv"
+EXPORT = "export_strips raw_log export_data weather_csv farm_archive"
 PEOPLE = (
     "workspace_history set_role remove_person deactivate reactivate remove_second_factor make_reset_link account_links "
     "invite revoke_link"
 )
-SETTINGS = "purge_trial health set_workspace backups back_up download_backup begin_practice remove_practice"
+SETTINGS = (
+    "look_at_erasing erase_farm purge_trial health set_workspace backups back_up download_backup begin_practice remove_practice"
+)
 OF_A_PERSON = (
     "sign_out set_preferences end_session end_other_sessions change_password session sign_in catalogue clock "
     "sessions begin_installation look_at_link accept_link join_by_link second_factor begin_second_factor "

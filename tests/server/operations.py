@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cache
 from typing import Any
+from urllib.parse import quote
 from uuid import uuid4
 
 from apps.accounts.models import AccountLink, Membership, User, Workspace
@@ -327,6 +328,14 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "put_rating": ("put", "/trials/{trial}/ratings/{new}", lambda it: rating_body(it["strips"][0]), True),
     "tasks": ("get", "/trials/{trial}/tasks", None, False),
     "put_task": ("put", "/trials/{trial}/tasks/{new}", {"ref": "full_count", "what": "Full count"}, True),
+    "farm_archive": ("get", "/workspaces/{workspace}/farm-archive?farm={farm}", None, False),
+    "look_at_erasing": ("get", "/workspaces/{workspace}/farm-erasing?farm={farm}", None, False),
+    "erase_farm": (
+        "post",
+        "/workspaces/{workspace}/farm-erasing",
+        lambda it: {"farm": farm_of(it), "typed": farm_of(it), "reason": "asked for in March"},
+        True,
+    ),
     "own_traits": ("get", "/workspaces/{workspace}/own-traits", None, False),
     "offer_own_trait": (
         "post",
@@ -440,6 +449,12 @@ def operations() -> dict[str, tuple[str, str]]:
     return result
 
 
+def farm_of(trial: Place) -> str:
+    """The farm of a trial's field, which is given one where it has none."""
+    Field.objects.filter(pk=trial["field"]["id"], farm="").update(farm="Knapp")
+    return Field.objects.get(pk=trial["field"]["id"]).farm
+
+
 def offered(trial: Place) -> str:
     """The key of a variable that the workspace of a trial offers."""
     workspace = Workspace.objects.get(pk=trial["workspace_id"])
@@ -511,6 +526,8 @@ def places_of(lead: Api, workspace: Workspace, trial: Place) -> Callable[[str], 
         if "{practice}" in path:
             Workspace.objects.filter(id=workspace.id).update(practice=True)
             words["practice"] = words["workspace"]
+        if "{farm}" in path:
+            words["farm"] = quote(farm_of(trial))
         if "{attachment}" in path:
             words.setdefault("attachment", str(uuid4()))
             add_attachment(lead, f"/trials/{trial['id']}", words["attachment"])

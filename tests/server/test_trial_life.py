@@ -10,7 +10,7 @@ import pytest
 from apps.accounts.models import Workspace
 from apps.backup.removing import paths_to
 from apps.field.stand.models import StandCount
-from apps.trials.life import BIN_DAYS, purge_overdue
+from apps.trials.life import purge_overdue
 from apps.trials.models import Trial, TrialLife
 from django.utils import timezone
 
@@ -108,9 +108,9 @@ def test_a_purge_takes_everything_of_one_trial_and_nothing_else(lead: Api, works
 
 def test_what_lies_in_the_bin_for_its_days_is_purged(lead: Api, recorded: Place) -> None:
     lead.call("post", f"/trials/{recorded['id']}/bin", {"reason": "entered twice"})
-    TrialLife.objects.update(binned_at=timezone.now() - timedelta(days=BIN_DAYS - 1))
+    TrialLife.objects.update(binned_at=timezone.now() - timedelta(days=90 - 1))
     assert purge_overdue() == 0
-    TrialLife.objects.update(binned_at=timezone.now() - timedelta(days=BIN_DAYS, hours=1))
+    TrialLife.objects.update(binned_at=timezone.now() - timedelta(days=90, hours=1))
     assert purge_overdue() == 1
     assert not Trial.objects.filter(id=recorded["id"]).exists()
     assert not StandCount.objects.exists()

@@ -50,7 +50,7 @@ class World:
 @contextmanager
 def files_in(folder: Path) -> Iterator[None]:
     """Let files of records lie in a folder, for as long as the tests of a file run."""
-    names = {"LOGS": "logs", "PHOTOS": "photos", "BACKUPS": "backups"}
+    names = {"LOGS": "logs", "PHOTOS": "photos", "ATTACHMENTS": "attachments", "BACKUPS": "backups"}
     before: dict[str, Any] = {name: getattr(settings, name) for name in names}
     for name, part in names.items():
         setattr(settings, name, folder / part)

@@ -78,21 +78,55 @@ def limits_of_agreement(differences: Sequence[float]) -> Limits:
     return Limits(mean=mean, sd=sd, lower=mean - LIMITS * sd, upper=mean + LIMITS * sd)
 
 
-def learned_from(pairs: Sequence[Pair], *, alpha: float = LEVEL_ALPHA) -> Learned | None:
-    """Bias, limits and correction; None with fewer than three strips."""
-    if len(pairs) < LEAST_PAIRS:
-        return None
-    limits = limits_of_agreement([pair.log_ratio for pair in pairs])
-    by_trial: dict[str, list[float]] = {}
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PastPairs:
+    """Pairs of one trial that are not at hand any more: how many, mean of ln(estimate ÷ harvest), squares about that mean."""
+
+    number: int
+    mean: float
+    squares: float
+
+
+def sums_of(pairs: Sequence[Pair]) -> PastPairs:
+    """What is kept of a trial's pairs; refuses none at all."""
+    if not pairs:
+        raise Refusal("too_small", field="pairs", label="Pairs", value=0, limit=1)
+    ratios = [pair.log_ratio for pair in pairs]
+    mean = float(np.mean(ratios))
+    return PastPairs(number=len(ratios), mean=mean, squares=float(sum((ratio - mean) ** 2 for ratio in ratios)))
+
+
+def _limits_of_sums(trials: Sequence[PastPairs]) -> Limits:
+    """The limits of agreement of all pairs together, from the sums of each trial."""
+    number = sum(trial.number for trial in trials)
+    mean = sum(trial.number * trial.mean for trial in trials) / number
+    squares = sum(trial.squares + trial.number * (trial.mean - mean) ** 2 for trial in trials)
+    sd = sqrt(squares / (number - 1))
+    return Limits(mean=mean, sd=sd, lower=mean - LIMITS * sd, upper=mean + LIMITS * sd)
+
+
+def learned_from(pairs: Sequence[Pair], *, past: Sequence[PastPairs] = (), alpha: float = LEVEL_ALPHA) -> Learned | None:
+    """Bias, limits and correction; None with fewer than three strips.
+
+    ``past``: trials of which only sums are left; the answer is the same as with their pairs.
+    """
+    by_trial: dict[str, list[Pair]] = {}
     for pair in pairs:
-        by_trial.setdefault(pair.trial, []).append(pair.log_ratio)
-    over_trials = len(by_trial) > 1
-    values = [float(np.mean(own)) for own in by_trial.values()] if over_trials else [pair.log_ratio for pair in pairs]
+        by_trial.setdefault(pair.trial, []).append(pair)
+    trials = [*map(sums_of, by_trial.values()), *past]
+    number = sum(trial.number for trial in trials)
+    if number < LEAST_PAIRS:
+        return None
+    limits = _limits_of_sums(trials)
+    over_trials = len(trials) > 1
+    values = [trial.mean for trial in trials] if over_trials else [pair.log_ratio for pair in pairs]
+    if not values:
+        return None  # the strips of a single trial that is gone say nothing of themselves
     middle, n = float(np.mean(values)), len(values)
     half = float(scipy.stats.t.ppf(1 - alpha / 2, n - 1)) * float(np.std(values, ddof=1)) / sqrt(n)
     return Learned(
-        pairs=len(pairs),
-        trials=len(by_trial),
+        pairs=number,
+        trials=len(trials),
         bias=exp(middle) - 1,
         lower=exp(middle - half) - 1,
         upper=exp(middle + half) - 1,

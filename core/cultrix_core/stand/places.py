@@ -191,14 +191,24 @@ class PastVariation:
     own: bool
 
 
-def past_variation(strips: Sequence[Sequence[float]]) -> PastVariation:
-    """Pool the coefficients of variation of strips counted more than once, each weighted by its degrees of freedom."""
+def variation_sums(strips: Sequence[Sequence[float]]) -> tuple[float, int]:
+    """Sum of squared coefficients of variation, each times its degrees of freedom, and the sum of these."""
     total, df = 0.0, 0
     for counts in strips:
         if len(counts) < 2 or not np.mean(counts) > 0:
             continue
         total += (len(counts) - 1) * float(np.std(counts, ddof=1) / np.mean(counts)) ** 2
         df += len(counts) - 1
+    return total, df
+
+
+def past_variation(strips: Sequence[Sequence[float]], *, also: Sequence[tuple[float, int]] = ()) -> PastVariation:
+    """Pool the coefficients of variation of strips counted more than once, each weighted by its degrees of freedom.
+
+    ``also``: sums from strips that are not at hand any more, as ``variation_sums`` gives them.
+    """
+    sums = [variation_sums(strips), *also]
+    total, df = sum(part for part, _ in sums), sum(number for _, number in sums)
     if df < LEAST_DF or total == 0:
         return PastVariation(cv=USUAL_CV, df=df, own=False)
     return PastVariation(cv=sqrt(total / df), df=df, own=True)

@@ -42,6 +42,10 @@ class Workspace(models.Model):
     own_traits = models.JSONField(
         default=list, blank=True, help_text="Variables of its own: key, crop, days after sowing on which each is due"
     )
+    bin_days = models.PositiveSmallIntegerField(default=90, help_text="Days that a trial stays in the bin")
+    keep_years = models.PositiveSmallIntegerField(
+        null=True, blank=True, help_text="Years after which a trial goes into the bin by itself; nothing: never"
+    )
     leads_need_second_factor = models.BooleanField(default=False)
     practice = models.BooleanField(default=False)
     pack_days = models.PositiveSmallIntegerField(default=14, help_text="Days that a device keeps what it saved for offline use")

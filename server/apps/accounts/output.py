@@ -55,6 +55,8 @@ def workspace_out(user: User, workspace: Workspace, reach: Reach, *, second_fact
         deeds=[deed for deed in DEEDS if reach.may(deed)],
         farms=None if reach.farms is None else ids_of(reach),
         pack_days=workspace.pack_days,
+        bin_days=workspace.bin_days,
+        keep_years=workspace.keep_years or 0,
         practice=workspace.practice,
         leads_need_second_factor=workspace.leads_need_second_factor,
         shut=workspace.leads_need_second_factor and reach.may("people") and not second_factor_on,

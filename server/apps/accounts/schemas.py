@@ -58,6 +58,9 @@ class WorkspaceOut(Schema):
     farms: list[str] | None
     """The farms that the person's part reaches; nothing for all of them."""
     pack_days: int
+    bin_days: int
+    keep_years: int
+    """Years after which a trial goes into the bin by itself; 0: never."""
     practice: bool
     leads_need_second_factor: bool
     shut: bool
@@ -111,6 +114,8 @@ class WorkspacePatchIn(Schema):
     region: str | None = None
     region_changes: RegionChangesIn | None = None
     pack_days: int | None = None
+    bin_days: int | None = None
+    keep_years: int | None = None
     leads_need_second_factor: bool | None = None
 
 

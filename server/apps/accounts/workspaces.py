@@ -112,6 +112,16 @@ def _days(_user: User, _workspace: Workspace, value: object) -> int:
     return int(require_between(float(str(value)), 1, 60, "pack_days", label="Days that offline copies are kept"))
 
 
+def _bin_days(_user: User, _workspace: Workspace, value: object) -> int:
+    return int(require_between(float(str(value)), 30, 730, "bin_days", label="Days in the bin"))
+
+
+def _keep_years(_user: User, _workspace: Workspace, value: object) -> int | None:
+    """Years that trials are kept; 0 for as long as the workspace is there."""
+    years = int(require_between(float(str(value)), 0, 100, "keep_years", label="Years that trials are kept"))
+    return years or None
+
+
 def _currency(_user: User, workspace: Workspace, value: object) -> str:
     text = _checked_currency(str(value))
     trials = workspace.trials.count()
@@ -152,6 +162,8 @@ _CHECKS: dict[str, Callable[[User, Workspace, object], object]] = {
     "region": _region,
     "region_changes": _region_changes,
     "pack_days": _days,
+    "bin_days": _bin_days,
+    "keep_years": _keep_years,
     "leads_need_second_factor": _second_factor,
 }
 

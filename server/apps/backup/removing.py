@@ -36,6 +36,11 @@ def remove_whole(root: models.Model) -> None:
             lay_stones(of, keys)
             _delete(of, keys)
         _delete(model, {root.pk})
+        transaction.on_commit(lambda: _sweep(before))
+
+
+def _sweep(before: set[str]) -> None:
+    """Take from the disk what records named before and none names now, once that is for good."""
     for name in before - set(_files()):
         (Path(settings.VAR) / name).unlink(missing_ok=True)
 

@@ -3,13 +3,14 @@
 from typing import Literal
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.text import slugify
-from ninja import File, Form, Router, Schema, Status
+from ninja import File, Form, Query, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from apps.accounts.queries import actor, workspace_for
-from apps.exchange import services, strips
+from apps.exchange import leaving, services, strips
+from apps.exchange.farm_archive import archive_of
 from apps.exchange.package.reading import There, read_package
 from apps.exchange.package.writing import package_of
 from apps.exchange.workbook import csv_of, workbook_of
@@ -121,3 +122,47 @@ def import_layout(request: HttpRequest, trial_id: UUID, body: Form[LayoutFileIn]
     user = actor(request)
     trial = strips.import_layout(user, trial_id, body.version, file, body.amendment)
     return trial_out(view(user, trial_for(user, trial.id)), user)
+
+
+class FarmAsked(Schema):
+    farm: str
+
+
+class EraseFarmIn(Schema):
+    """``typed``: the farm's name once more, by whoever erases it."""
+
+    farm: str
+    typed: str
+    reason: str
+
+
+class ErasingOut(Schema):
+    """What is erased with a farm; ``people``: those who reach nothing else."""
+
+    farm: str
+    trials: int
+    fields: int
+    people: list[str]
+
+
+def _erasing_out(told: leaving.Erasing) -> ErasingOut:
+    return ErasingOut(farm=told.farm, trials=told.trials, fields=told.fields, people=list(told.people))
+
+
+@router.get("/workspaces/{workspace_id}/farm-archive", operation_id="farm_archive", response={200: None})
+def farm_archive(request: HttpRequest, workspace_id: UUID, asked: Query[FarmAsked]):
+    user = actor(request)
+    file = archive_of(user, workspace_for(user, workspace_id), asked.farm)
+    name = f"{slugify(asked.farm)[:60] or 'farm'}.zip"
+    return FileResponse(file, as_attachment=True, filename=name, content_type="application/zip")
+
+
+@router.get("/workspaces/{workspace_id}/farm-erasing", response=ErasingOut, operation_id="look_at_erasing")
+def look_at_erasing(request: HttpRequest, workspace_id: UUID, asked: Query[FarmAsked]):
+    return _erasing_out(leaving.look(actor(request), workspace_id, asked.farm))
+
+
+@router.post("/workspaces/{workspace_id}/farm-erasing", response=ErasingOut, operation_id="erase_farm")
+def erase_farm(request: HttpRequest, workspace_id: UUID, body: EraseFarmIn):
+    told = leaving.erase(actor(request), workspace_id, body.farm, typed=body.typed, reason=body.reason)
+    return _erasing_out(told)

@@ -112,3 +112,20 @@ class Merged(models.Model):
     gone = models.UUIDField(unique=True)
     kept = models.UUIDField()
     at = models.DateTimeField(auto_now_add=True)
+
+
+class PooledRemainder(models.Model):
+    """What pools keep of a trial whose farm was erased: sums of a crop, without farm, field, person or day.
+
+    ``pool`` names what the numbers go into: ``estimate`` (how estimates err), ``yield`` (variation between strips),
+    ``count`` (variation between counts), ``weight`` (grain weight).
+    """
+
+    POOLS = [("estimate", "Estimates"), ("yield", "Yields"), ("count", "Counts"), ("weight", "Grain weights")]
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="remainders")
+    pool = models.CharField(max_length=8, choices=POOLS)
+    crop = models.CharField(max_length=64)
+    numbers = models.JSONField()
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "pool", "crop"])]

@@ -21,7 +21,7 @@ from apps.trials.models import SeasonClosing, Trial, TrialLife
 from apps.trials.queries import closing_of, in_bin, trial_for, within
 
 log = logging.getLogger("cultrix.trials")
-BIN_DAYS = 90
+RESTORED = "restored from the bin"
 MOST = 300
 
 
@@ -70,7 +70,7 @@ def restore(user: User, workspace_id: UUID, trial_id: UUID) -> Trial:
         trial = binned(user, workspace_for(user, workspace_id), trial_id)
         require(user, trial.workspace, "design")
         trial.life.binned_at, trial.life.reason = None, ""
-        _keep(trial.life, user, "restored from the bin")
+        _keep(trial.life, user, RESTORED)
     return trial
 
 
@@ -93,13 +93,36 @@ def purge(user: User, workspace_id: UUID, trial_id: UUID) -> None:
 
 
 def purge_overdue() -> int:
-    """Remove what has lain in the bin for its 90 days; how many trials that were."""
-    overdue = Trial.objects.filter(life__binned_at__lt=timezone.now() - timedelta(days=BIN_DAYS)).order_by("id")
-    trials = list(overdue)
+    """Remove what has lain in the bin for the days of its workspace; how many trials that were."""
+    trials: list[Trial] = []
+    for days in set(Workspace.objects.values_list("bin_days", flat=True)):
+        since = timezone.now() - timedelta(days=days)
+        trials += Trial.objects.filter(workspace__bin_days=days, life__binned_at__lt=since).select_related("workspace")
     for trial in trials:
-        log.info("trial %s purged after %d days in the bin", trial.id, BIN_DAYS)
+        log.info("trial %s purged after %d days in the bin", trial.id, trial.workspace.bin_days)
         remove_whole(trial)
     return len(trials)
+
+
+def bin_old() -> int:
+    """Put into the bin what is older than its workspace keeps trials; how many there were.
+
+    From there they can be restored, and what somebody restored stays.
+    """
+    year, number = timezone.now().year, 0
+    for workspace in Workspace.objects.exclude(keep_years=None):
+        owner = workspace.memberships.filter(role="owner").select_related("user").order_by("pk").first()
+        if owner is None:
+            continue
+        old = Trial.objects.filter(workspace=workspace, season__lt=year - (workspace.keep_years or 0), life__binned_at=None)
+        for trial in old.select_related("life"):
+            life = _life(trial, owner.user)
+            if life.pk and TrialLife.history.filter(id=life.pk, history_change_reason=RESTORED).exists():
+                continue
+            life.binned_at, life.reason = timezone.now(), f"older than the {workspace.keep_years} years that trials are kept"
+            _keep(life, owner.user, "put in the bin by the time of keeping")
+            number += 1
+    return number
 
 
 def close_season(user: User, trial_id: UUID, note: str) -> SeasonClosing:

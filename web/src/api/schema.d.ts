@@ -2212,6 +2212,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspaces/{workspace_id}/farm-archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Farm Archive */
+        get: operations["farm_archive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace_id}/farm-erasing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look At Erasing */
+        get: operations["look_at_erasing"];
+        put?: never;
+        /** Erase Farm */
+        post: operations["erase_farm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace_id}/fields": {
         parameters: {
             query?: never;
@@ -4639,6 +4674,32 @@ export interface components {
             working: components["schemas"]["WorkingOut"];
         };
         /**
+         * EraseFarmIn
+         * @description ``typed``: the farm's name once more, by whoever erases it.
+         */
+        EraseFarmIn: {
+            /** Farm */
+            farm: string;
+            /** Reason */
+            reason: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * ErasingOut
+         * @description What is erased with a farm; ``people``: those who reach nothing else.
+         */
+        ErasingOut: {
+            /** Farm */
+            farm: string;
+            /** Fields */
+            fields: number;
+            /** People */
+            people: string[];
+            /** Trials */
+            trials: number;
+        };
+        /**
          * EstimateSettingIn
          * @description A workspace's own way of estimating a crop; what is empty goes back to the crop's default.
          */
@@ -4863,6 +4924,11 @@ export interface components {
             rows: components["schemas"]["FactorMeanOut"][];
             /** Title */
             title: string;
+        };
+        /** FarmAsked */
+        FarmAsked: {
+            /** Farm */
+            farm: string;
         };
         /** FaultOut */
         FaultOut: {
@@ -11022,6 +11088,8 @@ export interface components {
         WorkspaceOut: {
             /** Alpha */
             alpha: number;
+            /** Bin Days */
+            bin_days: number;
             /** Changed Units */
             changed_units: {
                 [key: string]: string;
@@ -11039,6 +11107,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Keep Years */
+            keep_years: number;
             /** Leads Need Second Factor */
             leads_need_second_factor: boolean;
             /** Name */
@@ -11077,8 +11147,12 @@ export interface components {
         };
         /** WorkspacePatchIn */
         WorkspacePatchIn: {
+            /** Bin Days */
+            bin_days?: number | null;
             /** Currency */
             currency?: string | null;
+            /** Keep Years */
+            keep_years?: number | null;
             /** Leads Need Second Factor */
             leads_need_second_factor?: boolean | null;
             /** Name */
@@ -14989,6 +15063,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkspaceOut"];
+                };
+            };
+        };
+    };
+    farm_archive: {
+        parameters: {
+            query: {
+                farm: string;
+            };
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    look_at_erasing: {
+        parameters: {
+            query: {
+                farm: string;
+            };
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasingOut"];
+                };
+            };
+        };
+    };
+    erase_farm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EraseFarmIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasingOut"];
                 };
             };
         };

@@ -33,6 +33,7 @@ const SETUP = [
   { path: "/setup/people", ...page(() => import("../features/setup/People"), "People") },
   { path: "/setup/rights", ...page(() => import("../features/setup/Rights"), "Rights") },
   { path: "/setup/bin", ...page(() => import("../features/setup/Bin"), "Bin") },
+  { path: "/setup/farms", ...page(() => import("../features/setup/Leaving"), "Leaving") },
   { path: "/setup/variables", ...page(() => import("../features/setup/Variables"), "Variables") },
   { path: "/setup/history", ...page(() => import("../features/history/History"), "WorkspaceHistory") },
   { path: "/setup/workspace", ...page(() => import("../features/setup/WorkspacePage"), "WorkspacePage") },

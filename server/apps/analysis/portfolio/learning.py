@@ -8,14 +8,16 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from cultrix_core.crops import crop
-from cultrix_core.estimate.learning import Learned, Pair, learned_from
+from cultrix_core.estimate.learning import Learned, Pair, PastPairs, learned_from, sums_of
 from cultrix_core.estimate.methods import method_of
 from cultrix_core.unit_formatting import format_number
 from django.db.models import Prefetch
 
 from apps.base.formatting import shown_value
+from apps.farms.remainders import remainders
 from apps.field.harvest.models import HarvestLoad
 from apps.field.queries import loads_of, yields_of
 from apps.field.samples.models import YieldSample
@@ -137,12 +139,28 @@ def _groups(view: TrialView, both: Sequence[Both]) -> list[LearnedOut]:
     for one in both:
         if one.by_eye:
             named["Taken by eye"].append(one.pair)
+    past: dict[str, list[PastPairs]] = defaultdict(list)
+    for of, numbers in remainders(view.trial.workspace, "estimate"):
+        past[f"{crop(of).name}, {method_of(numbers['method']).name.lower()}"].append(_past(numbers))
     rows = []
-    for name, pairs in named.items():
-        learned = learned_from(pairs, alpha=view.trial.alpha)
+    for name in dict.fromkeys([*named, *past]):
+        learned = learned_from(named.get(name, []), past=past.get(name, []), alpha=view.trial.alpha)
         if learned is not None:
             rows.append(_learned_out(name, learned))
     return rows
+
+
+def _past(numbers: dict[str, Any]) -> PastPairs:
+    return PastPairs(number=numbers["number"], mean=numbers["mean"], squares=numbers["squares"])
+
+
+def estimate_sums(trial: Trial) -> dict[str, Any]:
+    """What a trial adds to how estimates err; empty where no strip has both."""
+    both = _of_trial(trial)
+    if not both:
+        return {}
+    sums = sums_of([one.pair for one in both])
+    return {"method": both[0].method, "number": sums.number, "mean": sums.mean, "squares": sums.squares}
 
 
 def _learned_out(name: str, learned: Learned) -> LearnedOut:

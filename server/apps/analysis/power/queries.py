@@ -18,9 +18,11 @@ from django.core.cache import cache
 from django.db.models import Max
 
 from apps.accounts.models import User
+from apps.accounts.rights import reach_in
 from apps.analysis.power.schemas import MarginIn
 from apps.analysis.verdict.queries import computed
 from apps.base.quantities import TypedIn
+from apps.farms.remainders import remainders
 from apps.field.harvest.models import HarvestLoad
 from apps.trial_state.view import TrialView, trials_of
 from apps.trials.layout import cells_of, parts_of
@@ -51,31 +53,46 @@ def farm_experience(user: User, view: TrialView) -> FarmExperience:
     # of the trials that this person sees: another person's answer may name other farms' trials, or one that is in the bin
     seen = readable(user).filter(workspace=trial.workspace).order_by("id")
     ids = "".join(f"{key}{version}" for key, version in seen.values_list("id", "version"))
+    ids += f"{trial.workspace.remainders.count()}"
     key = f"experience/{trial.id}/{trial.crop}/{stamp}/{hashlib.sha256(ids.encode()).hexdigest()}"
     experience: FarmExperience | None = cache.get(key)
     if experience is None:
-        experience = experience_of([item for item in trials_of(user, trial.workspace) if item.trial.id != trial.id], trial.crop)
+        views = [item for item in trials_of(user, trial.workspace) if item.trial.id != trial.id]
+        whole = reach_in(user, trial.workspace).farms is None
+        erased = [numbers for _, numbers in remainders(trial.workspace, "yield", trial.crop)] if whole else []
+        experience = experience_of(views, trial.crop, erased)
         cache.set(key, experience, 3600)
     return experience
 
 
-def experience_of(views: Sequence[TrialView], crop: str) -> FarmExperience:
-    """What these trials say of a crop: those harvested, the newest twelve."""
+def yield_sums(view: TrialView) -> dict[str, Any]:
+    """What a trial says of a crop: variation of its strips with degrees of freedom, mean yield, mean length; empty: nothing."""
+    result = computed(view).yield_
+    if result is None or result.cv_percent is None:
+        return {}
+    means = result.cells if isinstance(result, FactorComparison) else result.means
+    lengths = [strip.length.value for strip in view.strips if strip.length.value]
+    return {
+        "cv": result.cv_percent,
+        "df": result.error_df if isinstance(result, FactorComparison) else result.residual_df,
+        "mean": sum(mean.mean for mean in means) / len(means),
+        "lengths": lengths,
+    }
+
+
+def experience_of(views: Sequence[TrialView], crop: str, erased: Sequence[dict[str, Any]] = ()) -> FarmExperience:
+    """What these trials say of a crop: those harvested, the newest twelve; then what is left of erased ones."""
     past = [view for view in views if view.trial.crop == crop and any(record.loads for record in view.records.values())][
         :MOST_PAST
     ]
-    parts: list[tuple[float, float]] = []
-    yields, lengths, names = [], [], []
-    for other in past:
-        result = computed(other).yield_
-        if result is None or result.cv_percent is None:
-            continue
-        means = result.cells if isinstance(result, FactorComparison) else result.means
-        own = result.error_df if isinstance(result, FactorComparison) else result.residual_df
-        parts.append((result.cv_percent, own))
-        yields.append(sum(mean.mean for mean in means) / len(means))
-        lengths += [strip.length.value for strip in other.strips if strip.length.value]
-        names.append(other.trial.title)
+    said = [(view.trial.title, yield_sums(view)) for view in past]
+    names = [title for title, numbers in said if numbers]
+    known = [numbers for _, numbers in said if numbers] + list(erased)[: MOST_PAST - len(names)]
+    if erased and len(known) > len(names):
+        names.append(f"{len(known) - len(names)} of farms that have left")
+    parts = [(numbers["cv"], numbers["df"]) for numbers in known]
+    yields = [numbers["mean"] for numbers in known]
+    lengths = [length for numbers in known for length in numbers["lengths"]]
     pooled = pooled_cv(parts)
     if pooled is None or pooled[1] < LEAST_FREEDOM:
         return FarmExperience(cv_pct=None, yield_kg_per_ha=None, length_m=None, trials=())

@@ -27,6 +27,7 @@ from cultrix_core.units import parse_number, parse_quantity
 
 from apps.accounts.models import Workspace
 from apps.base.read_once import read_once
+from apps.farms.remainders import remainders
 from apps.field.samples.models import EstimateSetting, GrainSample, YieldSample
 from apps.field.visits.queries import latest_of, spans_of
 from apps.trials.models import Strip, Trial
@@ -166,7 +167,16 @@ def past_weights(trial: Trial) -> list[float]:
     by_trial: dict[UUID, list[float]] = defaultdict(list)
     for sample in past.order_by("-trial__season"):
         by_trial[sample.trial_id].append(thousand_weight_g(weighed(sample), standard_moisture_pct=standard))
-    return [sum(values) / len(values) for values in list(by_trial.values())[:MOST_SEASONS]]
+    erased = [numbers["mean_g"] for _, numbers in remainders(trial.workspace, "weight", trial.crop)]
+    return [*(sum(values) / len(values) for values in by_trial.values()), *erased][:MOST_SEASONS]
+
+
+def weight_sums(trial: Trial) -> dict[str, float]:
+    """What a trial adds to the grain weights of earlier seasons; empty where none was weighed."""
+    standard = profile_of(trial).standard_moisture_pct
+    samples = GrainSample.objects.filter(trial=trial, voided=False)
+    weights = [thousand_weight_g(weighed(sample), standard_moisture_pct=standard) for sample in samples]
+    return {"mean_g": sum(weights) / len(weights)} if weights else {}
 
 
 def weighed(sample: GrainSample) -> WeighedGrain:

@@ -17,6 +17,7 @@ from cultrix_core.stand.places import (
     Place,
     draw_places,
     past_variation,
+    variation_sums,
 )
 from cultrix_core.stand.precision import MOST_COUNTS, counts_wanted
 from cultrix_core.units import parse_count
@@ -26,6 +27,7 @@ from apps.accounts.models import User, Workspace
 from apps.accounts.rights import require
 from apps.base.errors import Conflict
 from apps.base.quantities import fill
+from apps.farms.remainders import remainders
 from apps.field.stand import models
 from apps.field.stand.models import SamplingPlan, StandCount
 from apps.field.stand.schemas import SamplingPlanIn
@@ -47,7 +49,17 @@ def farm_variation(workspace: Workspace, crop: str) -> PastVariation:
     by_strip: dict[UUID, list[StandCount]] = {}
     for count in counts.order_by("-recorded_at")[: 20 * MOST_STRIPS_LOOKED_AT]:
         by_strip.setdefault(count.strip_id, []).append(count)
-    return past_variation([group for counts in by_strip.values() for group in _by_day(counts)])
+    erased = [(numbers["sum"], numbers["df"]) for _, numbers in remainders(workspace, "count", crop)]
+    return past_variation([group for counts in by_strip.values() for group in _by_day(counts)], also=erased)
+
+
+def count_sums(trial: Trial) -> dict[str, float]:
+    """What a trial adds to the variation between counts; empty where it adds nothing."""
+    by_strip: dict[UUID, list[StandCount]] = {}
+    for count in StandCount.objects.filter(strip__trial=trial, voided=False):
+        by_strip.setdefault(count.strip_id, []).append(count)
+    total, df = variation_sums([group for counts in by_strip.values() for group in _by_day(counts)])
+    return {"sum": total, "df": df} if df else {}
 
 
 def _by_day(counts: Sequence[StandCount]) -> list[list[float]]:

@@ -93,7 +93,8 @@ def open_season(request: HttpRequest, trial_id: UUID, body: ReasonIn):
 
 @router.get("/workspaces/{workspace_id}/bin", response=BinOut, operation_id="bin")
 def bin_of(request: HttpRequest, workspace_id: UUID):
-    return BinOut(days=life.BIN_DAYS, trials=[_binned_out(trial) for trial in life.bin_of(actor(request), workspace_id)])
+    trials = [_binned_out(trial) for trial in life.bin_of(actor(request), workspace_id)]
+    return BinOut(days=workspace_for(actor(request), workspace_id).bin_days, trials=trials)
 
 
 def _binned_out(trial: Trial) -> BinnedOut:
@@ -109,7 +110,7 @@ def _binned_out(trial: Trial) -> BinnedOut:
         reason=trial.life.reason,
         by=trial.life.by.get_full_name() or trial.life.by.username,
         binned_at=binned_at,
-        purged_on=binned_at + timedelta(days=life.BIN_DAYS),
+        purged_on=binned_at + timedelta(days=trial.workspace.bin_days),
     )
 
 

@@ -20,6 +20,7 @@ const GROUP: [string, string][] = [
   ["/setup/rights", "Rights"],
 ];
 const KEPT: [string, string][] = [["/setup/bin", "Bin"]];
+const FARMS: [string, string][] = [["/setup/farms", "Farms"]];
 const PAST: [string, string][] = [["/setup/history", "History"]];
 const OWNERS: [string, string][] = [
   ["/setup/workspace", "Workspace"],
@@ -37,7 +38,14 @@ export function SetupPlaces() {
   const farm = FARM.filter(([to]) => to !== "/setup/prices" || may(workspace, "money"));
   const group = may(workspace, "design") ? [...GROUP, ...KEPT] : GROUP;
   const past = may(workspace, "people") ? PAST : [];
-  const places = [...farm, ...group, ...past, ...(may(workspace, "settings") ? OWNERS : []), ...OWN];
+  const places = [
+    ...farm,
+    ...group,
+    ...(may(workspace, "export") ? FARMS : []),
+    ...past,
+    ...(may(workspace, "settings") ? OWNERS : []),
+    ...OWN,
+  ];
   return (
     <nav aria-label="Setup" className="mb-3 flex flex-wrap gap-x-1 border-b border-base-300">
       {places.map(([to, name]) => (

@@ -67,6 +67,22 @@ function Held() {
         hint="Days and hours are those of this place."
         onCommit={(time_zone) => void change({ time_zone })}
       />
+      <TextField
+        label="Days in the bin"
+        inputMode="numeric"
+        value={String(workspace.bin_days ?? 90)}
+        error={wrong("bin_days")}
+        hint="From 30 on; then a trial is removed for good."
+        onCommit={(text) => void change({ bin_days: Number(text) || 0 })}
+      />
+      <TextField
+        label="Years that trials are kept"
+        inputMode="numeric"
+        value={workspace.keep_years ? String(workspace.keep_years) : ""}
+        error={wrong("keep_years")}
+        hint="Older ones go into the bin by themselves. Empty: for as long as the workspace is there."
+        onCommit={(text) => void change({ keep_years: Number(text) || 0 })}
+      />
       <label className="flex min-h-11 items-center gap-2 sm:col-span-2">
         <input
           type="checkbox"

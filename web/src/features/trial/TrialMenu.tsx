@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { ask, client, type Trial } from "../../api/client";
 import { useFields, useTrialChanged } from "../../api/queries";
+import { useHere } from "../../app/Gate";
 import { useSaving } from "../../app/saving";
 import { Dialog } from "../../ui/Dialog";
 import { EntryField } from "../../ui/EntryField";
@@ -143,6 +144,7 @@ function Copy({ trial, onClose }: Props) {
 function Bin({ trial, onClose }: Props) {
   const navigate = useNavigate();
   const changed = useTrialChanged("");
+  const { workspace } = useHere();
   const { save } = useSaving();
   const form = useForm({ reason: "" }, async (body) => {
     await save(() =>
@@ -156,8 +158,8 @@ function Bin({ trial, onClose }: Props) {
     <Dialog title={`Put ${trial.title} in the bin`} onClose={onClose}>
       <form onSubmit={form.submit} className="space-y-3">
         <p>
-          It leaves every list, the ledger and what the farm learns from, with its records. For 90 days it can be
-          restored under Setup, Bin; then it is removed for good.
+          It leaves every list, the ledger and what the farm learns from, with its records. For{" "}
+          {workspace.bin_days ?? 90} days it can be restored under Setup, Bin; then it is removed for good.
         </p>
         <EntryField label="Reason" {...form.of("reason")} />
         <Problem>{form.trouble}</Problem>
