@@ -14,9 +14,9 @@ from playwright.sync_api import Page, expect
 
 ACRE_M2 = 4046.8564224
 SWATH_M, LENGTH_M = 5.4, 300.0
-SEND = """async ([method, path, body, home]) => {
+SEND = """async ([method, path, body, home, person]) => {
     const token = document.cookie.match(/csrftoken=([^;]+)/)[1];
-    const headers = { "Content-Type": "application/json", "X-CSRFToken": token, "X-Person": "ilse", "X-Workspace": home };
+    const headers = { "Content-Type": "application/json", "X-CSRFToken": token, "X-Person": person, "X-Workspace": home };
     const answer = await fetch(path, { method, headers, body: JSON.stringify(body) });
     return { status: answer.status, text: await answer.text() };
 }"""
@@ -28,10 +28,11 @@ class Desk:
 
     def __init__(self, page: Page) -> None:
         self.page = page
-        self.home = page.request.get("/api/session").json()["person"]["workspaces"][0]["id"]
+        person = page.request.get("/api/session").json()["person"]
+        self.home, self.person = person["workspaces"][0]["id"], person["username"]
 
     def ask(self, method: str, path: str, body: dict[str, Any]) -> Any:
-        answer = self.page.evaluate(SEND, [method, f"/api{path}", body, self.home])
+        answer = self.page.evaluate(SEND, [method, f"/api{path}", body, self.home, self.person])
         assert answer["status"] in (200, 201), answer["text"]
         return json.loads(answer["text"])
 

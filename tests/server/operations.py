@@ -412,7 +412,7 @@ ROWS: dict[str, tuple[str, str, Any, bool]] = {
     "remove_practice": ("delete", "/workspaces/{practice}/practice", None, True),
 }
 # What somebody reads of the installation itself, or of who is in touch, which other people's work rightly changes.
-OF_THE_INSTALLATION = {"health", "people", "backups", "download_backup", "account_links", "practice"}
+OF_THE_INSTALLATION = {"health", "people", "tasks", "backups", "download_backup", "account_links", "practice"}
 # Operations without anything of a workspace in them, with the reason.
 OPEN = {
     "session": "says who is signed in, to anybody",

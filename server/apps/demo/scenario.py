@@ -13,6 +13,7 @@ from django.db import transaction
 from apps.accounts.models import Installation, Membership, User, Workspace
 from apps.accounts.people import reach_farms
 from apps.demo import money, places, sowing
+from apps.demo.desk import desk
 from apps.demo.estimates import maize_ears, stubble, sunflower_discs, wheat_heads
 from apps.demo.ground import Ground
 from apps.demo.logs import wheat_log
@@ -86,6 +87,7 @@ def fill(workspace: Workspace, people: dict[str, User], report_progress: ReportP
     _pea(lead, workspace)
     lucerne(people, workspace, fields, lots["VB-5"])
     weather(lead, workspace)
+    desk(people, workspace, lots)
 
 
 def _wheat_width(

@@ -125,10 +125,11 @@ def entries_of(root: Trial | Workspace, found: Sequence[tuple[datetime, str, str
     told: dict[tuple[str, str], Entry] = {}
     for name, numbers in wanted.items():
         model = tables(type(root))[name][0]
-        rows = list(model._default_manager.filter(history_id__in=numbers).select_related("history_user"))
         if model is AuditEvent:
-            told |= {(name, str(row.history_id)): _event(row) for row in rows}
+            events = AuditEvent.objects.filter(history_id__in=numbers).select_related("history_user", "trial")
+            told |= {(name, str(event.history_id)): _event(event, named=isinstance(root, Workspace)) for event in events}
             continue
+        rows = list(model._default_manager.filter(history_id__in=numbers).select_related("history_user"))
         earlier = _earlier(model, rows)
         for row in rows:
             told[name, str(row.history_id)] = _entry(name, row, earlier.get(row.history_id), strips, letters)
@@ -145,14 +146,15 @@ def _places(trial: Trial | None) -> tuple[dict[Any, Strip], dict[Any, str]]:
     )
 
 
-def _event(row: AuditEvent) -> Entry:
+def _event(row: AuditEvent, *, named: bool) -> Entry:
+    """An event; ``named``: it says of which trial, where it is of one."""
     return Entry(
         at=row.history_date,
         by=_person(row.history_user),
         kind=row.kind,
         what=row.get_kind_display(),
         strip=None,
-        action=row.what,
+        action=f"{row.what} of {row.trial.title}" if named and row.trial else row.what,
         changes=tuple(Change(name=name, before=was, after=now) for name, was, now in row.changes),
         reason=row.history_change_reason,
     )

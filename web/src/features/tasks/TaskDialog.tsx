@@ -8,8 +8,8 @@ import { Problem } from "../../ui/Problem";
 import { useForm } from "../../ui/useForm";
 
 type Task = Schemas["TaskOut"];
-/** What a task is about: something that is due, by its name there, or anything else. */
-export type Due = { ref: string; what: string; on: string | null };
+/** What a task is about: something that is due, by its name there, or anything else; ``taskId`` where it is given already. */
+export type Due = { ref: string; what: string; on: string | null; taskId?: string };
 
 export const useTasks = (trialId: string, enabled = true) =>
   useQuery({
@@ -34,7 +34,9 @@ function TaskForm({ trialId, due, tasks, onClose }: Props & { tasks: Schemas["Ta
   const { person } = useHere();
   const cache = useQueryClient();
   const { save } = useSaving();
-  const task = due.ref ? tasks.tasks.find((one) => one.ref === due.ref && !one.done_at) : undefined;
+  const task = tasks.tasks.find((one) =>
+    due.taskId ? one.id === due.taskId : due.ref && one.ref === due.ref && !one.done_at,
+  );
   const form = useForm(
     {
       what: task?.what ?? due.what,

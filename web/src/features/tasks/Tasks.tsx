@@ -24,7 +24,11 @@ export function Tasks({ trialId, writable }: { trialId: string; writable: boolea
       {!left.length && !done.length && <p className="muted">Nothing is given to anybody.</p>}
       <ul className="divide-y divide-base-300">
         {left.map((task) => (
-          <TaskLine key={task.id} task={task} />
+          <TaskLine
+            key={task.id}
+            task={task}
+            onOpen={writable ? () => setOpen({ ref: task.ref, what: task.what, on: null, taskId: task.id }) : undefined}
+          />
         ))}
       </ul>
       {done.length > 0 && (
@@ -42,10 +46,16 @@ export function Tasks({ trialId, writable }: { trialId: string; writable: boolea
   );
 }
 
-function TaskLine({ task }: { task: Schemas["TaskOut"] }) {
+function TaskLine({ task, onOpen }: { task: Schemas["TaskOut"]; onOpen?: () => void }) {
   return (
     <li className="py-1.5">
-      <span className="font-medium">{task.what}</span>
+      {onOpen ? (
+        <button type="button" className="font-medium underline" onClick={onOpen}>
+          {task.what}
+        </button>
+      ) : (
+        <span className="font-medium">{task.what}</span>
+      )}
       {task.given_to_name && <span>, {task.given_to_name}</span>}
       {task.due_on && !task.done_at && <span className="muted">, until {writtenDay(task.due_on)}</span>}
       {task.done_at && <span className="muted">, done {writtenMoment(task.done_at, { year: true })}</span>}

@@ -93,8 +93,8 @@ export function Today() {
                     {due.task ? `for ${due.what} ` : ""}of {due.trial_title}
                   </span>
                 </Link>
-                {may(workspace, "record") && due.ref && (
-                  <button type="button" className="plain" onClick={() => setTask(due)}>
+                {may(workspace, "record") && (due.ref || due.given) && (
+                  <button type="button" className="min-h-8 underline" onClick={() => setTask(due)}>
                     {due.given ? "Task" : may(workspace, "design") ? "Give" : "Take"}
                     <span className="sr-only">
                       {" "}
@@ -109,7 +109,7 @@ export function Today() {
         {task && (
           <TaskDialog
             trialId={task.trial_id}
-            due={{ ref: task.ref, what: task.what, on: task.on }}
+            due={{ ref: task.ref, what: task.what, on: task.on, taskId: task.given?.task_id }}
             onClose={() => setTask(null)}
           />
         )}
