@@ -131,3 +131,48 @@ def test_handing_over_binning_and_restoring(as_person: AsPerson) -> None:
     page.goto(f"/trials/{made['id']}/history")
     for words in ("put in the bin", "restored from the bin", "handed over by maren"):
         expect(page.get_by_text(words, exact=False).first).to_be_visible()
+
+
+def test_a_variable_of_ones_own_from_setup_to_the_field_book(as_person: AsPerson) -> None:
+    page = as_person("ilse")
+    made = planned(Desk(page), "Rows and rust", "Harrowfold")
+    page.goto("/setup/variables")
+    form = page.get_by_role("form", name="A variable of one's own")
+    form.get_by_label("Name", exact=True).fill("Rust")
+    form.get_by_label("Recorded as").select_option(label="A choice between words")
+    form.get_by_label("Words to choose between").fill("none, patches")
+    form.get_by_role("button", name="Add it").click()
+    expect(page.get_by_role("listitem").filter(has_text="one of none, patches")).to_be_visible()
+    rust = "own%7Cchoice%7CRust%7Cnone%2Fpatches"
+    page.goto(f"/trials/{made['id']}/fieldbook?task=rate&strip=1&trait={rust}")
+    expect(page.get_by_label("Judged")).to_have_value("own|choice|Rust|none/patches")
+    page.get_by_role("group", name="Score").get_by_role("button", name="patches").click()
+    expect(page.get_by_text("Strip 2", exact=True)).to_be_visible()
+    page.goto(f"/trials/{made['id']}/season?sheet=judged")
+    table = page.get_by_role("region", name="Rust").get_by_role("row")
+    expect(table.filter(has_text="1")).to_have_count(1)
+
+
+def test_files_are_kept_and_a_machine_entered_twice_is_merged(as_person: AsPerson) -> None:
+    page = as_person("ilse")
+    made = planned(Desk(page), "Rows and papers", "Harrowfold")
+    page.goto(f"/trials/{made['id']}/question")
+    menu(page, "Files")
+    sheet = {"name": "protein.csv", "mimeType": "text/csv", "buffer": b"strip,protein\n1,11.8\n"}
+    page.get_by_label("File to keep here").set_input_files(sheet)  # type: ignore[arg-type]
+    with page.expect_download() as download:
+        page.get_by_role("link", name="protein.csv").click()
+    assert download.value.suggested_filename == "protein.csv"
+    page.get_by_role("dialog").get_by_role("button", name="Close").click()
+    page.goto("/setup/machines")
+    for name in ("Roller", "Roller, six metres"):
+        page.get_by_label("Machine", exact=True).fill(name)
+        page.get_by_label("Working width", exact=True).fill("6")
+        page.get_by_role("button", name=re.compile("Add")).click()
+        expect(page.get_by_role("listitem").filter(has_text=name).last).to_be_visible()
+    page.get_by_text("Merge a machine entered twice").click()
+    page.get_by_label("This one goes").select_option(label="Roller, six metres")
+    page.get_by_label("into this one, which is kept").select_option(label="Roller")
+    page.get_by_role("button", name="Merge Roller, six metres into Roller").click()
+    expect(page.get_by_text("Roller, six metres is now Roller.")).to_be_visible()
+    expect(page.get_by_role("list").get_by_text("Roller, six metres")).to_have_count(0)

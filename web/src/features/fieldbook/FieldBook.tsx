@@ -73,6 +73,8 @@ function Book({ trial }: { trial: Trial }) {
   const { person } = useHere();
   const [search, setSearch] = useSearchParams();
   const asked = search.get("task");
+  const [trait] = useState(search.get("trait")); // the address loses it before the book has what it reads
+  const [first] = useState(asked);
   const [task, setTask] = useState<Task>(isTask(asked) ? asked : "count");
   const driving = useDriving(trial);
   const standing = trial.strips.filter((item) => !item.lost);
@@ -107,7 +109,7 @@ function Book({ trial }: { trial: Trial }) {
   if (task === "count") return <Count {...shared} />;
   const reading = readingOf(task);
   if (reading) return <Reading {...shared} kind={reading} task={task} />;
-  return <Scouted {...shared} task={task as ScoutedTask} asked={search.get("trait")} />;
+  return <Scouted {...shared} task={task as ScoutedTask} asked={task === first ? trait : null} />;
 }
 
 type Driven = BookProps & { driving: ReturnType<typeof useDriving>; order: Strip[] };

@@ -60,7 +60,7 @@ export function Visits({ stage, schedule }: { stage: Stage; schedule: Schemas["S
                 </td>
                 <td>
                   {writable && visit.state !== "done" && visit.state !== "missed" && (
-                    <button type="button" className="plain mb-1 block" onClick={() => setDue(visit)}>
+                    <button type="button" className="mb-1 block underline" onClick={() => setDue(visit)}>
                       Task<span className="sr-only"> of {visit.what}</span>
                     </button>
                   )}
