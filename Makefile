@@ -10,7 +10,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 export DJANGO_SETTINGS_MODULE := config.settings
 export PYTHONPATH := core:server
 
-.PHONY: setup start demo test test-quick bench trust trust-answers faults check types screenshots clean
+.PHONY: setup start demo test test-quick bench mutants trust trust-answers faults check types screenshots clean
 
 setup: .setup-python .setup-web .setup-build
 
@@ -22,6 +22,10 @@ setup: .setup-python .setup-web .setup-build
 
 .setup-dev: .setup-python requirements/dev.lock
 	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.lock
+	touch $@
+
+.setup-mutants: .setup-dev requirements/mutants.txt
+	$(PY) -m pip install -q --disable-pip-version-check -r requirements/mutants.txt
 	touch $@
 
 .setup-web: web/package-lock.json
@@ -98,6 +102,10 @@ trust: setup .setup-dev
 # The same for the sentences: factorials, crossings, curves, chances. Parts by name: make trust-answers PARTS="null chances".
 trust-answers: setup .setup-dev
 	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m tests.trust_answers $(PARTS)
+
+# Which alterations of a formula or rule does no test notice? Of files not committed yet, or: make mutants FILES="core/…/nested.py".
+mutants: setup .setup-dev .setup-mutants
+	$(PY) -m tests.mutants $(FILES)
 
 # Kills of server, browser and worker, full disks, wrong clocks: prints what was lost. Half an hour; docs/security.md keeps it.
 faults: setup .setup-dev .setup-chromium

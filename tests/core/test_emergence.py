@@ -153,3 +153,14 @@ def test_a_stand_is_at_the_stage_half_its_plants_have_reached() -> None:
             stand_stage(leaves, rule)
         assert refusal.value.code == code
     assert stage_rule("other") is None
+
+
+def test_survival_interval_by_the_table_of_t() -> None:
+    """By hand: shares 0.80 and 0.90, mean 0.85, standard error 0.05; t of 1 and 2 degrees of freedom 6.314, 2.920 (table)."""
+    two = survival_of([(100, 80), (50, 45)])
+    assert (two.lower, two.upper) == (
+        pytest.approx(0.85 - 6.314 * 0.05, abs=1e-4),
+        pytest.approx(0.85 + 6.314 * 0.05, abs=1e-4),
+    )
+    three = survival_of([(100, 80), (50, 45), (200, 170)])
+    assert three.upper == pytest.approx(0.85 + 2.920 * 0.05 / 3**0.5, abs=1e-4)

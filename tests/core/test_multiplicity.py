@@ -89,3 +89,14 @@ def test_order_of_the_limits(comparisons: int, df: int, alpha: float) -> None:
     dunnett = m.dunnett_critical(alpha, correlation, df)
     assert m.t_critical(alpha, df) < dunnett < m.t_critical(alpha / comparisons, df) * 1.0001
     assert m.dunnett_p(dunnett, correlation, df) == pytest.approx(alpha, abs=1e-7)
+
+
+def test_intervals_beside_holm_are_bonferronis() -> None:
+    """Dunn's table of t for 3 comparisons at 10 degrees of freedom and 5 %: 2.87 (Dunn 1961, JASA 56:52–64, from memory)."""
+    assert m.family_critical("holm", 0.05, 10, 3, 3) == pytest.approx(2.87, abs=0.005)
+    assert m.family_critical("none", 0.05, 10, 3, 3) == pytest.approx(2.228, abs=0.0005)  # Student's table
+    t, df = np.array([2.5, 1.0, 3.0]), np.full(3, 10.0)
+    limits, adjusted = m.family_limits(t, df, m.balanced_correlation(3), 0.05, "holm", 3)
+    assert limits == pytest.approx([2.87] * 3, abs=0.005)
+    plain = 2 * stats.t.sf(t, df)
+    assert adjusted == pytest.approx([2 * plain[0], plain[1], 3 * plain[2]])

@@ -335,6 +335,28 @@ def test_counts_inside_strips_against_r_where_they_are_not() -> None:
     mixed = expected["lmer_kr"]["f_tests_type3_kenward_roger"][0]
     assert treatment.f == pytest.approx(mixed["f"], rel=0.01)
     assert any("different numbers" in words for words in stand.warnings)
+    assert (stand.strips, stand.counts) == (len(strips), len([count for strip in strips for count in strip.counts]))
+
+
+def test_variance_between_strips_counted_unequally_by_simulation() -> None:
+    """Over 300 draws the two components are those that were drawn with, though strips have 2 to 9 counts; within 4 %."""
+    draw, sizes = np.random.default_rng(4), (2, 9, 3, 8, 2, 9, 4, 7, 2, 9, 3, 8)
+    found = []
+    for _ in range(300):
+        strips = []
+        for place, size in enumerate(sizes):
+            own = 30 + draw.normal(0, 3)
+            counts = tuple(own + draw.normal(0, 4, size))
+            strips.append(StripCounts(treatment="AB"[place % 2], block=str(place // 2), counts=counts))
+        stand = nested_stand(strips, design="crd")
+        assert stand.comparison.mse is not None
+        assert stand.within_variance is not None
+        found.append((stand.within_variance, stand.comparison.mse, stand.between_variance))
+    within, _, between = np.mean(np.array(found, dtype=float), axis=0)
+    assert within == pytest.approx(16, rel=0.04)
+    mse = np.mean([row[1] for row in found])
+    assert mse - within * np.mean([1 / size for size in sizes]) == pytest.approx(9, rel=0.06)
+    assert between == pytest.approx(9, rel=0.08), "cut off at nought it lies a little higher"
 
 
 def test_one_count_a_strip_measures_no_variation_inside() -> None:

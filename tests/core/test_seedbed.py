@@ -263,3 +263,12 @@ def test_canopy_share(span: float, spacing: float) -> None:
     share = canopy_share(leaf_span_m=span, row_spacing_m=spacing)
     assert 0 < share <= 1
     assert (share == 1) == (span >= spacing)
+
+
+def test_ground_under_the_wheels_of_a_pass() -> None:
+    """Two tyres of 0.32 m in 24 m: 0.64 ÷ 24 of the ground, whatever rows they hit; twice as much at half the width."""
+    driven = Pass(track_m=1.8, tyre_m=0.32, width_m=24)
+    assert wheel_tracks(driven, row_spacing_m=0.75, centre="between").ground_frac == pytest.approx(0.0266667, rel=1e-5)
+    assert wheel_tracks(driven, row_spacing_m=0.30, centre="on_row").ground_frac == pytest.approx(0.0266667, rel=1e-5)
+    half = Pass(track_m=1.8, tyre_m=0.32, width_m=12)
+    assert wheel_tracks(half, row_spacing_m=0.75, centre="between").ground_frac == pytest.approx(0.0533333, rel=1e-5)

@@ -103,14 +103,15 @@ def test_a_pack_that_is_too_old_is_gone(browser: Browser, address: str) -> None:
 
 
 GROUP, OWN = ["People", "Rights"], ["Account", "Devices"]
-FARM, OWNERS = ["Fields", "Seed lots", "Machines", "Prices", "Weather", "Stand-ins"], ["Workspace", "Backups", "System"]
+FARM = ["Fields", "Seed lots", "Machines", "Prices", "Variables", "Weather", "Stand-ins"]
+OWNERS = ["Workspace", "Backups", "System"]
 
 
 @pytest.mark.parametrize(
     ("who", "pages"),
     [
-        ("ilse", [*FARM, *GROUP, "Bin", *OWNERS, *OWN]),
-        ("odette", [*FARM, *GROUP, *OWN]),
+        ("ilse", [*FARM, *GROUP, "Bin", "Farms", "History", *OWNERS, *OWN]),
+        ("odette", [*FARM, *GROUP, "Farms", *OWN]),
     ],
 )
 def test_setup_has_pages_and_the_owners_own(browser: Browser, address: str, who: str, pages: list[str]) -> None:
