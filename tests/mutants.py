@@ -93,7 +93,9 @@ def main() -> int:
         place = laid_out(part, own, tests)
         environment = os.environ | {"PYTHONPATH": str(place), "DJANGO_SETTINGS_MODULE": "config.settings"}
         mutmut = [sys.executable, "-m", "mutmut"]
-        ran = subprocess.run([*mutmut, "run", "--max-children", str(asked.most)], cwd=place, env=environment, check=False)
+        run = [*mutmut, "run", "--max-children", str(asked.most)]
+        with (place / "run.log").open("wb") as log:  # a picture that turns, thousands of times
+            ran = subprocess.run(run, cwd=place, env=environment, stdout=log, stderr=subprocess.STDOUT, check=False)
         told = subprocess.run([*mutmut, "results"], cwd=place, env=environment, capture_output=True, text=True, check=False)
         alive = re.findall(r"^\s*(\S+): survived", told.stdout, re.MULTILINE)
         shown = [

@@ -46,8 +46,8 @@ export function Machines() {
   }
 
   return (
-    <section aria-labelledby="machines" className="mt-6">
-      <h2 id="machines">Machines</h2>
+    <section aria-labelledby="machines">
+      <h1 id="machines">Machines</h1>
       <ul className="sheet divide-y divide-base-300">
         {machines.data?.map((machine) => (
           <li key={machine.id} className="flex justify-between gap-3 px-2.5 py-1.5">

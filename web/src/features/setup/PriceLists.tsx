@@ -12,8 +12,8 @@ export function PriceLists() {
   const [open, setOpen] = useState("");
   const writable = may(workspace, "prices");
   return (
-    <section aria-labelledby="prices" className="mt-6">
-      <h2 id="prices">Price lists</h2>
+    <section aria-labelledby="prices">
+      <h1 id="prices">Price lists</h1>
       <Waiting query={lists} />
       <ul className="sheet divide-y divide-base-300">
         {lists.data?.map((list) => (

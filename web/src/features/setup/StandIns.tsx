@@ -25,8 +25,8 @@ export function StandIns() {
   const [chosen, setChosen] = useState("");
   const trial = drawn.find((item) => item.id === chosen) ?? drawn[0];
   return (
-    <section aria-labelledby="standins" className="mt-6">
-      <h2 id="standins">Stand-ins</h2>
+    <section aria-labelledby="standins">
+      <h1 id="standins">Stand-ins</h1>
       <p className="muted">
         Simulated instruments whose truth is known. What they say goes the way of real files and lines; the simulated
         weather station stands above.

@@ -60,8 +60,8 @@ export function Weather() {
     );
   }
   return (
-    <section aria-labelledby="weather" className="mt-6">
-      <h2 id="weather">Weather</h2>
+    <section aria-labelledby="weather">
+      <h1 id="weather">Weather</h1>
       <Waiting query={station} />
       {station.data && (
         <>

@@ -33,7 +33,7 @@ export function Today() {
   const called = finished.data?.rows ?? [];
   return (
     <div className="grid gap-6 lg:grid-cols-[3fr_2fr]">
-      <section aria-labelledby="due">
+      <section aria-labelledby="due" className="min-w-0">
         <h1 id="due">Due at {workspace.name}</h1>
         <p className="muted mb-2 flex flex-wrap gap-x-4">
           <span>{person.name}, yours first, then the most urgent.</span>
@@ -119,7 +119,7 @@ export function Today() {
           </button>
         )}
       </section>
-      <section aria-labelledby="called">
+      <section aria-labelledby="called" className="min-w-0">
         <h2 id="called" className="mb-2 mt-1">
           Verdicts in hand
         </h2>

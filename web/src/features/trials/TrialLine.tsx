@@ -15,7 +15,7 @@ export function TrialLine({
 }) {
   const { strips, treatments } = ribbonOf(trial, layer);
   return (
-    <article className="sheet p-2">
+    <article className="sheet min-w-0 p-2">
       <div className="flex flex-wrap items-baseline justify-between gap-x-3">
         <h3>
           <Link className="hover:underline" to={`/trials/${trial.id}/${to ?? trial.next_stage}`}>

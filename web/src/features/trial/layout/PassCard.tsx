@@ -109,9 +109,9 @@ export function PassCard({ stage, choice, choose }: Props) {
             {result.changes_as_laid} and {result.across_as_laid}; with fewest changes {result.changes_fewest} and{" "}
             {result.across_fewest}. What each strip gets stays as drawn.
           </p>
-          <div className="mt-2 grid gap-5 xl:grid-cols-2">
+          <div className="mt-2 grid grid-cols-[minmax(0,1fr)] gap-5 xl:grid-cols-2">
             <Passes passCard={result} />
-            <div>
+            <div className="min-w-0">
               <SeedList passCard={result} />
               <Stakes passCard={result} />
             </div>

@@ -49,10 +49,10 @@ export function Counts({ stage, stand, visit, setVisit }: Props) {
           </Link>
         )}
         {stand.visits.length > 1 && (
-          <label className="flex items-center gap-1">
+          <label className="flex min-w-0 items-center gap-1">
             Visit
             <select
-              className="entry w-auto"
+              className="entry w-auto min-w-0"
               value={visit ?? stand.visit ?? ""}
               onChange={(event) => setVisit(Number(event.target.value))}
             >
