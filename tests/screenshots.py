@@ -73,6 +73,16 @@ def _closed(page: Page) -> None:
     _done(page, "Close the season", "Note, if you like", "Loads and strip notes looked through.", "Close it")
 
 
+def _record(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^History of")).first.click()
+    page.get_by_role("dialog").get_by_role("listitem").first.wait_for()
+
+
+def _task(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Task Finish")).click()
+    page.get_by_role("dialog").get_by_label("Given to").wait_for()
+
+
 LOOK = "{Sunflower at half the row width}"
 WIDTH, RATE, SORGHUM = "{Row width in winter wheat 2026}", "{Wheat seeding rate after peas}", "{Sorghum seeding rate}"
 TILLAGE = "{Strip tillage and maize rate}"
@@ -101,9 +111,13 @@ VIEWS: list[tuple[str, str, tuple[int, int], Act | None]] = [
     ("bin", f"/trials/{LOOK}/question", DESK, _binned),
     ("closed", f"/trials/{SORGHUM}/verdict", DESK, _closed),
     ("history", f"/trials/{SORGHUM}/history", DESK, None),
+    ("record", f"/trials/{RATE}/season", DESK, _record),
+    ("task", "/", DESK, _task),
+    ("variables", "/setup/variables", DESK, None),
+    ("farms", "/setup/farms", DESK, None),
 ]
 # Pages that share one picture, so that there are not too many of them.
-TOGETHER = {"setup": ("people", "backups", "bin", "closed", "history")}
+TOGETHER = {"setup": ("people", "backups", "bin", "closed", "history", "record", "task", "variables", "farms")}
 
 
 def main(wanted: list[str]) -> None:

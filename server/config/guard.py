@@ -110,7 +110,7 @@ class Guard(SessionAuth):
         workspace_id = None
         if home is not None:
             workspace_id = _require_deed(user, home, farm, operation)
-            if DEEDS[operation] == "export" or operation in TAKEN_OUT:
+            if DEEDS[operation] == "export" or operation in TAKEN_OUT or _is_file_of_report(request, operation):
                 _note_export(request, user, workspace_id, operation)
         if writes:
             _require_small(request, operation)
@@ -212,6 +212,11 @@ def _require_deed(user: User, home: Home, farm: Found | None, operation: str) ->
     if deed is None or deed not in RIGHTS[role]:
         raise refused(role, deed or "settings")
     return workspace_id
+
+
+def _is_file_of_report(request: HttpRequest, operation: str) -> bool:
+    """A report as a page is looked at; as a PDF it leaves."""
+    return operation == "report" and request.GET.get("format") == "pdf"
 
 
 def _note_export(request: HttpRequest, user: User, workspace_id: UUID, operation: str) -> None:

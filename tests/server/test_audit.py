@@ -77,8 +77,12 @@ def test_settings_are_told_from_what_to_what(lead: Api, workspace: Workspace) ->
 def test_who_takes_data_out_is_told(lead: Api, workspace: Workspace, trial: Place) -> None:
     assert lead.call("get", f"/trials/{trial['id']}/data-file?format=csv").status_code == 200
     (entry,) = told(lead, workspace, "export")
-    assert (entry["by"], entry["action"]) == ("Mirren", "took out data as csv")
+    assert (entry["by"], entry["action"]) == ("Mirren", f"took out data as csv of {trial['title']}")
     assert lead.ok("get", f"/trials/{trial['id']}/history?kind=export")["total"] == 1
+    lead.call("get", f"/trials/{trial['id']}/report")
+    assert len(told(lead, workspace, "export")) == 1, "a page is looked at"
+    lead.call("get", f"/trials/{trial['id']}/report?format=pdf")
+    assert told(lead, workspace, "export")[0]["action"] == f"took out report as pdf of {trial['title']}"
 
 
 def test_treatments_costs_and_seed_are_told_as_they_were(lead: Api, trial: Place) -> None:

@@ -94,8 +94,9 @@ def erase(user: User, workspace_id: UUID, farm: str, *, typed: str, reason: str)
         note(
             user,
             "leaving",
-            f"erased a farm with {told.trials} trials, {told.fields} fields and {len(told.people)} people at its request",
+            "erased a farm at its request",
             workspace=workspace,
+            after={"trials": str(told.trials), "fields": str(told.fields), "people": str(len(told.people))},
             reason=reason.strip(),
         )
     log.info("a farm of workspace %s was erased with %d trials", workspace.id, told.trials)

@@ -10,6 +10,7 @@ import { SetupPlaces } from "../setup/SetupPlaces";
 import { changeWords, Entries } from "./Entries";
 
 const PAGE = 50;
+const AT_ONCE = 200; // of a file
 type Asked = { kind: string; by: string; offset: number; limit: number };
 
 /** Who changed what on a trial, when, from what to what, and why. */
@@ -78,6 +79,24 @@ function HistoryPages({ title, of, read, children }: Props) {
     queryFn: () => read({ kind, by, offset: (page - 1) * PAGE, limit: PAGE }),
     placeholderData: keepPreviousData,
   });
+  /** All of what is asked for, not this page of it alone. */
+  async function saveAll() {
+    const all: Schemas["HistoryEntryOut"][] = [];
+    for (let offset = 0; offset < total; offset += AT_ONCE)
+      all.push(...(await read({ kind, by, offset, limit: AT_ONCE })).entries);
+    saveCsv("history.csv", [
+      ["when", "by", "what", "strip", "done", "changes", "reason"],
+      ...all.map((entry) => [
+        entry.at,
+        entry.by,
+        entry.what,
+        entry.strip ?? "",
+        entry.action,
+        changeWords(entry).join("; "),
+        entry.reason,
+      ]),
+    ]);
+  }
   const set = (next: Record<string, string>) => setSearch(next, { replace: true });
   const entries = history.data?.entries ?? [];
   const total = history.data?.total ?? 0;
@@ -107,25 +126,7 @@ function HistoryPages({ title, of, read, children }: Props) {
             ))}
           </select>
         </label>
-        <button
-          type="button"
-          className="plain"
-          disabled={!entries.length}
-          onClick={() =>
-            saveCsv("history.csv", [
-              ["when", "by", "what", "strip", "done", "changes", "reason"],
-              ...entries.map((entry) => [
-                entry.at,
-                entry.by,
-                entry.what,
-                entry.strip ?? "",
-                entry.action,
-                changeWords(entry).join("; "),
-                entry.reason,
-              ]),
-            ])
-          }
-        >
+        <button type="button" className="plain" disabled={!entries.length} onClick={() => void saveAll()}>
           Save as CSV
         </button>
         {children}

@@ -12,6 +12,8 @@ import { useForm } from "../../ui/useForm";
 import { Waiting } from "../../ui/Waiting";
 import { SetupPlaces } from "./SetupPlaces";
 
+const counted = (number: number, word: string) => `${number} ${word}${number === 1 ? "" : "s"}`;
+
 /** Farms of the workspace: everything of one taken out as open formats, and, by an owner, erased at its request. */
 export function Leaving() {
   const { workspace } = useHere();
@@ -84,7 +86,7 @@ function Erase({ farm, onClose, onDone }: { farm: string; onClose: () => void; o
       ask(client.POST("/api/workspaces/{workspace_id}/farm-erasing", { params: { path }, body: { farm, ...entries } })),
     );
     await cache.invalidateQueries();
-    onDone(`Erased: ${told.trials} trials, ${told.fields} fields, ${told.people.length} people.`);
+    onDone(`Erased: ${counted(told.trials, "trial")}, ${counted(told.fields, "field")}.`);
   });
   return (
     <Dialog title={`Erase ${farm}`} onClose={onClose}>
@@ -92,7 +94,8 @@ function Erase({ farm, onClose, onDone }: { farm: string; onClose: () => void; o
       {look.data && (
         <form onSubmit={form.submit} className="space-y-3">
           <p className="caution">
-            {look.data.trials} trials with all their records, and {look.data.fields} fields, are removed for good,
+            {counted(look.data.trials, "trial")} with all records, and {counted(look.data.fields, "field")}, are removed
+            for good,
             {look.data.people.length > 0 && ` with the parts of ${look.data.people.join(", ")},`} and nobody can bring
             them back from here. Backups made before hold them until they are rotated out.
           </p>
