@@ -16,7 +16,7 @@ from django.db import OperationalError
 from django.test import Client
 
 from tests.server.conftest import Api, count_body, now, typed
-from tests.server.operations import ROWS
+from tests.server.operation_rows import ROWS
 from tests.server.test_permissions import (  # noqa: F401 - fixtures: the world built once
     backups_aside,
     lead,

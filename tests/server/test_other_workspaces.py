@@ -20,7 +20,8 @@ from tests.server.conftest import (
     heads_body,
     typed,
 )
-from tests.server.operations import OF_THE_INSTALLATION, ROWS, Place, places_of, send
+from tests.server.operation_rows import ROWS, Place
+from tests.server.operations import OF_THE_INSTALLATION, places_of, send
 
 
 @pytest.fixture

@@ -26,7 +26,8 @@ from tests.server.conftest import (
     record_count,
     typed,
 )
-from tests.server.operations import OPEN, ROWS, Place, operations, send, tallies
+from tests.server.operation_rows import ROWS, Place
+from tests.server.operations import OPEN, operations, send, tallies
 from tests.server.world import FARM, World, built
 
 

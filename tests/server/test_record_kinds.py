@@ -17,7 +17,8 @@ from config.api import api as contract
 from django.apps import apps as installed
 
 from tests.server.conftest import Api, add_drill, add_lot, package_bytes, send_package, typed
-from tests.server.operations import ROWS, Place, send
+from tests.server.operation_rows import ROWS, Place
+from tests.server.operations import send
 
 BOOK = Path(__file__).resolve().parents[2] / "web" / "src" / "features" / "fieldbook" / "kinds.json"
 each_kind = pytest.mark.parametrize("kind", sorted(KINDS))

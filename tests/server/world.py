@@ -17,7 +17,8 @@ from django.conf import settings
 from django.db import transaction
 
 from tests.server.conftest import Api, member, trial_of
-from tests.server.operations import Place, places_of
+from tests.server.operation_rows import Place
+from tests.server.operations import places_of
 
 FARM, OTHER_FARM = "Hallow Farm", "Sallow Farm"
 # People whose part reaches one farm only: the grower of the trial's, and one of each of these parts on another.
