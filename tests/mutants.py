@@ -18,6 +18,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 PLACE = ROOT / "var" / "mutants"
 PARTS = {"core/cultrix_core": "tests/core", "server/apps": "tests/server"}
+OF_A_REFUSAL = re.compile(r",?\s*(label|unit|remedy|source)=[^,)]*")
 CONFIG = """
 [tool.mutmut]
 source_paths = [{source!r}]
@@ -68,12 +69,12 @@ def laid_out(part: str, names: list[str], tests: list[str]) -> Path:
 
 
 def of_words(diff: str) -> bool:
-    """Whether an alteration is of a sentence only: its letters, or two marks beside it."""
+    """Whether an alteration is of a sentence only: its letters, two marks beside it, or what a refusal calls a thing."""
     taken, put = (
         [line[1:] for line in diff.splitlines() if line.startswith(sign) and not line.startswith(sign * 3)] for sign in "-+"
     )
-    plain = ["".join(lines).casefold().replace("xx", "") for lines in (taken, put)]
-    return plain[0] == plain[1]
+    plain = [OF_A_REFUSAL.sub("", "".join(lines)).casefold().replace("xx", "") for lines in (taken, put)]
+    return plain[0].replace(" ", "") == plain[1].replace(" ", "")
 
 
 def main() -> int:

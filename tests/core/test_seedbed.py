@@ -272,3 +272,26 @@ def test_ground_under_the_wheels_of_a_pass() -> None:
     assert wheel_tracks(driven, row_spacing_m=0.30, centre="on_row").ground_frac == pytest.approx(0.0266667, rel=1e-5)
     half = Pass(track_m=1.8, tyre_m=0.32, width_m=12)
     assert wheel_tracks(half, row_spacing_m=0.75, centre="between").ground_frac == pytest.approx(0.0533333, rel=1e-5)
+
+
+def test_whether_a_tyre_fits_between_two_rows() -> None:
+    """Tyre and half a plant on either side, 0.32 + 2 × 0.02 = 0.36 m, need more than that between rows."""
+    driven = Pass(track_m=1.8, tyre_m=0.32, width_m=24, plant_half_m=0.02)
+    fits = {
+        spacing: wheel_tracks(driven, row_spacing_m=spacing, centre="between").clear for spacing in (0.25, 0.359, 0.361, 0.75)
+    }
+    assert fits == {0.25: False, 0.359: False, 0.361: True, 0.75: True}
+    with pytest.raises(Refusal, match="Working width of the pass"):
+        wheel_tracks(Pass(track_m=1.8, tyre_m=0.32, width_m=2.0), row_spacing_m=0.5, centre="between")
+
+
+def test_the_better_centre_by_hand() -> None:
+    """Wheels 2.25 m apart stand 1.125 m from the middle: on a row of 0.375 and 1.125, between those of 0.75 and 1.5."""
+    driven = Pass(track_m=2.25, tyre_m=0.32, width_m=24)
+    better = better_centre(driven, row_spacing_m=0.75, made_up_pct=50)
+    assert (better.centre, better.rows_hit, better.yield_lost_frac) == ("on_row", 0, 0)
+    other = better_centre(Pass(track_m=1.5, tyre_m=0.32, width_m=24), row_spacing_m=0.75, made_up_pct=50)
+    assert (other.centre, other.rows_hit) == ("between", 0), "0.75 m from the middle is on a row there"
+    even = better_centre(Pass(track_m=1.65, tyre_m=0.5, width_m=24), row_spacing_m=0.30, made_up_pct=50)
+    assert even.centre == "between", "0.575 to 1.075 m holds two rows of either"
+    assert even.yield_lost_frac == pytest.approx(even.rows_lost_frac / 2)
