@@ -172,7 +172,7 @@ def test_what_one_person_was_told_is_not_told_to_another(
     """What earlier trials say is remembered for the next question; a grower is told of the own farm, whoever asked first."""
     del lead
 
-    def of(views: Sequence[TrialView], _crop: str) -> FarmExperience:
+    def of(views: Sequence[TrialView], _crop: str, _erased: Any = ()) -> FarmExperience:
         return FarmExperience(
             cv_pct=None, yield_kg_per_ha=None, length_m=None, trials=tuple(seen.trial.title for seen in views)
         )
