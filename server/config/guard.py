@@ -224,7 +224,7 @@ def _note_export(request: HttpRequest, user: User, workspace_id: UUID, operation
     names = request.resolver_match.kwargs if request.resolver_match else {}
     trial = Trial.objects.filter(id=names["trial_id"]).select_related("workspace").first() if "trial_id" in names else None
     form = request.GET.get("format", "")
-    what = f"took out {operation.replace('_', ' ').removeprefix('export ')}{f' as {form[:12]}' if form else ''}"
+    what = f"exported {operation.replace('_', ' ').removeprefix('export ')}{f' as {form[:12]}' if form else ''}"
     note(user, "export", what, workspace=Workspace(id=workspace_id), trial=trial)
 
 

@@ -74,8 +74,9 @@ def limits_of_agreement(differences: Sequence[float]) -> Limits:
     """Mean difference ± 1.96 standard deviations; refuses fewer than two."""
     if len(differences) < 2:
         raise Refusal("too_small", field="differences", label="Differences", value=len(differences), limit=2)
-    mean, sd = float(np.mean(differences)), float(np.std(differences, ddof=1))
-    return Limits(mean=mean, sd=sd, lower=mean - LIMITS * sd, upper=mean + LIMITS * sd)
+    mean = float(np.mean(differences))
+    squares = float(np.sum((np.asarray(differences) - mean) ** 2))
+    return _limits_of_sums([PastPairs(number=len(differences), mean=mean, squares=squares)])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -34,12 +34,13 @@ def sign_in(request: HttpRequest, *, username: str, password: str, code: str = "
     if user is None:
         known = User.objects.filter(username=username).first()
         if known is not None:
-            note(known, "sign_in", "tried to sign in with a wrong password")
+            note(known, "sign_in", "had a sign-in refused for a wrong password")
         return None
     if second_factor.is_on(user):
         if not code.strip():
             raise CodeNeeded
         if not second_factor.code_is_right(user, code):
+            note(user, "sign_in", "had a sign-in refused for a wrong code")
             raise AccountRefusal("wrong_code", field="code")
     enter(request, user, shared=shared)
     return user

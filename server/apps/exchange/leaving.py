@@ -7,6 +7,7 @@ lose their part; who then belongs nowhere becomes a nameless account, for what t
 from __future__ import annotations
 
 import logging
+import re
 import secrets
 from dataclasses import dataclass
 from uuid import UUID
@@ -82,7 +83,7 @@ def erase(user: User, workspace_id: UUID, farm: str, *, typed: str, reason: str)
     with transaction.atomic():
         names = {farm}
         for membership in _only_here(workspace, farm):
-            names |= {membership.user.username, membership.user.get_full_name()} - {""}
+            names.add(membership.user.get_full_name() or membership.user.username)  # as events call a person
             _let_go(membership)
         MembershipFarm.objects.filter(membership__workspace=workspace, farm=farm).delete()
         for link in AccountLink.objects.filter(workspace=workspace):
@@ -149,11 +150,12 @@ def _let_go(membership: Membership) -> None:
 
 
 def _forget(workspace: Workspace, names: set[str]) -> None:
-    """Remove events of the workspace that name the farm or its people; their digests stay in the chain."""
+    """Remove events of the workspace that name the farm or its people, as whole words; their digests stay in the chain."""
+    sought = re.compile(rf"(?<!\w)(?:{'|'.join(re.escape(name) for name in sorted(names))})(?!\w)")
     keys = [
         event.pk
         for event in AuditEvent.objects.filter(workspace=workspace)
-        if any(name in f"{event.what} {event.changes} {event.history_change_reason}" for name in names)
+        if sought.search(" ".join([event.what, *(text for row in event.changes for text in row), event.history_change_reason]))
     ]
     lay_stones(AuditEvent, keys)
     AuditEvent.objects.filter(pk__in=keys).delete()

@@ -9,10 +9,10 @@ from cultrix_core.errors import Refusal
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import QuerySet
 
-from apps.accounts.models import User, Workspace
-from apps.accounts.rights import reach_in, require, within_reach
+from apps.accounts.models import User
+from apps.accounts.rights import reach_in, require
 from apps.accounts.services import save_as
 from apps.base.errors import Conflict, NotFound
 from apps.farms.models import SeedLot
@@ -135,9 +135,3 @@ def take_away(user: User, attachment_id: UUID, reason: str) -> Attachment:
 def path_of(digest: str) -> Path:
     """Where a file lies."""
     return Path(settings.ATTACHMENTS) / digest[:2] / digest
-
-
-def within(user: User, workspace: Workspace) -> QuerySet[Attachment]:
-    """Standing files of a workspace within reach, those of lots included."""
-    of_trials = Q(trial__isnull=False) & Q(within_reach(user, farm="trial__field__farm"))
-    return Attachment.objects.filter(of_trials | Q(lot__isnull=False), workspace=workspace, voided=False)
